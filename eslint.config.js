@@ -1,0 +1,69 @@
+import prettier from 'eslint-config-prettier'
+import vue from 'eslint-plugin-vue'
+import tseslint from 'typescript-eslint'
+import vueParser from 'vue-eslint-parser'
+
+/** Which rooms a room may import from. `core` is pure: no rooms, no Node, no Vue. */
+const mayImport = {
+  core: [],
+  shared: ['core'],
+  db: ['core', 'shared'],
+  engine: ['core', 'shared', 'db'],
+  server: ['core', 'shared', 'db'],
+  app: ['core', 'shared'],
+  standins: ['core'],
+  demo: ['core', 'shared', 'db'],
+}
+const rooms = Object.keys(mayImport)
+
+const importRule = (room) => {
+  const closed = rooms.filter((other) => other !== room && !mayImport[room].includes(other))
+  const patterns = [
+    {
+      regex: `^(#(${closed.join('|')})/|(\\.\\./)+(${closed.join('|')})/)`,
+      message: `${room}/ may import from ${mayImport[room].join(', ') || 'nothing'} only.`,
+    },
+    {
+      regex: `^(\\.\\./)+(${rooms.filter((other) => other !== room).join('|')})/`,
+      message: 'Other rooms are imported by their name, as in #core/….',
+    },
+  ]
+  if (room === 'core') patterns.push({ regex: '^(?!\\.)', message: 'core/ is pure: it imports nothing but itself.' })
+  if (room === 'app') patterns.push({ regex: '^node:', message: 'app/ runs in the browser.' })
+  return { files: [`${room}/**/*.{ts,vue}`], rules: { 'no-restricted-imports': ['error', { patterns }] } }
+}
+
+export default tseslint.config(
+  { ignores: ['.nuxt/**', '.output/**', '.state/**', 'node_modules/**'] },
+  ...tseslint.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parser: vueParser, parserOptions: { parser: tseslint.parser, sourceType: 'module' } },
+    rules: { 'vue/multi-word-component-names': 'off', 'vue/require-default-prop': 'off' },
+  },
+  {
+    files: ['core/**/*.ts', 'shared/**/*.ts', 'db/**/*.ts', 'engine/**/*.ts', 'standins/**/*.ts', 'demo/**/*.ts', 'tests/**/*.ts'],
+    languageOptions: { parserOptions: { project: './tsconfig.node.json' } },
+    rules: {
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: false }],
+      '@typescript-eslint/await-thenable': 'error',
+      '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
+    },
+  },
+  {
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+      'no-eval': 'error',
+      'max-lines': ['error', { max: 380, skipBlankLines: true, skipComments: true }],
+      complexity: ['error', 16],
+    },
+  },
+  ...rooms.map(importRule),
+  prettier,
+)
