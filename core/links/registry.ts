@@ -1,0 +1,9 @@
+import { modbusTcp } from '../modbus/protocol'
+import type { Protocol } from './protocol'
+
+/** Every protocol a link can speak. A new one adds its line here. */
+export const protocols = { 'modbus-tcp': modbusTcp } as const satisfies Record<string, Protocol>
+
+export type LinkKind = keyof typeof protocols
+export const linkKinds = Object.keys(protocols) as [LinkKind, ...LinkKind[]]
+export const protocolOf = (kind: LinkKind): Protocol => protocols[kind]

@@ -1,0 +1,41 @@
+import { isNumeric, type DataType } from '../tags/types'
+
+/**
+ * How values lie in 16-bit registers. The letters are the bytes of the value, most significant
+ * first, in the order in which they cross the wire; 64-bit values continue the pattern.
+ */
+export const wordOrders = ['ABCD', 'CDAB', 'BADC', 'DCBA'] as const
+export type WordOrder = (typeof wordOrders)[number]
+
+export const wordOrderText: Record<WordOrder, string> = {
+  ABCD: 'high word first, as the standard has it',
+  CDAB: 'low word first',
+  BADC: 'high word first, bytes of each word swapped',
+  DCBA: 'low word first, bytes of each word swapped',
+}
+
+/** How one point is laid out in its registers. `length` is the bytes of a string, else 0. */
+export interface Layout {
+  type: DataType
+  order: WordOrder
+  bit: number | null
+  length: number
+}
+
+export const registersByType: Record<Exclude<DataType, 'string'>, number> = {
+  bool: 1,
+  int16: 1,
+  uint16: 1,
+  int32: 2,
+  uint32: 2,
+  float32: 2,
+  int64: 4,
+  uint64: 4,
+  float64: 4,
+}
+
+/** How many 16-bit registers a value of this type covers. */
+export const registersOf = (type: DataType, length: number) => (type === 'string' ? Math.ceil(length / 2) : registersByType[type])
+
+/** Whether an order makes a difference: one register holding a number has none of its own. */
+export const ordersMatter = (type: DataType) => type === 'string' || (isNumeric(type) && registersByType[type] > 1)

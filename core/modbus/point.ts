@@ -1,0 +1,41 @@
+import type { PointDefinition } from '../links/protocol'
+import { holdsBits, parseAddress, type Table } from './address'
+import { ordersMatter, registersOf, type Layout } from './layout'
+import type { ModbusTcpSettings } from './settings'
+
+/** Where a point lies and how it is laid out, everything left open filled in from the link. */
+export interface ModbusPoint {
+  unit: number
+  table: Table
+  offset: number
+  /** Registers, or 1 bit in the tables of bits. */
+  count: number
+  layout: Layout
+}
+
+/** Null when the address cannot be read; the sheet refuses such a point before it is saved. */
+export const pointOf = (point: PointDefinition, settings: Pick<ModbusTcpSettings, 'unit' | 'order'>): ModbusPoint | null => {
+  const parsed = parseAddress(point.address)
+  if (!parsed.ok) return null
+  const { address } = parsed
+  const layout = layoutOf(point, settings, address.bit)
+  return {
+    unit: address.unit ?? settings.unit,
+    table: address.table,
+    offset: address.offset,
+    count: holdsBits(address.table) ? 1 : registersOf(layout.type, layout.length),
+    layout,
+  }
+}
+
+/**
+ * The word order of a link speaks of values wider than a register. One register holding a number
+ * is big-endian (Modbus Application Protocol, 4.2) unless the tag itself says otherwise; the same
+ * goes for text.
+ */
+const layoutOf = (point: PointDefinition, settings: Pick<ModbusTcpSettings, 'order'>, bit: number | null): Layout => ({
+  type: point.type,
+  order: point.options.order ?? (ordersMatter(point.type) && point.type !== 'string' ? settings.order : 'ABCD'),
+  bit,
+  length: point.options.length ?? 0,
+})

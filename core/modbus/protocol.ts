@@ -1,0 +1,144 @@
+import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../links/protocol'
+import { counted } from '../text/counted'
+import {
+  defaultType,
+  formatAddress,
+  formatReference,
+  holdsBits,
+  isWritable,
+  maxOffset,
+  parseAddress,
+  typesOf,
+  type ModbusAddress,
+} from './address'
+import { registersOf } from './layout'
+import { limits } from './pdu'
+import { pointOf } from './point'
+import type { ModbusTcpSettings } from './settings'
+
+const describe = (text: string, settings: unknown): AddressFacts => {
+  const parsed = parseAddress(text)
+  if (!parsed.ok) return parsed
+  const { address } = parsed
+  return {
+    ok: true,
+    canonical: formatAddress(address),
+    notations: notationsOf(address, settings as ModbusTcpSettings),
+    note: parsed.note,
+    types: typesOf(address),
+    defaultType: defaultType(address),
+    writable: isWritable(address.table),
+  }
+}
+
+const notationsOf = (address: ModbusAddress, settings: ModbusTcpSettings) => [
+  { label: 'unit', text: String(address.unit ?? settings.unit) },
+  { label: 'offset in the frame, from 0', text: formatAddress({ ...address, unit: null }) },
+  ...(address.offset < 9999 ? [{ label: 'reference from 1, 5 digits', text: formatReference(address, 5) }] : []),
+  { label: 'reference from 1, 6 digits', text: formatReference(address, 6) },
+]
+
+const problems = (point: PointDefinition): FieldProblem[] => {
+  const parsed = parseAddress(point.address)
+  if (!parsed.ok) return [{ field: 'address', message: parsed.problem }]
+  const { address } = parsed
+  const width = holdsBits(address.table) ? 1 : registersOf(point.type, point.options.length ?? 0)
+  return [typeProblem(point, address), lengthProblem(point), pastTheEnd(address, width, point), accessProblem(point, address)].filter(
+    (problem) => problem !== null,
+  )
+}
+
+const typeProblem = (point: PointDefinition, address: ModbusAddress): FieldProblem | null => {
+  const possible = typesOf(address)
+  if (possible.includes(point.type)) return null
+  const what = holdsBits(address.table) ? `A ${address.table}` : 'A single bit'
+  const hint = point.type === 'bool' ? 'Name the bit, such as ' + formatAddress({ ...address, bit: 0 }) + '.' : `${what} is bool.`
+  return { field: 'type', message: `${formatAddress(address)} cannot be read as ${point.type}. ${hint}` }
+}
+
+const lengthProblem = (point: PointDefinition): FieldProblem | null => {
+  if (point.type !== 'string') return null
+  const length = point.options.length ?? 0
+  const most = 2 * limits.readRegisters
+  if (Number.isInteger(length) && length >= 1 && length <= most) return null
+  return { field: 'length', message: `A string needs a length of 1 to ${most} bytes; each register carries two.` }
+}
+
+const pastTheEnd = (address: ModbusAddress, width: number, point: PointDefinition): FieldProblem | null => {
+  const last = address.offset + width - 1
+  if (last <= maxOffset) return null
+  const message = `${point.type} covers ${width} registers, offsets ${address.offset} to ${last}, and a table ends at ${maxOffset}.`
+  return { field: 'address', message }
+}
+
+const accessProblem = (point: PointDefinition, address: ModbusAddress): FieldProblem | null =>
+  point.access === 'read' || isWritable(address.table)
+    ? null
+    : { field: 'access', message: `A ${address.table}${holdsBits(address.table) ? '' : ' register'} can only be read.` }
+
+type Placed = PointDefinition & { id: number; path: string }
+
+/** Flags points of one table that share registers without being the same registers. */
+const notes = (points: readonly Placed[], settings: unknown): Map<number, string> => {
+  const found = new Map<number, string>()
+  for (const group of byTable(points, settings as ModbusTcpSettings)) {
+    group.sort((a, b) => a.start - b.start || a.end - b.end)
+    let open: Extent[] = []
+    for (const current of group) {
+      open = open.filter((earlier) => earlier.end > current.start)
+      for (const earlier of open) if (!samePlace(earlier, current)) noteOverlap(found, earlier, current)
+      open.push(current)
+    }
+  }
+  return found
+}
+
+interface Extent {
+  id: number
+  path: string
+  start: number
+  end: number
+}
+
+const byTable = (points: readonly Placed[], settings: ModbusTcpSettings): Extent[][] => {
+  const groups = new Map<string, Extent[]>()
+  for (const point of points) {
+    const placed = pointOf(point, settings)
+    if (!placed || holdsBits(placed.table)) continue
+    const key = `${placed.unit}:${placed.table}`
+    const extent = { id: point.id, path: point.path, start: placed.offset, end: placed.offset + placed.count }
+    const group = groups.get(key)
+    if (group) group.push(extent)
+    else groups.set(key, [extent])
+  }
+  return [...groups.values()]
+}
+
+const samePlace = (a: Extent, b: Extent) => a.start === b.start && a.end === b.end
+
+const noteOverlap = (found: Map<number, string>, earlier: Extent, later: Extent) => {
+  const words = counted(Math.min(earlier.end, later.end) - later.start, 'word')
+  if (!found.has(later.id)) found.set(later.id, `overlaps ${earlier.path} by ${words}`)
+  if (!found.has(earlier.id)) found.set(earlier.id, `overlaps ${later.path} by ${words}`)
+}
+
+const next = (point: PointDefinition): string => {
+  const parsed = parseAddress(point.address)
+  if (!parsed.ok) return point.address
+  const { address } = parsed
+  if (address.bit !== null)
+    return formatAddress(address.bit < 15 ? { ...address, bit: address.bit + 1 } : { ...address, bit: 0, offset: address.offset + 1 })
+  const step = holdsBits(address.table) ? 1 : registersOf(point.type, point.options.length ?? 0)
+  return formatAddress({ ...address, offset: address.offset + step })
+}
+
+export const modbusTcp: Protocol = {
+  kind: 'modbus-tcp',
+  title: 'Modbus TCP',
+  subtitle: 'Meters, drives, remote I/O and serial gateways',
+  capabilities: { browse: false, read: true, watch: false, write: true, publish: false, tap: false },
+  describe,
+  problems,
+  notes,
+  next,
+}

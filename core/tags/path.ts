@@ -1,0 +1,17 @@
+/** Tag paths: names divided by `/`, outermost folder first, as in `berth/1/shore/active_power`. */
+
+export const maxPathLength = 240
+
+/** Says what is wrong with a path, or null. */
+export const pathProblem = (path: string): string | null => {
+  if (path === '') return 'A tag needs a path, such as berth/1/shore/active_power.'
+  if (path.length > maxPathLength) return `A path has at most ${maxPathLength} characters; this one has ${path.length}.`
+  if (path.startsWith('/') || path.endsWith('/')) return 'A path neither starts nor ends with “/”.'
+  if (path.includes('//')) return 'A folder between two “/” has no name.'
+  if (/[\u0000-\u001f\u007f]/.test(path)) return 'A path holds no control characters.'
+  if (path.split('/').some((part) => part !== part.trim())) return 'A name neither starts nor ends with a space.'
+  return null
+}
+
+export const nameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1)
+export const folderOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf('/')))

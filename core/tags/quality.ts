@@ -1,0 +1,62 @@
+/**
+ * Quality is an OPC UA status code (OPC 10000-4 7.39, values from OPC 10000-6 A.2), kept as
+ * an unsigned 32-bit number. The two highest bits are its severity.
+ */
+export const quality = {
+  Good: 0x00000000,
+  UncertainLastUsableValue: 0x40900000,
+  BadInternalError: 0x80020000,
+  BadTimeout: 0x800a0000,
+  BadNodeIdUnknown: 0x80340000,
+  BadOutOfRange: 0x803c0000,
+  BadNotWritable: 0x803b0000,
+  BadNotSupported: 0x803d0000,
+  BadTypeMismatch: 0x80740000,
+  BadConfigurationError: 0x80890000,
+  BadNotConnected: 0x808a0000,
+  BadDeviceFailure: 0x808b0000,
+  BadOutOfService: 0x808d0000,
+  BadNoCommunication: 0x80310000,
+  BadWaitingForInitialData: 0x80320000,
+} as const
+
+export type QualityName = keyof typeof quality
+export type Severity = 'good' | 'uncertain' | 'bad'
+
+const nameByCode = new Map<number, QualityName>((Object.keys(quality) as QualityName[]).map((name) => [quality[name], name]))
+
+const words: Record<QualityName, string> = {
+  Good: 'good',
+  UncertainLastUsableValue: 'last usable value, no longer fresh',
+  BadInternalError: 'a fault of ours',
+  BadTimeout: 'no reply in time',
+  BadNodeIdUnknown: 'nothing of that name',
+  BadOutOfRange: 'outside of what the type holds',
+  BadNotWritable: 'may not be written',
+  BadNotSupported: 'the device does not offer this',
+  BadTypeMismatch: 'value of the wrong type',
+  BadConfigurationError: 'the device refuses this address',
+  BadNotConnected: 'not connected',
+  BadDeviceFailure: 'the device reports a failure',
+  BadOutOfService: 'switched off',
+  BadNoCommunication: 'no reply',
+  BadWaitingForInitialData: 'waiting for the first value',
+}
+
+export const severityOf = (code: number): Severity => {
+  const bits = code >>> 30
+  return bits === 0 ? 'good' : bits === 1 ? 'uncertain' : 'bad'
+}
+
+export const isGood = (code: number) => code >>> 30 === 0
+
+/** The standard's name, or the code in hexadecimal where the name is not known here. */
+export const qualityName = (code: number): string => nameByCode.get(code >>> 0) ?? `0x${(code >>> 0).toString(16).padStart(8, '0')}`
+
+/** One short phrase for a person: `Good`, or `Bad · no reply`. */
+export const qualityText = (code: number): string => {
+  const name = nameByCode.get(code >>> 0)
+  if (code === quality.Good) return 'Good'
+  const severity = severityOf(code)
+  return `${severity[0]!.toUpperCase()}${severity.slice(1)} · ${name ? words[name] : qualityName(code)}`
+}

@@ -1,0 +1,86 @@
+import { integerRanges, isNumeric, isWide, type DataType, type TagValue } from './types'
+
+/** `engineering = raw × gain + offset`, and the inverse on write. */
+export interface Scaling {
+  gain: number
+  offset: number
+}
+
+export const isScaled = (scaling: Scaling | null | undefined): scaling is Scaling =>
+  !!scaling && (scaling.gain !== 1 || scaling.offset !== 0)
+
+/** Applies scaling to a decoded value. Booleans and strings pass through unchanged. */
+export const toEngineering = (raw: TagValue, scaling: Scaling | null): TagValue => {
+  if (!isScaled(scaling)) return raw
+  if (typeof raw === 'bigint') return Number(raw) * scaling.gain + scaling.offset
+  return typeof raw === 'number' ? withoutBinaryDust(raw * scaling.gain + scaling.offset) : raw
+}
+
+/**
+ * 703 × 0.1 is 70.30000000000001 in binary. Rounding to 15 significant digits, which every
+ * double carries, gives the number that the device's maker meant.
+ */
+const withoutBinaryDust = (value: number) => (Number.isFinite(value) ? Number(value.toPrecision(15)) : value)
+
+export type Unscaled = { ok: true; raw: TagValue } | { ok: false; reason: 'type' | 'range'; detail: string }
+
+/**
+ * Turns what a person or client wrote (engineering units) into the raw value of the type.
+ * Integers are rounded to the nearest; what does not fit the type is refused, never wrapped.
+ */
+export const toRaw = (value: TagValue, type: DataType, scaling: Scaling | null): Unscaled => {
+  if (type === 'bool') return asBool(value)
+  if (type === 'string') return { ok: true, raw: String(value) }
+  if (!isNumeric(type) || typeof value === 'boolean') return wrongType(value, type)
+  return isWide(type) && !isScaled(scaling) ? asWideInteger(value, type) : asNumber(value, type, scaling)
+}
+
+const asBool = (value: TagValue): Unscaled => {
+  if (typeof value === 'boolean') return { ok: true, raw: value }
+  const text = String(value).trim().toLowerCase()
+  if (['1', 'true', 'on'].includes(text)) return { ok: true, raw: true }
+  if (['0', 'false', 'off'].includes(text)) return { ok: true, raw: false }
+  return wrongType(value, 'bool')
+}
+
+const asWideInteger = (value: TagValue, type: DataType): Unscaled => {
+  const whole = wholeNumber(value)
+  return whole === null ? wrongType(value, type) : withinRange(whole, type, whole)
+}
+
+const wholeNumber = (value: TagValue): bigint | null => {
+  if (typeof value === 'bigint') return value
+  if (typeof value === 'number') return Number.isFinite(value) ? BigInt(Math.round(value)) : null
+  return /^\s*[-+]?\d+\s*$/.test(String(value)) ? BigInt(String(value).trim().replace(/^\+/, '')) : null
+}
+
+const asNumber = (value: TagValue, type: DataType, scaling: Scaling | null): Unscaled => {
+  const engineering = typeof value === 'string' && value.trim() === '' ? NaN : Number(value)
+  if (Number.isNaN(engineering) && typeof value !== 'number') return wrongType(value, type)
+  const raw = isScaled(scaling) ? withoutBinaryDust((engineering - scaling.offset) / scaling.gain) : engineering
+  if (type === 'float64') return { ok: true, raw }
+  if (type === 'float32') return asFloat32(raw)
+  if (!Number.isFinite(raw)) return outOfRange(raw, type)
+  const rounded = BigInt(Math.round(raw))
+  return withinRange(rounded, type, isWide(type) ? rounded : Number(rounded))
+}
+
+const asFloat32 = (raw: number): Unscaled =>
+  Number.isFinite(raw) && !Number.isFinite(Math.fround(raw)) ? outOfRange(raw, 'float32') : { ok: true, raw: Math.fround(raw) }
+
+const withinRange = (whole: bigint, type: DataType, raw: TagValue): Unscaled => {
+  const range = integerRanges[type]
+  return range && (whole < range.low || whole > range.high) ? outOfRange(whole, type) : { ok: true, raw }
+}
+
+const outOfRange = (raw: number | bigint, type: DataType): Unscaled => {
+  const range = integerRanges[type]
+  const holds = range ? `${range.low} to ${range.high}` : '±3.4e38'
+  return { ok: false, reason: 'range', detail: `${raw} on the wire, and ${type} holds ${holds}` }
+}
+
+const wrongType = (value: TagValue, type: DataType): Unscaled => ({
+  ok: false,
+  reason: 'type',
+  detail: `“${String(value)}” is no ${type}`,
+})

@@ -1,0 +1,49 @@
+import { z } from 'zod'
+
+/** Fields that several contracts share. Messages stand beside the field as they are written here. */
+
+const grouped = (value: number) => value.toLocaleString('en-GB')
+
+export const wholeNumber = (what: string, low: number, high: number) => {
+  const message = `${what} is a whole number from ${grouped(low)} to ${grouped(high)}.`
+  return z.int({ error: message }).min(low, message).max(high, message)
+}
+
+export const milliseconds = (what: string, low: number, high: number) => {
+  const message = `${what} is ${grouped(low)} to ${grouped(high)} ms.`
+  return z.int({ error: message }).min(low, message).max(high, message)
+}
+
+const portMessage = 'A TCP port is 1 to 65535.'
+export const portField = z.int({ error: portMessage }).min(1, portMessage).max(65_535, portMessage)
+
+const hostName = /^(?=.{1,253}$)[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?(\.[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?)*\.?$/i
+const numericV4 = /^\d+(\.\d+){3}$/
+
+const isV4 = (text: string) => numericV4.test(text) && text.split('.').every((part) => Number(part) <= 255)
+const isV6 = (text: string) => z.ipv6().safeParse(text).success
+
+export const hostField = z
+  .string({ error: 'A host is a name or a numeric address.' })
+  .trim()
+  .min(1, 'Type the name or the numeric address of the device.')
+  .refine((text) => !text.includes('://'), 'Only the name or address; the port has its own field.')
+  .refine((text) => text.includes('://') || !numericV4.test(text) || isV4(text), 'Each part of a numeric address is 0 to 255.')
+  .refine(
+    (text) => text === '' || text.includes('://') || hostName.test(text) || isV6(text),
+    'This is neither a host name nor a numeric address.',
+  )
+
+export const localAddressField = z
+  .string()
+  .trim()
+  .refine((text) => text === '' || isV4(text) || isV6(text), 'A numeric address of this machine, or nothing.')
+  .default('')
+
+export const nameField = (what: string) =>
+  z
+    .string({ error: `A ${what} needs a name.` })
+    .trim()
+    .min(1, `A ${what} needs a name.`)
+    .max(80, 'A name has at most 80 characters.')
+    .refine((text) => !/[\u0000-\u001f\u007f]/.test(text), 'A name holds no control characters.')

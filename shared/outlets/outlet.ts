@@ -1,0 +1,34 @@
+import { z } from 'zod'
+import { nameField } from '../fields'
+import { opcuaServerSettings } from './opcuaServer'
+
+/** Every kind of outlet with its settings contract. A new one adds its line here and in `outletTitles`. */
+export const outletSettings = { 'opcua-server': opcuaServerSettings } as const
+export const outletTitles = { 'opcua-server': 'OPC UA server' } as const satisfies Record<OutletKind, string>
+
+export type OutletKind = keyof typeof outletSettings
+const outletKinds = Object.keys(outletSettings) as [OutletKind, ...OutletKind[]]
+
+export const outletContract = z
+  .object({
+    name: nameField('outlet'),
+    kind: z.enum(outletKinds),
+    on: z.boolean().default(true),
+    settings: z.unknown(),
+  })
+  .transform((draft, context) => {
+    const settings = outletSettings[draft.kind].safeParse(draft.settings)
+    if (settings.success) return { ...draft, settings: settings.data }
+    for (const issue of settings.error.issues)
+      context.addIssue({ code: 'custom', message: issue.message, path: ['settings', ...issue.path] })
+    return z.NEVER
+  })
+
+export type OutletDraft = z.output<typeof outletContract>
+
+export interface Outlet extends OutletDraft {
+  id: number
+  revision: number
+}
+
+export const outletChange = z.object({ revision: z.int(), outlet: outletContract })

@@ -1,0 +1,130 @@
+import type { Fault } from '#core/faults/catalogue'
+import type { TagValue, DataType } from '#core/tags/types'
+
+/**
+ * What the engine tells about itself. Plain data: it crosses two sockets on its way to a page.
+ * `Flow` is the state that every pipe glyph shows.
+ */
+export type Flow = 'flowing' | 'late' | 'broken' | 'off'
+
+export interface UnitStatus {
+  unit: string
+  flow: Flow
+  sentence: string
+  answerMs: number | null
+  requests: number
+  failures: number
+  lateReplies: number
+  foreignReplies: number
+  /** One entry per interval: what a round of it takes. */
+  rounds: { interval: number; points: number; requests: number; predictedMs: number | null; measuredMs: number | null }[]
+  leftOutUntil: number | null
+  lastFault: Fault | null
+}
+
+export interface LinkStatus {
+  id: number
+  flow: Flow
+  /** What is happening, for a person. */
+  sentence: string
+  /** The next action, where there is one. */
+  fault: Fault | null
+  tags: number
+  goodTags: number
+  answerMs: number | null
+  units: UnitStatus[]
+  connections: number
+}
+
+export interface ClientStatus {
+  id: string
+  name: string
+  from: string
+  identity: string
+  security: string
+  since: number
+  items: number
+  lastAsked: string
+  lastAskedAt: number
+}
+
+export interface OutletStatus {
+  id: number
+  flow: Flow
+  sentence: string
+  fault: Fault | null
+  addresses: string[]
+  clients: ClientStatus[]
+  items: number
+  changesPerSecond: number
+}
+
+export interface EngineStatus {
+  node: string
+  /** The engine's clock, so that ages are right in a browser whose clock is not. */
+  now: number
+  startedAt: number
+  configurationRevision: number
+  configurationFrom: 'database' | 'last known'
+  databaseConnected: boolean
+  links: LinkStatus[]
+  outlets: OutletStatus[]
+  tags: number
+  goodTags: number
+  changesInPerSecond: number
+  changesOutPerSecond: number
+}
+
+/** Values on their way to a page. `bigint` travels as text; the tag's type tells. */
+export interface LiveValue {
+  id: number
+  value: boolean | number | string | null
+  type: DataType
+  quality: number
+  /** When the source had this value, and when it was last confirmed; Unix milliseconds. */
+  sourceTime: number
+  seenAt: number
+}
+
+export const toWire = (value: TagValue | undefined): LiveValue['value'] => {
+  if (value === undefined) return null
+  if (typeof value === 'bigint') return value.toString()
+  if (typeof value === 'number' && !Number.isFinite(value)) return String(value)
+  return value
+}
+
+/** One step on the way from the bytes to the consumers. */
+export interface ValueStage {
+  title: string
+  text: string
+  detail: string
+}
+
+export interface ReadingRow {
+  label: string
+  type: DataType
+  order: string | null
+  text: string
+  plausible: boolean
+  inUse: boolean
+}
+
+/** How a value is made: the bytes, each stage, other readings of the same bytes, and who gets it. */
+export interface ValueOrigin {
+  stages: ValueStage[]
+  readings: ReadingRow[]
+  wordsFrom: string
+  goesTo: string[]
+  fault: Fault | null
+}
+
+export interface CheckStep {
+  step: string
+  title: string
+  flow: Flow | 'waiting'
+  evidence: string
+  ms: number | null
+  fault: Fault | null
+}
+
+export type WriteResult = { ok: true; readBack: LiveValue['value'] } | { ok: false; fault: Fault }

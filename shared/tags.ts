@@ -1,0 +1,63 @@
+import { z } from 'zod'
+import { protocolOf, type LinkKind } from '#core/links/registry'
+import { pathProblem } from '#core/tags/path'
+import { dataTypes } from '#core/tags/types'
+import { wordOrders } from '#core/modbus/layout'
+import { milliseconds } from './fields'
+
+const scaling = z.object({
+  gain: z.number({ error: 'A gain is a number.' }).refine((gain) => gain !== 0, 'A gain of 0 would make every value the same.'),
+  offset: z.number({ error: 'An offset is a number.' }),
+})
+
+/** What a person enters to make or change a tag. */
+export const tagDraft = z.object({
+  path: z
+    .string({ error: 'A tag needs a path.' })
+    .trim()
+    .superRefine((path, context) => {
+      const problem = pathProblem(path)
+      if (problem) context.addIssue({ code: 'custom', message: problem })
+    }),
+  linkId: z.int({ error: 'Choose the link that the tag reads through.' }),
+  address: z.string({ error: 'A tag needs an address.' }).trim().max(500, 'An address has at most 500 characters.'),
+  type: z.enum(dataTypes),
+  options: z
+    .object({
+      order: z.enum(wordOrders).optional(),
+      length: z.int({ error: 'A length is a whole number.' }).optional(),
+    })
+    .default({}),
+  access: z.enum(['read', 'readwrite']).default('read'),
+  interval: milliseconds('An interval', 10, 86_400_000).nullable().default(null),
+  scaling: scaling.nullable().default(null),
+  unit: z.string().trim().max(40, 'A unit has at most 40 characters.').default(''),
+  description: z.string().trim().max(500, 'A description has at most 500 characters.').default(''),
+})
+
+export type TagDraft = z.output<typeof tagDraft>
+
+export interface Tag extends TagDraft {
+  id: number
+  revision: number
+}
+
+export const tagChange = z.object({ revision: z.int(), tag: tagDraft })
+export const newTags = z.object({ tags: z.array(tagDraft).min(1).max(5000, 'At most 5,000 tags at once.') })
+
+export interface FieldMessage {
+  path: string
+  message: string
+}
+
+/** What only shows in the light of the link: address, type, order, length, access, interval. */
+export const tagProblems = (tag: TagDraft, link: { kind: LinkKind; settings: unknown }): FieldMessage[] =>
+  protocolOf(link.kind)
+    .problems(tag, link.settings)
+    .map(({ field, message }) => ({ path: field === 'order' || field === 'length' ? `options.${field}` : field, message }))
+
+/** The draft as it is stored: its address in the canonical notation. */
+export const settled = (tag: TagDraft, link: { kind: LinkKind; settings: unknown }): TagDraft => {
+  const facts = protocolOf(link.kind).describe(tag.address, link.settings)
+  return facts.ok ? { ...tag, address: facts.canonical } : tag
+}
