@@ -1,0 +1,98 @@
+import { sql, type Insertable, type Kysely, type Selectable, type Transaction, type Updateable } from 'kysely'
+import type { Change, Database, Subject } from './tables'
+
+/** The channel on which engines and pages hear that the configuration changed; payload: the revision. */
+export const configurationChannel = 'configuration'
+
+interface Identified {
+  id: number
+  revision: number
+}
+export type Row<S extends Subject> = Selectable<Database[S]> & Identified
+
+/**
+ * Changes the configuration in one transaction. The lock on the site's row puts changes in order,
+ * each gets the next revision number, and what it did is kept, before and after, so that it can be
+ * followed, explained and taken back.
+ */
+export const changeConfiguration = <T>(
+  db: Kysely<Database>,
+  who: string,
+  what: string,
+  edit: (editor: Editor) => Promise<T>,
+): Promise<{ result: T; revision: number }> =>
+  db.transaction().execute(async (transaction) => {
+    const { revision } = await transaction
+      .updateTable('site')
+      .set((eb) => ({ revision: eb('revision', '+', 1) }))
+      .returning('revision')
+      .executeTakeFirstOrThrow()
+    const editor = new Editor(transaction, revision)
+    const result = await edit(editor)
+    await recordRevision(transaction, revision, who, what, editor.changes)
+    return { result, revision }
+  })
+
+const recordRevision = async (db: Transaction<Database>, number: number, who: string, what: string, changes: Change[]) => {
+  await db
+    .insertInto('revision')
+    .values({ number, who, what, changes: JSON.stringify(changes) })
+    .execute()
+  await sql`select pg_notify(${configurationChannel}, ${String(number)})`.execute(db)
+}
+
+type NewRow<S extends Subject> = Omit<Insertable<Database[S]>, 'revision'>
+type RowPatch<S extends Subject> = Omit<Updateable<Database[S]>, 'revision' | 'id'>
+
+const idOf = (row: Identified) => row.id
+
+/** The only writer of configuration tables: it notes every row before and after. */
+export class Editor {
+  readonly changes: Change[] = []
+
+  constructor(
+    readonly db: Transaction<Database>,
+    readonly revision: number,
+  ) {}
+
+  /** Rows go in by the thousand at a time: PostgreSQL takes at most 65,535 parameters. */
+  async insert<S extends Subject>(subject: S, rows: NewRow<S>[]): Promise<Row<S>[]> {
+    const inserted: Row<S>[] = []
+    for (let at = 0; at < rows.length; at += 1000) {
+      const values = rows.slice(at, at + 1000).map((row) => ({ ...row, revision: this.revision }))
+      const part = await this.db
+        .insertInto(subject)
+        .values(values as never)
+        .returningAll()
+        .execute()
+      inserted.push(...(part as unknown as Row<S>[]))
+    }
+    for (const row of inserted) this.note(subject, null, row)
+    return inserted
+  }
+
+  async update<S extends Subject>(subject: S, before: Row<S>, patch: RowPatch<S>): Promise<Row<S>> {
+    const after = (await this.db
+      .updateTable(subject as Subject)
+      .set({ ...patch, revision: this.revision } as never)
+      .where('id', '=', idOf(before))
+      .returningAll()
+      .executeTakeFirstOrThrow()) as Row<S>
+    this.note(subject, before, after)
+    return after
+  }
+
+  async remove<S extends Subject>(subject: S, rows: Row<S>[]) {
+    if (rows.length === 0) return
+    await this.db
+      .deleteFrom(subject as Subject)
+      .where('id', 'in', rows.map(idOf))
+      .execute()
+    for (const row of rows) this.note(subject, row, null)
+  }
+
+  private note<S extends Subject>(subject: S, before: Row<S> | null, after: Row<S> | null) {
+    const id = idOf((after ?? before)!)
+    this.changes.push({ subject, id, before: before as Change['before'], after: after as Change['after'] })
+  }
+}

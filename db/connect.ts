@@ -1,0 +1,19 @@
+import { Kysely, PostgresDialect } from 'kysely'
+import pg from 'pg'
+import type { Database } from './tables'
+
+// bigint identity columns (journal) stay far below 2^53
+pg.types.setTypeParser(pg.types.builtins.INT8, Number)
+
+/** Opens a pool. Idle connections that die are replaced on next use; the error is only reported. */
+export const connect = (url: string, onIdleError: (error: Error) => void = () => {}): Kysely<Database> => {
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: 8,
+    connectionTimeoutMillis: 3000,
+    query_timeout: 20_000,
+    keepAlive: true,
+  })
+  pool.on('error', onIdleError)
+  return new Kysely<Database>({ dialect: new PostgresDialect({ pool }) })
+}

@@ -1,0 +1,14 @@
+import { Migrator, type Kysely, type Migration } from 'kysely'
+import { configuration } from './migrations/001-configuration'
+import type { Database } from './tables'
+
+/** In the order in which they run. A released migration is never edited; a new one is added. */
+const migrations: Record<string, Migration> = { '001-configuration': configuration }
+
+/** Brings the database to the newest state; safe to repeat and to run from two processes at once. */
+export const migrate = async (db: Kysely<Database>): Promise<string[]> => {
+  const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } })
+  const { error, results } = await migrator.migrateToLatest()
+  if (error) throw error instanceof Error ? error : new Error(JSON.stringify(error))
+  return (results ?? []).map((result) => result.migrationName)
+}

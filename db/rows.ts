@@ -1,0 +1,20 @@
+import type { Selectable } from 'kysely'
+import type { Link } from '#shared/links/link'
+import type { Outlet } from '#shared/outlets/outlet'
+import type { Tag, TagDraft } from '#shared/tags'
+import type { LinkTable, OutletTable, TagTable } from './tables'
+
+/** From rows to the things that the rest of the program speaks of, and back. */
+
+export const asLink = (row: Selectable<LinkTable>): Link => row as unknown as Link
+export const asOutlet = (row: Selectable<OutletTable>): Outlet => row as unknown as Outlet
+
+export const asTag = ({ link_id, ...row }: Selectable<TagTable>): Tag => ({ ...row, linkId: link_id }) as Tag
+
+/** JSON columns go in as text: a driver would turn arrays into PostgreSQL arrays. */
+export const tagColumns = ({ linkId, options, scaling, ...tag }: TagDraft) => ({
+  ...tag,
+  link_id: linkId,
+  options: JSON.stringify(options),
+  scaling: scaling === null ? null : JSON.stringify(scaling),
+})

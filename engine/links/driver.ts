@@ -1,0 +1,48 @@
+import type { Fault } from '#core/faults/catalogue'
+import type { PointDefinition } from '#core/links/protocol'
+import type { Scaling } from '#core/tags/scaling'
+import type { TagValue } from '#core/tags/types'
+import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
+import type { JournalWriter } from '../journal/journal'
+import type { Handle, TagTable } from '../table/tagTable'
+
+/**
+ * What a protocol brings to the engine. A driver implements what its protocol can do; what that
+ * is, `capabilities` in `core/<protocol>/protocol.ts` declares.
+ */
+export interface LinkDriver<S> {
+  /** Starts a session. It connects, reconnects and polls by itself until closed. */
+  open(context: LinkContext<S>): LinkSession<S>
+  /** Walks from the name to the first reply. Ends early when aborted. */
+  check(settings: S, signal: AbortSignal): AsyncGenerator<CheckStep>
+  /** Reads one point once over a connection of its own. */
+  tryRead(settings: S, point: PointDefinition): Promise<ValueOrigin>
+}
+
+export interface LinkContext<S> {
+  name: string
+  settings: S
+  table: TagTable
+  journal: JournalWriter
+}
+
+/** A tag as a link sees it. */
+export interface Point extends PointDefinition {
+  handle: Handle
+  path: string
+  interval: number | null
+  scaling: Scaling | null
+}
+
+export interface LinkSession<S> {
+  /** Takes new settings. Only what they touch is reopened. */
+  update(settings: S): void
+  /** Points that are new or changed, and handles that are no more. */
+  setPoints(changed: readonly Point[], removed: readonly Handle[]): void
+  write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  origin(handle: Handle): ValueOrigin | null
+  status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'>
+  close(): Promise<void>
+}
+
+export type WriteOutcome = { ok: true } | { ok: false; fault: Fault; quality: number }

@@ -1,0 +1,187 @@
+import type { Fault } from '#core/faults/catalogue'
+import { fault } from '#core/faults/catalogue'
+import type { Request } from '#core/modbus/pdu'
+import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { Backoff } from '../backoff'
+import { ModbusConnection, type Outcome, type StrayCounts } from './connection'
+
+export interface LaneEvents {
+  /** `afterOutage`: it could not be opened for a while before. */
+  opened(lane: Lane, afterOutage: boolean): void
+  closed(lane: Lane, fault: Fault): void
+}
+
+interface Job {
+  unit: number
+  request: Request
+  settle(outcome: Outcome): void
+}
+
+/** A connection younger than this that dies did not really work; the pauses go on growing. */
+const provenAfterMs = 5000
+
+/**
+ * A connection kept open, and the queue in front of it. Writes go before reads; units that share
+ * the lane take turns, so that one with many requests does not starve the others.
+ */
+export class Lane {
+  readonly units = new Set<number>()
+  readonly strays: StrayCounts = { late: 0, foreign: 0 }
+  fault: Fault | null = null
+  /** Connections in a row that could not be opened, or ended without a single answer. */
+  fruitless = 0
+  private connection: ModbusConnection | null = null
+  private openedAt = 0
+  private writes: Job[] = []
+  private reads = new Map<number, Job[]>()
+  private turn: number[] = []
+  private underWay = 0
+  private pausing = false
+  private retryTimer: NodeJS.Timeout | null = null
+  private backoff: Backoff
+  private stopped = false
+
+  constructor(
+    private settings: ModbusTcpSettings,
+    private events: LaneEvents,
+  ) {
+    this.backoff = new Backoff(settings.patience.retryFirst, settings.patience.retryMost)
+    void this.connect()
+  }
+
+  get isOpen() {
+    return this.connection !== null
+  }
+
+  /** New limits and patience; the connection stays. */
+  adjust(settings: ModbusTcpSettings) {
+    this.settings = settings
+    this.backoff = new Backoff(settings.patience.retryFirst, settings.patience.retryMost)
+    if (this.retryTimer) this.retrySoon(0)
+  }
+
+  read(unit: number, request: Request): Promise<Outcome> {
+    return this.enqueue((settle) => {
+      const queue = this.reads.get(unit)
+      const job = { unit, request, settle }
+      if (queue) return void queue.push(job)
+      this.reads.set(unit, [job])
+      this.turn.push(unit)
+    })
+  }
+
+  write(unit: number, request: Request): Promise<Outcome> {
+    return this.enqueue((settle) => void this.writes.push({ unit, request, settle }))
+  }
+
+  /** Takes back what a unit has waiting; requests under way run to their end. */
+  dropReads(unit: number) {
+    const jobs = this.reads.get(unit) ?? []
+    this.reads.delete(unit)
+    this.turn = this.turn.filter((other) => other !== unit)
+    for (const job of jobs) job.settle({ kind: 'closed' })
+  }
+
+  private enqueue(place: (settle: Job['settle']) => void): Promise<Outcome> {
+    return new Promise((settle) => {
+      if (!this.connection) return settle({ kind: 'closed' })
+      place(settle)
+      this.pump()
+    })
+  }
+
+  close() {
+    this.stopped = true
+    if (this.retryTimer) clearTimeout(this.retryTimer)
+    this.connection?.close()
+    this.connection = null
+    this.failAll()
+  }
+
+  private async connect() {
+    const { host, port, localAddress, patience } = this.settings
+    try {
+      const options = { host, port, localAddress, connectMs: patience.connect }
+      const connection = await ModbusConnection.open(options, this.strays, (why) => this.lost(why))
+      if (this.stopped) return connection.close()
+      this.connection = connection
+      this.openedAt = Date.now()
+      this.fault = null
+      this.events.opened(this, this.fruitless > 0)
+    } catch (why) {
+      if (!this.stopped) this.down(asFault(why))
+    }
+  }
+
+  private lost(why: Fault) {
+    this.connection = null
+    if (Date.now() - this.openedAt > provenAfterMs) this.backoff.reset()
+    this.down(why)
+  }
+
+  private down(why: Fault) {
+    this.fault = why
+    this.fruitless++
+    this.failAll()
+    this.retrySoon(this.backoff.next())
+    this.events.closed(this, why)
+  }
+
+  private retrySoon(ms: number) {
+    if (this.retryTimer) clearTimeout(this.retryTimer)
+    if (this.stopped) return
+    this.retryTimer = setTimeout(() => {
+      this.retryTimer = null
+      void this.connect()
+    }, ms)
+  }
+
+  private failAll() {
+    const jobs = [...this.writes, ...[...this.reads.values()].flat()]
+    this.writes = []
+    this.reads.clear()
+    this.turn = []
+    for (const job of jobs) job.settle({ kind: 'closed' })
+  }
+
+  private pump() {
+    while (!this.pausing && this.connection && this.underWay < this.settings.requests.inFlight) {
+      const job = this.writes.shift() ?? this.nextRead()
+      if (!job) return
+      this.underWay++
+      void this.run(this.connection, job)
+    }
+  }
+
+  private nextRead(): Job | undefined {
+    const unit = this.turn.shift()
+    if (unit === undefined) return undefined
+    const queue = this.reads.get(unit)!
+    const job = queue.shift()
+    if (queue.length > 0) this.turn.push(unit)
+    else this.reads.delete(unit)
+    return job
+  }
+
+  private async run(connection: ModbusConnection, job: Job) {
+    const outcome = await connection.send(job.unit, job.request, this.settings.patience.answer)
+    this.underWay--
+    if (outcome.kind === 'reply' || outcome.kind === 'exception') this.fruitless = 0
+    job.settle(outcome)
+    if (this.settings.requests.pause > 0) await this.rest(this.settings.requests.pause)
+    this.pump()
+  }
+
+  private rest(ms: number): Promise<void> {
+    this.pausing = true
+    return new Promise((resolve) =>
+      setTimeout(() => {
+        this.pausing = false
+        resolve()
+      }, ms),
+    )
+  }
+}
+
+const isFault = (thing: unknown): thing is Fault => typeof thing === 'object' && thing !== null && 'code' in thing && 'side' in thing
+const asFault = (thing: unknown): Fault => (isFault(thing) ? thing : fault('ours.unexpected', { problem: String(thing) }))

@@ -1,0 +1,114 @@
+import { formatAddress, holdsBits } from '#core/modbus/address'
+import { ordersMatter, wordOrderText } from '#core/modbus/layout'
+import { looksLikeQuantity, readingsOf } from '#core/modbus/readings'
+import { duration } from '#core/text/duration'
+import { valueText } from '#core/text/number'
+import { qualityText } from '#core/tags/quality'
+import { isScaled, toEngineering } from '#core/tags/scaling'
+import type { TagValue } from '#core/tags/types'
+import { passedOnType } from '#core/tags/types'
+import type { ReadingRow, ValueOrigin, ValueStage } from '#shared/status'
+import type { TagTable } from '../../table/tagTable'
+import type { PolledPoint, ReadBlock } from './readBlock'
+
+/** Four registers hold the widest number; other readings of a value look at that many from its first one. */
+const readingsLookAt = 4
+
+/** Tells how a value is made: from the bytes of the last reply to what consumers get. */
+export const originOf = (
+  point: PolledPoint,
+  block: ReadBlock | undefined,
+  refusal: 'hole' | 'too-long' | 'past-end' | null,
+  table: TagTable,
+): ValueOrigin => {
+  const fault = block?.fault ?? null
+  if (!block?.bytes) return { stages: [missing(point, refusal)], readings: [], wordsFrom: placeOf(point), goesTo: [], fault }
+  const raw = point.decode(block.bytes, block.indexOf(point))
+  return {
+    stages: [...stagesFrom(point, block.bytes, block.indexOf(point), raw, replied(block)), qualityStage(point, table)],
+    readings: holdsBits(point.table) ? [] : readingRows(point, block.bytes.subarray(block.indexOf(point))),
+    wordsFrom: placeOf(point),
+    goesTo: [],
+    fault,
+  }
+}
+
+/** The stages that need only the bytes; also used for an address that is not a tag yet. */
+export const stagesFrom = (point: PolledPoint, bytes: Buffer, at: number, raw: TagValue, from: string): ValueStage[] => [
+  wireStage(point, bytes, at, from),
+  readStage(point, raw),
+  ...(isScaled(point.scaling) ? [scaledStage(point, raw)] : []),
+]
+
+const refusalText = {
+  hole: 'The link declares this address as one that must not be read.',
+  'too-long': 'The value is wider than one request may be on this link.',
+  'past-end': 'The value reaches past the end of the table.',
+}
+
+const missing = (point: PolledPoint, refusal: keyof typeof refusalText | null): ValueStage => ({
+  title: 'Words on the wire',
+  text: 'none yet',
+  detail: refusal ? refusalText[refusal] : `no reply for ${placeOf(point)} so far`,
+})
+
+const replied = (block: ReadBlock) => {
+  const shared = block.plan.items.length - 1
+  const company = shared === 0 ? 'alone in its request' : `with ${shared} other${shared === 1 ? '' : 's'} in one request`
+  return `reply ${new Date(block.repliedAt).toISOString()}, ${duration(block.answerMs)}, ${company}`
+}
+
+const wireStage = (point: PolledPoint, bytes: Buffer, at: number, from: string): ValueStage => ({
+  title: holdsBits(point.table) ? 'Bit on the wire' : `${point.count === 1 ? 'Word' : 'Words'} on the wire`,
+  text: holdsBits(point.table)
+    ? `bit ${at & 7} of ${hex(bytes.subarray(at >> 3, (at >> 3) + 1))}`
+    : hex(bytes.subarray(at, at + 2 * point.count)),
+  detail: from,
+})
+
+const readStage = (point: PolledPoint, raw: TagValue): ValueStage => {
+  const { type, order, bit } = point.layout
+  const orderText = ordersMatter(type) ? `, ${order}` : bit === null ? '' : `, bit ${bit}`
+  return {
+    title: `Read as ${type}${orderText}`,
+    text: valueText(raw, type),
+    detail: ordersMatter(type) ? wordOrderText[order] : '',
+  }
+}
+
+const scaledStage = (point: PolledPoint, raw: TagValue): ValueStage => ({
+  title: 'Scaled',
+  text: valueText(toEngineering(raw, point.scaling)),
+  detail: `× ${point.scaling!.gain} + ${point.scaling!.offset}`,
+})
+
+const qualityStage = (point: PolledPoint, table: TagTable): ValueStage => ({
+  title: 'Passed on',
+  text: `${valueText(table.values[point.handle], passedOnType(point.layout.type, isScaled(point.scaling)))} · ${qualityText(table.quality[point.handle]!)}`,
+  detail: `source time ${new Date(table.sourceTime[point.handle]!).toISOString()}`,
+})
+
+/** All readings of the words from this point on, as far as they were part of the reply. */
+export const readingRows = (point: PolledPoint, bytes: Buffer): ReadingRow[] => {
+  const words = bytes.subarray(0, 2 * Math.min(readingsLookAt, bytes.length >> 1))
+  const inUseOrder = ordersMatter(point.layout.type) ? point.layout.order : null
+  return readingsOf(words).map(({ type, order, value }) => ({
+    label: order ? `${type} ${order}` : type,
+    type,
+    order,
+    text: valueText(value, type),
+    plausible: looksLikeQuantity(value),
+    inUse: type === point.layout.type && order === inUseOrder,
+  }))
+}
+
+export const placeOf = (point: PolledPoint) => {
+  const place = formatAddress({ unit: null, table: point.table, offset: point.offset, bit: point.layout.bit })
+  return holdsBits(point.table) || point.layout.type === 'bool' ? place : `${place}, ${point.count} ${point.count === 1 ? 'word' : 'words'}`
+}
+
+const hex = (bytes: Buffer) =>
+  bytes
+    .toString('hex')
+    .toUpperCase()
+    .replace(/(..)(?=.)/g, '$1 ')

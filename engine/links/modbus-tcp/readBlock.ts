@@ -1,0 +1,94 @@
+import { bitAt, limits, type ReadFunction, type Request } from '#core/modbus/pdu'
+import { holdsBits, type Table } from '#core/modbus/address'
+import { decoderFor, type Decoder } from '#core/modbus/decoding'
+import type { Layout } from '#core/modbus/layout'
+import type { Block } from '#core/modbus/planner'
+import { quality } from '#core/tags/quality'
+import { isScaled, toEngineering, type Scaling } from '#core/tags/scaling'
+import type { Fault } from '#core/faults/catalogue'
+import type { Handle, TagTable } from '../../table/tagTable'
+
+/** A point as it is polled: placed, laid out, with its decoder built. */
+export interface PolledPoint {
+  handle: Handle
+  path: string
+  table: Table
+  offset: number
+  count: number
+  layout: Layout
+  decode: Decoder
+  scaling: Scaling | null
+  interval: number
+}
+
+export const readFunction: Record<Table, ReadFunction> = { coil: 1, discrete: 2, holding: 3, input: 4 }
+
+export const mostElements = (table: Table, requests: { registers: number; bits: number }) =>
+  holdsBits(table) ? Math.min(requests.bits, limits.readBits) : Math.min(requests.registers, limits.readRegisters)
+
+/** Coils have no layout to speak of; the decoder looks at the bit itself. */
+export const decoderOf = (table: Table, layout: Layout): Decoder => (holdsBits(table) ? bitAt : decoderFor(layout))
+
+/** One planned request, with what its last reply carried. */
+export class ReadBlock {
+  readonly request: Request
+  readonly handles: Handle[]
+  /** The data of the last good reply. */
+  bytes: Buffer | null = null
+  repliedAt = 0
+  answerMs = 0
+  fault: Fault | null = null
+  /** While a device keeps refusing this block: not before this time again. */
+  restUntil = 0
+  private stale = true
+
+  constructor(
+    readonly table: Table,
+    readonly plan: Block<PolledPoint>,
+  ) {
+    this.request = { fc: readFunction[table], offset: plan.offset, count: plan.count }
+    this.handles = plan.items.map((item) => item.handle)
+  }
+
+  /** Takes a reply into the tag table. A reply equal to the last one only confirms the values. */
+  accept(data: Buffer, at: number, ms: number, into: TagTable) {
+    this.repliedAt = at
+    this.answerMs = ms
+    this.fault = null
+    if (!this.stale && this.bytes!.equals(data)) {
+      for (const handle of this.handles) into.confirm(handle, at)
+      return
+    }
+    this.keep(data)
+    for (const point of this.plan.items) {
+      const raw = point.decode(this.bytes!, this.indexOf(point))
+      into.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, at)
+    }
+    this.stale = false
+  }
+
+  /** Values stay as they are and carry the given quality until the next good reply. */
+  degrade(code: number, fault: Fault | null, into: TagTable) {
+    this.stale = true
+    this.fault = fault
+    const now = Date.now()
+    for (const handle of this.handles) into.degrade(handle, code, now)
+  }
+
+  /** A value was read or written outside of the round: the next reply must not be taken as unchanged. */
+  invalidate() {
+    this.stale = true
+  }
+
+  /** Byte index of a register, bit index in the tables of bits. */
+  indexOf(point: PolledPoint) {
+    const element = point.offset - this.plan.offset
+    return holdsBits(this.table) ? element : 2 * element
+  }
+
+  /** Replies are slices of larger network buffers; a copy lets those go. */
+  private keep(data: Buffer) {
+    if (this.bytes?.length === data.length) data.copy(this.bytes)
+    else this.bytes = Buffer.from(data)
+  }
+}

@@ -1,0 +1,70 @@
+import { tables, type Table } from '#core/modbus/address'
+import { planReads, type Plan } from '#core/modbus/planner'
+import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { mostElements, ReadBlock, type PolledPoint } from './readBlock'
+
+/** All points of a unit that share an interval, and the requests that fetch them. */
+export class Round {
+  blocks: ReadBlock[] = []
+  refused: Plan<PolledPoint>['refused'] = []
+  nextDue = 0
+  running = false
+  /** How long the last complete round took, from its first request to its last reply. */
+  measuredMs: number | null = null
+  points = 0
+
+  constructor(readonly interval: number) {}
+
+  /** Plans anew. Blocks that come out the same keep their last reply. */
+  plan(points: PolledPoint[], unit: number, settings: ModbusTcpSettings, fences: FenceBook) {
+    this.points = points.length
+    this.refused = []
+    const before = new Map(this.blocks.map((block) => [keyOf(block), block]))
+    this.blocks = tables.flatMap((table) => {
+      const ofTable = points.filter((point) => point.table === table)
+      const plan = planReads(ofTable, limitsFor(table, unit, settings, fences))
+      this.refused.push(...plan.refused)
+      return plan.blocks.map((block) => {
+        const made = new ReadBlock(table, block)
+        const same = before.get(keyOf(made))
+        return same && samePoints(same, made) ? same : made
+      })
+    })
+  }
+
+  predictedMs(answerMs: number | null, settings: ModbusTcpSettings): number | null {
+    if (answerMs === null) return null
+    const { inFlight, pause } = settings.requests
+    return this.blocks.length * (answerMs / inFlight + pause)
+  }
+}
+
+/** Offsets across which a unit refused to be read, per table. */
+export class FenceBook {
+  private byTable = new Map<Table, Set<number>>()
+
+  of(table: Table): number[] {
+    return [...(this.byTable.get(table) ?? [])]
+  }
+
+  /** Returns whether any of them is new. */
+  add(table: Table, offsets: readonly number[]): boolean {
+    const known = this.byTable.get(table) ?? new Set()
+    const before = known.size
+    for (const offset of offsets) known.add(offset)
+    this.byTable.set(table, known)
+    return known.size > before
+  }
+}
+
+const keyOf = (block: ReadBlock) => `${block.table}/${block.plan.offset}/${block.plan.count}`
+
+const samePoints = (a: ReadBlock, b: ReadBlock) =>
+  a.plan.items.length === b.plan.items.length && a.plan.items.every((item, i) => item === b.plan.items[i])
+
+const limitsFor = (table: Table, unit: number, settings: ModbusTcpSettings, fences: FenceBook) => ({
+  most: mostElements(table, settings.requests),
+  requestCost: settings.requests.readAcross,
+  holes: settings.holes.filter((hole) => hole.table === table && (hole.unit === null || hole.unit === unit)),
+  fences: fences.of(table),
+})

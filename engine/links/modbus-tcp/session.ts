@@ -1,0 +1,260 @@
+import { fault, type Fault } from '#core/faults/catalogue'
+import { pointOf } from '#core/modbus/point'
+import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { quality } from '#core/tags/quality'
+import { isScaled, toEngineering } from '#core/tags/scaling'
+import type { TagValue } from '#core/tags/types'
+import type { LinkStatus, ValueOrigin } from '#shared/status'
+import type { Handle } from '../../table/tagTable'
+import type { LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
+import { WriteQueue } from '../writeQueue'
+import { Lane } from './lane'
+import { originOf } from './origin'
+import { decoderOf, readFunction, type PolledPoint } from './readBlock'
+import { linkSentence } from './sentences'
+import { UnitPoller } from './unitPoller'
+import { failureOf, prepareWrite, sendWrite } from './writing'
+
+interface Station {
+  poller: UnitPoller
+  lane: Lane
+  /** Whether the unit offers function 22; null: not tried yet. */
+  masksBits: boolean | null
+}
+
+/** After so many failed attempts beside a working connection, the device seems to allow no more of them. */
+const failedBesideWorking = 2
+
+/**
+ * A Modbus TCP link at work: units, each polled by itself, spread over as many connections as the
+ * link allows, so that a slow unit holds up nobody who has a connection of their own.
+ */
+export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
+  private settings: ModbusTcpSettings
+  private lanes: Lane[] = []
+  private stations = new Map<number, Station>()
+  private points = new Map<Handle, Point>()
+  private unitOf = new Map<Handle, number>()
+  private writes: WriteQueue
+  private connectionsAllowed: number
+
+  constructor(private context: LinkContext<ModbusTcpSettings>) {
+    this.settings = context.settings
+    this.writes = new WriteQueue(context.settings.writes.keep)
+    this.connectionsAllowed = context.settings.requests.connections
+    this.openLane()
+  }
+
+  update(settings: ModbusTcpSettings) {
+    const before = this.settings
+    this.settings = settings
+    this.writes.setKeep(settings.writes.keep)
+    const reopens = needsReopening(before, settings)
+    if (reopens) this.reopen()
+    else for (const lane of this.lanes) lane.adjust(settings)
+    for (const { poller } of this.stations.values()) poller.adjust(settings)
+    if (changesPoints(before, settings)) this.setPoints([...this.points.values()], [])
+  }
+
+  setPoints(changed: readonly Point[], removed: readonly Handle[]) {
+    const parts = new Map<number, { changed: PolledPoint[]; removed: Handle[] }>()
+    const partOf = (unit: number) => {
+      const part = parts.get(unit) ?? { changed: [], removed: [] }
+      parts.set(unit, part)
+      return part
+    }
+    for (const handle of removed) {
+      this.points.delete(handle)
+      this.forget(handle, partOf)
+    }
+    for (const point of changed) {
+      this.points.set(point.handle, point)
+      this.place(point, partOf)
+    }
+    for (const [unit, part] of parts) this.stationFor(unit).poller.setPoints(part.changed, part.removed)
+    this.dropEmptyStations()
+  }
+
+  private forget(handle: Handle, partOf: (unit: number) => { removed: Handle[] }) {
+    const unit = this.unitOf.get(handle)
+    if (unit !== undefined) partOf(unit).removed.push(handle)
+    this.unitOf.delete(handle)
+  }
+
+  private place(point: Point, partOf: (unit: number) => { changed: PolledPoint[]; removed: Handle[] }) {
+    const placed = pointOf(point, this.settings)
+    const before = this.unitOf.get(point.handle)
+    if (before !== undefined && before !== placed?.unit) this.forget(point.handle, partOf)
+    if (!placed) return this.context.table.degrade(point.handle, quality.BadConfigurationError, Date.now())
+    this.unitOf.set(point.handle, placed.unit)
+    partOf(placed.unit).changed.push({
+      handle: point.handle,
+      path: point.path,
+      table: placed.table,
+      offset: placed.offset,
+      count: placed.count,
+      layout: placed.layout,
+      decode: decoderOf(placed.table, placed.layout),
+      scaling: point.scaling,
+      interval: point.interval ?? this.settings.interval,
+    })
+  }
+
+  async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+    const found = this.locate(handle)
+    const point = this.points.get(handle)
+    if (!found || !point) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
+    if (point.access !== 'readwrite')
+      return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: point.path }) }
+    const prepared = prepareWrite(found.polled, value, this.settings)
+    if (!prepared.ok) return prepared.outcome
+    return this.writes.push(handle, point.path, async () => {
+      const outcome = await sendWrite(found.station, found.polled, prepared.request)
+      if (outcome.kind !== 'reply') return this.writeFailed(outcome, found.station)
+      await this.readBack(found.station, found.polled)
+      return { ok: true }
+    })
+  }
+
+  private writeFailed(outcome: Parameters<typeof failureOf>[0], { poller, lane }: Station): WriteOutcome {
+    return { ok: false, ...failureOf(outcome, poller.unit, this.settings.patience.answer, lane.fault, this.context.name) }
+  }
+
+  /** What the device holds now, which need not be what was written. */
+  private async readBack({ poller, lane }: Station, point: PolledPoint) {
+    poller.blockFor(point.handle)?.invalidate()
+    const outcome = await lane.write(poller.unit, { fc: readFunction[point.table], offset: point.offset, count: point.count })
+    if (outcome.kind !== 'reply' || !('data' in outcome.reply)) return
+    const raw = point.decode(outcome.reply.data, 0)
+    const { table } = this.context
+    table.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, outcome.at)
+    table.flush()
+  }
+
+  origin(handle: Handle): ValueOrigin | null {
+    const found = this.locate(handle)
+    if (!found) return null
+    const { poller } = found.station
+    return originOf(found.polled, poller.blockFor(handle), poller.refusalFor(handle), this.context.table)
+  }
+
+  status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
+    const units = [...this.stations.values()].map(({ poller }) => poller.status()).sort((a, b) => Number(a.unit) - Number(b.unit))
+    const open = this.lanes.filter((lane) => lane.isOpen).length
+    const answers = units.map((unit) => unit.answerMs).filter((ms) => ms !== null)
+    const answerMs = answers.length > 0 ? Math.max(...answers) : null
+    const first = this.lanes[0]!
+    if (open === 0)
+      return {
+        flow: first.fault ? 'broken' : 'late',
+        sentence: first.fault?.what ?? 'Connecting',
+        fault: first.fault,
+        answerMs: null,
+        units,
+        connections: 0,
+      }
+    return { ...linkSentence(units), answerMs, units, connections: open }
+  }
+
+  close(): Promise<void> {
+    for (const { poller } of this.stations.values()) poller.close()
+    for (const lane of this.lanes) lane.close()
+    const now = Date.now()
+    for (const handle of this.points.keys()) this.context.table.degrade(handle, quality.BadOutOfService, now)
+    this.context.table.flush()
+    return Promise.resolve()
+  }
+
+  private locate(handle: Handle) {
+    const unit = this.unitOf.get(handle)
+    const station = unit === undefined ? undefined : this.stations.get(unit)
+    const polled = station?.poller.pointOf(handle)
+    return station && polled ? { station, polled } : null
+  }
+
+  private stationFor(unit: number): Station {
+    const known = this.stations.get(unit)
+    if (known) return known
+    const lane = this.leastLoadedLane()
+    lane.units.add(unit)
+    const { name, table, journal } = this.context
+    const station: Station = { lane, masksBits: null, poller: new UnitPoller({ link: name, unit, table, journal }, this.settings, lane) }
+    this.stations.set(unit, station)
+    return station
+  }
+
+  private leastLoadedLane(): Lane {
+    const emptiest = this.lanes.reduce((a, b) => (b.units.size < a.units.size ? b : a))
+    return emptiest.units.size > 0 && this.lanes.length < this.connectionsAllowed ? this.openLane() : emptiest
+  }
+
+  private openLane(): Lane {
+    const lane = new Lane(this.settings, {
+      opened: (l, afterOutage) => this.opened(l, afterOutage),
+      closed: (l, why) => this.closed(l, why),
+    })
+    this.lanes.push(lane)
+    return lane
+  }
+
+  private opened(lane: Lane, afterOutage: boolean) {
+    if (afterOutage) this.context.journal.note(this.context.name, 'Connected again.')
+    for (const station of this.on(lane)) station.poller.wake(afterOutage)
+  }
+
+  private closed(lane: Lane, why: Fault) {
+    const firstTime = lane.fruitless <= 1 && why.code !== 'modbus.dead-connection'
+    if (firstTime) this.context.journal.caution(this.context.name, why.what, why)
+    for (const station of this.on(lane)) station.poller.disconnected(why)
+    const working = this.lanes.find((other) => other !== lane && other.isOpen)
+    if (working && lane.fruitless >= failedBesideWorking && why.code !== 'modbus.dead-connection') this.merge(lane, working)
+  }
+
+  /** The device takes no more connections: its units share the one that works. */
+  private merge(lane: Lane, into: Lane) {
+    this.lanes = this.lanes.filter((other) => other !== lane)
+    this.connectionsAllowed = this.lanes.length
+    this.context.journal.caution(
+      this.context.name,
+      `The device takes no more than ${this.lanes.length} of our connections; units share them.`,
+    )
+    for (const station of this.on(lane)) this.move(station, into)
+    lane.close()
+  }
+
+  private move(station: Station, lane: Lane) {
+    station.lane.units.delete(station.poller.unit)
+    lane.units.add(station.poller.unit)
+    station.lane = lane
+    station.poller.moveTo(lane)
+  }
+
+  private on(lane: Lane): Station[] {
+    return [...this.stations.values()].filter((station) => station.lane === lane)
+  }
+
+  private dropEmptyStations() {
+    for (const [unit, station] of this.stations) {
+      if (!station.poller.isEmpty) continue
+      station.poller.close()
+      station.lane.units.delete(unit)
+      this.stations.delete(unit)
+    }
+  }
+
+  private reopen() {
+    for (const lane of this.lanes) lane.close()
+    this.lanes = []
+    this.connectionsAllowed = this.settings.requests.connections
+    for (const station of this.stations.values()) {
+      const lane = this.lanes.length < this.connectionsAllowed ? this.openLane() : this.lanes[this.stations.size % this.lanes.length]!
+      this.move(station, lane)
+    }
+    if (this.lanes.length === 0) this.openLane()
+  }
+}
+
+const needsReopening = (a: ModbusTcpSettings, b: ModbusTcpSettings) =>
+  a.host !== b.host || a.port !== b.port || a.localAddress !== b.localAddress || a.requests.connections !== b.requests.connections
+
+const changesPoints = (a: ModbusTcpSettings, b: ModbusTcpSettings) => a.unit !== b.unit || a.order !== b.order || a.interval !== b.interval

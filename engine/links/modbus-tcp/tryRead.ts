@@ -1,0 +1,67 @@
+import type { Fault } from '#core/faults/catalogue'
+import { fault } from '#core/faults/catalogue'
+import type { PointDefinition } from '#core/links/protocol'
+import { holdsBits, maxOffset } from '#core/modbus/address'
+import { pointOf } from '#core/modbus/point'
+import type { ModbusTcpSettings } from '#core/modbus/settings'
+import type { ValueOrigin } from '#shared/status'
+import { ModbusConnection } from './connection'
+import { placeOf, readingRows, stagesFrom } from './origin'
+import { decoderOf, readFunction, type PolledPoint } from './readBlock'
+import { failureOf } from './writing'
+
+/** Enough words for every reading; fewer where the table ends or the device has no more. */
+const wordsForReadings = 4
+
+/** Reads one point once, over a connection of its own, and tells how its value comes about. */
+export const tryReadModbusTcp = async (settings: ModbusTcpSettings, definition: PointDefinition): Promise<ValueOrigin> => {
+  const placed = pointOf(definition, settings)
+  if (!placed) return failed(fault('entry.unreadable', { problem: `the address ${definition.address}` }), definition.address)
+  const point: PolledPoint = {
+    ...placed,
+    handle: -1,
+    path: definition.address,
+    decode: decoderOf(placed.table, placed.layout),
+    scaling: null,
+    interval: 0,
+  }
+  const { host, port, localAddress, patience } = settings
+  try {
+    const connection = await ModbusConnection.open(
+      { host, port, localAddress, connectMs: patience.connect },
+      { late: 0, foreign: 0 },
+      () => {},
+    )
+    try {
+      return await readOnce(connection, placed.unit, point, settings)
+    } finally {
+      connection.close()
+    }
+  } catch (why) {
+    return failed(why as Fault, placeOf(point))
+  }
+}
+
+const readOnce = async (
+  connection: ModbusConnection,
+  unit: number,
+  point: PolledPoint,
+  settings: ModbusTcpSettings,
+): Promise<ValueOrigin> => {
+  const wanted = holdsBits(point.table) ? 1 : Math.min(Math.max(point.count, wordsForReadings), maxOffset + 1 - point.offset)
+  const fc = readFunction[point.table]
+  let outcome = await connection.send(unit, { fc, offset: point.offset, count: wanted }, settings.patience.answer)
+  if (outcome.kind === 'exception' && wanted > point.count)
+    outcome = await connection.send(unit, { fc, offset: point.offset, count: point.count }, settings.patience.answer)
+  if (outcome.kind !== 'reply') return failed(failureOf(outcome, unit, settings.patience.answer, null, settings.host).fault, placeOf(point))
+  const bytes = 'data' in outcome.reply ? outcome.reply.data : Buffer.alloc(0)
+  return {
+    stages: stagesFrom(point, bytes, 0, point.decode(bytes, 0), `read once just now, ${outcome.ms.toFixed(1)} ms`),
+    readings: holdsBits(point.table) ? [] : readingRows(point, bytes),
+    wordsFrom: placeOf(point),
+    goesTo: [],
+    fault: null,
+  }
+}
+
+const failed = (why: Fault, wordsFrom: string): ValueOrigin => ({ stages: [], readings: [], wordsFrom, goesTo: [], fault: why })

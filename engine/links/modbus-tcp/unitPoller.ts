@@ -1,0 +1,316 @@
+import { fault, type Fault } from '#core/faults/catalogue'
+import { exception, exceptionMeaning } from '#core/modbus/exceptions'
+import { fencesAround } from '#core/modbus/planner'
+import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { quality } from '#core/tags/quality'
+import type { UnitStatus } from '#shared/status'
+import type { JournalWriter } from '../../journal/journal'
+import type { Handle, TagTable } from '../../table/tagTable'
+import type { Outcome } from './connection'
+import type { Lane } from './lane'
+import type { PolledPoint, ReadBlock } from './readBlock'
+import { FenceBook, Round } from './round'
+import { sentenceFor } from './sentences'
+
+export interface PollerContext {
+  link: string
+  unit: number
+  table: TagTable
+  journal: JournalWriter
+}
+
+/** Silent this often in a row, values are bad even where a unit is never left out. */
+const badAfter = 3
+
+/**
+ * Polls one unit: a round per interval, each a few planned requests. Knows how the unit is doing
+ * and leaves it out of the polling for a while when it stays silent, so that it costs the others
+ * nothing.
+ */
+export class UnitPoller {
+  readonly health = {
+    requests: 0,
+    failures: 0,
+    answerMs: null as number | null,
+    silentInARow: 0,
+    silentSince: 0,
+    leftOutUntil: 0,
+    lastFault: null as Fault | null,
+  }
+  private points = new Map<Handle, PolledPoint>()
+  private rounds = new Map<number, Round>()
+  private blockOf = new Map<Handle, ReadBlock>()
+  private fences = new FenceBook()
+  private timer: NodeJS.Timeout | null = null
+  private needsPlan = false
+  private closed = false
+
+  constructor(
+    private context: PollerContext,
+    private settings: ModbusTcpSettings,
+    private lane: Lane,
+  ) {}
+
+  get isEmpty() {
+    return this.points.size === 0
+  }
+
+  get unit() {
+    return this.context.unit
+  }
+
+  setPoints(changed: readonly PolledPoint[], removed: readonly Handle[]) {
+    for (const handle of removed) this.points.delete(handle)
+    for (const point of changed) this.points.set(point.handle, point)
+    this.replanSoon()
+  }
+
+  adjust(settings: ModbusTcpSettings) {
+    this.settings = settings
+    this.fences = new FenceBook()
+    this.replanSoon()
+  }
+
+  moveTo(lane: Lane) {
+    this.lane = lane
+    this.wake()
+  }
+
+  /**
+   * The lane is open (again): everything is due. A unit that is left out stays so, unless the
+   * whole far side was away, for then its silence proves nothing.
+   */
+  wake(afterOutage = false) {
+    if (afterOutage) this.health.leftOutUntil = 0
+    for (const round of this.rounds.values()) round.nextDue = 0
+    this.schedule()
+  }
+
+  /** The lane is down. */
+  disconnected(why: Fault) {
+    if (this.health.silentInARow === 0) this.health.silentSince = Date.now()
+    this.health.lastFault = why
+    const code = why.code === 'modbus.dead-connection' ? quality.BadNoCommunication : quality.BadNotConnected
+    for (const block of this.allBlocks()) block.degrade(code, why, this.context.table)
+    this.context.table.flush()
+  }
+
+  close() {
+    this.closed = true
+    if (this.timer) clearTimeout(this.timer)
+  }
+
+  pointOf(handle: Handle): PolledPoint | undefined {
+    return this.points.get(handle)
+  }
+
+  blockFor(handle: Handle): ReadBlock | undefined {
+    return this.blockOf.get(handle)
+  }
+
+  refusalFor(handle: Handle) {
+    for (const round of this.rounds.values()) {
+      const found = round.refused.find(({ item }) => item.handle === handle)
+      if (found) return found.reason
+    }
+    return null
+  }
+
+  status(): UnitStatus {
+    const { health, settings, lane } = this
+    const rounds = [...this.rounds.values()]
+      .sort((a, b) => a.interval - b.interval)
+      .map((round) => ({
+        interval: round.interval,
+        points: round.points,
+        requests: round.blocks.length,
+        predictedMs: round.predictedMs(health.answerMs, settings),
+        measuredMs: round.measuredMs,
+      }))
+    const refused = this.allBlocks().filter((block) => block.fault?.code === 'modbus.exception').length
+    const { flow, sentence } = sentenceFor({ health, lane, rounds, refused, now: Date.now() })
+    return {
+      unit: String(this.unit),
+      flow,
+      sentence,
+      answerMs: health.answerMs,
+      requests: health.requests,
+      failures: health.failures,
+      lateReplies: lane.strays.late,
+      foreignReplies: lane.strays.foreign,
+      rounds,
+      leftOutUntil: health.leftOutUntil || null,
+      lastFault: health.lastFault,
+    }
+  }
+
+  /** Many changes in one turn of the event loop make one plan. */
+  private replanSoon() {
+    if (this.needsPlan) return
+    this.needsPlan = true
+    queueMicrotask(() => {
+      this.needsPlan = false
+      if (!this.closed) this.replan()
+    })
+  }
+
+  private replan() {
+    const byInterval = new Map<number, PolledPoint[]>()
+    for (const point of this.points.values()) {
+      const group = byInterval.get(point.interval)
+      if (group) group.push(point)
+      else byInterval.set(point.interval, [point])
+    }
+    for (const interval of [...this.rounds.keys()]) if (!byInterval.has(interval)) this.rounds.delete(interval)
+    this.blockOf.clear()
+    for (const [interval, points] of byInterval) this.planRound(interval, points)
+    this.schedule()
+  }
+
+  private planRound(interval: number, points: PolledPoint[]) {
+    const round = this.rounds.get(interval) ?? new Round(interval)
+    this.rounds.set(interval, round)
+    round.plan(points, this.unit, this.settings, this.fences)
+    for (const block of round.blocks) for (const handle of block.handles) this.blockOf.set(handle, block)
+    const now = Date.now()
+    for (const { item } of round.refused) this.context.table.degrade(item.handle, quality.BadConfigurationError, now)
+    if (round.refused.length > 0) this.context.table.flush()
+  }
+
+  private allBlocks(): ReadBlock[] {
+    return [...this.rounds.values()].flatMap((round) => round.blocks)
+  }
+
+  private schedule() {
+    if (this.closed) return
+    if (this.timer) clearTimeout(this.timer)
+    this.timer = null
+    const waiting = [...this.rounds.values()].filter((round) => !round.running)
+    if (waiting.length === 0 || !this.lane.isOpen) return
+    const due = Math.max(Math.min(...waiting.map((round) => round.nextDue)), this.health.leftOutUntil)
+    const wait = due - Date.now()
+    if (wait <= 0) this.runDue()
+    else this.timer = setTimeout(() => this.runDue(), wait)
+  }
+
+  private runDue() {
+    this.timer = null
+    if (this.closed || !this.lane.isOpen) return
+    const now = Date.now()
+    for (const round of this.rounds.values()) if (!round.running && round.nextDue <= now) void this.run(round, now)
+    this.schedule()
+  }
+
+  private async run(round: Round, now: number) {
+    round.running = true
+    const late = now - round.nextDue
+    round.nextDue = round.nextDue === 0 || late > round.interval ? now + round.interval : round.nextDue + round.interval
+    const started = performance.now()
+    const isProbe = this.health.silentInARow >= this.leaveOutAfter
+    const due = round.blocks.filter((block) => block.restUntil <= now)
+    const asked = isProbe ? due.slice(0, 1) : due
+    await Promise.all(asked.map((block) => this.ask(block, round)))
+    if (!isProbe && asked.length > 0) round.measuredMs = performance.now() - started
+    round.running = false
+    if (isProbe && this.health.silentInARow === 0) round.nextDue = 0
+    this.schedule()
+  }
+
+  private get leaveOutAfter() {
+    return this.settings.leaveOut.after || Infinity
+  }
+
+  private async ask(block: ReadBlock, round: Round) {
+    const outcome = await this.lane.read(this.unit, block.request)
+    if (this.closed || outcome.kind === 'closed') return
+    this.health.requests++
+    this.take(outcome, block, round)
+    this.context.table.flush()
+  }
+
+  private take(outcome: Exclude<Outcome, { kind: 'closed' }>, block: ReadBlock, round: Round) {
+    switch (outcome.kind) {
+      case 'reply': {
+        this.answered(outcome.ms)
+        if ('data' in outcome.reply) block.accept(outcome.reply.data, outcome.at, outcome.ms, this.context.table)
+        return
+      }
+      case 'exception':
+        return this.refused(outcome.code, outcome.ms, block, round)
+      case 'silent':
+        return this.silent(block, fault('modbus.silent', { unit: this.unit, ms: this.settings.patience.answer }))
+      case 'malformed':
+        return this.silent(block, fault('modbus.malformed', { unit: this.unit, problem: outcome.problem }))
+    }
+  }
+
+  private answered(ms: number) {
+    const { health } = this
+    health.answerMs = health.answerMs === null ? ms : health.answerMs * 0.8 + ms * 0.2
+    if (health.silentInARow >= this.leaveOutAfter)
+      this.context.journal.note(this.context.link, `Unit ${this.unit} answers again, and is back in the round.`)
+    health.silentInARow = 0
+    health.silentSince = 0
+    health.leftOutUntil = 0
+  }
+
+  private failed(why: Fault) {
+    this.health.failures++
+    this.health.lastFault = why
+  }
+
+  private silent(block: ReadBlock, why: Fault) {
+    const { health } = this
+    this.failed(why)
+    if (health.silentInARow++ === 0) health.silentSince = Date.now()
+    const bad = health.silentInARow >= (this.settings.leaveOut.after || badAfter)
+    block.degrade(bad ? quality.BadNoCommunication : quality.UncertainLastUsableValue, why, this.context.table)
+    if (health.silentInARow >= this.leaveOutAfter) this.leaveOut(why)
+  }
+
+  private leaveOut(why: Fault) {
+    const { health, settings, context } = this
+    health.leftOutUntil = Date.now() + settings.leaveOut.for
+    this.lane.dropReads(this.unit)
+    for (const block of this.allBlocks()) block.degrade(quality.BadNoCommunication, why, context.table)
+    if (health.silentInARow === this.leaveOutAfter)
+      context.journal.caution(
+        context.link,
+        `Unit ${this.unit} was silent ${health.silentInARow} times in a row; it is left out of the round for ${settings.leaveOut.for / 1000} s at a time.`,
+        why,
+      )
+  }
+
+  /** An exception is an answer: the unit lives. What it says decides what becomes of the block. */
+  private refused(code: number, ms: number, block: ReadBlock, round: Round) {
+    const { name, words, next } = exceptionMeaning(code)
+    const why = fault(
+      'modbus.exception',
+      { unit: this.unit, code, name, words, next },
+      `function ${block.request.fc}, offset ${block.plan.offset}, count ${block.plan.count}`,
+    )
+    if (code === exception.gatewayPathUnavailable || code === exception.gatewayTargetFailed) return this.silent(block, why)
+    this.answered(ms)
+    if (code === exception.illegalDataAddress || code === exception.illegalDataValue) return this.corner(block, round, why)
+    this.failed(why)
+    block.degrade(code === exception.illegalFunction ? quality.BadNotSupported : quality.BadDeviceFailure, why, this.context.table)
+  }
+
+  /** Splits a refused block until the address that the device does not have stands alone. */
+  private corner(block: ReadBlock, round: Round, why: Fault) {
+    const fences = fencesAround(block.plan)
+    if (fences.length > 0 && this.fences.add(block.table, fences)) {
+      round.nextDue = 0
+      return this.replanSoon()
+    }
+    this.failed(why)
+    if (block.restUntil === 0)
+      this.context.journal.caution(
+        this.context.link,
+        `${block.plan.items.map((item) => item.path).join(', ')}: unit ${this.unit} refuses this address.`,
+        why,
+      )
+    block.restUntil = Date.now() + Math.max(round.interval, this.settings.leaveOut.for)
+    block.degrade(quality.BadConfigurationError, why, this.context.table)
+  }
+}

@@ -1,0 +1,9 @@
+import type { LinkKind } from '#core/links/registry'
+import type { LinkSettings } from '#shared/links/link'
+import type { LinkDriver } from './driver'
+import { modbusTcpDriver } from './modbus-tcp/driver'
+
+/** The driver of every link kind. A new protocol adds its line here. */
+const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = { 'modbus-tcp': modbusTcpDriver }
+
+export const driverOf = (kind: LinkKind): LinkDriver<LinkSettings> => drivers[kind]

@@ -1,0 +1,74 @@
+import { mkdirSync } from 'node:fs'
+import { hostname } from 'node:os'
+import pino from 'pino'
+import { connect } from '#db/connect'
+import type { EngineStatus } from '#shared/status'
+import { ConfigurationFeed } from './configuration/feed'
+import { Engine } from './engine'
+import { Journal } from './journal/journal'
+import { LiveViews } from './live/liveViews'
+import { EngineFunctions } from './rpc/api'
+import { openRpc, type WebSide } from './rpc/server'
+
+const required = (name: string): string => {
+  const value = process.env[name]
+  if (!value) throw new Error(`${name} is not set; ./conduit start sets it.`)
+  return value
+}
+
+const main = async () => {
+  const log = pino({ base: { process: 'engine' } })
+  const stateFolder = required('CONDUIT_STATE')
+  mkdirSync(stateFolder, { recursive: true })
+  const databaseUrl = required('CONDUIT_DATABASE')
+  const db = connect(databaseUrl, (error) => log.warn({ error: error.message }, 'idle database connection lost'))
+  const journal = new Journal(db, log)
+  const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), stateFolder, journal })
+  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, apply: (configuration) => engine.apply(configuration) })
+
+  const webSides = new Map<WebSide, EngineFunctions>()
+  const views = new LiveViews(engine.table, engine.tags, (viewer, values) => deliver(viewer, values))
+  const deliver = async (viewer: string, values: Parameters<typeof send>[2]) => {
+    for (const web of webSides.keys()) await send(web, viewer, values)
+  }
+  const fullStatus = (): EngineStatus => ({ ...engine.status(), configurationFrom: feed.from, databaseConnected: feed.connected })
+
+  const rpc = await openRpc({
+    host: process.env.CONDUIT_RPC_HOST ?? '127.0.0.1',
+    port: Number(required('CONDUIT_RPC_PORT')),
+    secret: required('CONDUIT_RPC_SECRET'),
+    api: (web) => {
+      const functions = new EngineFunctions(engine, views, fullStatus, web)
+      webSides.set(web, functions)
+      return functions
+    },
+    left: (web) => {
+      webSides.get(web)?.stopAllChecks()
+      webSides.delete(web)
+      if (webSides.size === 0) views.leaveAll()
+    },
+  })
+
+  journal.note('Engine', 'Started.')
+  await feed.start()
+
+  const stop = async () => {
+    setTimeout(() => process.exit(0), 5000).unref()
+    views.close()
+    await feed.close()
+    await engine.close()
+    await rpc.close()
+    journal.note('Engine', 'Stopped.')
+    await journal.close()
+    await db.destroy().catch(() => {})
+    process.exit(0)
+  }
+  process.once('SIGTERM', () => void stop())
+  process.once('SIGINT', () => void stop())
+  process.once('disconnect', () => void stop())
+  process.on('unhandledRejection', (reason) => journal.trouble('Engine', `Something went wrong that nobody expected: ${String(reason)}`))
+}
+
+const send = (web: WebSide, viewer: string, values: Parameters<WebSide['deliver']>[1]) => web.deliver(viewer, values)
+
+await main()

@@ -1,0 +1,39 @@
+import type { TagValue, DataType } from '#core/tags/types'
+import type { OutletStatus } from '#shared/status'
+import type { JournalWriter } from '../journal/journal'
+import type { WriteOutcome } from '../links/driver'
+import type { Handle, TagTable } from '../table/tagTable'
+
+/** What an outlet brings to the engine: it serves tags to consumers. */
+export interface OutletDriver<S> {
+  open(context: OutletContext<S>): OutletSession<S>
+}
+
+export interface OutletContext<S> {
+  name: string
+  settings: S
+  table: TagTable
+  journal: JournalWriter
+  stateFolder: string
+  write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+}
+
+/** A tag as a consumer sees it. `type` is what is passed on, after scaling. */
+export interface OutletTag {
+  handle: Handle
+  path: string
+  type: DataType
+  writable: boolean
+  unit: string
+  description: string
+}
+
+export interface OutletSession<S> {
+  update(settings: S): void
+  setTags(changed: readonly OutletTag[], removed: readonly Handle[]): void
+  status(): Omit<OutletStatus, 'id'>
+  /** Changes passed to consumers since the session was opened. */
+  readonly changesTold: number
+  disconnect(clientId: string): boolean
+  close(): Promise<void>
+}

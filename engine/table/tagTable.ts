@@ -1,0 +1,125 @@
+import { quality, isGood } from '#core/tags/quality'
+import type { TagValue } from '#core/tags/types'
+
+export type Handle = number
+export type BatchListener = (handles: readonly Handle[]) => void
+
+/**
+ * The hot path: values, qualities and times in arrays, indexed by a tag's handle. Links write,
+ * then flush; listeners get the handles that changed, once each. Reading is reading an array.
+ *
+ * `sourceTime` is when the source first had the present value and quality, `seenAt` when they
+ * were last confirmed. Both are Unix milliseconds; 0: never.
+ */
+export class TagTable {
+  values: (TagValue | undefined)[] = []
+  quality = new Uint32Array(64)
+  sourceTime = new Float64Array(64)
+  seenAt = new Float64Array(64)
+  private dirtyMark = new Uint8Array(64)
+  private dirty: Handle[] = []
+  private free: Handle[] = []
+  private next = 0
+  private good = 0
+  private used = new Uint8Array(64)
+  private listeners = new Set<BatchListener>()
+  /** Changes written since the start. */
+  changes = 0
+
+  /** Gives out a handle whose tag waits for its first value. */
+  allocate(): Handle {
+    const handle = this.free.pop() ?? this.next++
+    if (handle >= this.quality.length) this.grow()
+    this.values[handle] = undefined
+    this.quality[handle] = quality.BadWaitingForInitialData
+    this.sourceTime[handle] = 0
+    this.seenAt[handle] = 0
+    this.used[handle] = 1
+    return handle
+  }
+
+  /** Takes a handle back. Whoever held it has let go before. */
+  release(handle: Handle) {
+    if (isGood(this.quality[handle]!)) this.good--
+    this.used[handle] = 0
+    this.values[handle] = undefined
+    this.quality[handle] = quality.BadOutOfService
+    this.free.push(handle)
+  }
+
+  /** Stores a sample that was just taken. Counts as a change when value or quality differ. */
+  set(handle: Handle, value: TagValue, code: number, time: number) {
+    this.seenAt[handle] = time
+    if (this.quality[handle] === code && Object.is(this.values[handle], value)) return
+    this.values[handle] = value
+    this.changeQuality(handle, code)
+    this.sourceTime[handle] = time
+    this.markDirty(handle)
+  }
+
+  /** The last value stays and says what it is worth now. */
+  degrade(handle: Handle, code: number, time: number) {
+    if (this.quality[handle] === code) return
+    this.changeQuality(handle, code)
+    this.sourceTime[handle] = time
+    this.markDirty(handle)
+  }
+
+  /** The source confirmed the value it had. */
+  confirm(handle: Handle, time: number) {
+    this.seenAt[handle] = time
+  }
+
+  private changeQuality(handle: Handle, code: number) {
+    this.good += Number(isGood(code)) - Number(isGood(this.quality[handle]!))
+    this.quality[handle] = code
+  }
+
+  private markDirty(handle: Handle) {
+    this.changes++
+    if (this.dirtyMark[handle]) return
+    this.dirtyMark[handle] = 1
+    this.dirty.push(handle)
+  }
+
+  /** Hands everything that changed since the last call to the listeners. */
+  flush() {
+    if (this.dirty.length === 0) return
+    const batch = this.dirty
+    this.dirty = []
+    for (const handle of batch) this.dirtyMark[handle] = 0
+    for (const listener of this.listeners) listener(batch)
+  }
+
+  /** Listeners run within `flush`, so they only take note; each works off its own backlog at its own pace. */
+  listen(listener: BatchListener): () => void {
+    this.listeners.add(listener)
+    return () => this.listeners.delete(listener)
+  }
+
+  isUsed(handle: Handle) {
+    return this.used[handle] === 1
+  }
+
+  get size() {
+    return this.next - this.free.length
+  }
+
+  get goodCount() {
+    return this.good
+  }
+
+  private grow() {
+    const size = this.quality.length * 2
+    this.quality = enlarged(this.quality, new Uint32Array(size))
+    this.sourceTime = enlarged(this.sourceTime, new Float64Array(size))
+    this.seenAt = enlarged(this.seenAt, new Float64Array(size))
+    this.dirtyMark = enlarged(this.dirtyMark, new Uint8Array(size))
+    this.used = enlarged(this.used, new Uint8Array(size))
+  }
+}
+
+const enlarged = <A extends Uint8Array | Uint32Array | Float64Array>(from: A, to: A): A => {
+  to.set(from)
+  return to
+}

@@ -1,0 +1,82 @@
+import { isScaled } from '#core/tags/scaling'
+import { passedOnType, type DataType } from '#core/tags/types'
+import type { Tag } from '#shared/tags'
+import type { OutletTag } from './outlets/driver'
+import type { Point } from './links/driver'
+import type { Handle, TagTable } from './table/tagTable'
+
+/** A tag of the configuration with its place in the tag table. */
+export interface RegisteredTag extends Tag {
+  handle: Handle
+  /** The type consumers get, after scaling. */
+  passedOn: DataType
+}
+
+/** From tag ids to handles and back. */
+export class TagRegister {
+  private byId = new Map<number, RegisteredTag>()
+  private handles: (RegisteredTag | undefined)[] = []
+
+  constructor(private table: TagTable) {}
+
+  set(tag: Tag): RegisteredTag {
+    const handle = this.byId.get(tag.id)?.handle ?? this.table.allocate()
+    const registered = { ...tag, handle, passedOn: passedOnType(tag.type, isScaled(tag.scaling)) }
+    this.byId.set(tag.id, registered)
+    this.handles[handle] = registered
+    return registered
+  }
+
+  /** Forgets the tag; the handle stays out of use until `release`, when all others have let go. */
+  remove(id: number): RegisteredTag | undefined {
+    const tag = this.byId.get(id)
+    if (!tag) return undefined
+    this.byId.delete(id)
+    this.handles[tag.handle] = undefined
+    return tag
+  }
+
+  release(tag: RegisteredTag) {
+    this.table.release(tag.handle)
+  }
+
+  byTagId(id: number) {
+    return this.byId.get(id)
+  }
+
+  byHandle(handle: Handle) {
+    return this.handles[handle]
+  }
+
+  handleOf(id: number): Handle | undefined {
+    return this.byId.get(id)?.handle
+  }
+
+  all(): IterableIterator<RegisteredTag> {
+    return this.byId.values()
+  }
+
+  get size() {
+    return this.byId.size
+  }
+}
+
+export const asPoint = (tag: RegisteredTag): Point => ({
+  handle: tag.handle,
+  path: tag.path,
+  address: tag.address,
+  type: tag.type,
+  options: tag.options,
+  access: tag.access,
+  interval: tag.interval,
+  scaling: tag.scaling,
+})
+
+export const asOutletTag = (tag: RegisteredTag): OutletTag => ({
+  handle: tag.handle,
+  path: tag.path,
+  type: tag.passedOn,
+  writable: tag.access === 'readwrite',
+  unit: tag.unit,
+  description: tag.description,
+})
