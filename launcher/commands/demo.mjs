@@ -1,0 +1,25 @@
+import { runInForeground } from '../foreground.mjs'
+import { stateFolder } from '../paths.mjs'
+import { prepareToRun, say } from '../setup.mjs'
+import { Stack } from '../stack.mjs'
+
+/** Everything, with the demo port. Ctrl C stops all of it. */
+export const demo = async () => {
+  prepareToRun()
+  const web = Number(process.env.CONDUIT_PORT) || undefined
+  const stack = new Stack({ folder: stateFolder('demo'), standins: true, demoData: true, tell: say, ...(web ? { wishes: { web } } : {}) })
+  await runInForeground(stack, () => {
+    const { web, opcua, modbus, control } = stack.ports
+    console.log(`
+Keen Conduit with the demo of Harrow Sound Ferry Port
+
+  application          http://127.0.0.1:${web}
+  OPC UA outlet        opc.tcp://127.0.0.1:${opcua}   anonymous, not secured, this machine only
+  stand-ins’ page      http://127.0.0.1:${control}
+  feeder meters        Modbus TCP 127.0.0.1:${modbus}, units 11, 12 and 13
+
+Ctrl C stops everything.
+`)
+  })
+  return 0
+}

@@ -1,0 +1,17 @@
+/**
+ * Runs a stack until it is told to stop.
+ * @param {import('./stack.mjs').Stack} stack @param {() => void} ready
+ */
+export const runInForeground = async (stack, ready) => {
+  /** @type {(value?: unknown) => void} */
+  let toldToStop = () => {}
+  const stopped = new Promise((resolve) => (toldToStop = resolve))
+  process.once('SIGINT', toldToStop)
+  process.once('SIGTERM', toldToStop)
+  try {
+    await Promise.race([stack.start().then(ready), stopped])
+    await stopped
+  } finally {
+    await stack.stop()
+  }
+}

@@ -1,0 +1,37 @@
+import { bench } from './commands/bench.mjs'
+import { demo } from './commands/demo.mjs'
+import { run, start } from './commands/start.mjs'
+import { service } from './commands/service.mjs'
+import { stop } from './commands/stop.mjs'
+import { test } from './commands/test.mjs'
+
+const help = `Keen Conduit
+
+  ./conduit demo       everything with the demo port: simulated devices, data, web application
+  ./conduit start      the runtime and the web application, in the background
+  ./conduit run        the same in the foreground, for a service manager
+  ./conduit stop       stops what start started
+  ./conduit service    prints a systemd unit that starts it with the machine
+  ./conduit test       lint, types, unit, engine and browser tests
+  ./conduit bench      measures our paths against plain scripts, writes docs/benchmarks.md
+  ./conduit help       this text
+
+State, logs and the database live in .state below the project, or in CONDUIT_STATE.
+CONDUIT_PORT sets the port of the web application.
+`
+
+/** @type {Record<string, () => Promise<number | void> | number | void>} */
+const commands = { demo, start, run, stop, service, test, bench, help: () => console.log(help) }
+
+const name = process.argv[2] ?? 'help'
+const command = commands[name]
+if (!command) {
+  console.error(`There is no command “${name}”.\n\n${help}`)
+  process.exit(2)
+}
+try {
+  process.exitCode = (await command()) ?? 0
+} catch (error) {
+  console.error(error instanceof Error ? error.message : error)
+  process.exitCode = 1
+}

@@ -1,0 +1,41 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+
+const host = '127.0.0.1'
+
+/** @param {number} port 0 for any @returns {Promise<number | null>} the port, or null when it is taken */
+export const tryPort = (port) =>
+  new Promise((resolve) => {
+    const server = createServer()
+    server.once('error', () => resolve(null))
+    server.listen(port, host, () => {
+      const { port: found } = /** @type {import('node:net').AddressInfo} */ (server.address())
+      server.close(() => resolve(found))
+    })
+  })
+
+export const freePort = async () => /** @type {number} */ (await tryPort(0))
+
+/**
+ * Gives each service the port it had last time, else the one it would like, else any free one.
+ * @template {string} Name
+ * @param {string} folder
+ * @param {Record<Name, number>} wishes 0: any
+ * @returns {Promise<Record<Name, number>>}
+ */
+export const choosePorts = async (folder, wishes) => {
+  const file = join(folder, 'ports.json')
+  const last = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : {}
+  /** @type {Record<string, number>} */
+  const chosen = {}
+  for (const [name, wish] of Object.entries(wishes)) chosen[name] = await firstFree([last[name] ?? 0, Number(wish)], Object.values(chosen))
+  writeFileSync(file, JSON.stringify(chosen, null, 2))
+  return /** @type {Record<Name, number>} */ (chosen)
+}
+
+/** @param {number[]} wishes @param {number[]} taken */
+const firstFree = async (wishes, taken) => {
+  for (const wish of wishes) if (wish > 0 && !taken.includes(wish) && (await tryPort(wish)) === wish) return wish
+  return freePort()
+}

@@ -1,0 +1,125 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { Child } from './child.mjs'
+import { project } from './paths.mjs'
+import { choosePorts } from './ports.mjs'
+import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
+
+/**
+ * @typedef {object} StackOptions
+ * @property {string} folder
+ * @property {boolean} standins with the simulated devices
+ * @property {boolean} demoData
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua', number>>} [wishes]
+ * @property {(text: string) => void} tell
+ */
+
+const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles', name)
+
+/**
+ * Database, engine, web application and, for the demo, the stand-ins: started in order, watched
+ * over, stopped in reverse.
+ */
+export class Stack {
+  /** @type {Child[]} */
+  #children = []
+
+  /** @param {StackOptions} options */
+  constructor(options) {
+    this.options = options
+    this.ports = { database: 0, rpc: 0, web: 0, modbus: 0, control: 0, opcua: 0 }
+  }
+
+  async start() {
+    const { folder, standins, demoData, wishes = {} } = this.options
+    refuseSecond(folder)
+    this.ports = await choosePorts(folder, { database: 0, rpc: 0, web: 8480, modbus: 5020, control: 8490, opcua: 4840, ...wishes })
+    mkdirSync(join(folder, 'log'), { recursive: true })
+    const database = preparePostgres(folder, this.ports.database)
+    const env = this.#environment(database.url)
+    this.#launch(database.spec)
+    await waitForPort(this.ports.database)
+    this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
+    if (standins) this.#launch(this.#node('stand-ins', bundle('standins.mjs'), env))
+    this.#launch(this.#node('engine', bundle('engine.mjs'), env))
+    this.#launch(this.#node('web', join(project, '.output', 'server', 'index.mjs'), env))
+    writeFileSync(join(folder, 'run.json'), JSON.stringify({ pid: process.pid, ports: this.ports, children: this.pids() }, null, 2))
+    await this.#waitForWeb()
+  }
+
+  pids() {
+    return Object.fromEntries(this.#children.map((child) => [child.spec.name, child.process?.pid]))
+  }
+
+  async stop() {
+    for (const child of [...this.#children].reverse()) await child.stop()
+    rmSync(join(this.options.folder, 'run.json'), { force: true })
+  }
+
+  /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
+  #environment(databaseUrl) {
+    const { folder } = this.options
+    const { rpc, web, modbus, control, opcua } = this.ports
+    return {
+      NODE_ENV: 'production',
+      CONDUIT_STATE: folder,
+      CONDUIT_DATABASE: databaseUrl,
+      CONDUIT_RPC_PORT: String(rpc),
+      CONDUIT_RPC_SECRET: secretOf(folder, 'rpc'),
+      CONDUIT_STANDIN_MODBUS_PORT: String(modbus),
+      CONDUIT_STANDIN_PORT: String(control),
+      CONDUIT_OPCUA_PORT: String(opcua),
+      NITRO_HOST: '127.0.0.1',
+      NITRO_PORT: String(web),
+    }
+  }
+
+  /** @param {string} name @param {string} script @param {NodeJS.ProcessEnv} env */
+  #node(name, script, env) {
+    return { name, command: process.execPath, args: [script], env, ipc: true }
+  }
+
+  /** @param {import('./child.mjs').ChildSpec} spec */
+  #launch(spec) {
+    const child = new Child(spec, join(this.options.folder, 'log'), this.options.tell)
+    this.#children.push(child)
+    child.start()
+  }
+
+  /** @param {string} script @param {NodeJS.ProcessEnv} env */
+  #once(script, env) {
+    const { status, stdout, stderr } = spawnSync(process.execPath, [bundle(script)], { env: { ...process.env, ...env }, encoding: 'utf8' })
+    if (status !== 0) throw new Error(`The database could not be prepared:\n${stdout}${stderr}`)
+  }
+
+  async #waitForWeb() {
+    const url = `http://127.0.0.1:${this.ports.web}/api/health`
+    for (let tries = 0; tries < 300; tries++) {
+      const health = await fetch(url, { signal: AbortSignal.timeout(2000) }).then(
+        (response) => (response.ok ? /** @type {Promise<{ engine: boolean, database: boolean }>} */ (response.json()) : null),
+        () => null,
+      )
+      if (health?.engine && health?.database) return
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+    throw new Error(`The web application does not answer at ${url}; its log is in ${join(this.options.folder, 'log')}.`)
+  }
+}
+
+/** Two launchers on one state folder would fight over it. @param {string} folder */
+const refuseSecond = (folder) => {
+  const file = join(folder, 'run.json')
+  if (!existsSync(file)) return
+  const { pid, ports } = JSON.parse(readFileSync(file, 'utf8'))
+  if (isLauncher(pid)) throw new Error(`It runs already, at http://127.0.0.1:${ports.web} (process ${pid}).`)
+}
+
+/** @param {number} pid */
+export const isLauncher = (pid) => {
+  try {
+    return pid !== process.pid && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('launcher')
+  } catch {
+    return false
+  }
+}

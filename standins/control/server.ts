@@ -1,0 +1,97 @@
+import { readFileSync } from 'node:fs'
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
+import { faultNames, faultText, isFaultName } from '../modbus/faults'
+import type { Meter } from '../modbus/meter'
+import type { Port } from '../port'
+
+const mostBody = 64 * 1024
+
+/** The stand-ins' own page and control API, for people and tests. */
+export const openControl = (port: Port, page: string): Server => {
+  const text = readFileSync(page, 'utf8')
+  return createServer((request, response) => {
+    route(port, text, request, response).catch((error: unknown) => answer(response, 400, { problem: (error as Error).message }))
+  })
+}
+
+const route = async (port: Port, page: string, request: IncomingMessage, response: ServerResponse) => {
+  const { pathname } = new URL(request.url ?? '/', 'http://stand-ins')
+  if (request.method === 'GET' && pathname === '/') return html(response, page)
+  if (request.method === 'GET' && pathname === '/api/meters') return answer(response, 200, describe(port))
+  const match = /^\/api\/meters\/(\d+)\/(fault|value)$/.exec(pathname)
+  const meter = match && port.gateway.meters.find((candidate) => candidate.unit === Number(match[1]))
+  if (request.method === 'POST' && meter) {
+    const body = await readJson(request)
+    const problem = match[2] === 'fault' ? setFault(meter, body) : setValue(meter, body)
+    return problem ? answer(response, 400, { problem }) : answer(response, 200, describeMeter(meter))
+  }
+  if (request.method === 'POST' && pathname === '/api/gateway/drop') {
+    port.gateway.dropAll()
+    return answer(response, 200, { dropped: true })
+  }
+  answer(response, 404, { problem: `nothing at ${pathname}` })
+}
+
+const setFault = (meter: Meter, body: Record<string, unknown>): string | null => {
+  const { fault = null, delay, code } = body
+  if (fault !== null && !isFaultName(fault)) return `fault is one of ${faultNames.join(', ')}, or null`
+  meter.fault.fault = fault
+  if (typeof delay === 'number') meter.fault.delay = delay
+  if (typeof code === 'number') meter.fault.code = code
+  return null
+}
+
+const setValue = (meter: Meter, body: Record<string, unknown>): string | null => {
+  const { channel, value } = body
+  if (typeof channel !== 'string') return 'channel is missing'
+  if (value === null) return meter.pinned.delete(channel) ? null : `${channel} is not pinned`
+  const type = meter.channels.find((candidate) => candidate.name === channel)?.type ?? 'bool'
+  const wide = type === 'int64' || type === 'uint64'
+  const given = wide
+    ? BigInt(value as string | number)
+    : type === 'string'
+      ? String(value)
+      : type === 'bool'
+        ? Boolean(value)
+        : Number(value)
+  return meter.set(channel, given) ? null : `there is no channel ${channel}`
+}
+
+const describe = (port: Port) => ({
+  connections: port.gateway.connections,
+  faults: faultText,
+  meters: port.gateway.meters.map(describeMeter),
+})
+
+const describeMeter = (meter: Meter) => ({
+  unit: meter.unit,
+  berth: meter.berthNumber,
+  requests: meter.requests,
+  fault: meter.fault,
+  lastWrite: meter.lastWrite,
+  channels: meter
+    .snapshot()
+    .map((channel) => ({ ...channel, value: typeof channel.value === 'bigint' ? channel.value.toString() : channel.value })),
+})
+
+const readJson = async (request: IncomingMessage): Promise<Record<string, unknown>> => {
+  let text = ''
+  for await (const chunk of request) {
+    text += String(chunk)
+    if (text.length > mostBody) throw new Error('the body is too long')
+  }
+  return JSON.parse(text || '{}') as Record<string, unknown>
+}
+
+const answer = (response: ServerResponse, status: number, body: unknown) => {
+  response.writeHead(status, { 'content-type': 'application/json', 'cache-control': 'no-store' })
+  response.end(JSON.stringify(body))
+}
+
+const html = (response: ServerResponse, page: string) => {
+  response.writeHead(200, {
+    'content-type': 'text/html; charset=utf-8',
+    'content-security-policy': "default-src 'self'; style-src 'unsafe-inline'; script-src 'unsafe-inline'",
+  })
+  response.end(page)
+}
