@@ -1,0 +1,18 @@
+<script setup lang="ts" generic="T">
+/** One of a few, each with a line that says what it means. */
+const value = defineModel<T>({ required: true })
+interface Choice {
+  value: T
+  title: string
+  subtitle?: string
+}
+defineProps<{ label: string; choices: readonly Choice[]; message?: string; mono?: boolean }>()
+const explained = (choice: Choice) => (choice.subtitle ? { subtitle: choice.subtitle } : {})
+</script>
+
+<template>
+  <div>
+    <label class="label" :for="label">{{ label }}</label>
+    <v-select :id="label" v-model="value" :items="choices" :item-props="explained" :error-messages="message ?? ''" :class="{ mono }" />
+  </div>
+</template>

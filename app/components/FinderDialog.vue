@@ -1,0 +1,119 @@
+<script setup lang="ts">
+import { refDebounced } from '@vueuse/core'
+import type { Tag } from '#shared/tags'
+import { besides, home, stations } from '~/stations'
+
+interface Found {
+  title: string
+  detail: string
+  path: string
+}
+
+const open = defineModel<boolean>({ required: true })
+const lists = useLists()
+const text = ref('')
+const settledText = refDebounced(text, 150)
+const tags = shallowRef<Tag[]>([])
+const chosen = ref(0)
+
+const actions: Found[] = [
+  ...[home, ...stations, ...besides].map(({ title, path, key }) => ({ title: `Go to ${title}`, detail: `g ${key}`, path })),
+  { title: 'New link', detail: 'action', path: '/links/new' },
+  { title: 'New tag', detail: 'action', path: '/tags/new' },
+  { title: 'New outlet', detail: 'action', path: '/outlets/new' },
+]
+
+const matches = (words: string) => words.toLowerCase().includes(text.value.trim().toLowerCase())
+
+const found = computed<Found[]>(() => {
+  const links = lists.links
+    .filter((link) => matches(`${link.name} ${link.settings.host}`))
+    .map((link) => ({ title: link.name, detail: `link · ${link.settings.host}:${link.settings.port}`, path: `/links/${link.id}` }))
+  const outlets = lists.outlets
+    .filter((outlet) => matches(outlet.name))
+    .map((outlet) => ({ title: outlet.name, detail: `outlet · port ${outlet.settings.port}`, path: `/outlets/${outlet.id}` }))
+  const points = tags.value.map((tag) => ({ title: tag.path, detail: `tag · ${tag.address}`, path: `/tags?tag=${tag.id}` }))
+  const rest = actions.filter((action) => matches(action.title))
+  return text.value.trim() ? [...links, ...points, ...outlets, ...rest].slice(0, 14) : rest
+})
+
+watch(settledText, async (words) => {
+  tags.value = words.trim()
+    ? await callApi<{ tags: Tag[] }>(`/tags?limit=8&find=${encodeURIComponent(words.trim())}`).then(
+        (page) => page.tags,
+        () => [],
+      )
+    : []
+})
+watch([found, open], () => (chosen.value = 0))
+watch(open, (isOpen) => isOpen && (text.value = ''))
+
+const move = (by: number) => (chosen.value = Math.max(0, Math.min(found.value.length - 1, chosen.value + by)))
+const go = (index = chosen.value) => {
+  const target = found.value[index]
+  if (!target) return
+  open.value = false
+  void navigateTo(target.path)
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="620" location="top" class="finder">
+    <div class="sheet">
+      <input
+        v-model="text"
+        autofocus
+        class="input"
+        aria-label="Find a link, tag, address or action"
+        placeholder="Find a link, tag, address or action"
+        @keydown.down.prevent="move(1)"
+        @keydown.up.prevent="move(-1)"
+        @keydown.enter.prevent="go()"
+      />
+      <ul role="listbox">
+        <li
+          v-for="(entry, index) in found"
+          :key="entry.path + entry.title"
+          role="option"
+          :aria-selected="index === chosen"
+          :class="{ chosen: index === chosen }"
+          @mousemove="chosen = index"
+          @click="go(index)"
+        >
+          <span>{{ entry.title }}</span><span class="quiet">{{ entry.detail }}</span>
+        </li>
+        <li v-if="found.length === 0" class="quiet">Nothing goes by “{{ text }}”.</li>
+      </ul>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+.input {
+  width: 100%;
+  padding: 12px 16px;
+  font-size: 15px;
+  outline: none;
+  border-bottom: 1px solid var(--line);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 6px 0;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  gap: 16px;
+  padding: 5px 16px;
+  cursor: pointer;
+}
+li span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.chosen {
+  background: var(--tint);
+}
+</style>

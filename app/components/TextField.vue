@@ -1,0 +1,23 @@
+<script setup lang="ts">
+const value = defineModel<string>({ required: true })
+defineProps<{ label: string; message?: string; placeholder?: string; mono?: boolean; autofocus?: boolean }>()
+const emit = defineEmits<{ left: [] }>()
+</script>
+
+<template>
+  <div>
+    <label class="label" :for="label">{{ label }}</label>
+    <v-text-field
+      :id="label"
+      :model-value="value"
+      :class="{ mono }"
+      :placeholder="placeholder ?? ''"
+      :error-messages="message ?? ''"
+      :autofocus="autofocus"
+      spellcheck="false"
+      autocomplete="off"
+      @update:model-value="value = $event ?? ''"
+      @blur="emit('left')"
+    />
+  </div>
+</template>

@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { duration } from '#core/text/duration'
+import type { LinkStatus } from '#shared/status'
+
+/** How each unit of a link is doing: its state in words, its rounds, and what was counted. */
+defineProps<{ status: LinkStatus }>()
+const fastest = (round: { requests: number }, answerMs: number | null) => (answerMs === null ? null : Math.ceil(round.requests * answerMs))
+</script>
+
+<template>
+  <section class="sheet units">
+    <h2 class="sheet-title">Units</h2>
+    <p v-if="status.units.length === 0" class="quiet">No tag reads through this link yet.</p>
+    <div v-for="unit in status.units" :key="unit.unit" class="unit">
+      <div class="line">
+        <strong>Unit {{ unit.unit }}</strong>
+        <PipeGlyph :flow="unit.flow" :width="38" />
+        <span :class="`is-${unit.flow}`">{{ unit.sentence }}</span>
+      </div>
+      <p v-for="round in unit.rounds" :key="round.interval" class="quiet round">
+        {{ round.points }} tags every {{ duration(round.interval) }} make
+        <strong>{{ round.requests }} {{ round.requests === 1 ? 'request' : 'requests' }}</strong
+        >{{ round.predictedMs === null ? '' : ` · predicted ${duration(round.predictedMs)}`
+        }}{{ round.measuredMs === null ? '' : ` · measured ${duration(round.measuredMs)}`
+        }}{{
+          fastest(round, unit.answerMs) === null ? '' : ` · the fastest it can hold is about ${duration(fastest(round, unit.answerMs)!)}`
+        }}
+      </p>
+      <p class="quiet counts">
+        {{ unit.requests.toLocaleString('en-GB') }} requests · {{ unit.failures }} failed · {{ unit.lateReplies }} late and
+        {{ unit.foreignReplies }} foreign replies dropped{{ unit.answerMs === null ? '' : ` · answers in ${duration(unit.answerMs)}` }}
+      </p>
+      <p v-if="unit.lastFault && unit.flow !== 'flowing'" class="last">{{ unit.lastFault.what }} {{ unit.lastFault.next }}</p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.units {
+  margin-top: 12px;
+  padding: 12px 16px;
+}
+.unit {
+  border-top: 1px solid var(--line-soft);
+  padding: 8px 0;
+}
+.line {
+  display: grid;
+  grid-template-columns: 76px 38px 1fr;
+  gap: 12px;
+  align-items: center;
+}
+p {
+  margin: 2px 0 0;
+  font-size: 12px;
+}
+.round strong {
+  color: var(--ink);
+  font-weight: 600;
+}
+.last {
+  color: var(--ink);
+}
+</style>

@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import { passedOnType } from '#core/tags/types'
+import { isScaled } from '#core/tags/scaling'
+import { folderOf, nameOf } from '#core/tags/path'
+import { qualityText, severityOf } from '#core/tags/quality'
+import { valueText } from '#core/text/number'
+import type { Tag } from '#shared/tags'
+
+/** One tag: its value, how it is made, other readings of its words, where it goes, and writing it. */
+const props = defineProps<{ tag: Tag; note: string | undefined }>()
+defineEmits<{ close: []; remove: [] }>()
+const live = useLive()
+const lists = useLists()
+const { copied, copy } = useCopy()
+
+watch(
+  () => props.tag.id,
+  (id) => live.showOrigin(id),
+  { immediate: true },
+)
+onUnmounted(() => live.showOrigin(null))
+
+const value = computed(() => live.values.get(props.tag.id))
+const origin = computed(() => (live.origin?.tag === props.tag.id ? live.origin.origin : null))
+const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scaling)))
+</script>
+
+<template>
+  <aside class="panel" aria-label="The chosen tag">
+    <div class="head">
+      <div class="names">
+        <span class="quiet folder">{{ folderOf(tag.path) }}</span>
+        <h2>{{ nameOf(tag.path) }}</h2>
+      </div>
+      <div class="value mono">
+        <strong>{{ valueText(value?.value, type) }}</strong> <span class="quiet">{{ tag.unit }}</span>
+      </div>
+    </div>
+    <p v-if="value && severityOf(value.quality) !== 'good'" class="is-broken quality">{{ qualityText(value.quality) }}</p>
+    <p v-if="note" class="is-late">{{ note }}</p>
+    <p v-if="tag.description" class="quiet">{{ tag.description }}</p>
+    <div class="buttons">
+      <v-btn height="26" :to="`/tags/${tag.id}`">Edit</v-btn>
+      <v-btn height="26" :to="`/tags/new?like=${tag.id}`">Make the next one</v-btn>
+      <v-btn height="26" @click="copy(tag.path)">{{ copied ? 'Copied' : 'Copy path' }}</v-btn>
+      <v-btn height="26" color="break" @click="$emit('remove')">Remove</v-btn>
+      <span class="fill" />
+      <v-btn height="26" variant="text" @click="$emit('close')">Close</v-btn>
+    </div>
+    <WriteField v-if="tag.access === 'readwrite'" :tag="tag" />
+    <h3 class="sheet-title">How this value is made</h3>
+    <p class="quiet">
+      through <NuxtLink :to="`/links/${tag.linkId}`">{{ lists.linkName(tag.linkId) }}</NuxtLink>
+    </p>
+    <template v-if="origin">
+      <ValueStages :stages="origin.stages" />
+      <FaultNote v-if="origin.fault" :fault="origin.fault" mild class="gap" />
+      <ReadingsTable :readings="origin.readings" :from="origin.wordsFrom" />
+      <h3 class="sheet-title goes">Goes to</h3>
+      <span v-for="consumer in origin.goesTo" :key="consumer" class="chip">{{ consumer }}</span>
+      <span v-if="origin.goesTo.length === 0" class="quiet">Nobody; no outlet is open.</span>
+    </template>
+    <p v-else class="quiet">Its link is switched off, or the engine is not there.</p>
+  </aside>
+</template>
+
+<style scoped>
+.panel {
+  padding: 14px 18px 24px;
+  background: var(--surface);
+  border-left: 1px solid var(--line);
+  overflow: auto;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-end;
+  gap: 12px;
+}
+.names {
+  min-width: 0;
+}
+.folder,
+h2 {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+h2 {
+  font-size: 17px;
+  font-weight: 600;
+  margin: 0;
+}
+.value {
+  font-size: 18px;
+  white-space: nowrap;
+}
+.value strong {
+  font-weight: 600;
+}
+p {
+  margin: 4px 0;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  margin: 10px 0 14px;
+}
+.fill {
+  flex: 1;
+}
+.gap {
+  margin-bottom: 14px;
+}
+.goes {
+  margin: 14px 0 6px;
+}
+</style>

@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { isScaled } from '#core/tags/scaling'
+import { folderOf, nameOf } from '#core/tags/path'
+import { qualityText, severityOf } from '#core/tags/quality'
+import { passedOnType } from '#core/tags/types'
+import { duration } from '#core/text/duration'
+import { valueText } from '#core/text/number'
+import type { Link } from '#shared/links/link'
+import type { Tag } from '#shared/tags'
+
+/** One tag in the list, live. */
+const props = defineProps<{ tag: Tag; link: Link | undefined; note: string | undefined; chosen: boolean; now: number }>()
+const live = useLive()
+
+const value = computed(() => live.values.get(props.tag.id))
+const text = computed(() => valueText(value.value?.value, passedOnType(props.tag.type, isScaled(props.tag.scaling))))
+const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
+const age = computed(() => {
+  const seenAt = value.value?.seenAt
+  if (!seenAt) return '—'
+  const seconds = Math.max(0, (props.now - live.clockAhead - seenAt) / 1000)
+  return seconds < 100 ? seconds.toFixed(1) : String(Math.round(seconds))
+})
+const words = computed(() => {
+  const { scaling, options, type } = props.tag
+  const order =
+    options.order ?? (['int32', 'uint32', 'int64', 'uint64', 'float32', 'float64'].includes(type) ? (props.link?.settings.order ?? '') : '')
+  return isScaled(scaling) ? `×${scaling.gain}${scaling.offset ? ` + ${scaling.offset}` : ''} ${order}`.trim() : order
+})
+</script>
+
+<template>
+  <div class="row" :class="{ chosen }" role="row" :aria-selected="chosen">
+    <span class="path" role="cell" :title="tag.path">
+      <span class="quiet">{{ folderOf(tag.path) ? `${folderOf(tag.path)}/` : '' }}</span><span>{{ nameOf(tag.path) }}</span>
+      <small v-if="note" class="is-late">{{ note }}</small>
+    </span>
+    <span :key="text" class="number strong glow" role="cell">{{ severity === 'bad' && value?.value === null ? '—' : text }}</span>
+    <span role="cell" class="quiet">{{ tag.unit }}</span>
+    <span role="cell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
+      value ? qualityText(value.quality) : '—'
+    }}</span>
+    <span class="number" role="cell">{{ age }}</span>
+    <span class="mono cut" role="cell">{{ tag.address }}</span>
+    <span class="mono" role="cell">{{ tag.type }}</span>
+    <span class="mono cut" role="cell">{{ words }}</span>
+    <span class="mono" role="cell">{{ duration(tag.interval ?? link?.settings.interval ?? 1000) }}</span>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: grid;
+  grid-template-columns: var(--tag-columns);
+  align-items: center;
+  height: 30px;
+  padding: 0 10px;
+  gap: 10px;
+  border-top: 1px solid var(--line-soft);
+  cursor: pointer;
+}
+.row:hover {
+  background: rgba(var(--v-theme-on-surface), 0.03);
+}
+.chosen,
+.chosen:hover {
+  background: var(--tint);
+}
+.path,
+.cut,
+.row > span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.path small {
+  margin-left: 8px;
+}
+.strong {
+  font-weight: 600;
+}
+.glow {
+  animation: glow 0.7s ease-out;
+  border-radius: 3px;
+}
+</style>

@@ -1,0 +1,349 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { protocolOf } from '#core/links/registry'
+import { ordersMatter, wordOrders, wordOrderText, type WordOrder } from '#core/modbus/layout'
+import { dataTypes, isNumeric, type DataType } from '#core/tags/types'
+import { unitNames } from '#core/tags/units'
+import { duration } from '#core/text/duration'
+import type { ReadingRow, ValueOrigin } from '#shared/status'
+import { tagDraft, tagProblems, type Tag, type TagDraft } from '#shared/tags'
+
+/** One sheet per tag: what it is left, what the device holds at that address right, as it is typed. */
+const props = defineProps<{ initial: TagDraft; tag: Tag | null }>()
+const emit = defineEmits<{ saved: [tag: Tag, next: TagDraft | null] }>()
+
+const lists = useLists()
+const notices = useNotices()
+const live = useLive()
+const linkOf = (id: number) => lists.links.find((link) => link.id === id) ?? null
+const form = useDraft<TagDraft>(props.initial, tagDraft, (draft) => {
+  const link = linkOf(draft.linkId)
+  return link ? tagProblems(draft, link) : []
+})
+const { draft } = form
+const { question, letGo } = useLeaveGuard(() => form.isDirty.value)
+const saving = ref(false)
+const refused = ref<Refused | null>(null)
+const revision = ref(props.tag?.revision ?? 0)
+const theirs = computed(() => (refused.value?.why.code === 'entry.edited' ? (refused.value.more.current as Tag) : null))
+
+const link = computed(() => linkOf(draft.value.linkId))
+const protocol = computed(() => protocolOf(link.value?.kind ?? 'modbus-tcp'))
+const facts = computed(() => (link.value ? protocol.value.describe(draft.value.address, link.value.settings) : null))
+const types = computed(() =>
+  (facts.value?.ok ? facts.value.types : dataTypes).map((type) => ({
+    value: type as DataType,
+    title: type,
+    ...(facts.value?.ok && facts.value.defaultType === type ? { subtitle: 'what this address is by default' } : {}),
+  })),
+)
+const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
+const orders = computed(() => [
+  { value: undefined, title: `as the link: ${link.value?.settings.order ?? ''}` },
+  ...wordOrders.map((order) => ({ value: order as WordOrder | undefined, title: order, subtitle: wordOrderText[order] })),
+])
+const accesses = computed(() => [
+  { value: 'read' as const, title: 'read' },
+  ...(facts.value?.ok && !facts.value.writable ? [] : [{ value: 'readwrite' as const, title: 'read and write' }]),
+])
+const units = Object.keys(unitNames)
+
+const touchedType = ref(props.tag !== null || props.initial.address !== '')
+watch(facts, (now, before) => {
+  if (!now?.ok || (before?.ok && before.canonical === now.canonical)) return
+  if (!touchedType.value || !now.types.includes(draft.value.type)) draft.value.type = now.defaultType
+  if (!now.writable) draft.value.access = 'read'
+})
+watch(
+  () => draft.value.type,
+  (type) => {
+    if (type !== 'string') delete draft.value.options.length
+    else draft.value.options.length ??= 16
+    if (!isNumeric(type)) draft.value.scaling = null
+  },
+)
+
+const gain = computed({ get: () => draft.value.scaling?.gain ?? 1, set: (value) => setScaling(value, draft.value.scaling?.offset ?? 0) })
+const offset = computed({ get: () => draft.value.scaling?.offset ?? 0, set: (value) => setScaling(draft.value.scaling?.gain ?? 1, value) })
+const setScaling = (newGain: number | null, newOffset: number | null) => {
+  draft.value.scaling = newGain === 1 && newOffset === 0 ? null : { gain: newGain ?? NaN, offset: newOffset ?? NaN }
+}
+const intervalHint = computed(() => {
+  const link_ = link.value
+  const unit = live.status?.links.find(({ id }) => id === link_?.id)?.units.find(({ unit }) => unit === unitOfAddress.value)
+  const round = unit?.rounds.reduce((longest, one) => Math.max(longest, one.measuredMs ?? 0), 0)
+  const wanted = draft.value.interval ?? link_?.settings.interval ?? 1000
+  if (round && round > wanted)
+    return `Unit ${unit!.unit} needs about ${duration(round)} for a round now; ${duration(wanted)} is more than it can hold.`
+  return `empty: ${duration(link_?.settings.interval ?? 1000)}, as the link has it`
+})
+const unitOfAddress = computed(() => (facts.value?.ok ? (facts.value.notations.find(({ label }) => label === 'unit')?.text ?? '') : ''))
+
+const found = shallowRef<ValueOrigin | null>(null)
+const reading = ref(false)
+const readProblem = ref<Refused | null>(null)
+let readTurn = 0
+const canRead = computed(
+  () =>
+    facts.value?.ok === true &&
+    ![...form.problems.value.keys()].some((path) => path === 'address' || path === 'type' || path.startsWith('options')),
+)
+const readNow = async () => {
+  if (!canRead.value) return
+  const turn = ++readTurn
+  reading.value = true
+  const { path: _, ...point } = draft.value
+  try {
+    const origin = await callApi<ValueOrigin>('/tags/try', {
+      method: 'POST',
+      body: { tag: { ...point, access: 'read', interval: null, scaling: null } },
+    })
+    if (turn === readTurn) {
+      found.value = origin
+      readProblem.value = null
+    }
+  } catch (error) {
+    if (turn === readTurn) readProblem.value = asRefused(error)
+  } finally {
+    if (turn === readTurn) reading.value = false
+  }
+}
+const readSoon = useDebounceFn(readNow, 500)
+watch(
+  () => JSON.stringify([draft.value.linkId, facts.value?.ok && facts.value.canonical, draft.value.type, draft.value.options]),
+  () => {
+    found.value = canRead.value ? found.value : null
+    void readSoon()
+  },
+  { immediate: true },
+)
+
+const useReading = (row: ReadingRow) => {
+  touchedType.value = true
+  draft.value.type = row.type
+  if (row.order && row.order !== link.value?.settings.order) draft.value.options.order = row.order as WordOrder
+  else delete draft.value.options.order
+}
+
+const nextDraft = (saved: Tag): TagDraft => {
+  const { id: _id, revision: _revision, ...rest } = saved
+  return { ...rest, path: nextPath(saved.path), address: protocol.value.next(saved) }
+}
+const nextPath = (path: string) => path.replace(/(\d+)(?!.*\d)/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'))
+
+const take = (saved: Tag) => {
+  const { id: _id, revision: newRevision, ...rest } = saved
+  form.reset(rest)
+  revision.value = newRevision
+  refused.value = null
+}
+
+const save = async (andNext: boolean) => {
+  form.triedToSave.value = true
+  refused.value = null
+  if (!form.isValid.value) return
+  saving.value = true
+  try {
+    const saved = props.tag
+      ? await callApi<Tag>(`/tags/${props.tag.id}`, { method: 'PUT', body: { revision: revision.value, tag: draft.value } })
+      : (await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: [draft.value] } }))[0]!
+    take(saved)
+    notices.tell(`Tag ${saved.path} saved.`, saved.revision)
+    letGo.value = true
+    const next = andNext ? nextDraft(saved) : null
+    if (next) form.reset(next)
+    emit('saved', saved, next)
+    await nextTick(() => (letGo.value = false))
+  } catch (error) {
+    const why = asRefused(error)
+    refused.value = why
+    form.fromServer.value = why.fields.map((field) => ({ ...field, path: field.path.replace(/^tags\.0\./, '') }))
+  } finally {
+    saving.value = false
+  }
+}
+const saveOverTheirs = () => {
+  revision.value = theirs.value!.revision
+  void save(false)
+}
+const onKey = (event: KeyboardEvent) => {
+  if (!(event.ctrlKey || event.metaKey) || event.key !== 's') return
+  event.preventDefault()
+  void save(false)
+}
+</script>
+
+<template>
+  <form class="columns" novalidate @submit.prevent="save(false)" @keydown="onKey">
+    <section class="sheet settings">
+      <div class="grid">
+        <TextField
+          v-model="draft.path"
+          class="wide"
+          label="Path"
+          mono
+          placeholder="berth/1/shore/active_power"
+          :message="form.messageFor('path')"
+          :autofocus="!tag"
+          @left="form.touch('path')"
+        />
+        <ChoiceField v-model="draft.linkId" label="Link" :choices="linkChoices" :message="form.messageFor('linkId')" />
+        <div class="wide">
+          <TextField
+            v-model="draft.address"
+            label="Address"
+            mono
+            placeholder="holding/40 or 40041 or 400041"
+            :message="form.messageFor('address')"
+            @left="form.touch('address')"
+          />
+          <AddressFacts v-if="facts" :facts="facts" />
+        </div>
+        <div class="stack">
+          <ChoiceField
+            v-model="draft.type"
+            label="Type"
+            :choices="types"
+            mono
+            :message="form.messageFor('type')"
+            @update:model-value="touchedType = true"
+          />
+          <ChoiceField
+            v-if="ordersMatter(draft.type)"
+            v-model="draft.options.order"
+            label="Word order"
+            :choices="orders"
+            :message="form.messageFor('options.order')"
+          />
+          <NumberField
+            v-if="draft.type === 'string'"
+            :model-value="draft.options.length ?? null"
+            label="Length"
+            unit="bytes"
+            :message="form.messageFor('options.length')"
+            @update:model-value="draft.options.length = $event ?? NaN"
+            @left="form.touch('options.length')"
+          />
+        </div>
+      </div>
+      <h2 class="sheet-title part">Value</h2>
+      <div class="grid four">
+        <template v-if="isNumeric(draft.type)">
+          <NumberField v-model="gain" label="Gain" :message="form.messageFor('scaling.gain')" @left="form.touch('scaling.gain')" />
+          <NumberField v-model="offset" label="Offset" :message="form.messageFor('scaling.offset')" @left="form.touch('scaling.offset')" />
+          <div>
+            <label class="label" for="unit">Engineering unit</label>
+            <v-combobox id="unit" v-model="draft.unit" :items="units" :error-messages="form.messageFor('unit')" />
+          </div>
+        </template>
+        <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />
+        <NumberField
+          v-model="draft.interval"
+          class="wide"
+          label="Read every"
+          unit="ms"
+          :message="form.messageFor('interval')"
+          :hint="intervalHint"
+          @left="form.touch('interval')"
+        />
+        <TextField v-model="draft.description" class="wide" label="Description" :message="form.messageFor('description')" />
+      </div>
+      <div class="foot">
+        <v-btn type="submit" variant="flat" :loading="saving" :disabled="tag !== null && !form.isDirty.value">{{
+          tag ? 'Save changes' : 'Save tag'
+        }}</v-btn>
+        <v-btn v-if="!tag" :loading="saving" @click="save(true)">Save, then the next address</v-btn>
+        <v-btn v-if="tag && form.isDirty.value" @click="take(tag)">Put back</v-btn>
+        <span v-if="form.triedToSave.value && !form.isValid.value" class="is-broken"
+          >Nothing saved: {{ form.problems.value.size }} {{ form.problems.value.size === 1 ? 'field needs' : 'fields need' }} another
+          value.</span
+        >
+      </div>
+    </section>
+    <div class="beside">
+      <FaultNote v-if="refused && refused.why.code !== 'entry.invalid'" :fault="refused.why" :mild="!!theirs" class="gap">
+        <template v-if="theirs">
+          <v-btn variant="flat" @click="take(theirs)">Show theirs</v-btn>
+          <v-btn @click="saveOverTheirs">Save mine over it</v-btn>
+        </template>
+      </FaultNote>
+      <section class="sheet there" aria-live="polite">
+        <div class="head">
+          <h2 class="sheet-title">What is there now</h2>
+          <span class="fill" />
+          <v-btn height="26" :loading="reading" :disabled="!canRead" @click="readNow">Read again</v-btn>
+        </div>
+        <p v-if="!canRead && !found" class="quiet">
+          Type an address: it is read once, and every reading of its words shown, before a tag is made.
+        </p>
+        <template v-else-if="found && !found.fault">
+          <ValueStages :stages="found.stages" />
+          <ReadingsTable :readings="found.readings" :from="found.wordsFrom" can-choose @choose="useReading" />
+        </template>
+        <p v-else-if="reading" class="quiet">Reading…</p>
+      </section>
+      <FaultNote v-if="found?.fault" :fault="found.fault" class="below" />
+      <FaultNote v-if="readProblem && canRead" :fault="readProblem.why" class="below" />
+    </div>
+    <LeaveDialog v-model="question" />
+  </form>
+</template>
+
+<style scoped>
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(0, 5fr);
+  gap: 16px;
+  align-items: start;
+}
+.settings,
+.there {
+  padding: 16px 18px;
+}
+.grid {
+  display: grid;
+  grid-template-columns: repeat(3, minmax(0, 1fr));
+  gap: 14px 12px;
+  align-items: start;
+}
+.grid.four {
+  grid-template-columns: repeat(4, minmax(0, 1fr));
+}
+.wide {
+  grid-column: span 2;
+}
+.stack {
+  display: grid;
+  gap: 12px;
+}
+.part {
+  margin: 18px 0 10px;
+  padding-top: 12px;
+  border-top: 1px solid var(--line-soft);
+}
+.foot {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+  border-top: 1px solid var(--line-soft);
+  margin-top: 16px;
+  padding-top: 14px;
+}
+.head {
+  display: flex;
+  align-items: center;
+}
+.fill {
+  flex: 1;
+}
+.there p {
+  margin: 8px 0 0;
+}
+.gap {
+  margin-bottom: 12px;
+}
+.below {
+  margin-top: 12px;
+}
+</style>

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { valueText } from '#core/text/number'
+import type { LiveValue } from '#shared/status'
+import type { Tag } from '#shared/tags'
+
+/** Writes a value and says what the device was read back to hold. */
+const props = defineProps<{ tag: Tag }>()
+const text = ref('')
+const busy = ref(false)
+const answer = ref('')
+const refused = ref<Refused | null>(null)
+const isWide = computed(() => props.tag.type === 'int64' || props.tag.type === 'uint64')
+
+const write = async (value: boolean | number | string) => {
+  busy.value = true
+  refused.value = null
+  answer.value = ''
+  try {
+    const { readBack } = await callApi<{ readBack: LiveValue['value'] }>(`/tags/${props.tag.id}/value`, { method: 'PUT', body: { value } })
+    answer.value = `Written. The device now holds ${valueText(readBack)}${props.tag.unit ? ` ${props.tag.unit}` : ''}.`
+    text.value = ''
+  } catch (error) {
+    refused.value = asRefused(error)
+  } finally {
+    busy.value = false
+  }
+}
+
+const send = () => {
+  const words = text.value.trim()
+  if (words === '') return
+  const number = Number(words.replace(',', '.'))
+  void write(props.tag.type === 'string' || isWide.value || Number.isNaN(number) ? words : number)
+}
+watch(
+  () => props.tag.id,
+  () => {
+    text.value = ''
+    answer.value = ''
+    refused.value = null
+  },
+)
+</script>
+
+<template>
+  <form class="write" @submit.prevent="send">
+    <template v-if="tag.type === 'bool'">
+      <span class="label">Write</span>
+      <div class="line">
+        <v-btn :loading="busy" @click="write(true)">true</v-btn>
+        <v-btn :loading="busy" @click="write(false)">false</v-btn>
+      </div>
+    </template>
+    <div v-else class="line">
+      <TextField v-model="text" label="New value" mono class="grow" />
+      <span class="unit quiet">{{ tag.unit }}</span>
+      <v-btn type="submit" class="send" variant="flat" :loading="busy" :disabled="text.trim() === ''">Write</v-btn>
+    </div>
+    <p v-if="answer" class="ok" role="status">{{ answer }}</p>
+    <FaultNote v-if="refused" :fault="refused.why" />
+  </form>
+</template>
+
+<style scoped>
+.write {
+  margin: 12px 0 16px;
+}
+.line {
+  display: flex;
+  gap: 8px;
+  align-items: flex-start;
+}
+.grow {
+  flex: 1;
+}
+.send,
+.unit {
+  margin-top: 21px;
+}
+.unit {
+  line-height: 32px;
+}
+.ok {
+  color: var(--flow);
+  margin: 6px 0 0;
+}
+</style>

@@ -1,0 +1,61 @@
+import type { LinkDraft } from '#shared/links/link'
+import type { CheckStep } from '#shared/status'
+
+/** Runs a link's check and shows each step as it happens. A new run, or `stop`, ends the one before. */
+export const useCheck = () => {
+  const steps = ref<CheckStep[]>([])
+  const running = ref(false)
+  const ranAt = ref<number | null>(null)
+  const problem = ref<Refused | null>(null)
+  let abort: AbortController | null = null
+
+  const place = (step: CheckStep) => {
+    const index = steps.value.findIndex((known) => known.step === step.step)
+    if (index < 0) steps.value.push(step)
+    else steps.value[index] = step
+  }
+
+  const run = async (draft: LinkDraft) => {
+    abort?.abort()
+    const mine = new AbortController()
+    abort = mine
+    steps.value = []
+    problem.value = null
+    running.value = true
+    try {
+      const response = await fetch('/api/links/check', {
+        method: 'POST',
+        body: JSON.stringify(draft),
+        headers: { 'content-type': 'application/json' },
+        signal: mine.signal,
+      })
+      if (!response.ok || !response.body) throw await refusalOf(response)
+      for await (const line of linesOf(response.body)) if (!mine.signal.aborted) place(JSON.parse(line) as CheckStep)
+      ranAt.value = Date.now()
+    } catch (error) {
+      if (!mine.signal.aborted) problem.value = asRefused(error)
+    } finally {
+      if (abort === mine) running.value = false
+    }
+  }
+
+  const stop = () => {
+    abort?.abort()
+    running.value = false
+    steps.value = steps.value.filter((step) => step.flow !== 'waiting')
+  }
+
+  onScopeDispose(() => abort?.abort())
+  const failed = computed(() => steps.value.find((step) => step.fault !== null) ?? null)
+  return { steps, running, ranAt, problem, failed, run, stop }
+}
+
+async function* linesOf(body: ReadableStream<Uint8Array>): AsyncGenerator<string> {
+  const reader = body.pipeThrough(new TextDecoderStream() as ReadableWritablePair<string, Uint8Array>).getReader()
+  let rest = ''
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    const lines = (rest + part.value).split('\n')
+    rest = lines.pop()!
+    yield* lines.filter(Boolean)
+  }
+}

@@ -1,0 +1,57 @@
+import { counted } from '#core/text/counted'
+import type { Flow } from '#shared/status'
+
+/** What the conduit strip shows: a count and a note per station, and the state of the pipe between them. */
+export const useConduit = () => {
+  const live = useLive()
+  const lists = useLists()
+
+  const linkFlows = computed(() => live.status?.links.map((link) => link.flow) ?? [])
+  const outletFlows = computed(() => live.status?.outlets.map((outlet) => outlet.flow) ?? [])
+  const clients = computed(() => live.status?.outlets.reduce((total, outlet) => total + outlet.clients.length, 0) ?? 0)
+  const notGood = computed(() => (live.status ? live.status.tags - live.status.goodTags : 0))
+
+  const counts = computed<Record<string, { count: number; note: string; flow: Flow | null }>>(() => ({
+    Links: { count: lists.links.length, note: flowNote(linkFlows.value), flow: worst(linkFlows.value) },
+    Tags: {
+      count: live.status?.tags ?? 0,
+      note: !live.status?.tags ? '' : notGood.value > 0 ? `${notGood.value.toLocaleString('en-GB')} not good` : 'all good',
+      flow: notGood.value > 0 ? 'late' : null,
+    },
+    Outlets: {
+      count: lists.outlets.length,
+      note: lists.outlets.length > 0 ? counted(clients.value, 'client') : '',
+      flow: worst(outletFlows.value),
+    },
+  }))
+
+  /** The stretch before each station but the first. */
+  const stretches = computed<Record<string, Flow>>(() => ({
+    Tags: linkFlows.value.length === 0 ? 'off' : (worst(linkFlows.value) ?? 'flowing'),
+    Outlets: outletFlows.value.length === 0 ? 'off' : (worst(outletFlows.value) ?? 'flowing'),
+  }))
+
+  return { counts, stretches }
+}
+
+const severity: Flow[] = ['broken', 'late', 'off', 'flowing']
+
+/** One broken among sound ones makes the whole stretch late; all broken, broken. */
+const worst = (flows: Flow[]): Flow | null => {
+  const running: Flow[] = flows.filter((flow) => flow !== 'off')
+  if (running.length === 0) return flows.length > 0 ? 'off' : null
+  if (running.every((flow) => flow === 'broken')) return 'broken'
+  const found = severity.find((flow) => running.includes(flow))!
+  return found === 'broken' ? 'late' : found
+}
+
+const flowNote = (flows: Flow[]) => {
+  const of = (flow: Flow) => flows.filter((other) => other === flow).length
+  const parts = [
+    [of('broken'), 'broken'],
+    [of('late'), 'late'],
+    [of('off'), 'off'],
+  ].filter(([count]) => count !== 0)
+  if (flows.length === 0) return ''
+  return parts.length > 0 ? parts.map(([count, word]) => `${count} ${word}`).join(' · ') : 'all flowing'
+}

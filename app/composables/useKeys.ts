@@ -1,0 +1,35 @@
+import { besides, home, stations } from '~/stations'
+
+const isTyping = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+
+const places = [home, ...stations, ...besides]
+const secondKeyMs = 1200
+
+/** Keys that work everywhere: Ctrl K finds, `g` and a letter goes to a station, `/` filters, `?` shows them all. */
+export const useKeys = (actions: { find(): void; explain(): void }) => {
+  let wentAt = 0
+
+  const press = (event: KeyboardEvent) => {
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+      event.preventDefault()
+      return actions.find()
+    }
+    if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('.v-overlay--active')) return
+    if (Date.now() - wentAt < secondKeyMs) {
+      wentAt = 0
+      const place = places.find(({ key }) => key === event.key)
+      if (place) return void navigateTo(place.path)
+    }
+    if (event.key === 'g') wentAt = Date.now()
+    if (event.key === '?') actions.explain()
+    if (event.key === '/') {
+      const filter = document.querySelector<HTMLInputElement>('[data-filter] input')
+      if (filter) event.preventDefault()
+      filter?.focus()
+    }
+  }
+
+  onMounted(() => window.addEventListener('keydown', press))
+  onUnmounted(() => window.removeEventListener('keydown', press))
+}

@@ -1,0 +1,205 @@
+<script setup lang="ts">
+import { counted } from '#core/text/counted'
+import { duration } from '#core/text/duration'
+import type { ClientStatus, Flow } from '#shared/status'
+import type { Outlet } from '#shared/outlets/outlet'
+
+const route = useRoute()
+const live = useLive()
+const lists = useLists()
+const notices = useNotices()
+const { copied, copy } = useCopy()
+const id = Number(route.params.id)
+const outlet = shallowRef<Outlet | null>(null)
+const refused = ref<Refused | null>(null)
+const removing = ref(false)
+try {
+  outlet.value = await callApi<Outlet>(`/outlets/${id}`)
+} catch (error) {
+  refused.value = asRefused(error)
+}
+
+const status = computed(() => live.status?.outlets.find((known) => known.id === id) ?? null)
+const writable = ref(0)
+watch(
+  () => live.changes,
+  async () => {
+    const page = await callApi<{ writable: number }>('/tags/summary').catch(() => null)
+    writable.value = page?.writable ?? 0
+  },
+  { immediate: true },
+)
+const ago = (at: number) => duration(Math.max(0, (live.status?.now ?? at) - at))
+const flowOf = (client: ClientStatus): Flow => ((live.status?.now ?? 0) - client.lastAskedAt < 30_000 ? 'flowing' : 'late')
+
+const disconnect = async (client: ClientStatus) => {
+  try {
+    await callApi(`/outlets/${id}/disconnect`, { method: 'POST', body: { client: client.id } })
+    notices.tell(`${client.name} was disconnected. It may come back by itself.`)
+  } catch (error) {
+    notices.tellProblem(asRefused(error).why.what)
+  }
+}
+
+const remove = async () => {
+  try {
+    await callApi(`/outlets/${id}`, { method: 'DELETE' })
+    removing.value = false
+    await navigateTo('/outlets')
+    const [last] = await callApi<{ number: number }[]>('/revisions?limit=1')
+    notices.tell(`Outlet “${outlet.value!.name}” removed.`, last?.number ?? null)
+  } catch (error) {
+    notices.tellProblem(asRefused(error).why.what)
+  }
+}
+</script>
+
+<template>
+  <div class="page">
+    <div class="page-head">
+      <NuxtLink to="/outlets" class="trail">Outlets ›</NuxtLink>
+      <h1>{{ outlet?.name ?? 'Outlet' }}</h1>
+      <PipeGlyph v-if="status" :flow="status.flow" :width="58" />
+      <span v-if="status" :class="status.flow === 'flowing' ? 'quiet' : `is-${status.flow}`"
+        >{{ status.sentence }}<template v-if="status.flow === 'flowing'"> · {{ status.changesPerSecond }} changes/s</template></span
+      >
+      <span class="fill" />
+      <v-btn v-if="outlet" color="break" @click="removing = true">Remove…</v-btn>
+    </div>
+    <FaultNote v-if="refused" :fault="refused.why" />
+    <div v-if="outlet" class="columns">
+      <div class="main">
+        <section class="sheet part">
+          <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
+          <table class="rows">
+            <thead>
+              <tr>
+                <th></th>
+                <th>Interface</th>
+                <th>Address to give out</th>
+                <th>Security</th>
+                <th>Identity</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="address in status?.addresses ?? []" :key="address">
+                <td><PipeGlyph :flow="status!.flow" :width="38" /></td>
+                <td>this machine only</td>
+                <td class="mono">
+                  {{ address }} <v-btn height="22" class="copy" @click="copy(address)">{{ copied === address ? 'Copied' : 'Copy' }}</v-btn>
+                </td>
+                <td>none</td>
+                <td>anonymous, {{ outlet.settings.anonymousMayWrite ? 'reads and writes as mapped' : 'reads' }}</td>
+              </tr>
+              <tr v-if="!status?.addresses.length">
+                <td><PipeGlyph flow="off" :width="38" /></td>
+                <td colspan="4" class="quiet">closed</td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+        <FaultNote v-if="status?.fault" :fault="status.fault" />
+        <section class="sheet part">
+          <h2 class="sheet-title">Clients</h2>
+          <table v-if="status?.clients.length" class="rows">
+            <thead>
+              <tr>
+                <th></th>
+                <th>Client</th>
+                <th>From</th>
+                <th>As</th>
+                <th>Since</th>
+                <th class="number">Items</th>
+                <th>Last asked</th>
+                <th></th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="client in status.clients" :key="client.id">
+                <td><PipeGlyph :flow="flowOf(client)" :width="38" /></td>
+                <td>{{ client.name }}</td>
+                <td class="mono">{{ client.from }}</td>
+                <td>{{ client.identity }}, {{ client.security }}</td>
+                <td>{{ ago(client.since) }}</td>
+                <td class="number">{{ client.items }}</td>
+                <td class="quiet">{{ client.lastAsked }} {{ ago(client.lastAskedAt) }} ago</td>
+                <td><v-btn height="24" @click="disconnect(client)">Disconnect</v-btn></td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-else class="quiet">Nobody is connected. Any OPC UA client on this machine can use the address above.</p>
+        </section>
+      </div>
+      <div class="side">
+        <OutletSheet
+          :key="outlet.id"
+          :initial="{ name: outlet.name, kind: outlet.kind, on: outlet.on, settings: outlet.settings }"
+          :outlet="outlet"
+          @saved="
+            (saved) => {
+              outlet = saved
+              lists.refresh()
+            }
+          "
+        />
+        <section class="sheet part sees">
+          <h2 class="sheet-title">What they see</h2>
+          <p>
+            {{ counted(live.status?.tags ?? 0, 'tag') }} in the folders of their paths, below Objects. {{ counted(writable, 'tag') }} may be
+            written.
+          </p>
+          <p class="quiet">NodeId of a tag: <span class="mono">nsu=urn:keen-conduit:tags;s=</span> and its path.</p>
+        </section>
+      </div>
+    </div>
+    <v-dialog v-model="removing" max-width="420">
+      <div class="sheet ask">
+        <h2 class="sheet-title">Remove “{{ outlet?.name }}”?</h2>
+        <p>
+          {{ status?.clients.length ? `${counted(status.clients.length, 'client')} will be disconnected.` : 'No client is connected.' }} It
+          can be taken back afterwards.
+        </p>
+        <div class="buttons">
+          <v-btn variant="flat" color="break" @click="remove">Remove outlet</v-btn>
+          <v-btn @click="removing = false">Keep</v-btn>
+        </div>
+      </div>
+    </v-dialog>
+  </div>
+</template>
+
+<style scoped>
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(0, 4fr);
+  gap: 16px;
+  align-items: start;
+}
+.main,
+.side {
+  display: grid;
+  gap: 14px;
+  min-width: 0;
+}
+.part {
+  padding: 12px 14px;
+  overflow-x: auto;
+}
+.part p {
+  margin: 8px 0 0;
+}
+.light {
+  font-weight: 400;
+}
+.copy {
+  margin-left: 8px;
+}
+.ask {
+  padding: 18px 20px;
+}
+.buttons {
+  display: flex;
+  gap: 8px;
+  margin-top: 14px;
+}
+</style>

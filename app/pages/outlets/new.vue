@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
+import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
+
+const lists = useLists()
+const taken = new Set(lists.outlets.map((outlet) => outlet.settings.port))
+const port = [4840, 4841, 4842, 4843, 4844].find((candidate) => !taken.has(candidate)) ?? 4850
+const initial: OutletDraft = {
+  name: taken.size === 0 ? 'OPC UA server' : '',
+  kind: 'opcua-server',
+  on: true,
+  settings: opcuaServerSettings.parse({ port }),
+}
+const opened = (outlet: Outlet) => navigateTo(`/outlets/${outlet.id}`)
+</script>
+
+<template>
+  <div class="page">
+    <div class="page-head">
+      <NuxtLink to="/outlets" class="trail">Outlets ›</NuxtLink>
+      <h1>New OPC UA server</h1>
+      <span class="fill" />
+      <v-btn to="/outlets">Discard</v-btn>
+    </div>
+    <div class="narrow">
+      <OutletSheet :initial="initial" :outlet="null" @saved="opened" />
+      <p class="quiet">It listens on this machine’s loopback address only, without security, so nobody else can reach it.</p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.narrow {
+  max-width: 560px;
+}
+</style>

@@ -1,0 +1,229 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { refDebounced, useNow } from '@vueuse/core'
+import type { Tag } from '#shared/tags'
+
+const rowHeight = 30
+const route = useRoute()
+const router = useRouter()
+const live = useLive()
+const lists = useLists()
+const notices = useNotices()
+const now = useNow({ interval: 500 })
+
+const link = computed(() => (route.query.link ? Number(route.query.link) : null))
+const below = computed(() => String(route.query.below ?? ''))
+const find = ref('')
+const settledFind = refDebounced(find, 250)
+const pages = useTagPages(() => ({ link: link.value, below: below.value, find: settledFind.value }))
+const { total, rows, notes } = pages
+watch([link, below, settledFind], () => void pages.refresh(), { immediate: true })
+watch(
+  () => live.changes,
+  () => void pages.refresh(true),
+)
+
+const scroller = ref<HTMLElement | null>(null)
+const virtual = useVirtualizer(
+  computed(() => ({ count: total.value, getScrollElement: () => scroller.value, estimateSize: () => rowHeight, overscan: 12 })),
+)
+const visible = computed(() => virtual.value.getVirtualItems())
+watch(
+  [visible, () => rows.size, () => live.changes],
+  ([items]) => {
+    if (items.length > 0) pages.need(items[0]!.index, items.at(-1)!.index)
+    const ids = items.map(({ index }) => rows.get(index)?.id).filter((id) => id !== undefined)
+    live.show('tags', chosen.value ? [...ids, chosen.value.id] : ids)
+  },
+  { deep: false },
+)
+onUnmounted(() => live.show('tags', []))
+
+const chosen = shallowRef<Tag | null>(null)
+const chosenIndex = computed(() => [...rows].find(([, tag]) => tag.id === chosen.value?.id)?.[0] ?? -1)
+const choose = (tag: Tag | null) => {
+  chosen.value = tag
+  if (tag) live.show('tags', [...visible.value.map(({ index }) => rows.get(index)?.id).filter((id) => id !== undefined), tag.id])
+}
+
+watch(
+  () => route.query.tag,
+  async (id) => {
+    if (id) chosen.value = await callApi<Tag>(`/tags/${Number(id)}`).catch(() => null)
+  },
+  { immediate: true },
+)
+
+const linkOf = (id: number) => lists.links.find((known) => known.id === id)
+const without = (name: string) => router.replace({ query: { ...route.query, [name]: undefined } })
+const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
+
+const remove = async (tag: Tag) => {
+  try {
+    const { revision } = await callApi<{ revision: number }>('/tags/remove', { method: 'POST', body: { ids: [tag.id] } })
+    chosen.value = null
+    notices.tell(`Tag ${tag.path} removed.`, revision)
+  } catch (error) {
+    notices.tellProblem(asRefused(error).why.what)
+  }
+}
+
+const step = (by: number) => {
+  const index = Math.max(0, Math.min(total.value - 1, chosenIndex.value + by))
+  const tag = rows.get(index)
+  if (tag) choose(tag)
+  virtual.value.scrollToIndex(index)
+}
+const press = (event: KeyboardEvent) => {
+  const target = event.target as HTMLElement
+  if (target.tagName === 'INPUT' || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('.v-overlay--active')) return
+  if (event.key === 'ArrowDown') step(1)
+  else if (event.key === 'ArrowUp') step(-1)
+  else if (event.key === 'Escape') choose(null)
+  else if (event.key === 'n') void navigateTo('/tags/new')
+  else if ((event.key === 'e' || event.key === 'Enter') && chosen.value && target.tagName !== 'BUTTON' && target.tagName !== 'A')
+    void navigateTo(`/tags/${chosen.value.id}`)
+  else return
+  event.preventDefault()
+}
+onMounted(() => window.addEventListener('keydown', press))
+onUnmounted(() => window.removeEventListener('keydown', press))
+</script>
+
+<template>
+  <div class="split" :class="{ open: chosen }">
+    <div class="left">
+      <div class="page-head">
+        <h1>Tags</h1>
+        <v-text-field
+          v-model="find"
+          data-filter
+          class="filter"
+          placeholder="Filter by path, address or description"
+          aria-label="Filter"
+          clearable
+        />
+        <v-select
+          v-if="lists.links.length > 1"
+          class="by-link"
+          :model-value="link"
+          :items="linkChoices"
+          placeholder="every link"
+          aria-label="Link"
+          clearable
+          @update:model-value="router.replace({ query: { ...route.query, link: $event ?? undefined } })"
+        />
+        <button v-if="below" type="button" class="chip" @click="without('below')">below {{ below }} ✕</button>
+        <span class="fill" />
+        <v-btn variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'" :disabled="lists.links.length === 0">New tag</v-btn>
+      </div>
+      <FaultNote v-if="pages.refused.value" :fault="pages.refused.value.why" />
+      <EmptyState
+        v-else-if="lists.loaded && lists.links.length === 0"
+        title="Tags read through links"
+        text="Make a link first; then its registers can become tags."
+      >
+        <v-btn variant="flat" to="/links/new">New link</v-btn>
+      </EmptyState>
+      <EmptyState
+        v-else-if="pages.loaded.value && total === 0 && !find && !below"
+        title="No tags yet"
+        text="A tag is one value with a name, a type, a unit and an address."
+      >
+        <v-btn variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
+      </EmptyState>
+      <section v-else class="sheet list" role="table" aria-label="Tags" :aria-rowcount="total">
+        <div class="header" role="row">
+          <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
+          ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
+          ><span role="columnheader">Address</span><span role="columnheader">Type</span><span role="columnheader">Words</span
+          ><span role="columnheader">Every</span>
+        </div>
+        <div ref="scroller" class="scroller">
+          <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+            <div v-for="item in visible" :key="item.index" class="slot" :style="{ transform: `translateY(${item.start}px)` }">
+              <TagRow
+                v-if="rows.get(item.index)"
+                :tag="rows.get(item.index)!"
+                :link="linkOf(rows.get(item.index)!.linkId)"
+                :note="notes.get(rows.get(item.index)!.id)"
+                :chosen="rows.get(item.index)!.id === chosen?.id"
+                :now="now.getTime()"
+                @click="choose(rows.get(item.index)!)"
+              />
+              <div v-else class="waiting quiet">…</div>
+            </div>
+          </div>
+        </div>
+        <div class="foot quiet">
+          {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags' }}<template v-if="find || link || below"> match</template>
+          <template v-if="notes.size"> · {{ notes.size }} {{ notes.size === 1 ? 'note' : 'notes' }} on addresses</template>
+        </div>
+      </section>
+    </div>
+    <TagPanel v-if="chosen" :tag="chosen" :note="notes.get(chosen.id)" @close="choose(null)" @remove="remove(chosen)" />
+  </div>
+</template>
+
+<style scoped>
+.split {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  height: 100%;
+}
+.split.open {
+  grid-template-columns: minmax(0, 1fr) 400px;
+}
+.left {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  padding: 14px 20px;
+  --tag-columns: minmax(150px, 2.4fr) minmax(84px, 1fr) 46px minmax(80px, 1fr) 50px minmax(96px, 1fr) 62px minmax(54px, 0.8fr) 54px;
+}
+.filter {
+  max-width: 300px;
+  flex: 1;
+}
+.by-link {
+  max-width: 180px;
+  flex: 1;
+}
+.list {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  flex: 1;
+}
+.header {
+  display: grid;
+  grid-template-columns: var(--tag-columns);
+  gap: 10px;
+  padding: 7px 25px 7px 10px;
+  border-bottom: 1px solid var(--line);
+  color: var(--quiet);
+  font-weight: 500;
+}
+.right {
+  text-align: right;
+}
+.scroller {
+  flex: 1;
+  min-height: 0;
+  overflow-y: scroll;
+}
+.slot {
+  position: absolute;
+  top: 0;
+  left: 0;
+  right: 0;
+}
+.waiting {
+  height: 30px;
+  padding: 4px 10px;
+}
+.foot {
+  padding: 7px 12px;
+  border-top: 1px solid var(--line);
+}
+</style>

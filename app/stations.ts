@@ -1,0 +1,13 @@
+/** The stations of the conduit, in the direction of the data, and the places beside it. */
+export const stations = [
+  { key: 'l', title: 'Links', path: '/links' },
+  { key: 't', title: 'Tags', path: '/tags' },
+  { key: 'o', title: 'Outlets', path: '/outlets' },
+] as const
+
+export const besides = [
+  { key: 'j', title: 'Journal', path: '/journal' },
+  { key: 's', title: 'Site', path: '/site' },
+] as const
+
+export const home = { key: 'h', title: 'Line-up', path: '/' } as const

@@ -1,0 +1,11 @@
+import { z } from 'zod'
+import { idOf } from '../../../lib/configuration'
+import { engineClient } from '../../../lib/engineClient'
+import { bodyOf, defineRoute } from '../../../lib/refusal'
+
+/** Ends a client's session. It may come back; to keep it out, close the door. */
+export default defineRoute(async (event) => {
+  const { client } = await bodyOf(event, z.object({ client: z.string() }))
+  const disconnected = await engineClient.call((engine) => engine.disconnectClient(idOf(event), client))
+  return { disconnected }
+})

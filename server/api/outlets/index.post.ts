@@ -1,0 +1,18 @@
+import { changeConfiguration } from '#db/configuration'
+import { asOutlet } from '#db/rows'
+import { outletContract } from '#shared/outlets/outlet'
+import { namesTaken, whoIs } from '../../lib/configuration'
+import { database } from '../../lib/database'
+import { refusePortsTaken } from '../../lib/outlets'
+import { bodyOf, defineRoute } from '../../lib/refusal'
+
+/** Makes an outlet. */
+export default defineRoute(async (event) => {
+  const outlet = await bodyOf(event, outletContract)
+  const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) => {
+    await refusePortsTaken(editor.db, outlet, null)
+    return editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(outlet.settings) }])
+  })
+  const { result } = await namesTaken('outlet', outlet.name, 'name', change)
+  return asOutlet(result[0]!)
+})

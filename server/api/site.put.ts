@@ -1,0 +1,15 @@
+import { z } from 'zod'
+import { changeConfiguration } from '#db/configuration'
+import { nameField } from '#shared/fields'
+import { whoIs } from '../lib/configuration'
+import { database } from '../lib/database'
+import { bodyOf, defineRoute } from '../lib/refusal'
+
+/** Names the site. */
+export default defineRoute(async (event) => {
+  const { name } = await bodyOf(event, z.object({ name: nameField('site') }))
+  await changeConfiguration(database(), whoIs(event), `Named the site “${name}”`, (editor) =>
+    editor.db.updateTable('site').set({ name }).execute(),
+  )
+  return { name }
+})

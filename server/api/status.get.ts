@@ -1,0 +1,5 @@
+import { engineClient } from '../lib/engineClient'
+import { defineRoute } from '../lib/refusal'
+
+/** Links, outlets and rates, as the engine sees them now. */
+export default defineRoute(() => engineClient.call((engine) => engine.status()))

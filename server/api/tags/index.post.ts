@@ -1,0 +1,19 @@
+import { changeConfiguration } from '#db/configuration'
+import { asTag, tagColumns } from '#db/rows'
+import { newTags } from '#shared/tags'
+import { namesTaken, whoIs } from '../../lib/configuration'
+import { database } from '../../lib/database'
+import { bodyOf, defineRoute } from '../../lib/refusal'
+import { settleTags } from '../../lib/tags'
+
+/** Makes tags: all of them, or, where one is not right, none. */
+export default defineRoute(async (event) => {
+  const { tags } = await bodyOf(event, newTags)
+  const what = tags.length === 1 ? `Made tag ${tags[0]!.path}` : `Made ${tags.length} tags`
+  const change = changeConfiguration(database(), whoIs(event), what, async (editor) => {
+    const ready = await settleTags(editor.db, tags, (index) => `tags.${index}.`)
+    return editor.insert('tag', ready.map(tagColumns))
+  })
+  const { result } = await namesTaken('tag', tags[0]!.path, 'tags.0.path', change)
+  return result.map(asTag)
+})

@@ -1,0 +1,156 @@
+import pg from 'pg'
+import { configurationChannel } from '#db/configuration'
+import type { LiveMessage, PageMessage } from '#shared/rpc'
+import type { EngineStatus, LiveValue } from '#shared/status'
+import { databaseUrl } from './database'
+import { engineClient } from './engineClient'
+
+const statusEveryMs = 1000
+const originEveryMs = 1000
+const takenTimeoutMs = 5000
+const mostWatched = 2000
+const listenAgainMs = 1000
+
+interface Page {
+  send(text: string): void
+  tags: number[]
+  origin: number | null
+  batch: number
+  taken: (() => void) | null
+}
+
+/**
+ * Between the pages and the engine: each page says what it shows, and gets that, at its own pace.
+ * Everything a page is told, it can be told again after a drop: nothing depends on what it missed.
+ */
+class LiveHub {
+  private pages = new Map<string, Page>()
+  private timers: NodeJS.Timeout[] = []
+  private listener: pg.Client | null = null
+  private closed = false
+
+  start() {
+    engineClient.onConnect = () => this.watchAgain()
+    engineClient.onDeliver = (viewer, values) => this.deliver(viewer, values)
+    this.timers = [setInterval(() => void this.sendStatus(), statusEveryMs), setInterval(() => this.sendOrigins(), originEveryMs)]
+    void this.listen()
+  }
+
+  close() {
+    this.closed = true
+    for (const timer of this.timers) clearInterval(timer)
+    void this.listener?.end().catch(() => {})
+  }
+
+  open(id: string, send: Page['send']) {
+    this.pages.set(id, { send, tags: [], origin: null, batch: 0, taken: null })
+    void this.sendStatusTo(id)
+  }
+
+  left(id: string) {
+    this.pages.get(id)?.taken?.()
+    this.pages.delete(id)
+    if (engineClient.connected) engineClient.engine.leave.asEvent(id)
+  }
+
+  hear(id: string, message: PageMessage) {
+    const page = this.pages.get(id)
+    if (!page) return
+    if (message.say === 'watch') {
+      page.tags = message.tags.slice(0, mostWatched)
+      this.watch(id, page)
+    } else if (message.say === 'origin') {
+      page.origin = message.tag
+      void this.sendOrigin(page)
+    } else if (message.batch === page.batch) page.taken?.()
+  }
+
+  private watch(id: string, page: Page) {
+    if (engineClient.connected) engineClient.engine.watch.asEvent(id, page.tags)
+  }
+
+  private watchAgain() {
+    for (const [id, page] of this.pages) this.watch(id, page)
+    void this.sendStatus()
+  }
+
+  /** Resolves when the page has taken the values, so that the engine never runs ahead of it. */
+  private deliver(viewer: string, values: LiveValue[]): Promise<void> {
+    const page = this.pages.get(viewer)
+    if (!page) {
+      if (engineClient.connected) engineClient.engine.leave.asEvent(viewer)
+      return Promise.resolve()
+    }
+    return new Promise((resolve) => {
+      const done = () => {
+        clearTimeout(timer)
+        page.taken = null
+        resolve()
+      }
+      const timer = setTimeout(done, takenTimeoutMs)
+      page.taken = done
+      page.batch++
+      tell(page, { say: 'values', batch: page.batch, values })
+    })
+  }
+
+  private async sendStatus() {
+    if (this.pages.size === 0) return
+    const status = await presentStatus()
+    for (const page of this.pages.values()) tell(page, { say: 'status', status })
+  }
+
+  private async sendStatusTo(id: string) {
+    const status = await presentStatus()
+    const page = this.pages.get(id)
+    if (page) tell(page, { say: 'status', status })
+  }
+
+  private sendOrigins() {
+    for (const page of this.pages.values()) if (page.origin !== null) void this.sendOrigin(page)
+  }
+
+  private async sendOrigin(page: Page) {
+    const tag = page.origin
+    if (tag === null) return
+    const origin = await engineClient.call((engine) => engine.origin(tag)).catch(() => null)
+    if (page.origin === tag) tell(page, { say: 'origin', tag, origin })
+  }
+
+  /** Tells pages that the configuration changed, whoever changed it. */
+  private async listen() {
+    if (this.closed) return
+    const client = new pg.Client({ connectionString: databaseUrl(), connectionTimeoutMillis: 3000, keepAlive: true })
+    const again = () => {
+      if (this.listener !== client) return
+      this.listener = null
+      this.listenLater()
+    }
+    client.on('error', again)
+    client.on('end', again)
+    client.on('notification', ({ payload }) => this.tellChanged(Number(payload)))
+    try {
+      await client.connect()
+      await client.query(`listen ${configurationChannel}`)
+      this.listener = client
+      this.tellChanged(0)
+    } catch {
+      await client.end().catch(() => {})
+      this.listenLater()
+    }
+  }
+
+  private listenLater() {
+    if (!this.closed) setTimeout(() => void this.listen(), listenAgainMs).unref()
+  }
+
+  private tellChanged(revision: number) {
+    for (const page of this.pages.values()) tell(page, { say: 'changed', revision })
+  }
+}
+
+const presentStatus = (): Promise<EngineStatus | null> => engineClient.call((engine) => engine.status()).catch(() => null)
+
+const tell = (page: Page, message: LiveMessage) => page.send(JSON.stringify(message))
+
+export const liveHub = new LiveHub()

@@ -1,0 +1,77 @@
+import type { EventHandlerRequest, H3Event } from 'h3'
+import { defineEventHandler, readBody, setResponseStatus } from 'h3'
+import type { z } from 'zod'
+import { fault, type Fault, type FaultCode } from '#core/faults/catalogue'
+import type { FieldMessage } from '#shared/tags'
+
+/** What a route answers when it does not do what was asked: the fault, and messages beside fields. */
+export interface RefusalBody {
+  fault: Fault
+  fields: FieldMessage[]
+}
+
+const statusOf: Partial<Record<FaultCode, number>> = {
+  'entry.gone': 404,
+  'entry.taken': 409,
+  'entry.edited': 409,
+  'entry.in-use': 409,
+  'entry.cannot-take-back': 409,
+  'entry.cross-site': 403,
+  'engine.away': 503,
+  'database.away': 503,
+  'ours.unexpected': 500,
+}
+
+export class Refusal extends Error {
+  constructor(
+    readonly why: Fault,
+    readonly fields: FieldMessage[] = [],
+    /** More for the page, such as the version somebody else saved. */
+    readonly more: Record<string, unknown> = {},
+  ) {
+    super(why.what)
+  }
+}
+
+/** A route that answers refusals in one form, whatever went wrong. */
+export const defineRoute = <T>(handle: (event: H3Event<EventHandlerRequest>) => Promise<T> | T) =>
+  defineEventHandler(async (event) => {
+    try {
+      return await handle(event)
+    } catch (error) {
+      const refusal = asRefusal(error)
+      setResponseStatus(event, statusOf[refusal.why.code] ?? 422)
+      return { fault: refusal.why, fields: refusal.fields, ...refusal.more }
+    }
+  })
+
+const connectionLost = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P02', '57P03', '08006', '08003'])
+
+const asRefusal = (error: unknown): Refusal => {
+  if (error instanceof Refusal) return error
+  const { code, message } = error as { code?: string; message?: string }
+  if (
+    (code && connectionLost.has(code)) ||
+    message?.includes('Connection terminated') ||
+    message?.includes('timeout exceeded when trying to connect')
+  )
+    return new Refusal(fault('database.away', {}, message))
+  console.error(error)
+  return new Refusal(fault('ours.unexpected', { problem: message ?? String(error) }))
+}
+
+/** Reads and checks a body. Everything wrong with it is told at once. */
+export const bodyOf = async <S extends z.ZodType>(event: H3Event, contract: S): Promise<z.output<S>> => {
+  const body: unknown = await readBody(event).catch((error: Error) => {
+    throw new Refusal(fault('entry.unreadable', { problem: error.message }))
+  })
+  return checked(body, contract)
+}
+
+export const checked = <S extends z.ZodType>(value: unknown, contract: S): z.output<S> => {
+  const result = contract.safeParse(value)
+  if (result.success) return result.data
+  throw invalid(result.error.issues.map((issue) => ({ path: issue.path.join('.'), message: issue.message })))
+}
+
+export const invalid = (fields: FieldMessage[]) => new Refusal(fault('entry.invalid', { count: fields.length }, fields[0]?.message), fields)
