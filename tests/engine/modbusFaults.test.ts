@@ -1,0 +1,285 @@
+import { createServer } from 'node:net'
+import { afterEach, describe, expect, it } from 'vitest'
+import { quality } from '#core/tags/quality'
+import { checkModbusTcp } from '#engine/links/modbus-tcp/check'
+import { tryReadModbusTcp } from '#engine/links/modbus-tcp/tryRead'
+import { Gateway } from '#standins/modbus/gateway'
+import { Meter } from '#standins/modbus/meter'
+import { Berth } from '#standins/physics/berth'
+import type { FaultName } from '#standins/modbus/faults'
+import type { CheckStep } from '#shared/status'
+import { freePort } from '../../launcher/ports.mjs'
+import { openSession, settingsFor } from '../support/modbusSession'
+import { until } from '../support/until'
+
+const closing: (() => Promise<void>)[] = []
+afterEach(async () => {
+  for (const close of closing.splice(0).reverse()) await close()
+})
+
+const plant = async (mostConnections = 8) => {
+  const profile = { voltage: 11_000, load: 1000, powerFactor: 0.95, ramp: 1, swing: 0, swingPeriod: 1 }
+  const meters = [11, 12, 13].map((unit, i) => new Meter(unit, i + 1, new Berth(profile, 1000, true), () => 1))
+  const gateway = new Gateway(meters, mostConnections)
+  const port = await gateway.listen(0)
+  closing.push(() => gateway.close())
+  const meter = (unit: number) => meters.find((candidate) => candidate.unit === unit)!
+  const fail = (unit: number, fault: FaultName | null) => (meter(unit).fault.fault = fault)
+  return { gateway, port, meter, fail }
+}
+
+const open = (...args: Parameters<typeof openSession>) => {
+  const made = openSession(...args)
+  closing.push(() => made.session.close())
+  const unit = (number: number) => made.session.status().units.find((candidate) => candidate.unit === String(number))
+  return { ...made, unit }
+}
+
+const powerOf = (...units: number[]) => units.map((unit) => ({ address: `${unit}:holding/40`, type: 'float32' as const }))
+
+describe('a unit that stays silent', () => {
+  it.each([1, 4])('costs the others nothing, with %i connections', async (connections) => {
+    const { port, fail, meter } = await plant()
+    const settings = settingsFor(port, {
+      requests: { connections, inFlight: 2 },
+      leaveOut: { after: 2, for: 60_000 },
+      patience: { answer: 150 },
+    })
+    const { quality: qualityOf, unit, journal } = open(settings, powerOf(11, 12, 13))
+    await until(() => [11, 12, 13].every((u) => qualityOf(`${u}:holding/40`) === quality.Good))
+    fail(13, 'silence')
+    await until(() => qualityOf('13:holding/40') === quality.BadNoCommunication)
+    expect(unit(13)).toMatchObject({ flow: 'broken', lastFault: { code: 'modbus.silent' } })
+    const before = meter(11).requests
+    await until(() => meter(11).requests > before + 20)
+    expect(qualityOf('11:holding/40')).toBe(quality.Good)
+    expect(journal.entries.some(({ text }) => text.includes('Unit 13 was silent 2 times'))).toBe(true)
+  })
+
+  it('keeps its last value, and comes back by itself', async () => {
+    const { port, fail } = await plant()
+    const settings = settingsFor(port, { leaveOut: { after: 2, for: 500 }, patience: { answer: 100 } })
+    const { quality: qualityOf, value, journal } = open(settings, powerOf(13))
+    await until(() => qualityOf('13:holding/40') === quality.Good)
+    const last = value('13:holding/40')
+    fail(13, 'silence')
+    await until(() => qualityOf('13:holding/40') === quality.UncertainLastUsableValue)
+    await until(() => qualityOf('13:holding/40') === quality.BadNoCommunication)
+    expect(value('13:holding/40')).toBe(last)
+    fail(13, null)
+    await until(() => qualityOf('13:holding/40') === quality.Good)
+    expect(journal.entries.some(({ text }) => text.includes('answers again'))).toBe(true)
+  })
+
+  it('is polled on when nobody wants it left out', async () => {
+    const { port, fail, meter } = await plant()
+    const { quality: qualityOf, unit } = open(settingsFor(port, { leaveOut: { after: 0 }, patience: { answer: 60 } }), powerOf(13))
+    await until(() => qualityOf('13:holding/40') === quality.Good)
+    fail(13, 'silence')
+    await until(() => qualityOf('13:holding/40') === quality.BadNoCommunication)
+    expect(unit(13)!.leftOutUntil).toBeNull()
+    fail(13, null)
+    const before = meter(13).requests
+    await until(() => qualityOf('13:holding/40') === quality.Good && meter(13).requests > before)
+  })
+})
+
+describe('replies that are not right', () => {
+  it('with a foreign transaction id are dropped and counted', async () => {
+    const { port, fail } = await plant()
+    const { quality: qualityOf, unit } = open(settingsFor(port, { patience: { answer: 100 }, leaveOut: { after: 0 } }), powerOf(11))
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+    fail(11, 'wrong-transaction')
+    await until(() => (unit(11)?.foreignReplies ?? 0) >= 2)
+    expect(qualityOf('11:holding/40')).not.toBe(quality.Good)
+    fail(11, null)
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+  })
+
+  it('that come too late are dropped and counted, and never taken for the next answer', async () => {
+    const { port, fail, meter } = await plant()
+    meter(11).fault.delay = 250
+    const { unit, quality: qualityOf } = open(settingsFor(port, { patience: { answer: 100 }, leaveOut: { after: 0 } }), powerOf(11))
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+    fail(11, 'slow')
+    await until(() => (unit(11)?.lateReplies ?? 0) >= 1)
+    expect(unit(11)!.failures).toBeGreaterThan(0)
+  })
+
+  it('cut off in the middle end in a new connection once the unit is well', async () => {
+    const { port, fail } = await plant()
+    const { quality: qualityOf } = open(settingsFor(port, { patience: { answer: 100 }, leaveOut: { after: 0 } }), powerOf(11))
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+    fail(11, 'half-frame')
+    await until(() => qualityOf('11:holding/40') !== quality.Good)
+    fail(11, null)
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+  })
+
+  it('saying exception 4 make the values bad, with the device’s own words', async () => {
+    const { port, fail } = await plant()
+    const { quality: qualityOf, session, handleOf } = open(settingsFor(port), powerOf(11))
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+    fail(11, 'exception')
+    await until(() => qualityOf('11:holding/40') === quality.BadDeviceFailure)
+    expect(session.origin(handleOf('11:holding/40'))!.fault!.what).toContain('SERVER DEVICE FAILURE')
+  })
+})
+
+describe('a dropped connection', () => {
+  it('is opened again, and says what happened', async () => {
+    const { gateway, port } = await plant()
+    const { quality: qualityOf, journal, session } = open(settingsFor(port), powerOf(11, 12))
+    await until(() => qualityOf('12:holding/40') === quality.Good)
+    gateway.dropAll()
+    await until(() => qualityOf('11:holding/40') === quality.BadNotConnected)
+    expect(session.status().flow).not.toBe('flowing')
+    await until(() => qualityOf('11:holding/40') === quality.Good && qualityOf('12:holding/40') === quality.Good)
+    expect(journal.entries.some(({ fault }) => fault?.code === 'tcp.closed')).toBe(true)
+  })
+
+  it('beside a working one makes units share: the device allows no more', async () => {
+    const { port } = await plant(1)
+    const { quality: qualityOf, journal, session } = open(settingsFor(port), powerOf(11, 12, 13))
+    await until(() => [11, 12, 13].every((u) => qualityOf(`${u}:holding/40`) === quality.Good))
+    await until(() => session.status().connections === 1)
+    expect(journal.entries.some(({ text }) => text.includes('no more than'))).toBe(true)
+  })
+})
+
+describe('addresses that the device does not have', () => {
+  it('are cornered, and cost their neighbours nothing', async () => {
+    const { port } = await plant()
+    const points = [40, 42, 44, 46, 48, 50].map((offset) => ({ address: `11:holding/${offset}`, type: 'float32' as const }))
+    const { quality: qualityOf } = open(settingsFor(port), points)
+    await until(
+      () => qualityOf('11:holding/46') === quality.BadConfigurationError && qualityOf('11:holding/48') === quality.BadConfigurationError,
+    )
+    await until(() => ['40', '42', '44', '50'].every((offset) => qualityOf(`11:holding/${offset}`) === quality.Good))
+  })
+})
+
+describe('settings applied while running', () => {
+  it('keep the connections open when only the reading changes', async () => {
+    const { port, gateway } = await plant()
+    const settings = settingsFor(port)
+    const { session, quality: qualityOf, value } = open(settings, [{ address: '11:holding/60', type: 'uint32' }])
+    await until(() => qualityOf('11:holding/60') === quality.Good)
+    const seen = value('11:holding/60') as number
+    let reconnected = false
+    gateway['server'].on('connection', () => (reconnected = true))
+    session.update({ ...settings, order: 'CDAB', interval: 80 })
+    await until(() => value('11:holding/60') === (seen & 0xffff) * 65536 + (seen >>> 16))
+    expect(reconnected).toBe(false)
+    session.update({ ...settings, port: await freePort() })
+    await until(() => qualityOf('11:holding/60') === quality.BadNotConnected)
+  })
+})
+
+describe('writes', () => {
+  it('go between reads, in order, and report what the device then holds', async () => {
+    const { port, meter } = await plant()
+    const { write, value } = open(settingsFor(port, { requests: { connections: 1 } }), [
+      { address: '11:holding/90', type: 'float32', more: { options: { order: 'CDAB' } } },
+      ...powerOf(12, 13),
+    ])
+    await until(() => value('11:holding/90') === 1900)
+    const outcomes = await Promise.all([100, 200, 300, 400].map((limit) => write('11:holding/90', limit)))
+    expect(outcomes.every(({ ok }) => ok)).toBe(true)
+    expect(meter(11).berth.state.tripLimit).toBe(400)
+    expect(value('11:holding/90')).toBe(400)
+  })
+
+  it('keep only the latest per tag where the link says so', async () => {
+    const { port, meter } = await plant()
+    const { write, value } = open(settingsFor(port, { writes: { keep: 'latest' } }), [
+      { address: '11:holding/90', type: 'float32', more: { options: { order: 'CDAB' } } },
+    ])
+    await until(() => value('11:holding/90') === 1900)
+    const outcomes = await Promise.all([100, 200, 300, 400].map((limit) => write('11:holding/90', limit)))
+    expect(outcomes.map((outcome) => (outcome.ok ? 'written' : outcome.fault.code))).toEqual([
+      'written',
+      'write.superseded',
+      'write.superseded',
+      'written',
+    ])
+    expect(meter(11).berth.state.tripLimit).toBe(400)
+  })
+})
+
+describe('single bits of a register', () => {
+  it.each([
+    ['with function 22', false],
+    ['by reading and writing back, where function 22 is not offered', true],
+  ])('are written %s, and the neighbours stay', async (_, lacks) => {
+    const { port, meter } = await plant()
+    if (lacks) meter(11).unknownFunctions.add(22)
+    const { write, value } = open(settingsFor(port), [
+      { address: '11:holding/94.4', type: 'bool' },
+      { address: '11:holding/94', type: 'uint16' },
+    ])
+    await until(() => value('11:holding/94') === 0b11)
+    expect(await write('11:holding/94.4', true)).toEqual({ ok: true })
+    expect(await write('11:holding/94.4', true)).toEqual({ ok: true })
+    await until(() => value('11:holding/94') === 0b10011)
+    expect(value('11:holding/94.4')).toBe(true)
+  })
+})
+
+describe('the check', () => {
+  const walk = async (...args: Parameters<typeof settingsFor>) => {
+    const steps = new Map<string, CheckStep>()
+    for await (const step of checkModbusTcp(settingsFor(...args), new AbortController().signal)) steps.set(step.step, step)
+    return Object.fromEntries(steps)
+  }
+
+  it('passes with a device that answers', async () => {
+    const { port } = await plant()
+    const { name, port: portStep, reply } = await walk(port, { unit: 11 })
+    expect([name, portStep, reply].map((step) => step!.flow)).toEqual(['flowing', 'flowing', 'flowing'])
+    expect(reply!.evidence).toContain('exception 2')
+  })
+
+  it('names the step that fails, whose side it is, and leaves the rest unreached', async () => {
+    const { port, fail } = await plant()
+    expect(await walk(await freePort())).toMatchObject({
+      port: { flow: 'broken', fault: { code: 'tcp.refused', side: 'device' } },
+      reply: { flow: 'off' },
+    })
+    expect(await walk(port, { host: 'no-such-host.invalid' })).toMatchObject({
+      name: { flow: 'broken', fault: { code: 'name.unknown' } },
+      port: { flow: 'off' },
+    })
+    fail(11, 'silence')
+    expect(await walk(port, { unit: 11 })).toMatchObject({ port: { flow: 'flowing' }, reply: { fault: { code: 'modbus.silent' } } })
+    expect(await walk(port, { unit: 99 })).toMatchObject({ reply: { fault: { code: 'modbus.exception' } } })
+    expect(await walk(port, { localAddress: '192.0.2.1' })).toMatchObject({ port: { fault: { code: 'tcp.local-address', side: 'here' } } })
+  })
+
+  it('recognises a service that does not speak Modbus', async () => {
+    const web = createServer((socket) =>
+      socket
+        .on('error', () => {})
+        .resume()
+        .end('HTTP/1.1 400 Bad Request\r\n\r\n'),
+    )
+    await new Promise<void>((resolve) => web.listen(0, '127.0.0.1', resolve))
+    closing.push(() => new Promise((resolve) => web.close(() => resolve())))
+    const { reply } = await walk((web.address() as { port: number }).port)
+    expect(reply).toMatchObject({ flow: 'broken', fault: { code: 'modbus.malformed' } })
+  })
+})
+
+describe('trying an address', () => {
+  it('gives every reading of its words, without making a tag', async () => {
+    const { port, meter } = await plant()
+    const origin = await tryReadModbusTcp(settingsFor(port), { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' })
+    expect(origin.fault).toBeNull()
+    const swapped = origin.readings.find(({ type, order }) => type === 'float32' && order === 'CDAB')!
+    expect(Number(swapped.text)).toBeCloseTo(meter(11).berth.state.activePower, 0)
+    expect(swapped.plausible).toBe(true)
+    expect(origin.readings.find(({ inUse }) => inUse)?.type).toBe('uint16')
+    const nothing = await tryReadModbusTcp(settingsFor(port), { address: '11:holding/47', type: 'uint16', options: {}, access: 'read' })
+    expect(nothing.fault).toMatchObject({ code: 'modbus.exception' })
+  })
+})

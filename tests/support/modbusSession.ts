@@ -1,0 +1,57 @@
+import type { Fault } from '#core/faults/catalogue'
+import type { ModbusTcpSettings } from '#core/modbus/settings'
+import type { DataType, TagValue } from '#core/tags/types'
+import type { Point } from '#engine/links/driver'
+import { ModbusTcpSession } from '#engine/links/modbus-tcp/session'
+import { TagTable } from '#engine/table/tagTable'
+import { modbusTcpSettings } from '#shared/links/modbusTcp'
+
+type Partials = {
+  [K in keyof ModbusTcpSettings]?: ModbusTcpSettings[K] extends unknown[] ? ModbusTcpSettings[K] : Partial<ModbusTcpSettings[K]>
+}
+
+export const settingsFor = (port: number, more: Partials = {}): ModbusTcpSettings =>
+  modbusTcpSettings.parse({ host: '127.0.0.1', port, interval: 50, patience: { retryFirst: 100, retryMost: 400, answer: 300 }, ...more })
+
+/** A journal that only remembers. */
+export const memoryJournal = () => {
+  const entries: { source: string; text: string; fault: Fault | null }[] = []
+  const add = (source: string, text: string, fault: Fault | null = null) => void entries.push({ source, text, fault })
+  return { entries, note: add, caution: add, trouble: add }
+}
+
+interface Wanted {
+  address: string
+  type: DataType
+  more?: Partial<Point>
+}
+
+/** A link session with a tag table of its own, and values by address. */
+export const openSession = (settings: ModbusTcpSettings, wanted: Wanted[]) => {
+  const table = new TagTable()
+  const journal = memoryJournal()
+  const session = new ModbusTcpSession({ name: 'Link under test', settings, table, journal })
+  const points = wanted.map(({ address, type, more }): Point => ({
+    handle: table.allocate(),
+    path: address,
+    address,
+    type,
+    options: {},
+    access: 'readwrite',
+    interval: null,
+    scaling: null,
+    ...more,
+  }))
+  session.setPoints(points, [])
+  const handleOf = (address: string) => points.find((point) => point.address === address)!.handle
+  return {
+    table,
+    journal,
+    session,
+    points,
+    value: (address: string): TagValue | undefined => table.values[handleOf(address)],
+    quality: (address: string): number => table.quality[handleOf(address)]!,
+    write: (address: string, value: TagValue) => session.write(handleOf(address), value),
+    handleOf,
+  }
+}

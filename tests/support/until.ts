@@ -1,0 +1,11 @@
+/** Waits for a condition, asking again shortly; fails with what was last seen. */
+export const until = async <T>(look: () => T | Promise<T>, isRight: (seen: T) => boolean = Boolean, seconds = 15): Promise<T> => {
+  const end = Date.now() + seconds * 1000
+  for (;;) {
+    const seen = await look()
+    if (isRight(seen)) return seen
+    if (Date.now() > end)
+      throw new Error(`after ${seconds} s still: ${JSON.stringify(seen, (_, v) => (typeof v === 'bigint' ? String(v) : v))}`)
+    await new Promise((resolve) => setTimeout(resolve, 20))
+  }
+}
