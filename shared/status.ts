@@ -98,6 +98,8 @@ export interface ValueStage {
   title: string
   text: string
   detail: string
+  /** When, Unix milliseconds; shown in local time after the detail. */
+  at?: number
 }
 
 export interface ReadingRow {
@@ -113,6 +115,7 @@ export interface ReadingRow {
 export interface ValueOrigin {
   stages: ValueStage[]
   readings: ReadingRow[]
+  /** Where the words of the readings come from. */
   wordsFrom: string
   goesTo: string[]
   fault: Fault | null

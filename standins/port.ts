@@ -41,5 +41,8 @@ export class Port {
   }
 }
 
-/** Unit 13 hangs on a long, noisy line: slow, and now and then it does not answer in any useful time. */
-const slowAndSometimesSilent = () => (Math.random() < 0.04 ? 4000 : 380 + Math.random() * 240)
+const spellEveryMs = 240_000
+const spellLastsMs = 20_000
+
+/** Unit 13 hangs on a long, noisy line: slow, and for a spell every few minutes it does not answer at all. */
+const slowAndSometimesSilent = () => (Date.now() % spellEveryMs < spellLastsMs ? Infinity : 380 + Math.random() * 240)

@@ -24,7 +24,7 @@ watch(
 .fold {
   border-top: 1px solid var(--line-soft);
 }
-.line {
+.fold .line {
   display: grid;
   grid-template-columns: 150px 1fr 20px;
   gap: 10px;

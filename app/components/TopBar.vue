@@ -65,7 +65,7 @@ onMounted(() => {
 .fill {
   flex: 1;
 }
-.find {
+.bar .find {
   display: flex;
   align-items: center;
   justify-content: space-between;
@@ -84,7 +84,7 @@ onMounted(() => {
 kbd {
   font: 12px var(--mono);
 }
-.turn {
+.bar .turn {
   color: inherit;
   display: grid;
   place-items: center;

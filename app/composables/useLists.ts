@@ -1,3 +1,4 @@
+import { until } from '@vueuse/core'
 import type { Link } from '#shared/links/link'
 import type { Outlet } from '#shared/outlets/outlet'
 
@@ -30,6 +31,9 @@ export const useLists = defineStore('lists', () => {
 
   watch(() => live.changes, refresh, { immediate: true })
 
+  /** Resolves once the lists are there; gives up quietly after a while, for the page tells what is away. */
+  const whenLoaded = () => until(loaded).toBe(true, { timeout: 10_000 })
+
   const linkName = (id: number) => links.value.find((link) => link.id === id)?.name ?? '—'
-  return { links, outlets, siteName, loaded, refresh, linkName }
+  return { links, outlets, siteName, loaded, refresh, whenLoaded, linkName }
 })

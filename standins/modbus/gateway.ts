@@ -59,8 +59,10 @@ export class Gateway {
     const meter = this.meters.find((candidate) => candidate.unit === frame.unit)
     if (!meter) return this.send(socket, frame, encodeException(frame.pdu[0]!, exception.gatewayTargetFailed))
     const { fault, delay } = meter.fault
-    await pause(fault === 'slow' ? delay : meter.turnaround())
-    if (fault === 'silence' || socket.destroyed) return
+    const takes = fault === 'slow' ? delay : meter.turnaround()
+    if (fault === 'silence' || takes === Infinity) return
+    await pause(takes)
+    if (socket.destroyed) return
     if (fault === 'drop') return void socket.destroy()
     const request = decodeRequest(frame.pdu)
     const reply = request.ok ? meter.answer(request.value) : encodeException(frame.pdu[0]!, exception.illegalFunction)

@@ -22,7 +22,7 @@ export class Meter {
     readonly unit: number,
     readonly berthNumber: number,
     readonly berth: Berth,
-    /** How long the meter takes to answer when nothing is wrong with it, ms. */
+    /** How long the meter takes to answer when no fault is switched on, ms; Infinity: it does not. */
     readonly turnaround: () => number,
   ) {
     this.channels = channelsOf(berthNumber)

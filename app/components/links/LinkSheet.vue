@@ -83,7 +83,7 @@ defineExpose({ take })
           v-model="draft.name"
           label="Name"
           :placeholder="suggestion || 'Berth meters'"
-          :message="form.messageFor('name')"
+          :message="suggestion ? '' : form.messageFor('name')"
           :autofocus="!link"
           @left="form.touch('name')"
         />

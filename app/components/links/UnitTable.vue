@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { LinkStatus } from '#shared/status'
 
@@ -18,7 +19,7 @@ const fastest = (round: { requests: number }, answerMs: number | null) => (answe
         <span :class="`is-${unit.flow}`">{{ unit.sentence }}</span>
       </div>
       <p v-for="round in unit.rounds" :key="round.interval" class="quiet round">
-        {{ round.points }} tags every {{ duration(round.interval) }} make
+        {{ counted(round.points, 'tag') }} every {{ duration(round.interval) }} make
         <strong>{{ round.requests }} {{ round.requests === 1 ? 'request' : 'requests' }}</strong
         >{{ round.predictedMs === null ? '' : ` · predicted ${duration(round.predictedMs)}`
         }}{{ round.measuredMs === null ? '' : ` · measured ${duration(round.measuredMs)}`

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiClose } from '@mdi/js'
 import { passedOnType } from '#core/tags/types'
 import { isScaled } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
@@ -27,9 +28,12 @@ const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scal
 
 <template>
   <aside class="panel" aria-label="The chosen tag">
+    <button type="button" class="close" aria-label="Close" title="Close (Esc)" @click="$emit('close')">
+      <v-icon :icon="mdiClose" size="18" />
+    </button>
     <div class="head">
       <div class="names">
-        <span class="quiet folder">{{ folderOf(tag.path) }}</span>
+        <span class="quiet folder" :title="tag.path">{{ folderOf(tag.path) }}</span>
         <h2>{{ nameOf(tag.path) }}</h2>
       </div>
       <div class="value mono">
@@ -41,11 +45,9 @@ const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scal
     <p v-if="tag.description" class="quiet">{{ tag.description }}</p>
     <div class="buttons">
       <v-btn height="26" :to="`/tags/${tag.id}`">Edit</v-btn>
-      <v-btn height="26" :to="`/tags/new?like=${tag.id}`">Make the next one</v-btn>
+      <v-btn height="26" :to="`/tags/new?like=${tag.id}`">Make the next</v-btn>
       <v-btn height="26" @click="copy(tag.path)">{{ copied ? 'Copied' : 'Copy path' }}</v-btn>
       <v-btn height="26" color="break" @click="$emit('remove')">Remove</v-btn>
-      <span class="fill" />
-      <v-btn height="26" variant="text" @click="$emit('close')">Close</v-btn>
     </div>
     <WriteField v-if="tag.access === 'readwrite'" :tag="tag" />
     <h3 class="sheet-title">How this value is made</h3>
@@ -66,12 +68,20 @@ const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scal
 
 <style scoped>
 .panel {
+  position: relative;
   padding: 14px 18px 24px;
   background: var(--surface);
   border-left: 1px solid var(--line);
   overflow: auto;
 }
+.panel .close {
+  position: absolute;
+  top: 10px;
+  right: 12px;
+  color: var(--quiet);
+}
 .head {
+  padding-top: 6px;
   display: flex;
   justify-content: space-between;
   align-items: flex-end;
@@ -107,9 +117,6 @@ p {
   flex-wrap: wrap;
   gap: 6px;
   margin: 10px 0 14px;
-}
-.fill {
-  flex: 1;
 }
 .gap {
   margin-bottom: 14px;

@@ -3,13 +3,16 @@ import type { ValueStage } from '#shared/status'
 
 /** From the bytes on the wire to what is passed on, stage by stage down a pipe. */
 defineProps<{ stages: ValueStage[] }>()
+const clock = (at: number) => `${new Date(at).toLocaleTimeString([], { hour12: false })}.${String(at % 1000).padStart(3, '0')}`
 </script>
 
 <template>
   <ol class="stages">
     <li v-for="stage in stages" :key="stage.title">
       <div class="line">
-        <span class="quiet">{{ stage.title }}</span><span class="quiet detail">{{ stage.detail }}</span>
+        <span class="quiet">{{ stage.title }}</span><span class="quiet detail"
+          >{{ stage.detail }}<template v-if="stage.at"> {{ clock(stage.at) }}</template></span
+        >
       </div>
       <div class="mono text">{{ stage.text }}</div>
     </li>

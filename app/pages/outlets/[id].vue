@@ -84,12 +84,12 @@ const remove = async () => {
             <tbody>
               <tr v-for="address in status?.addresses ?? []" :key="address">
                 <td><PipeGlyph :flow="status!.flow" :width="38" /></td>
-                <td>this machine only</td>
-                <td class="mono">
+                <td class="tight">this machine only</td>
+                <td class="mono tight">
                   {{ address }} <v-btn height="22" class="copy" @click="copy(address)">{{ copied === address ? 'Copied' : 'Copy' }}</v-btn>
                 </td>
                 <td>none</td>
-                <td>anonymous, {{ outlet.settings.anonymousMayWrite ? 'reads and writes as mapped' : 'reads' }}</td>
+                <td>anonymous{{ outlet.settings.anonymousMayWrite ? '' : ', reads only' }}</td>
               </tr>
               <tr v-if="!status?.addresses.length">
                 <td><PipeGlyph flow="off" :width="38" /></td>
@@ -190,6 +190,9 @@ const remove = async () => {
 }
 .light {
   font-weight: 400;
+}
+.tight {
+  white-space: nowrap;
 }
 .copy {
   margin-left: 8px;

@@ -3,6 +3,7 @@ import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
 
 const lists = useLists()
+await lists.whenLoaded()
 const taken = new Set(lists.outlets.map((outlet) => outlet.settings.port))
 const port = [4840, 4841, 4842, 4843, 4844].find((candidate) => !taken.has(candidate)) ?? 4850
 const initial: OutletDraft = {

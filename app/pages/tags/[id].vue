@@ -6,7 +6,7 @@ const lists = useLists()
 const tag = shallowRef<Tag | null>(null)
 const refused = ref<Refused | null>(null)
 try {
-  if (!lists.loaded) await lists.refresh()
+  await lists.whenLoaded()
   tag.value = await callApi<Tag>(`/tags/${Number(route.params.id)}`)
 } catch (error) {
   refused.value = asRefused(error)

@@ -133,13 +133,13 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         <v-btn variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
       </EmptyState>
       <section v-else class="sheet list" role="table" aria-label="Tags" :aria-rowcount="total">
-        <div class="header" role="row">
-          <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
-          ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
-          ><span role="columnheader">Address</span><span role="columnheader">Type</span><span role="columnheader">Words</span
-          ><span role="columnheader">Every</span>
-        </div>
         <div ref="scroller" class="scroller">
+          <div class="header" role="row">
+            <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
+            ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
+            ><span role="columnheader">Address</span><span role="columnheader">Type</span><span role="columnheader">Words</span
+            ><span role="columnheader">Every</span>
+          </div>
           <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
             <div v-for="item in visible" :key="item.index" class="slot" :style="{ transform: `translateY(${item.start}px)` }">
               <TagRow
@@ -179,7 +179,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
   flex-direction: column;
   min-height: 0;
   padding: 14px 20px;
-  --tag-columns: minmax(150px, 2.4fr) minmax(84px, 1fr) 46px minmax(80px, 1fr) 50px minmax(96px, 1fr) 62px minmax(54px, 0.8fr) 54px;
+  --tag-columns: minmax(170px, 2.6fr) minmax(84px, 1fr) 40px minmax(64px, 0.8fr) 44px minmax(118px, 1fr) 58px minmax(44px, 0.7fr) 48px;
 }
 .filter {
   max-width: 300px;
@@ -196,10 +196,15 @@ onUnmounted(() => window.removeEventListener('keydown', press))
   flex: 1;
 }
 .header {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  background: var(--surface);
+  border-radius: 8px 8px 0 0;
   display: grid;
   grid-template-columns: var(--tag-columns);
   gap: 10px;
-  padding: 7px 25px 7px 10px;
+  padding: 7px 10px;
   border-bottom: 1px solid var(--line);
   color: var(--quiet);
   font-weight: 500;
@@ -210,7 +215,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
 .scroller {
   flex: 1;
   min-height: 0;
-  overflow-y: scroll;
+  overflow-y: auto;
 }
 .slot {
   position: absolute;

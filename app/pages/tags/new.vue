@@ -6,7 +6,7 @@ import type { Tag, TagDraft } from '#shared/tags'
 const route = useRoute()
 const lists = useLists()
 const made = ref<Tag[]>([])
-if (!lists.loaded) await lists.refresh()
+await lists.whenLoaded()
 
 const blank = (): TagDraft => ({
   path: '',

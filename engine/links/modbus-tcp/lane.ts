@@ -6,7 +6,7 @@ import { Backoff } from '../backoff'
 import { ModbusConnection, type Outcome, type StrayCounts } from './connection'
 
 export interface LaneEvents {
-  /** `afterOutage`: it could not be opened for a while before. */
+  /** `afterOutage`: the far side was away before; a silent unit alone is no outage. */
   opened(lane: Lane, afterOutage: boolean): void
   closed(lane: Lane, fault: Fault): void
 }
@@ -30,6 +30,7 @@ export class Lane {
   fault: Fault | null = null
   /** Connections in a row that could not be opened, or ended without a single answer. */
   fruitless = 0
+  private wasDown = false
   private connection: ModbusConnection | null = null
   private openedAt = 0
   private writes: Job[] = []
@@ -107,7 +108,9 @@ export class Lane {
       this.connection = connection
       this.openedAt = Date.now()
       this.fault = null
-      this.events.opened(this, this.fruitless > 0)
+      const afterOutage = this.wasDown
+      this.wasDown = false
+      this.events.opened(this, afterOutage)
     } catch (why) {
       if (!this.stopped) this.down(asFault(why))
     }
@@ -122,6 +125,7 @@ export class Lane {
   private down(why: Fault) {
     this.fault = why
     this.fruitless++
+    if (why.code !== 'modbus.dead-connection') this.wasDown = true
     this.failAll()
     this.retrySoon(this.backoff.next())
     this.events.closed(this, why)

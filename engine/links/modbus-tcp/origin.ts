@@ -1,6 +1,7 @@
 import { formatAddress, holdsBits } from '#core/modbus/address'
 import { ordersMatter, wordOrderText } from '#core/modbus/layout'
 import { looksLikeQuantity, readingsOf } from '#core/modbus/readings'
+import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
 import { qualityText } from '#core/tags/quality'
@@ -25,20 +26,29 @@ export const originOf = (
   if (!block?.bytes) return { stages: [missing(point, refusal)], readings: [], wordsFrom: placeOf(point), goesTo: [], fault }
   const raw = point.decode(block.bytes, block.indexOf(point))
   return {
-    stages: [...stagesFrom(point, block.bytes, block.indexOf(point), raw, replied(block)), qualityStage(point, table)],
+    stages: [
+      ...stagesFrom(point, block.bytes, block.indexOf(point), raw, { detail: replied(block), at: block.repliedAt }),
+      qualityStage(point, table),
+    ],
     readings: holdsBits(point.table) ? [] : readingRows(point, block.bytes.subarray(block.indexOf(point))),
-    wordsFrom: placeOf(point),
+    wordsFrom: readingsFrom(point, block.bytes.subarray(block.indexOf(point))),
     goesTo: [],
     fault,
   }
 }
 
+/** Names the words that the readings look at. */
+export const readingsFrom = (point: PolledPoint, bytes: Buffer) =>
+  `${counted(Math.min(readingsLookAt, bytes.length >> 1), 'word')} from ${formatAddress({ unit: null, table: point.table, offset: point.offset, bit: null })}`
+
 /** The stages that need only the bytes; also used for an address that is not a tag yet. */
-export const stagesFrom = (point: PolledPoint, bytes: Buffer, at: number, raw: TagValue, from: string): ValueStage[] => [
-  wireStage(point, bytes, at, from),
-  readStage(point, raw),
-  ...(isScaled(point.scaling) ? [scaledStage(point, raw)] : []),
-]
+export const stagesFrom = (
+  point: PolledPoint,
+  bytes: Buffer,
+  at: number,
+  raw: TagValue,
+  from: Pick<ValueStage, 'detail' | 'at'>,
+): ValueStage[] => [wireStage(point, bytes, at, from), readStage(point, raw), ...(isScaled(point.scaling) ? [scaledStage(point, raw)] : [])]
 
 const refusalText = {
   hole: 'The link declares this address as one that must not be read.',
@@ -55,15 +65,15 @@ const missing = (point: PolledPoint, refusal: keyof typeof refusalText | null): 
 const replied = (block: ReadBlock) => {
   const shared = block.plan.items.length - 1
   const company = shared === 0 ? 'alone in its request' : `with ${shared} other${shared === 1 ? '' : 's'} in one request`
-  return `reply ${new Date(block.repliedAt).toISOString()}, ${duration(block.answerMs)}, ${company}`
+  return `${company}, ${duration(block.answerMs)}, reply at`
 }
 
-const wireStage = (point: PolledPoint, bytes: Buffer, at: number, from: string): ValueStage => ({
+const wireStage = (point: PolledPoint, bytes: Buffer, at: number, from: Pick<ValueStage, 'detail' | 'at'>): ValueStage => ({
   title: holdsBits(point.table) ? 'Bit on the wire' : `${point.count === 1 ? 'Word' : 'Words'} on the wire`,
   text: holdsBits(point.table)
     ? `bit ${at & 7} of ${hex(bytes.subarray(at >> 3, (at >> 3) + 1))}`
     : hex(bytes.subarray(at, at + 2 * point.count)),
-  detail: from,
+  ...from,
 })
 
 const readStage = (point: PolledPoint, raw: TagValue): ValueStage => {
@@ -85,7 +95,8 @@ const scaledStage = (point: PolledPoint, raw: TagValue): ValueStage => ({
 const qualityStage = (point: PolledPoint, table: TagTable): ValueStage => ({
   title: 'Passed on',
   text: `${valueText(table.values[point.handle], passedOnType(point.layout.type, isScaled(point.scaling)))} · ${qualityText(table.quality[point.handle]!)}`,
-  detail: `source time ${new Date(table.sourceTime[point.handle]!).toISOString()}`,
+  detail: 'source time',
+  at: table.sourceTime[point.handle]!,
 })
 
 /** All readings of the words from this point on, as far as they were part of the reply. */

@@ -4,9 +4,10 @@ import type { PointDefinition } from '#core/links/protocol'
 import { holdsBits, maxOffset } from '#core/modbus/address'
 import { pointOf } from '#core/modbus/point'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { duration } from '#core/text/duration'
 import type { ValueOrigin } from '#shared/status'
 import { ModbusConnection } from './connection'
-import { placeOf, readingRows, stagesFrom } from './origin'
+import { placeOf, readingRows, readingsFrom, stagesFrom } from './origin'
 import { decoderOf, readFunction, type PolledPoint } from './readBlock'
 import { failureOf } from './writing'
 
@@ -56,9 +57,9 @@ const readOnce = async (
   if (outcome.kind !== 'reply') return failed(failureOf(outcome, unit, settings.patience.answer, null, settings.host).fault, placeOf(point))
   const bytes = 'data' in outcome.reply ? outcome.reply.data : Buffer.alloc(0)
   return {
-    stages: stagesFrom(point, bytes, 0, point.decode(bytes, 0), `read once just now, ${outcome.ms.toFixed(1)} ms`),
+    stages: stagesFrom(point, bytes, 0, point.decode(bytes, 0), { detail: `read once, ${duration(outcome.ms)}, reply at`, at: outcome.at }),
     readings: holdsBits(point.table) ? [] : readingRows(point, bytes),
-    wordsFrom: placeOf(point),
+    wordsFrom: readingsFrom(point, bytes),
     goesTo: [],
     fault: null,
   }

@@ -38,7 +38,7 @@ export class ClientBook {
     const session = this.sessions().find((candidate) => candidate.nodeId.toString() === id)
     if (!session) return false
     const channel = session.channel
-    session.close(true, 'Terminated')
+    this.server.engine.closeSession(session.authenticationToken, true, 'Terminated')
     channel?.close()
     return true
   }
