@@ -2,8 +2,9 @@ import { mkdirSync } from 'node:fs'
 import { hostname } from 'node:os'
 import pino from 'pino'
 import { connect } from '#db/connect'
-import type { EngineStatus } from '#shared/status'
+import type { EngineStatus, LiveValue } from '#shared/status'
 import { ConfigurationFeed } from './configuration/feed'
+import type { Configuration } from './configuration/site'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
 import { LiveViews } from './live/liveViews'
@@ -24,13 +25,16 @@ const main = async () => {
   const db = connect(databaseUrl, (error) => log.warn({ error: error.message }, 'idle database connection lost'))
   const journal = new Journal(db, log)
   const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), stateFolder, journal })
-  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, apply: (configuration) => engine.apply(configuration) })
-
   const webSides = new Map<WebSide, EngineFunctions>()
   const views = new LiveViews(engine.table, engine.tags, (viewer, values) => deliver(viewer, values))
-  const deliver = async (viewer: string, values: Parameters<typeof send>[2]) => {
-    for (const web of webSides.keys()) await send(web, viewer, values)
+  const deliver = async (viewer: string, values: LiveValue[]) => {
+    for (const web of webSides.keys()) await web.deliver(viewer, values)
   }
+  const apply = async (configuration: Configuration) => {
+    await engine.apply(configuration)
+    views.resolveAgain()
+  }
+  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, apply })
   const fullStatus = (): EngineStatus => ({ ...engine.status(), configurationFrom: feed.from, databaseConnected: feed.connected })
 
   const rpc = await openRpc({
@@ -68,7 +72,5 @@ const main = async () => {
   process.once('disconnect', () => void stop())
   process.on('unhandledRejection', (reason) => journal.trouble('Engine', `Something went wrong that nobody expected: ${String(reason)}`))
 }
-
-const send = (web: WebSide, viewer: string, values: Parameters<WebSide['deliver']>[1]) => web.deliver(viewer, values)
 
 await main()

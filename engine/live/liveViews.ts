@@ -8,6 +8,7 @@ const updateEveryMs = 100
 const ageEveryMs = 1000
 
 interface View {
+  tagIds: readonly number[]
   handles: Set<Handle>
   dirty: Set<Handle>
   /** A delivery is under way; the next waits, so that a slow page is never flooded. */
@@ -34,15 +35,20 @@ export class LiveViews {
   }
 
   watch(viewer: string, tagIds: readonly number[]) {
-    const handles = new Set(tagIds.map((id) => this.tags.handleOf(id)).filter((handle) => handle !== undefined))
     const known = this.views.get(viewer)
+    const handles = this.resolve(tagIds)
     const fresh = known ? [...handles].filter((handle) => !known.handles.has(handle)) : [...handles]
-    this.views.set(viewer, {
-      handles,
-      dirty: new Set([...(known?.dirty ?? [])].filter((handle) => handles.has(handle)).concat(fresh)),
-      delivering: known?.delivering ?? false,
-      agesSentAt: known?.agesSentAt ?? 0,
-    })
+    const dirty = new Set([...(known?.dirty ?? []), ...fresh].filter((handle) => handles.has(handle)))
+    this.views.set(viewer, { tagIds, handles, dirty, delivering: known?.delivering ?? false, agesSentAt: known?.agesSentAt ?? 0 })
+  }
+
+  /** After a change of the configuration: tags may have come, gone, or be somewhere else in the table. */
+  resolveAgain() {
+    for (const [viewer, view] of this.views) this.watch(viewer, view.tagIds)
+  }
+
+  private resolve(tagIds: readonly number[]): Set<Handle> {
+    return new Set(tagIds.map((id) => this.tags.handleOf(id)).filter((handle) => handle !== undefined))
   }
 
   leave(viewer: string) {

@@ -1,0 +1,152 @@
+import { once } from 'node:events'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { DataType, MessageSecurityMode, nodesets, OPCUAServer, SecurityPolicy, type UAVariable } from 'node-opcua'
+import { quality } from '#core/tags/quality'
+import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
+import { OpcuaServerSession } from '#engine/outlets/opcua/session'
+import { TagTable } from '#engine/table/tagTable'
+import { freePort } from '../../launcher/ports.mjs'
+import { memoryJournal } from '../support/modbusSession'
+import { startChild } from './child'
+import { perSecond, times, type Section } from './report'
+
+const count = 10_000
+const feedEveryMs = 200
+const seconds = 6
+
+interface Served {
+  url: string
+  namespace: string
+  feed(round: number): void
+  close(): Promise<void>
+}
+
+const serveOurs = async (): Promise<Served> => {
+  const stateFolder = mkdtempSync(join(tmpdir(), 'conduit-bench-'))
+  const table = new TagTable()
+  const port = await freePort()
+  const write = () => Promise.resolve({ ok: true as const })
+  const session = new OpcuaServerSession({
+    name: 'bench',
+    settings: { port, anonymousMayWrite: false },
+    table,
+    journal: memoryJournal(),
+    stateFolder,
+    write,
+  })
+  const tags = Array.from({ length: count }, (_, i) => ({
+    handle: table.allocate(),
+    path: `v${i}`,
+    type: 'float64' as const,
+    writable: false,
+    unit: '',
+    description: '',
+  }))
+  session.setTags(tags, [])
+  while (session.status().flow !== 'flowing') await new Promise((resolve) => setTimeout(resolve, 20))
+  return {
+    url: `opc.tcp://127.0.0.1:${port}`,
+    namespace: tagNamespace,
+    feed: (round) => {
+      const now = Date.now()
+      for (const { handle } of tags) table.set(handle, round + handle / count, quality.Good, now)
+      table.flush()
+    },
+    close: async () => {
+      await session.close()
+      rmSync(stateFolder, { recursive: true })
+    },
+  }
+}
+
+/** A bare server of the same package, its variables set in a loop. */
+const servePlain = async (): Promise<Served> => {
+  const port = await freePort()
+  const namespace = 'urn:bench'
+  const server = new OPCUAServer({
+    port,
+    host: '127.0.0.1',
+    hostname: '127.0.0.1',
+    securityPolicies: [SecurityPolicy.None],
+    securityModes: [MessageSecurityMode.None],
+    nodeset_filename: [nodesets.standard],
+    serverCapabilities: { maxMonitoredItems: 500_000, operationLimits: { maxMonitoredItemsPerCall: 10_000 } },
+  })
+  await server.initialize()
+  const space = server.engine.addressSpace!
+  const own = space.registerNamespace(namespace)
+  const variables: UAVariable[] = Array.from({ length: count }, (_, i) =>
+    own.addVariable({
+      organizedBy: space.rootFolder.objects,
+      nodeId: `s=v${i}`,
+      browseName: `v${i}`,
+      dataType: 'Double',
+      minimumSamplingInterval: 0,
+    }),
+  )
+  await server.start()
+  return {
+    url: `opc.tcp://127.0.0.1:${port}`,
+    namespace,
+    feed: (round) =>
+      variables.forEach((variable, i) => variable.setValueFromSource({ dataType: DataType.Double, value: round + i / count })),
+    close: () => server.shutdown(0),
+  }
+}
+
+/** Feeds all values at a steady pace; changes that reached the subscriber per second, and our processor time for each thousand. */
+const measure = async (served: Served, samplingInterval: number) => {
+  served.feed(0)
+  const nodes = JSON.stringify({ prefix: 'v', count, namespace: served.namespace })
+  const env = { CONDUIT_BENCH_URL: served.url, CONDUIT_BENCH_NODES: nodes, CONDUIT_BENCH_SAMPLING: String(samplingInterval) }
+  const { child } = await startChild('subscriber.ts', env)
+  const received = async () => {
+    child.send('?')
+    return (await once(child, 'message'))[0] as number
+  }
+  let round = 0
+  const timer = setInterval(() => served.feed(++round), feedEveryMs)
+  await new Promise((resolve) => setTimeout(resolve, 1500))
+  const [before, cpu, started] = [await received(), process.cpuUsage(), performance.now()]
+  await new Promise((resolve) => setTimeout(resolve, seconds * 1000))
+  const [after, used, ended] = [await received(), process.cpuUsage(cpu), performance.now()]
+  clearInterval(timer)
+  child.kill()
+  const changes = after - before
+  return { rate: changes / ((ended - started) / 1000), cpuMs: (used.user + used.system) / 1000 / (changes / 1000) }
+}
+
+const both = async (samplingInterval: number) => {
+  const plainServer = await servePlain()
+  const plain = await measure(plainServer, samplingInterval)
+  await plainServer.close()
+  const ourServer = await serveOurs()
+  const ours = await measure(ourServer, samplingInterval)
+  await ourServer.close()
+  return { ours, plain }
+}
+
+export const opcuaCase = async (): Promise<Section> => {
+  const onChange = await both(0)
+  const sampled = await both(100)
+  const rows = [
+    ['notified on change', onChange],
+    ['sampled every 100 ms', sampled],
+  ] as const
+  return {
+    title: '10,000 changing tags to one OPC UA subscriber',
+    how: `All values change every ${feedEveryMs} ms (50,000 changes a second are offered), publishing every 100 ms. Changes that arrive at a subscriber in another process, and processor time of the serving process for each thousand of them. Plain: a bare \`node-opcua\` server whose variables are set in a loop.`,
+    rows: rows.flatMap(([what, { ours, plain }]) => [
+      { what, ours: perSecond(ours.rate), plain: perSecond(plain.rate), ratio: times(ours.rate / plain.rate), aim: 'at least 0.9' },
+      {
+        what: `${what}, processor time per 1,000`,
+        ours: `${ours.cpuMs.toFixed(1)} ms`,
+        plain: `${plain.cpuMs.toFixed(1)} ms`,
+        ratio: times(ours.cpuMs / plain.cpuMs),
+        aim: '—',
+      },
+    ]),
+  }
+}

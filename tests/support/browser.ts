@@ -1,0 +1,83 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Builder, By, Key, until as located, type WebElement } from 'selenium-webdriver'
+import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js'
+import { until } from './until'
+
+const waitMs = 15_000
+
+/** Debian's Chromium without a monitor, with words for what a person does and sees. */
+export const openBrowser = async (base: string) => {
+  const profile = mkdtempSync(join(tmpdir(), 'conduit-browser-'))
+  const options = new Options()
+  options.setChromeBinaryPath('/usr/bin/chromium')
+  options.addArguments(
+    '--headless',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--window-size=1280,900',
+    `--user-data-dir=${profile}`,
+  )
+  const driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(options)
+    .setChromeService(new ServiceBuilder('/usr/bin/chromedriver'))
+    .build()
+
+  const find = (css: string): Promise<WebElement> => driver.wait(located.elementLocated(By.css(css)), waitMs)
+  const withText = (tag: string, text: string) => By.xpath(`//${tag}[contains(normalize-space(.), ${JSON.stringify(text)})]`)
+  const field = (label: string) => find(`input[id="${label}"]`)
+  const text = () => driver.executeScript<string>('return document.body.innerText')
+
+  const press = async (label: string) => {
+    const locator = By.xpath(`(//button | //a)[normalize-space(.) = ${JSON.stringify(label)}]`)
+    const element = await driver.wait(located.elementLocated(locator), waitMs)
+    await driver.wait(located.elementIsEnabled(element), waitMs)
+    await element.click()
+  }
+
+  return {
+    driver,
+    go: (path: string) => driver.get(base + path),
+    text,
+    find,
+    press,
+    pressContaining: async (words: string) =>
+      (await driver.wait(located.elementLocated(By.xpath(`(//button | //a)[contains(., ${JSON.stringify(words)})]`)), waitMs)).click(),
+    /** Types into a field, over what stands there. */
+    type: async (label: string, words: string) => {
+      const element = await field(label)
+      await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, words)
+    },
+    leave: async (label: string) => (await field(label)).sendKeys(Key.TAB),
+    valueOf: async (label: string) => (await field(label)).getAttribute('value'),
+    /** Opens a list and takes an option. The list may be drawn anew meanwhile, so it is looked up afresh until it is done. */
+    choose: async (label: string, option: string) => {
+      const shown = await (await field(label)).findElement(By.xpath('ancestor::div[contains(@class, "v-field__input")]'))
+      const item = By.xpath(
+        `//div[contains(@class, "v-overlay--active")]//*[contains(@class, "v-list-item-title")][normalize-space(.) = "${option}"]`,
+      )
+      await until(async () => {
+        if ((await shown.getText()).trim() === option) return true
+        const [found] = await driver.findElements(item)
+        await (found ?? shown).click().catch(() => {})
+        return false
+      })
+    },
+    row: (words: string) => driver.wait(located.elementLocated(withText('*[@role="row" or self::tr]', words)), waitMs),
+    sees: (words: string | RegExp, seconds = 15) =>
+      until(text, (seen) => (typeof words === 'string' ? seen.includes(words) : words.test(seen)), seconds),
+    close: async () => {
+      await driver.quit()
+      rmSync(profile, { recursive: true, force: true })
+    },
+  }
+}
+
+export type Browser = Awaited<ReturnType<typeof openBrowser>>

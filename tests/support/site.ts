@@ -1,0 +1,64 @@
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Stack } from '../../launcher/stack.mjs'
+import { until } from './until'
+
+interface StandinMeter {
+  unit: number
+  channels: { name: string; value: boolean | number | string }[]
+  lastWrite: { text: string } | null
+}
+
+/** Everything that the launcher starts, on free ports, with an empty site and the stand-ins beside it. */
+export const startSite = async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'conduit-site-'))
+  chmodSync(folder, 0o755)
+  const told: string[] = []
+  const wishes = { web: 0, modbus: 0, control: 0, opcua: 0 }
+  const stack = new Stack({ folder, standins: true, demoData: false, wishes, tell: (text: string) => told.push(text) })
+  try {
+    await stack.start()
+  } catch (error) {
+    await stack.stop()
+    throw error
+  }
+  const { web, control, modbus, opcua } = stack.ports
+  const base = `http://127.0.0.1:${web}`
+  const standins = `http://127.0.0.1:${control}/api`
+  const post = async (url: string, body: unknown, method = 'POST') => {
+    const response = await fetch(url, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } })
+    return { status: response.status, body: (await response.json()) as Record<string, unknown> }
+  }
+  const meter = async (unit: number) => {
+    const { meters } = (await (await fetch(`${standins}/meters`)).json()) as { meters: StandinMeter[] }
+    return meters.find((candidate) => candidate.unit === unit)!
+  }
+  return {
+    base,
+    modbusPort: modbus,
+    opcuaPort: opcua,
+    told,
+    pids: () => stack.pids(),
+    api: (path: string, body?: unknown, method?: string) =>
+      body === undefined ? fetch(`${base}/api${path}`).then((r) => r.json() as Promise<unknown>) : post(`${base}/api${path}`, body, method),
+    channel: async (unit: number, name: string) => (await meter(unit)).channels.find((channel) => channel.name === name)!.value,
+    setChannel: (unit: number, channel: string, value: unknown) => post(`${standins}/meters/${unit}/value`, { channel, value }),
+    setFault: (unit: number, fault: string | null) => post(`${standins}/meters/${unit}/fault`, { fault }),
+    /** Ends one process with -9 and waits until the launcher has brought back another. */
+    kill: async (name: string) => {
+      const before = stack.pids()[name]!
+      process.kill(before, 'SIGKILL')
+      await until(
+        () => stack.pids()[name],
+        (pid) => pid !== undefined && pid !== before,
+      )
+    },
+    stop: async () => {
+      await stack.stop()
+      rmSync(folder, { recursive: true, force: true })
+    },
+  }
+}
+
+export type Site = Awaited<ReturnType<typeof startSite>>
