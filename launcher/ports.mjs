@@ -5,7 +5,7 @@ import { join } from 'node:path'
 const host = '127.0.0.1'
 
 /** @param {number} port 0 for any @returns {Promise<number | null>} the port, or null when it is taken */
-export const tryPort = (port) =>
+const tryPort = (port) =>
   new Promise((resolve) => {
     const server = createServer()
     server.once('error', () => resolve(null))

@@ -15,7 +15,9 @@ export const useDraft = <T extends object>(initial: T, contract: z.ZodType, more
   const parsed = computed(() => contract.safeParse(draft.value))
   const problems = computed(() => {
     const found = new Map<string, string>()
-    const issues = parsed.value.success ? [] : parsed.value.error.issues.map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
+    const issues = parsed.value.success
+      ? []
+      : parsed.value.error.issues.map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
     for (const { path, message } of [...issues, ...more(draft.value), ...fromServer.value]) if (!found.has(path)) found.set(path, message)
     return found
   })

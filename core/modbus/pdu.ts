@@ -3,19 +3,6 @@
  * functions 1–6, 15, 16, 22 and 23, both ways, and exceptions. Everything here is pure: buffers
  * in, plain objects out.
  */
-export const functionCode = {
-  readCoils: 1,
-  readDiscreteInputs: 2,
-  readHoldingRegisters: 3,
-  readInputRegisters: 4,
-  writeSingleCoil: 5,
-  writeSingleRegister: 6,
-  writeMultipleCoils: 15,
-  writeMultipleRegisters: 16,
-  maskWriteRegister: 22,
-  readWriteMultipleRegisters: 23,
-} as const
-
 /** Most that one request may ask for (6.1 to 6.4, 6.11, 6.12, 6.17). */
 export const limits = {
   readBits: 2000,

@@ -1,6 +1,6 @@
 /** Tag paths: names divided by `/`, outermost folder first, as in `berth/1/shore/active_power`. */
 
-export const maxPathLength = 240
+const maxPathLength = 240
 
 /** Says what is wrong with a path, or null. */
 export const pathProblem = (path: string): string | null => {

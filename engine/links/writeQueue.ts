@@ -11,7 +11,7 @@ interface Waiting {
 }
 
 /** More than this many writes waiting means that the writer outruns the device for good. */
-export const mostWaiting = 1000
+const mostWaiting = 1000
 
 /**
  * The writes of one link, one after the other in the order in which they came: `all` of them, or

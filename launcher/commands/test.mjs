@@ -13,7 +13,6 @@ const checks = [
   { name: 'types', args: ['tsc', '-p', 'tsconfig.node.json'] },
   { name: 'types of the launcher', args: ['tsc', '-p', 'tsconfig.launcher.json'] },
   { name: 'types of the application', args: ['nuxi', 'typecheck'] },
-  { name: 'unused code', args: ['knip', '--no-progress'] },
 ]
 
 const suites = ['unit', 'engine', 'e2e']

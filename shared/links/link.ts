@@ -4,7 +4,7 @@ import { nameField } from '../fields'
 import { linkSettings } from './registry'
 
 /** What a person enters to make or change a link. */
-export const linkDraft = z.object({
+const linkDraft = z.object({
   name: nameField('link'),
   kind: z.enum(linkKinds),
   on: z.boolean().default(true),

@@ -3,7 +3,7 @@ import { nameField } from '../fields'
 import { opcuaServerSettings } from './opcuaServer'
 
 /** Every kind of outlet with its settings contract. A new one adds its line here and in `outletTitles`. */
-export const outletSettings = { 'opcua-server': opcuaServerSettings } as const
+const outletSettings = { 'opcua-server': opcuaServerSettings } as const
 export const outletTitles = { 'opcua-server': 'OPC UA server' } as const satisfies Record<OutletKind, string>
 
 export type OutletKind = keyof typeof outletSettings

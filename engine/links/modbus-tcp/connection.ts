@@ -165,7 +165,7 @@ export class ModbusConnection {
 }
 
 /** Resolves the name and connects within the time; rejects with a Fault. */
-export const connectSocket = ({ host, port, localAddress, connectMs }: ConnectOptions): Promise<Socket> =>
+const connectSocket = ({ host, port, localAddress, connectMs }: ConnectOptions): Promise<Socket> =>
   new Promise((resolve, reject) => {
     const socket = new Socket()
     const fail = (problem: Fault) => {

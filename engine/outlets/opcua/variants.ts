@@ -22,7 +22,7 @@ const halves = (value: bigint): [number, number] => {
   return [Number(bits >> 32n), Number(bits & 0xffff_ffffn)]
 }
 
-export const variantOf = (value: TagValue | undefined, type: DataType): Variant => {
+const variantOf = (value: TagValue | undefined, type: DataType): Variant => {
   if (value === undefined) return new Variant({ dataType: UaType.Null })
   return new Variant({
     dataType: uaTypeOf[type],
