@@ -44,6 +44,9 @@ const recordRevision = async (db: Transaction<Database>, number: number, who: st
 type NewRow<S extends Subject> = Omit<Insertable<Database[S]>, 'revision'>
 type RowPatch<S extends Subject> = Omit<Updateable<Database[S]>, 'revision' | 'id'>
 
+/** PostgreSQL takes at most 65,535 parameters in one statement. */
+const mostParameters = 20_000
+
 const idOf = (row: Identified) => row.id
 
 /** The only writer of configuration tables: it notes every row before and after. */
@@ -55,7 +58,7 @@ export class Editor {
     readonly revision: number,
   ) {}
 
-  /** Rows go in by the thousand at a time: PostgreSQL takes at most 65,535 parameters. */
+  /** Rows go in by the thousand at a time. */
   async insert<S extends Subject>(subject: S, rows: NewRow<S>[]): Promise<Row<S>[]> {
     const inserted: Row<S>[] = []
     for (let at = 0; at < rows.length; at += 1000) {
@@ -82,12 +85,28 @@ export class Editor {
     return after
   }
 
+  /** The rows with these ids, as far as they are there. */
+  async rows<S extends Subject>(subject: S, ids: number[]): Promise<Row<S>[]> {
+    const found: Row<S>[] = []
+    for (let at = 0; at < ids.length; at += mostParameters) {
+      const part = await this.db
+        .selectFrom(subject as Subject)
+        .selectAll()
+        .where('id', 'in', ids.slice(at, at + mostParameters))
+        .execute()
+      found.push(...(part as unknown as Row<S>[]))
+    }
+    return found
+  }
+
   async remove<S extends Subject>(subject: S, rows: Row<S>[]) {
-    if (rows.length === 0) return
-    await this.db
-      .deleteFrom(subject as Subject)
-      .where('id', 'in', rows.map(idOf))
-      .execute()
+    for (let at = 0; at < rows.length; at += mostParameters) {
+      const ids = rows.slice(at, at + mostParameters).map(idOf)
+      await this.db
+        .deleteFrom(subject as Subject)
+        .where('id', 'in', ids)
+        .execute()
+    }
     for (const row of rows) this.note(subject, row, null)
   }
 

@@ -18,8 +18,8 @@ export const takeBack = async (db: Kysely<Database>, who: string, number: number
   if (found.changes.length === 0) return { problem: 'it changed nothing that can be put back.' }
   try {
     const { revision } = await changeConfiguration(db, who, `Took back revision ${number}: ${found.what}`, async (editor) => {
-      for (const subject of [...order].reverse()) await removeMade(editor, ofSubject(found.changes, subject), number)
-      for (const subject of order) await bringBack(editor, ofSubject(found.changes, subject), number)
+      await removeMade(editor, found.changes, number)
+      await bringBack(editor, found.changes, number)
     })
     return { revision }
   } catch (error) {
@@ -32,27 +32,47 @@ export const takeBack = async (db: Kysely<Database>, who: string, number: number
 const ofSubject = (changes: Change[], subject: Subject) => changes.filter((change) => change.subject === subject)
 
 const removeMade = async (editor: Editor, changes: Change[], number: number) => {
-  for (const change of changes.filter(({ before }) => before === null)) {
-    await editor.remove(change.subject, [await presentRow(editor, change, number)])
-  }
+  const made = changes.filter(({ before }) => before === null)
+  const rows = await presentRows(editor, made, number)
+  for (const subject of [...order].reverse())
+    await editor.remove(
+      subject,
+      rows.filter((_, i) => made[i]!.subject === subject),
+    )
 }
 
 const bringBack = async (editor: Editor, changes: Change[], number: number) => {
-  for (const change of changes.filter(({ before }) => before !== null)) {
-    const { revision: _, ...before } = change.before!
-    const columns = Object.fromEntries(
-      Object.entries(before).map(([name, value]) => [name, jsonColumns.has(name) && value !== null ? JSON.stringify(value) : value]),
+  const removed = changes.filter(({ before, after }) => before !== null && after === null)
+  for (const subject of order)
+    await editor.insert(
+      subject,
+      ofSubject(removed, subject).map((change) => columnsOf(change) as never),
     )
-    if (change.after === null) await editor.insert(change.subject, [columns as never])
-    else await editor.update(change.subject, await presentRow(editor, change, number), withoutId(columns) as never)
-  }
+  const changed = changes.filter(({ before, after }) => before !== null && after !== null)
+  const rows = await presentRows(editor, changed, number)
+  for (const [i, change] of changed.entries()) await editor.update(change.subject, rows[i]!, withoutId(columnsOf(change)) as never)
+}
+
+const columnsOf = ({ before }: Change) => {
+  const { revision: _, ...columns } = before!
+  return Object.fromEntries(
+    Object.entries(columns).map(([name, value]) => [name, jsonColumns.has(name) && value !== null ? JSON.stringify(value) : value]),
+  )
 }
 
 const withoutId = ({ id: _, ...rest }: Record<string, unknown>) => rest
 
-const presentRow = async (editor: Editor, { subject, id }: Change, number: number): Promise<Row<Subject>> => {
-  const row = (await editor.db.selectFrom(subject).selectAll().where('id', '=', id).executeTakeFirst()) as Row<Subject> | undefined
-  if (!row) throw new Impossible(`${subject} ${id} is gone since.`)
-  if (row.revision !== number) throw new Impossible(`${subject} ${id} was changed again in revision ${row.revision}.`)
-  return row
+/** The rows as they are now, in the order of the changes; impossible when one has changed again or is gone. */
+const presentRows = async (editor: Editor, changes: Change[], number: number): Promise<Row<Subject>[]> => {
+  const found = new Map<string, Row<Subject>>()
+  for (const subject of order) {
+    const ids = ofSubject(changes, subject).map(({ id }) => id)
+    for (const row of await editor.rows(subject, ids)) found.set(`${subject} ${row.id}`, row)
+  }
+  return changes.map(({ subject, id }) => {
+    const row = found.get(`${subject} ${id}`)
+    if (!row) throw new Impossible(`${subject} ${id} is gone since.`)
+    if (row.revision !== number) throw new Impossible(`${subject} ${id} was changed again in revision ${row.revision}.`)
+    return row
+  })
 }

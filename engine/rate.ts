@@ -8,7 +8,7 @@ export class Rate {
     this.last = count()
     this.timer = setInterval(() => {
       const now = count()
-      this.perSecond = now - this.last
+      this.perSecond = Math.max(0, now - this.last)
       this.last = now
     }, 1000)
     this.timer.unref()

@@ -180,6 +180,7 @@ describe('the OPC UA outlet, seen by a client', () => {
       priority: 1,
     })
     const seen: DataValue[] = []
+    const toldBefore = outlet.session.changesTold
     const item = ClientMonitoredItem.create(
       subscription,
       { nodeId: nodeOf(tag.path), attributeId: AttributeIds.Value },
@@ -195,6 +196,7 @@ describe('the OPC UA outlet, seen by a client', () => {
     outlet.table.flush()
     await until(() => seen.at(-1)!.statusCode.value === StatusCodes.BadNoCommunication.value)
     expect(seen.length).toBe(3)
+    expect(outlet.session.changesTold).toBeGreaterThanOrEqual(toldBefore + 3)
     const [status] = outlet.session.status().clients
     expect(status).toMatchObject({ items: 1, identity: 'anonymous', security: 'not secured' })
     await subscription.terminate()

@@ -16,7 +16,9 @@ const fastest = (round: { requests: number }, answerMs: number | null) => (answe
       <div class="line">
         <strong>Unit {{ unit.unit }}</strong>
         <PipeGlyph :flow="unit.flow" :width="38" />
-        <span :class="`is-${unit.flow}`">{{ unit.sentence }}</span>
+        <span :class="`is-${unit.flow}`">{{
+          unit.flow === 'flowing' && unit.answerMs !== null ? `answers in ${duration(unit.answerMs)}` : unit.sentence
+        }}</span>
       </div>
       <p v-for="round in unit.rounds" :key="round.interval" class="quiet round">
         {{ counted(round.points, 'tag') }} every {{ duration(round.interval) }} make
@@ -29,7 +31,7 @@ const fastest = (round: { requests: number }, answerMs: number | null) => (answe
       </p>
       <p class="quiet counts">
         {{ unit.requests.toLocaleString('en-GB') }} requests · {{ unit.failures }} failed · {{ unit.lateReplies }} late and
-        {{ unit.foreignReplies }} foreign replies dropped{{ unit.answerMs === null ? '' : ` · answers in ${duration(unit.answerMs)}` }}
+        {{ unit.foreignReplies }} foreign replies dropped
       </p>
       <p v-if="unit.lastFault && unit.flow !== 'flowing'" class="last">{{ unit.lastFault.what }} {{ unit.lastFault.next }}</p>
     </div>

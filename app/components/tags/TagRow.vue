@@ -73,6 +73,22 @@ const words = computed(() => {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+/* where it is tight the folders give way, the name stays */
+.path {
+  display: flex;
+  align-items: baseline;
+}
+.path > :first-child {
+  flex: 0 1 auto;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.path > :nth-child(2) {
+  flex: none;
+  max-width: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 .path small {
   margin-left: 8px;
 }

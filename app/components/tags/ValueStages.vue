@@ -11,7 +11,7 @@ const clock = (at: number) => `${new Date(at).toLocaleTimeString([], { hour12: f
     <li v-for="stage in stages" :key="stage.title">
       <div class="line">
         <span class="quiet">{{ stage.title }}</span><span class="quiet detail"
-          >{{ stage.detail }}<template v-if="stage.at"> {{ clock(stage.at) }}</template></span
+          >{{ stage.detail }}<template v-if="stage.at">{{ ` ${clock(stage.at)}` }}</template></span
         >
       </div>
       <div class="mono text">{{ stage.text }}</div>

@@ -29,6 +29,8 @@ export const mostElements = (table: Table, requests: { registers: number; bits: 
 /** Coils have no layout to speak of; the decoder looks at the bit itself. */
 export const decoderOf = (table: Table, layout: Layout): Decoder => (holdsBits(table) ? bitAt : decoderFor(layout))
 
+const longestRestMs = 600_000
+
 /** One planned request, with what its last reply carried. */
 export class ReadBlock {
   readonly request: Request
@@ -40,6 +42,7 @@ export class ReadBlock {
   fault: Fault | null = null
   /** While a device keeps refusing this block: not before this time again. */
   restUntil = 0
+  private refusals = 0
   private stale = true
 
   constructor(
@@ -55,6 +58,7 @@ export class ReadBlock {
     this.repliedAt = at
     this.answerMs = ms
     this.fault = null
+    this.refusals = 0
     if (!this.stale && this.bytes!.equals(data)) {
       for (const handle of this.handles) into.confirm(handle, at)
       return
@@ -73,6 +77,12 @@ export class ReadBlock {
     this.fault = fault
     const now = Date.now()
     for (const handle of this.handles) into.degrade(handle, code, now)
+  }
+
+  /** A lone address that the device keeps refusing is asked for ever less often, at least every ten minutes. */
+  rest(firstMs: number) {
+    this.restUntil = Date.now() + Math.min(longestRestMs, firstMs * 2 ** this.refusals)
+    this.refusals++
   }
 
   /** A value was read or written outside of the round: the next reply must not be taken as unchanged. */

@@ -310,7 +310,7 @@ export class UnitPoller {
         `${block.plan.items.map((item) => item.path).join(', ')}: unit ${this.unit} refuses this address.`,
         why,
       )
-    block.restUntil = Date.now() + Math.max(round.interval, this.settings.leaveOut.for)
+    block.rest(Math.max(round.interval, this.settings.leaveOut.for))
     block.degrade(quality.BadConfigurationError, why, this.context.table)
   }
 }

@@ -1,7 +1,7 @@
 import {
   AccessLevelFlag,
   type AddressSpace,
-  type DataValue,
+  DataValue,
   type Namespace,
   makeEUInformation,
   type StatusCode,
@@ -22,7 +22,12 @@ export const tagNamespace = 'urn:keen-conduit:tags'
 interface Served {
   tag: OutletTag
   variable: UAVariable
+  /** False once the tag is gone: its handle may already belong to another. */
+  alive: boolean
 }
+
+/** Nodes cost half a millisecond each; after this long, others get their turn. */
+const sliceMs = 8
 
 /** Built by a getter on demand and kept while nothing changes: most tags are looked at by nobody. */
 type Snapshot = { dataValue: DataValue; sourceTime: number; seenAt: number }
@@ -34,8 +39,13 @@ type Snapshot = { dataValue: DataValue; sourceTime: number; seenAt: number }
  */
 export class TagNodes {
   private served = new Map<Handle, Served>()
+  private waiting = new Map<Handle, OutletTag>()
+  private retired = new Map<string, Served>()
+  private working = false
   private folders = new Map<string, UAObject>()
   private namespace: Namespace
+  /** Changes handed out to whoever listened, sampled or read. */
+  changesTold = 0
 
   constructor(
     private addressSpace: AddressSpace,
@@ -46,37 +56,91 @@ export class TagNodes {
     this.namespace = addressSpace.registerNamespace(tagNamespace)
   }
 
-  set(tag: OutletTag) {
-    this.remove(tag.handle)
-    const variable = this.addVariable(tag)
-    this.served.set(tag.handle, { tag, variable })
+  /**
+   * Takes note of tags that are new, changed or gone. Those that are gone answer no more from now
+   * on; nodes are made and removed a few at a time, so that plant traffic never waits for them.
+   */
+  change(changed: readonly OutletTag[], removed: readonly Handle[]) {
+    for (const handle of removed) this.retire(handle)
+    for (const tag of changed) {
+      this.retire(tag.handle)
+      this.waiting.set(tag.handle, tag)
+    }
+    void this.work()
   }
 
-  remove(handle: Handle) {
+  /** Resolves when every node is as it should be. */
+  async settled() {
+    while (this.working) await nextTurn()
+  }
+
+  close() {
+    this.waiting.clear()
+    this.retired.clear()
+  }
+
+  private retire(handle: Handle) {
+    this.waiting.delete(handle)
     const found = this.served.get(handle)
     if (!found) return
+    found.alive = false
     this.served.delete(handle)
-    this.addressSpace.deleteNode(found.variable)
-    this.dropEmptyFolders(folderOf(found.tag.path))
+    this.retired.set(found.tag.path, found)
   }
 
-  /** Tells listeners about changes; returns how many nodes had any. */
-  announce(handles: readonly Handle[]): number {
-    let told = 0
+  private async work() {
+    if (this.working) return
+    this.working = true
+    while (this.retired.size + this.waiting.size > 0) {
+      const end = performance.now() + sliceMs
+      while (performance.now() < end && this.step());
+      await nextTurn()
+    }
+    this.working = false
+  }
+
+  /** Removes or makes one node; false when nothing is left to do. */
+  private step(): boolean {
+    for (const [path, gone] of this.retired) {
+      this.bury(path, gone)
+      return true
+    }
+    for (const [handle, tag] of this.waiting) {
+      this.waiting.delete(handle)
+      this.serve(tag)
+      return true
+    }
+    return false
+  }
+
+  private serve(tag: OutletTag) {
+    const served: Served = { tag, variable: this.makeVariable(tag), alive: true }
+    this.bind(served)
+    this.served.set(tag.handle, served)
+  }
+
+  private bury(path: string, gone: Served) {
+    this.retired.delete(path)
+    this.addressSpace.deleteNode(gone.variable)
+    this.dropEmptyFolders(folderOf(path))
+  }
+
+  /** Tells listeners about changes. Nodes that are sampled are not told; they ask. */
+  announce(handles: readonly Handle[]) {
     for (const handle of handles) {
       const found = this.served.get(handle)
       if (!found || found.variable.listenerCount('value_changed') === 0) continue
       found.variable.emit('value_changed', dataValueOf(this.table, handle, found.tag.type))
-      told++
+      this.changesTold++
     }
-    return told
   }
 
-  get size() {
-    return this.served.size
+  /** Nodes still to be made or removed. */
+  get pending() {
+    return this.waiting.size + this.retired.size
   }
 
-  private addVariable(tag: OutletTag): UAVariable {
+  private makeVariable(tag: OutletTag): UAVariable {
     const access = AccessLevelFlag.CurrentRead | (tag.writable ? AccessLevelFlag.CurrentWrite : 0)
     const variable = this.namespace.addVariable({
       organizedBy: this.folder(folderOf(tag.path)),
@@ -90,7 +154,6 @@ export class TagNodes {
       minimumSamplingInterval: 0,
     })
     if (tag.unit) this.addUnit(variable, tag.unit)
-    this.bind(variable, tag)
     return variable
   }
 
@@ -110,20 +173,23 @@ export class TagNodes {
     })
   }
 
-  private bind(variable: UAVariable, tag: OutletTag) {
+  private bind(served: Served) {
+    const { tag, variable } = served
     let kept: Snapshot | null = null
     const { table } = this
     const { handle, type } = tag
     variable.bindVariable(
       {
         timestamped_get: () => {
+          if (!served.alive) return goneValue()
           const sourceTime = table.sourceTime[handle]!
           const seenAt = table.seenAt[handle]!
+          if (kept?.sourceTime !== sourceTime) this.changesTold++
           if (kept?.sourceTime !== sourceTime || kept.seenAt !== seenAt)
             kept = { dataValue: dataValueOf(table, handle, type), sourceTime, seenAt }
           return kept.dataValue
         },
-        timestamped_set: (dataValue: DataValue) => this.writeFromClient(tag, dataValue),
+        timestamped_set: (dataValue: DataValue) => (served.alive ? this.writeFromClient(tag, dataValue) : StatusCodes.BadNodeIdUnknown),
       } as never,
       true,
     )
@@ -162,3 +228,6 @@ export class TagNodes {
     this.dropEmptyFolders(folderOf(path))
   }
 }
+
+const goneValue = () => new DataValue({ statusCode: StatusCodes.BadNodeIdUnknown })
+const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve))

@@ -1,3 +1,4 @@
+import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { MessageSecurityMode, nodesets, OPCUACertificateManager, OPCUAServer, SecurityPolicy } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
@@ -17,7 +18,6 @@ const productUri = 'urn:keen-conduit:engine'
 
 interface Running {
   server: OPCUAServer
-  nodes: TagNodes
   clients: ClientBook
 }
 
@@ -26,20 +26,19 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   private settings: OpcuaServerSettings
   private tags = new Map<Handle, OutletTag>()
   private running: Running | null = null
+  /** There from before the server listens: what changes meanwhile is not missed. */
+  private nodes: TagNodes | null = null
   private fault: Fault | null = null
   private backoff = new Backoff(1000, 30_000)
   private retryTimer: NodeJS.Timeout | null = null
   private work: Promise<void> = Promise.resolve()
   private closed = false
   private stopListening: () => void
-  changesTold = 0
   private rate = new Rate(() => this.changesTold)
 
   constructor(private context: OutletContext<OpcuaServerSettings>) {
     this.settings = context.settings
-    this.stopListening = context.table.listen((handles) => {
-      this.changesTold += this.running?.nodes.announce(handles) ?? 0
-    })
+    this.stopListening = context.table.listen((handles) => this.nodes?.announce(handles))
     this.enqueue(() => this.open())
   }
 
@@ -54,15 +53,10 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   }
 
   setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
-    for (const handle of removed) {
-      this.tags.delete(handle)
-      this.running?.nodes.remove(handle)
-    }
-    for (const tag of changed) {
-      const before = this.tags.get(tag.handle)
-      this.tags.set(tag.handle, tag)
-      if (!before || !sameTag(before, tag)) this.running?.nodes.set(tag)
-    }
+    for (const handle of removed) this.tags.delete(handle)
+    const different = changed.filter((tag) => !sameTag(this.tags.get(tag.handle), tag))
+    for (const tag of changed) this.tags.set(tag.handle, tag)
+    this.nodes?.change(different, removed)
   }
 
   status(): Omit<OutletStatus, 'id'> {
@@ -80,6 +74,10 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     }
   }
 
+  get changesTold() {
+    return this.nodes?.changesTold ?? 0
+  }
+
   disconnect(clientId: string): boolean {
     return this.running?.clients.disconnect(clientId) ?? false
   }
@@ -95,7 +93,9 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   private sentence(clients: number, items: number) {
     if (this.fault) return this.fault.what
-    if (!this.running) return 'Opening'
+    const pending = this.nodes?.pending ?? 0
+    if (!this.running) return pending > 0 ? `Opening, ${counted(pending, 'tag')} still to be set out` : 'Opening'
+    if (pending > 0) return `${counted(clients, 'client')}, ${counted(pending, 'tag')} still to be set out`
     return clients === 0
       ? `Open, no client connected, ${counted(this.tags.size, 'tag')} to be had`
       : `${counted(clients, 'client')}, ${counted(items, 'item')}`
@@ -108,17 +108,22 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   private async open() {
     if (this.closed) return
+    await requireFreePort(this.settings.port)
     const server = this.makeServer()
     try {
       await server.initialize()
       const nodes = new TagNodes(server.engine.addressSpace!, this.context.table, this.context.write, () => this.settings.anonymousMayWrite)
-      for (const tag of this.tags.values()) nodes.set(tag)
+      this.nodes = nodes
+      nodes.change([...this.tags.values()], [])
+      await nodes.settled()
       await server.start()
-      this.running = { server, nodes, clients: new ClientBook(server) }
+      this.running = { server, clients: new ClientBook(server) }
       this.fault = null
       this.backoff.reset()
       this.context.journal.note(this.context.name, `Open at opc.tcp://${loopback}:${this.settings.port}.`)
     } catch (error) {
+      this.nodes?.close()
+      this.nodes = null
       await server.shutdown(0).catch(() => {})
       throw error
     }
@@ -154,6 +159,8 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     const running = this.running
     this.running = null
     if (!running) return
+    this.nodes?.close()
+    this.nodes = null
     await running.server.shutdown(0)
   }
 
@@ -169,5 +176,18 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   }
 }
 
-const sameTag = (a: OutletTag, b: OutletTag) =>
-  a.path === b.path && a.type === b.type && a.writable === b.writable && a.unit === b.unit && a.description === b.description
+const sameTag = (a: OutletTag | undefined, b: OutletTag) =>
+  a !== undefined &&
+  a.path === b.path &&
+  a.type === b.type &&
+  a.writable === b.writable &&
+  a.unit === b.unit &&
+  a.description === b.description
+
+/** Setting out nodes takes a while; a port that is taken is better known before. Rejects with EADDRINUSE. */
+const requireFreePort = (port: number) =>
+  new Promise<void>((resolve, reject) => {
+    const probe = createServer()
+    probe.once('error', reject)
+    probe.listen(port, loopback, () => probe.close(() => resolve()))
+  })
