@@ -8,11 +8,12 @@ interface Choice {
 }
 defineProps<{ label: string; choices: readonly Choice[]; message?: string; mono?: boolean }>()
 const explained = (choice: Choice) => (choice.subtitle ? { subtitle: choice.subtitle } : {})
+const id = useId()
 </script>
 
 <template>
   <div>
-    <label class="label" :for="label">{{ label }}</label>
-    <v-select :id="label" v-model="value" :items="choices" :item-props="explained" :error-messages="message ?? ''" :class="{ mono }" />
+    <label class="label" :for="id">{{ label }}</label>
+    <v-select :id="id" v-model="value" :items="choices" :item-props="explained" :error-messages="message ?? ''" :class="{ mono }" />
   </div>
 </template>

@@ -22,13 +22,14 @@ const type = (words: string | null) => {
   text.value = words ?? ''
   value.value = read(text.value)
 }
+const id = useId()
 </script>
 
 <template>
   <div>
-    <label class="label" :for="label">{{ label }}</label>
+    <label class="label" :for="id">{{ label }}</label>
     <v-text-field
-      :id="label"
+      :id="id"
       :model-value="text"
       inputmode="decimal"
       class="mono"

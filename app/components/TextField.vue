@@ -2,13 +2,14 @@
 const value = defineModel<string>({ required: true })
 defineProps<{ label: string; message?: string; placeholder?: string; mono?: boolean; autofocus?: boolean }>()
 const emit = defineEmits<{ left: [] }>()
+const id = useId()
 </script>
 
 <template>
   <div>
-    <label class="label" :for="label">{{ label }}</label>
+    <label class="label" :for="id">{{ label }}</label>
     <v-text-field
-      :id="label"
+      :id="id"
       :model-value="value"
       :class="{ mono }"
       :placeholder="placeholder ?? ''"

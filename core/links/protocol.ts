@@ -35,6 +35,8 @@ export interface PointDefinition {
   type: DataType
   options: PointOptions
   access: 'read' | 'readwrite'
+  /** Milliseconds; null or absent: as the link has it. */
+  interval?: number | null
 }
 
 /** How a point is laid out, where the protocol leaves it open. Absent means: as the link has it. */

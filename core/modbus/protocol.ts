@@ -38,14 +38,18 @@ const notationsOf = (address: ModbusAddress, settings: ModbusTcpSettings) => [
   { label: 'reference from 1, 6 digits', text: formatReference(address, 6) },
 ]
 
-const problems = (point: PointDefinition): FieldProblem[] => {
+const problems = (point: PointDefinition, settings: unknown): FieldProblem[] => {
   const parsed = parseAddress(point.address)
   if (!parsed.ok) return [{ field: 'address', message: parsed.problem }]
   const { address } = parsed
   const width = holdsBits(address.table) ? 1 : registersOf(point.type, point.options.length ?? 0)
-  return [typeProblem(point, address), lengthProblem(point), pastTheEnd(address, width, point), accessProblem(point, address)].filter(
-    (problem) => problem !== null,
-  )
+  return [
+    typeProblem(point, address),
+    lengthProblem(point),
+    pastTheEnd(address, width, point),
+    accessProblem(point, address),
+    intervalProblem(point, settings as ModbusTcpSettings),
+  ].filter((problem) => problem !== null)
 }
 
 const typeProblem = (point: PointDefinition, address: ModbusAddress): FieldProblem | null => {
@@ -75,6 +79,14 @@ const accessProblem = (point: PointDefinition, address: ModbusAddress): FieldPro
   point.access === 'read' || isWritable(address.table)
     ? null
     : { field: 'access', message: `A ${address.table}${holdsBits(address.table) ? '' : ' register'} can only be read.` }
+
+/** A link that pauses after each request cannot ask more often than that. */
+const intervalProblem = (point: PointDefinition, settings: ModbusTcpSettings): FieldProblem | null => {
+  const { pause } = settings.requests
+  if (point.interval == null || point.interval >= pause) return null
+  const message = `The link pauses ${pause} ms after each request, so every ${point.interval} ms is more often than it can ask.`
+  return { field: 'interval', message }
+}
 
 type Placed = PointDefinition & { id: number; path: string }
 

@@ -84,6 +84,19 @@ describe('a unit that stays silent', () => {
   })
 })
 
+describe('a busy moment of our own', () => {
+  it('is not taken for silence of the device', async () => {
+    const { port } = await plant()
+    const { quality: qualityOf, unit } = open(settingsFor(port, { patience: { answer: 100 }, interval: 10 }), powerOf(11))
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+    for (let i = 0; i < 5; i++) {
+      Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 300)
+      await new Promise((resolve) => setTimeout(resolve, 20))
+    }
+    expect(unit(11)!.failures).toBe(0)
+  })
+})
+
 describe('replies that are not right', () => {
   it('with a foreign transaction id are dropped and counted', async () => {
     const { port, fail } = await plant()

@@ -32,7 +32,8 @@ export const openBrowser = async (base: string) => {
 
   const find = (css: string): Promise<WebElement> => driver.wait(located.elementLocated(By.css(css)), waitMs)
   const withText = (tag: string, text: string) => By.xpath(`//${tag}[contains(normalize-space(.), ${JSON.stringify(text)})]`)
-  const field = (label: string) => find(`input[id="${label}"]`)
+  const field = (label: string) =>
+    driver.wait(located.elementLocated(By.xpath(`//label[normalize-space(.) = "${label}"]/..//input`)), waitMs)
   const text = () => driver.executeScript<string>('return document.body.innerText')
 
   const press = async (label: string) => {

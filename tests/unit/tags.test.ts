@@ -104,6 +104,9 @@ describe('points of a Modbus link', () => {
     expect(fields('holding/1.3', 'bool')).toEqual([])
     expect(fields('input/1', 'int16', { access: 'readwrite' })).toEqual(['access'])
     expect(fields('nonsense', 'int16')).toEqual(['address'])
+    const patient = modbusTcpSettings.parse({ host: 'meters', requests: { pause: 200 } })
+    expect(modbusTcp.problems(point('holding/1', 'int16', { interval: 100 }), patient)).toMatchObject([{ field: 'interval' }])
+    expect(modbusTcp.problems(point('holding/1', 'int16', { interval: 200 }), patient)).toEqual([])
   })
 
   it('step by their width', () => {

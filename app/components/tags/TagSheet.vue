@@ -47,6 +47,7 @@ const accesses = computed(() => [
   ...(facts.value?.ok && !facts.value.writable ? [] : [{ value: 'readwrite' as const, title: 'read and write' }]),
 ])
 const units = Object.keys(unitNames)
+const unitField = useId()
 
 const touchedType = ref(props.tag !== null || props.initial.address !== '')
 watch(facts, (now, before) => {
@@ -232,8 +233,8 @@ const onKey = (event: KeyboardEvent) => {
           <NumberField v-model="gain" label="Gain" :message="form.messageFor('scaling.gain')" @left="form.touch('scaling.gain')" />
           <NumberField v-model="offset" label="Offset" :message="form.messageFor('scaling.offset')" @left="form.touch('scaling.offset')" />
           <div>
-            <label class="label" for="unit">Engineering unit</label>
-            <v-combobox id="unit" v-model="draft.unit" :items="units" :error-messages="form.messageFor('unit')" />
+            <label class="label" :for="unitField">Engineering unit</label>
+            <v-combobox :id="unitField" v-model="draft.unit" :items="units" :error-messages="form.messageFor('unit')" />
           </div>
         </template>
         <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />

@@ -29,12 +29,16 @@ interface Pending {
   unit: number
   request: Request
   sentAt: number
+  /** When patience ends, by `performance.now()`. */
+  dueAt: number
   timer: NodeJS.Timeout
   settle(outcome: Outcome): void
 }
 
 const rememberedTimeouts = 256
 const silentUntilDead = 3
+const busyMs = 50
+const graceMs = 100
 
 /**
  * One TCP connection that carries Modbus requests. Replies are matched by transaction id, so
@@ -76,7 +80,8 @@ export class ModbusConnection {
       if (this.socket.destroyed) return settle({ kind: 'closed' })
       const transaction = this.nextTransaction()
       const timer = setTimeout(() => this.timeout(transaction), answerMs)
-      this.pending.set(transaction, { unit, request, sentAt: performance.now(), timer, settle })
+      const sentAt = performance.now()
+      this.pending.set(transaction, { unit, request, sentAt, dueAt: sentAt + answerMs, timer, settle })
       this.socket.write(encodeFrame(transaction, unit, encodeRequest(request)))
     })
   }
@@ -92,7 +97,17 @@ export class ModbusConnection {
     return this.transaction
   }
 
+  /**
+   * A timer that fires far too late tells that this process was busy, not that the device was
+   * silent: its reply may be waiting to be read. Then there is a little more patience, once.
+   */
   private timeout(transaction: number) {
+    const waiting = this.pending.get(transaction)
+    if (waiting && performance.now() - waiting.dueAt > busyMs) {
+      waiting.dueAt = Infinity
+      waiting.timer = setTimeout(() => this.timeout(transaction), graceMs)
+      return
+    }
     const pending = this.take(transaction)
     if (!pending) return
     this.timedOut.push(transaction)

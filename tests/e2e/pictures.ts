@@ -1,0 +1,67 @@
+import { writeFileSync } from 'node:fs'
+import { openBrowser, type Browser } from '../support/browser'
+import { startSite } from '../support/site'
+
+/**
+ * Takes the pictures of docs/screenshots from a running demo: `npm run pictures`, with the
+ * application's address as an argument where it is not the usual one.
+ */
+const base = process.argv[2] ?? 'http://127.0.0.1:8480'
+
+const take = async (page: Browser, name: string) => {
+  await page.driver.sleep(1500)
+  writeFileSync(`docs/screenshots/${name}.png`, Buffer.from(await page.driver.takeScreenshot(), 'base64'))
+}
+
+const sized = async (page: Browser) => {
+  const [width, height] = (await page.driver.executeScript('return [outerWidth - innerWidth + 1280, outerHeight - innerHeight + 800]')) as [
+    number,
+    number,
+  ]
+  await page.driver.manage().window().setRect({ width, height })
+}
+
+const ofDemo = async (page: Browser) => {
+  await page.go('/')
+  await page.sees('Berth meters')
+  await sized(page)
+  await take(page, 'line-up')
+  await page.go('/links/1')
+  await page.sees('The device answers.')
+  await take(page, 'link')
+  await page.go('/tags')
+  await (await page.row('active_power')).click()
+  await page.sees('Readings of the same words')
+  await take(page, 'tags')
+  await page.go('/tags/new')
+  await page.type('Path', 'berth/1/shore/power_again')
+  await page.type('Address', '40041')
+  await page.sees('float32 CDAB')
+  await take(page, 'new-tag')
+  for (const name of ['outlets/1', 'journal', 'site']) {
+    await page.go(`/${name}`)
+    await page.driver
+      .switchTo()
+      .alert()
+      .accept()
+      .catch(() => {})
+    await take(page, name.replace('s/1', ''))
+  }
+  await page.driver.executeScript("localStorage.setItem('theme', 'dark')")
+  await page.go('/tags')
+  await (await page.row('trip_limit')).click()
+  await take(page, 'tags-dark')
+}
+
+const page = await openBrowser(base)
+await ofDemo(page)
+await page.close()
+
+const site = await startSite()
+const empty = await openBrowser(site.base)
+await empty.go('/')
+await sized(empty)
+await empty.sees('What do you want to connect first?')
+await take(empty, 'empty-site')
+await empty.close()
+await site.stop()
