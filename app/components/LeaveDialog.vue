@@ -8,28 +8,14 @@ const go = () => {
 </script>
 
 <template>
-  <v-dialog :model-value="leave !== null" max-width="420" @update:model-value="leave = null">
-    <div class="sheet ask">
-      <h2 class="sheet-title">Leave without saving?</h2>
-      <p>What was typed here would be lost.</p>
-      <div class="buttons">
-        <v-btn variant="flat" @click="leave = null">Stay</v-btn>
-        <v-btn @click="go">Discard and leave</v-btn>
-      </div>
-    </div>
-  </v-dialog>
+  <AskDialog
+    :model-value="leave !== null"
+    title="Leave without saving?"
+    yes="Discard and leave"
+    no="Stay"
+    @update:model-value="leave = null"
+    @yes="go"
+  >
+    <p>What was typed here would be lost.</p>
+  </AskDialog>
 </template>
-
-<style scoped>
-.ask {
-  padding: 18px 20px;
-}
-.buttons {
-  display: flex;
-  gap: 8px;
-  margin-top: 14px;
-}
-p {
-  margin: 6px 0 0;
-}
-</style>

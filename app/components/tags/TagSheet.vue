@@ -13,7 +13,6 @@ const props = defineProps<{ initial: TagDraft; tag: Tag | null }>()
 const emit = defineEmits<{ saved: [tag: Tag, next: TagDraft | null] }>()
 
 const lists = useLists()
-const notices = useNotices()
 const live = useLive()
 const linkOf = (id: number) => lists.links.find((link) => link.id === id) ?? null
 const form = useDraft<TagDraft>(props.initial, tagDraft, (draft) => {
@@ -21,12 +20,6 @@ const form = useDraft<TagDraft>(props.initial, tagDraft, (draft) => {
   return link ? tagProblems(draft, link) : []
 })
 const { draft } = form
-const { question, letGo } = useLeaveGuard(() => form.isDirty.value)
-const saving = ref(false)
-const refused = ref<Refused | null>(null)
-const revision = ref(props.tag?.revision ?? 0)
-const theirs = computed(() => (refused.value?.why.code === 'entry.edited' ? (refused.value.more.current as Tag) : null))
-
 const link = computed(() => linkOf(draft.value.linkId))
 const protocol = computed(() => protocolOf(link.value?.kind ?? 'modbus-tcp'))
 const facts = computed(() => (link.value ? protocol.value.describe(draft.value.address, link.value.settings) : null))
@@ -132,40 +125,26 @@ const nextDraft = (saved: Tag): TagDraft => {
 }
 const nextPath = (path: string) => path.replace(/(\d+)(?!.*\d)/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'))
 
-const take = (saved: Tag) => {
-  const { id: _id, revision: newRevision, ...rest } = saved
-  form.reset(rest)
-  revision.value = newRevision
-  refused.value = null
-}
-
-const save = async (andNext: boolean) => {
-  form.triedToSave.value = true
-  refused.value = null
-  if (!form.isValid.value) return
-  saving.value = true
-  try {
-    const saved = props.tag
-      ? await callApi<Tag>(`/tags/${props.tag.id}`, { method: 'PUT', body: { revision: revision.value, tag: draft.value } })
-      : (await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: [draft.value] } }))[0]!
-    take(saved)
-    notices.tell(`Tag ${saved.path} saved.`, saved.revision)
-    letGo.value = true
-    const next = andNext ? nextDraft(saved) : null
+let goesOn = false
+const saving = useSaving<TagDraft, Tag>({
+  form,
+  opened: props.tag,
+  send: async (tag, revision) =>
+    props.tag
+      ? callApi<Tag>(`/tags/${props.tag.id}`, { method: 'PUT', body: { revision, tag } })
+      : (await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: [tag] } }))[0]!,
+  draftOf: ({ id: _id, revision: _revision, ...rest }) => rest,
+  tell: (saved) => `Tag ${saved.path} saved.`,
+  after: (saved) => {
+    const next = goesOn ? nextDraft(saved) : null
     if (next) form.reset(next)
     emit('saved', saved, next)
-    await nextTick(() => (letGo.value = false))
-  } catch (error) {
-    const why = asRefused(error)
-    refused.value = why
-    form.fromServer.value = why.fields.map((field) => ({ ...field, path: field.path.replace(/^tags\.0\./, '') }))
-  } finally {
-    saving.value = false
-  }
-}
-const saveOverTheirs = () => {
-  revision.value = theirs.value!.revision
-  void save(false)
+  },
+})
+const { busy, refused, theirs, question } = saving
+const save = (andNext: boolean) => {
+  goesOn = andNext
+  return saving.save()
 }
 const onKey = (event: KeyboardEvent) => {
   if (!(event.ctrlKey || event.metaKey) || event.key !== 's') return
@@ -175,7 +154,7 @@ const onKey = (event: KeyboardEvent) => {
 </script>
 
 <template>
-  <form class="columns" novalidate @submit.prevent="save(false)" @keydown="onKey">
+  <form class="sheet-columns" novalidate @submit.prevent="save(false)" @keydown="onKey">
     <section class="sheet settings">
       <div class="grid">
         <TextField
@@ -249,25 +228,19 @@ const onKey = (event: KeyboardEvent) => {
         />
         <TextField v-model="draft.description" class="wide" label="Description" :message="form.messageFor('description')" />
       </div>
-      <div class="foot">
-        <v-btn type="submit" variant="flat" :loading="saving" :disabled="tag !== null && !form.isDirty.value">{{
-          tag ? 'Save changes' : 'Save tag'
-        }}</v-btn>
-        <v-btn v-if="!tag" :loading="saving" @click="save(true)">Save, then the next address</v-btn>
-        <v-btn v-if="tag && form.isDirty.value" @click="take(tag)">Put back</v-btn>
-        <span v-if="form.triedToSave.value && !form.isValid.value" class="is-broken"
-          >Nothing saved: {{ form.problems.value.size }} {{ form.problems.value.size === 1 ? 'field needs' : 'fields need' }} another
-          value.</span
-        >
-      </div>
+      <SheetFoot
+        :title="tag ? 'Save changes' : 'Save tag'"
+        :busy="busy"
+        :is-new="tag === null"
+        :is-dirty="form.isDirty.value"
+        :problems="form.triedToSave.value ? form.problems.value.size : 0"
+        @back="saving.take(tag!)"
+      >
+        <v-btn v-if="!tag" :loading="busy" @click="save(true)">Save, then the next address</v-btn>
+      </SheetFoot>
     </section>
     <div class="beside">
-      <FaultNote v-if="refused && refused.why.code !== 'entry.invalid'" :fault="refused.why" :mild="!!theirs" class="gap">
-        <template v-if="theirs">
-          <v-btn variant="flat" @click="take(theirs)">Show theirs</v-btn>
-          <v-btn @click="saveOverTheirs">Save mine over it</v-btn>
-        </template>
-      </FaultNote>
+      <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="saving.take" @overwrite="saving.saveOverTheirs" />
       <section class="sheet there" aria-live="polite">
         <div class="head">
           <h2 class="sheet-title">What is there now</h2>
@@ -291,12 +264,6 @@ const onKey = (event: KeyboardEvent) => {
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(0, 5fr);
-  gap: 16px;
-  align-items: start;
-}
 .settings,
 .there {
   padding: 16px 18px;
@@ -321,15 +288,6 @@ const onKey = (event: KeyboardEvent) => {
   margin: 18px 0 10px;
   padding-top: 12px;
   border-top: 1px solid var(--line-soft);
-}
-.foot {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 10px;
-  border-top: 1px solid var(--line-soft);
-  margin-top: 16px;
-  padding-top: 14px;
 }
 .head {
   display: flex;

@@ -1,14 +1,14 @@
 <script setup lang="ts">
+import { counted } from '#core/text/counted'
 import type { Link } from '#shared/links/link'
 
 const route = useRoute()
 const live = useLive()
 const lists = useLists()
-const notices = useNotices()
 const id = computed(() => Number(route.params.id))
 const link = shallowRef<Link | null>(null)
 const refused = ref<Refused | null>(null)
-const removing = ref(false)
+const { asking, remove } = useRemoval('Link', '/links')
 const status = computed(() => live.status?.links.find((known) => known.id === id.value) ?? null)
 
 const load = async () => {
@@ -19,19 +19,6 @@ const load = async () => {
   }
 }
 await load()
-
-const remove = async () => {
-  try {
-    await callApi(`/links/${id.value}?tags=remove`, { method: 'DELETE' })
-    const name = link.value!.name
-    removing.value = false
-    await navigateTo('/links')
-    const [last] = await callApi<{ number: number }[]>('/revisions?limit=1')
-    notices.tell(`Link “${name}” removed.`, last?.number ?? null)
-  } catch (error) {
-    notices.tellProblem(asRefused(error).why.what)
-  }
-}
 </script>
 
 <template>
@@ -44,7 +31,7 @@ const remove = async () => {
       <span class="fill" />
       <v-btn v-if="link" :to="`/tags?link=${link.id}`">Its tags</v-btn>
       <v-btn v-if="link" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
-      <v-btn v-if="link" color="break" @click="removing = true">Remove…</v-btn>
+      <v-btn v-if="link" color="break" @click="asking = true">Remove…</v-btn>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <LinkSheet
@@ -57,35 +44,19 @@ const remove = async () => {
     >
       <template #beside><UnitTable v-if="status" :status="status" /></template>
     </LinkSheet>
-    <v-dialog v-model="removing" max-width="440">
-      <div class="sheet ask">
-        <h2 class="sheet-title">Remove “{{ link?.name }}”?</h2>
-        <p v-if="status?.tags">
-          {{ status.tags }} {{ status.tags === 1 ? 'tag reads' : 'tags read' }} through it and {{ status.tags === 1 ? 'goes' : 'go' }} with
-          it{{ lists.outlets.length ? ', and clients lose them' : '' }}.
-        </p>
-        <p>It can be taken back afterwards.</p>
-        <div class="buttons">
-          <v-btn variant="flat" color="break" @click="remove">{{
-            status?.tags ? `Remove link and ${status.tags} tags` : 'Remove link'
-          }}</v-btn>
-          <v-btn @click="removing = false">Keep</v-btn>
-        </div>
-      </div>
-    </v-dialog>
+    <AskDialog
+      v-model="asking"
+      :title="`Remove “${link?.name}”?`"
+      :yes="status?.tags ? `Remove link and ${counted(status.tags, 'tag')}` : 'Remove link'"
+      no="Keep"
+      grave
+      @yes="remove(`/links/${id}?tags=remove`, link!.name)"
+    >
+      <p v-if="status?.tags">
+        {{ counted(status.tags, 'tag') }} {{ status.tags === 1 ? 'reads' : 'read' }} through it and
+        {{ status.tags === 1 ? 'goes' : 'go' }} with it{{ lists.outlets.length ? ', and clients lose them' : '' }}.
+      </p>
+      <p>It can be taken back afterwards.</p>
+    </AskDialog>
   </div>
 </template>
-
-<style scoped>
-.ask {
-  padding: 18px 20px;
-}
-.buttons {
-  display: flex;
-  gap: 8px;
-  margin-top: 14px;
-}
-p {
-  margin: 6px 0 0;
-}
-</style>

@@ -12,7 +12,7 @@ const { copied, copy } = useCopy()
 const id = Number(route.params.id)
 const outlet = shallowRef<Outlet | null>(null)
 const refused = ref<Refused | null>(null)
-const removing = ref(false)
+const { asking, remove } = useRemoval('Outlet', '/outlets')
 try {
   outlet.value = await callApi<Outlet>(`/outlets/${id}`)
 } catch (error) {
@@ -40,18 +40,6 @@ const disconnect = async (client: ClientStatus) => {
     notices.tellProblem(asRefused(error).why.what)
   }
 }
-
-const remove = async () => {
-  try {
-    await callApi(`/outlets/${id}`, { method: 'DELETE' })
-    removing.value = false
-    await navigateTo('/outlets')
-    const [last] = await callApi<{ number: number }[]>('/revisions?limit=1')
-    notices.tell(`Outlet “${outlet.value!.name}” removed.`, last?.number ?? null)
-  } catch (error) {
-    notices.tellProblem(asRefused(error).why.what)
-  }
-}
 </script>
 
 <template>
@@ -64,7 +52,7 @@ const remove = async () => {
         >{{ status.sentence }}<template v-if="status.flow === 'flowing'"> · {{ status.changesPerSecond }} changes/s</template></span
       >
       <span class="fill" />
-      <v-btn v-if="outlet" color="break" @click="removing = true">Remove…</v-btn>
+      <v-btn v-if="outlet" color="break" @click="asking = true">Remove…</v-btn>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <div v-if="outlet" class="columns">
@@ -152,19 +140,19 @@ const remove = async () => {
         </section>
       </div>
     </div>
-    <v-dialog v-model="removing" max-width="420">
-      <div class="sheet ask">
-        <h2 class="sheet-title">Remove “{{ outlet?.name }}”?</h2>
-        <p>
-          {{ status?.clients.length ? `${counted(status.clients.length, 'client')} will be disconnected.` : 'No client is connected.' }} It
-          can be taken back afterwards.
-        </p>
-        <div class="buttons">
-          <v-btn variant="flat" color="break" @click="remove">Remove outlet</v-btn>
-          <v-btn @click="removing = false">Keep</v-btn>
-        </div>
-      </div>
-    </v-dialog>
+    <AskDialog
+      v-model="asking"
+      :title="`Remove “${outlet?.name}”?`"
+      yes="Remove outlet"
+      no="Keep"
+      grave
+      @yes="remove(`/outlets/${id}`, outlet!.name)"
+    >
+      <p>
+        {{ status?.clients.length ? `${counted(status.clients.length, 'client')} will be disconnected.` : 'No client is connected.' }} It
+        can be taken back afterwards.
+      </p>
+    </AskDialog>
   </div>
 </template>
 
@@ -196,13 +184,5 @@ const remove = async () => {
 }
 .copy {
   margin-left: 8px;
-}
-.ask {
-  padding: 18px 20px;
-}
-.buttons {
-  display: flex;
-  gap: 8px;
-  margin-top: 14px;
 }
 </style>

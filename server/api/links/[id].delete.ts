@@ -9,11 +9,11 @@ import { defineRoute, Refusal } from '../../lib/refusal'
 export default defineRoute(async (event) => {
   const link = await rowOf('link', idOf(event))
   const withTags = getQuery(event).tags === 'remove'
-  await changeConfiguration(database(), whoIs(event), `Removed link “${link.name}”`, async (editor) => {
+  const { revision } = await changeConfiguration(database(), whoIs(event), `Removed link “${link.name}”`, async (editor) => {
     const tags = await editor.db.selectFrom('tag').selectAll().where('link_id', '=', link.id).execute()
     if (tags.length > 0 && !withTags) throw new Refusal(fault('entry.in-use', { name: link.name, tags: tags.length }))
     await editor.remove('tag', tags)
     await editor.remove('link', [link])
   })
-  return { removed: link.id }
+  return { removed: link.id, revision }
 })

@@ -6,6 +6,8 @@ import { defineRoute } from '../../lib/refusal'
 /** Removes an outlet; its clients are disconnected. */
 export default defineRoute(async (event) => {
   const outlet = await rowOf('outlet', idOf(event))
-  await changeConfiguration(database(), whoIs(event), `Removed outlet “${outlet.name}”`, (editor) => editor.remove('outlet', [outlet]))
-  return { removed: outlet.id }
+  const { revision } = await changeConfiguration(database(), whoIs(event), `Removed outlet “${outlet.name}”`, (editor) =>
+    editor.remove('outlet', [outlet]),
+  )
+  return { removed: outlet.id, revision }
 })

@@ -1,0 +1,28 @@
+<script setup lang="ts">
+/** The buttons under a sheet, and how many fields still stand in the way. */
+defineProps<{ title: string; busy: boolean; isNew: boolean; isDirty: boolean; problems: number }>()
+defineEmits<{ back: [] }>()
+</script>
+
+<template>
+  <div class="foot">
+    <v-btn type="submit" variant="flat" :loading="busy" :disabled="!isNew && !isDirty">{{ title }}</v-btn>
+    <v-btn v-if="!isNew && isDirty" @click="$emit('back')">Put back</v-btn>
+    <slot />
+    <span v-if="problems > 0" class="is-broken"
+      >Nothing saved: {{ problems }} {{ problems === 1 ? 'field needs' : 'fields need' }} another value.</span
+    >
+  </div>
+</template>
+
+<style scoped>
+.foot {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+  border-top: 1px solid var(--line-soft);
+  margin-top: 16px;
+  padding-top: 14px;
+}
+</style>
