@@ -23,7 +23,7 @@ export const startSite = async () => {
     await stack.stop()
     throw error
   }
-  const { web, control, modbus, opcua } = stack.ports
+  const { web, control, modbus, opcua, rpc } = stack.ports
   const base = `http://127.0.0.1:${web}`
   const standins = `http://127.0.0.1:${control}/api`
   const post = async (url: string, body: unknown, method = 'POST') => {
@@ -38,6 +38,7 @@ export const startSite = async () => {
     base,
     modbusPort: modbus,
     opcuaPort: opcua,
+    rpcPort: rpc,
     told,
     pids: () => stack.pids(),
     api: (path: string, body?: unknown, method?: string) =>

@@ -1,0 +1,277 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { WebSocket } from 'ws'
+import type { Link } from '#shared/links/link'
+import type { LiveMessage } from '#shared/rpc'
+import type { CheckStep, EngineStatus, LiveValue, ValueOrigin } from '#shared/status'
+import type { Tag } from '#shared/tags'
+import { startSite, type Site } from '../support/site'
+import { until } from '../support/until'
+
+/** The HTTP API and the live websocket, as a program uses them. */
+
+let site: Site
+let link: Link
+beforeAll(async () => {
+  site = await startSite()
+  link = (
+    await call('POST', '/links', {
+      name: 'Meters',
+      kind: 'modbus-tcp',
+      settings: { host: '127.0.0.1', port: site.modbusPort, unit: 11, order: 'CDAB', interval: 100 },
+    })
+  ).body as unknown as Link
+})
+afterAll(() => site?.stop())
+
+interface Answer {
+  status: number
+  body: Record<string, unknown> & {
+    fault?: { code: string; what: string; next: string; side: string }
+    fields?: { path: string; message: string }[]
+  }
+}
+
+const call = async (method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> => {
+  const response = await fetch(`${site.base}/api${path}`, {
+    method,
+    headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+  })
+  return { status: response.status, body: (await response.json()) as Answer['body'] }
+}
+
+const tagAt = (path: string, address: string, more = {}) => ({ path, linkId: link.id, address, type: 'float32', ...more })
+const makeTags = async (...tags: object[]) => (await call('POST', '/tags', { tags })).body as unknown as Tag[]
+
+describe('answers', () => {
+  it('say that everything is there', async () => {
+    expect((await call('GET', '/health')).body).toEqual({ web: true, engine: true, database: true })
+  })
+
+  it.each([
+    ['GET', '/links/999', undefined, 404, 'entry.gone'],
+    ['GET', '/links/abc', undefined, 422, 'entry.unreadable'],
+    ['GET', '/tags/999', undefined, 404, 'entry.gone'],
+    ['DELETE', '/outlets/999', undefined, 404, 'entry.gone'],
+    ['POST', '/links', '{"name":', 422, 'entry.unreadable'],
+    ['POST', '/links', { name: 'x' }, 422, 'entry.invalid'],
+    ['POST', '/tags', { tags: [] }, 422, 'entry.invalid'],
+    ['GET', '/tags?limit=100000', undefined, 422, 'entry.invalid'],
+    ['POST', '/revisions/999/take-back', undefined, 409, 'entry.cannot-take-back'],
+    ['PUT', '/tags/999/value', { value: 1 }, 422, undefined],
+    ['PUT', '/site', { name: '' }, 422, 'entry.invalid'],
+  ])('%s %s is refused in one form', async (method, path, body, status, code) => {
+    const answer = await call(method, path, body)
+    expect(answer.status).toBe(path.endsWith('/value') ? 404 : status)
+    if (code) expect(answer.body.fault!.code).toBe(code)
+    expect(answer.body.fault!.next.length).toBeGreaterThan(5)
+  })
+
+  it('do not come to pages of others', async () => {
+    const foreign = await call('POST', '/links', { name: 'x' }, { origin: 'http://evil.example' })
+    expect(foreign).toMatchObject({ status: 403, body: { fault: { code: 'entry.cross-site' } } })
+    const own = await call('PUT', '/site', { name: 'Harrow Sound' }, { origin: site.base })
+    expect(own.status).toBe(200)
+  })
+
+  it('carry a content security policy that lets only our scripts run', async () => {
+    const response = await fetch(site.base)
+    const policy = response.headers.get('content-security-policy')!
+    expect(policy).toMatch(/script-src 'self' 'sha256-/)
+    expect(policy).not.toMatch(/script-src[^;]*unsafe/)
+    expect(await response.text()).not.toMatch(/https?:\/\/(?!www\.w3\.org)/)
+  })
+})
+
+describe('links', () => {
+  it('are checked step by step, each as it happens', async () => {
+    const response = await fetch(`${site.base}/api/links/check`, {
+      method: 'POST',
+      body: JSON.stringify(link),
+      headers: { 'content-type': 'application/json' },
+    })
+    expect(response.headers.get('content-type')).toBe('application/x-ndjson')
+    const steps = (await response.text())
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as CheckStep)
+    expect(steps.map(({ step, flow }) => `${step} ${flow}`)).toEqual([
+      'name waiting',
+      'name flowing',
+      'port waiting',
+      'port flowing',
+      'reply waiting',
+      'reply flowing',
+    ])
+  })
+
+  it('are not saved over what somebody else saved meanwhile', async () => {
+    const draft = { name: link.name, kind: link.kind, on: true, settings: link.settings }
+    const mine = await call('PUT', `/links/${link.id}`, {
+      revision: link.revision,
+      link: { ...draft, settings: { ...link.settings, interval: 120 } },
+    })
+    expect(mine.status).toBe(200)
+    const late = await call('PUT', `/links/${link.id}`, { revision: link.revision, link: { ...draft, name: 'Late' } })
+    expect(late).toMatchObject({ status: 409, body: { fault: { code: 'entry.edited' }, current: { settings: { interval: 120 } } } })
+    expect(((await call('GET', `/links/${link.id}`)).body as unknown as Link).name).toBe('Meters')
+    link = mine.body as unknown as Link
+  })
+
+  it('stay while tags read through them, unless the tags are to go as well', async () => {
+    const { body } = await call('POST', '/links', { name: 'Spare', kind: 'modbus-tcp', settings: { host: 'nowhere.invalid' } })
+    const spare = body as unknown as Link
+    await makeTags({ ...tagAt('spare/a', 'holding/1'), linkId: spare.id })
+    expect(await call('DELETE', `/links/${spare.id}`)).toMatchObject({ status: 409, body: { fault: { code: 'entry.in-use' } } })
+    const removed = await call('DELETE', `/links/${spare.id}?tags=remove`)
+    expect(removed.status).toBe(200)
+    expect((await call('GET', '/tags?below=spare')).body.total).toBe(0)
+    expect((await call('POST', `/revisions/${String(removed.body.revision)}/take-back`)).status).toBe(200)
+    expect((await call('GET', '/tags?below=spare')).body.total).toBe(1)
+    await call('DELETE', `/links/${spare.id}?tags=remove`)
+  })
+})
+
+describe('tags', () => {
+  it('are made all or none, with every problem named', async () => {
+    const before = (await call('GET', '/tags')).body.total
+    const answer = await call('POST', '/tags', {
+      tags: [tagAt('ok', '40041'), tagAt('bad', 'holding/65535'), tagAt('ok', '40043'), tagAt('lost', '40045', { linkId: 999 })],
+    })
+    expect(answer.status).toBe(422)
+    expect(answer.body.fields!.map(({ path }) => path).sort()).toEqual(['tags.1.address', 'tags.2.path', 'tags.3.linkId'])
+    expect((await call('GET', '/tags')).body.total).toBe(before)
+  })
+
+  it('come by the page, filtered, with notes on overlapping addresses', async () => {
+    await makeTags(
+      tagAt('berth/1/voltage', 'holding/60', { type: 'uint32', options: { order: 'ABCD' } }),
+      tagAt('berth/1/voltage_wrong', 'holding/61', { type: 'uint32', description: '100%_sure' }),
+      tagAt('berth/2/active_power', '12:holding/40'),
+    )
+    const page = async (query: string) =>
+      (await call('GET', `/tags?${query}`)).body as unknown as { total: number; tags: Tag[]; notes: Record<string, string> }
+    expect((await page('below=berth/1')).tags.map(({ path }) => path)).toEqual(['berth/1/voltage', 'berth/1/voltage_wrong'])
+    expect((await page('find=100%25_s')).tags.map(({ path }) => path)).toEqual(['berth/1/voltage_wrong'])
+    expect((await page('find=%25')).total).toBe(1)
+    expect((await page('limit=1&offset=1')).tags).toHaveLength(1)
+    expect(Object.values((await page('below=berth/1')).notes)).toEqual([
+      'overlaps berth/1/voltage_wrong by 1 word',
+      'overlaps berth/1/voltage by 1 word',
+    ])
+  })
+
+  it('are tried before they are made', async () => {
+    const { path: _, ...point } = tagAt('', 'holding/40')
+    const answer = await call('POST', '/tags/try', { tag: point })
+    const origin = answer.body as unknown as ValueOrigin
+    expect(origin.fault).toBeNull()
+    expect(origin.readings.find(({ inUse }) => inUse)?.label).toBe('float32 CDAB')
+    expect(await call('POST', '/tags/try', { tag: { ...point, address: 'coil/99999' } })).toMatchObject({
+      status: 422,
+      body: { fields: [{ path: 'address' }] },
+    })
+    expect(
+      ((await call('POST', '/tags/try', { tag: { ...point, address: 'holding/46' } })).body as unknown as ValueOrigin).fault,
+    ).toMatchObject({ code: 'modbus.exception' })
+  })
+
+  it('are written, and refuse what does not fit, with the reason', async () => {
+    const [limit, power] = await makeTags(tagAt('w/limit', 'holding/90', { access: 'readwrite' }), tagAt('w/power', 'holding/40'))
+    await until(async () => ((await call('GET', '/status')).body as unknown as EngineStatus).goodTags >= 2)
+    const write = (tag: Tag, value: unknown) => call('PUT', `/tags/${tag.id}/value`, { value })
+    await until(
+      async () => (await write(limit!, 1234.5)).status,
+      (status) => status === 200,
+    )
+    expect(await site.channel(11, 'trip_limit')).toBe(1234.5)
+    expect((await write(limit!, '1300')).body.readBack).toBe(1300)
+    expect(await write(limit!, 'much')).toMatchObject({ status: 422, body: { fault: { code: 'write.value', side: 'entry' } } })
+    expect(await write(power!, 1)).toMatchObject({ status: 422, body: { fault: { code: 'write.not-writable' } } })
+    await site.setFault(11, 'silence')
+    expect(await write(limit!, 5)).toMatchObject({ status: 422, body: { fault: { side: 'device' } } })
+    await site.setFault(11, null)
+  })
+})
+
+describe('outlets', () => {
+  it('do not share a port', async () => {
+    const make = (name: string) => call('POST', '/outlets', { name, kind: 'opcua-server', settings: { port: site.opcuaPort } })
+    expect((await make('First')).status).toBe(200)
+    expect(await make('Second')).toMatchObject({
+      status: 422,
+      body: { fields: [{ path: 'settings.port', message: `Port ${site.opcuaPort} belongs to the outlet “First”.` }] },
+    })
+  })
+})
+
+describe('the journal and the revisions', () => {
+  it('tell what happened and who did it', async () => {
+    await until(async () =>
+      ((await call('GET', '/journal?find=Meters')).body as unknown as { text: string }[]).some(({ text }) => text === 'Switched on.'),
+    )
+    expect((await call('GET', '/journal?severity=trouble')).body).toEqual([])
+    const revisions = (await call('GET', '/revisions?limit=3')).body as unknown as { number: number; who: string; what: string }[]
+    expect(revisions).toHaveLength(3)
+    expect(revisions[0]!.number).toBe(revisions[1]!.number + 1)
+    expect(revisions[0]!.what).toBe('Made outlet “First”')
+  })
+})
+
+describe('the live websocket', () => {
+  const openLive = async (headers: Record<string, string> = {}) => {
+    const socket = new WebSocket(`${site.base.replace('http', 'ws')}/live`, { headers })
+    const heard: { at: number; message: LiveMessage }[] = []
+    socket.on('message', (data: Buffer) => heard.push({ at: Date.now(), message: JSON.parse(data.toString()) as LiveMessage }))
+    await new Promise((resolve, reject) => socket.once('open', resolve).once('error', reject))
+    const say = (message: object) => socket.send(JSON.stringify(message))
+    const batches = () =>
+      heard.filter(({ message }) => message.say === 'values') as { at: number; message: { batch: number; values: LiveValue[] } }[]
+    return { socket, heard, say, batches }
+  }
+
+  it('sends only what is watched, at most ten times a second, and not before the last was taken', async () => {
+    const tags = ((await call('GET', '/tags?find=w/')).body as unknown as { tags: Tag[] }).tags
+    const { socket, say, batches } = await openLive()
+    say({ say: 'watch', tags: [tags[0]!.id] })
+    await until(() => batches().length === 1)
+    await new Promise((resolve) => setTimeout(resolve, 1300))
+    expect(batches()).toHaveLength(1)
+    for (let taken = 1; taken <= 3; taken++) {
+      say({ say: 'taken', batch: batches().at(-1)!.message.batch })
+      await until(() => batches().length === taken + 1)
+    }
+    expect(batches().every(({ message }) => message.values.every(({ id }) => id === tags[0]!.id))).toBe(true)
+    socket.close()
+  })
+
+  it('tells of changes of the configuration, whoever makes them', async () => {
+    const { socket, heard } = await openLive()
+    await until(() => heard.some(({ message }) => message.say === 'status'))
+    const [made] = await makeTags(tagAt('changed/now', 'holding/44'))
+    await until(() => heard.some(({ message }) => message.say === 'changed' && message.revision === made!.revision))
+    socket.close()
+  })
+
+  it('shrugs at nonsense and goes on', async () => {
+    const { socket, heard, say } = await openLive()
+    socket.send('{')
+    say({ say: 'sing' })
+    say({ say: 'watch', tags: ['x'] })
+    const before = heard.length
+    await until(() => heard.length > before)
+    expect(socket.readyState).toBe(WebSocket.OPEN)
+    socket.close()
+  })
+
+  it('is closed to pages of others', async () => {
+    await expect(openLive({ origin: 'http://evil.example' })).rejects.toThrow(/403/)
+  })
+})
+
+describe('the engine’s door', () => {
+  it('stays shut without the secret', async () => {
+    const socket = new WebSocket(`ws://127.0.0.1:${site.rpcPort}`, { headers: { authorization: 'Bearer guess' } })
+    await expect(new Promise((resolve, reject) => socket.once('open', resolve).once('error', reject))).rejects.toThrow(/401/)
+  })
+})
