@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { join, relative } from 'node:path'
 import { project } from './paths.mjs'
 import { serverPrograms } from './postgres.mjs'
 
@@ -85,7 +85,7 @@ const filesBelow = (path) => {
 /** @param {string[]} files */
 const digest = (files) => {
   const hash = createHash('sha256')
-  for (const file of files) hash.update(file).update(readFileSync(file))
+  for (const file of files) hash.update(relative(project, file)).update(readFileSync(file))
   return hash.digest('hex')
 }
 

@@ -24,6 +24,8 @@ const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles
 export class Stack {
   /** @type {Child[]} */
   #children = []
+  /** Whether the state folder is this launcher's; another one may be at work on it. */
+  #isOurs = false
 
   /** @param {StackOptions} options */
   constructor(options) {
@@ -34,6 +36,7 @@ export class Stack {
   async start() {
     const { folder, standins, demoData, wishes = {} } = this.options
     refuseSecond(folder)
+    this.#isOurs = true
     this.ports = await choosePorts(folder, { database: 0, rpc: 0, web: 8480, modbus: 5020, control: 8490, opcua: 4840, ...wishes })
     mkdirSync(join(folder, 'log'), { recursive: true })
     const database = preparePostgres(folder, this.ports.database)
@@ -54,7 +57,7 @@ export class Stack {
 
   async stop() {
     for (const child of [...this.#children].reverse()) await child.stop()
-    rmSync(join(this.options.folder, 'run.json'), { force: true })
+    if (this.#isOurs) rmSync(join(this.options.folder, 'run.json'), { force: true })
   }
 
   /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
@@ -108,7 +111,7 @@ export class Stack {
 }
 
 /** Two launchers on one state folder would fight over it. @param {string} folder */
-const refuseSecond = (folder) => {
+export const refuseSecond = (folder) => {
   const file = join(folder, 'run.json')
   if (!existsSync(file)) return
   const { pid, ports } = JSON.parse(readFileSync(file, 'utf8'))

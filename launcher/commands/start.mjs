@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { runInForeground } from '../foreground.mjs'
 import { project, stateFolder } from '../paths.mjs'
 import { prepareToRun, say } from '../setup.mjs'
-import { Stack } from '../stack.mjs'
+import { refuseSecond, Stack } from '../stack.mjs'
 
 /** The runtime in the foreground. */
 export const run = async () => {
@@ -20,6 +20,7 @@ export const run = async () => {
 
 /** The same in the background. */
 export const start = async () => {
+  refuseSecond(stateFolder('site'))
   prepareToRun()
   const log = openSync(join(stateFolder('site'), 'launcher.log'), 'a')
   const child = spawn(process.execPath, [join(project, 'launcher', 'main.mjs'), 'run'], {
