@@ -132,6 +132,15 @@ const save = () => {
 .when {
   white-space: nowrap;
 }
+th:nth-child(1) {
+  width: 190px;
+}
+th:nth-child(2) {
+  width: 80px;
+}
+th:nth-child(3) {
+  width: 180px;
+}
 .older {
   margin-top: 12px;
 }
