@@ -53,6 +53,7 @@ export class ConfigurationFeed {
   async start() {
     if (await this.listen()) return
     await this.applyLastKnown()
+    this.retryLater()
   }
 
   async close() {
@@ -76,7 +77,6 @@ export class ConfigurationFeed {
       return true
     } catch {
       await client.end().catch(() => {})
-      this.retryLater()
       return false
     }
   }
@@ -99,7 +99,7 @@ export class ConfigurationFeed {
     if (this.closed || this.retryTimer) return
     this.retryTimer = setTimeout(() => {
       this.retryTimer = null
-      void this.listen()
+      void this.listen().then((listening) => listening || this.retryLater())
     }, this.backoff.next())
   }
 
@@ -117,6 +117,7 @@ export class ConfigurationFeed {
 
   /** One at a time; notifications that come meanwhile lead to one more pass. */
   private async catchUp() {
+    if (this.closed) return
     if (this.catchingUp) {
       this.again = true
       return

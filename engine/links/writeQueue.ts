@@ -14,7 +14,7 @@ interface Waiting {
 const mostWaiting = 1000
 
 /**
- * The writes of one link, one after the other in the order in which they came: `all` of them, or
+ * The writes of one device, one after the other in the order in which they came: `all` of them, or
  * only the `latest` per tag, where a newer one takes the place of one still waiting.
  */
 export class WriteQueue {

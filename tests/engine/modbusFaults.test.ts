@@ -172,6 +172,71 @@ describe('addresses that the device does not have', () => {
   })
 })
 
+describe('tags that change while replies are under way', () => {
+  it('never get a value that was meant for another tag', async () => {
+    const { port, meter, fail } = await plant()
+    meter(11).fault.delay = 200
+    const {
+      table,
+      session,
+      handleOf,
+      quality: qualityOf,
+    } = open(settingsFor(port), [
+      { address: '11:holding/40', type: 'float32' },
+      { address: '11:holding/42', type: 'float32' },
+    ])
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+    fail(11, 'slow')
+    // polled every 50 ms and answered after 200: a request is always under way now
+    await new Promise((resolve) => setTimeout(resolve, 150))
+    const handle = handleOf('11:holding/40')
+    session.setPoints([], [handle])
+    table.release(handle)
+    const reused = table.allocate()
+    expect(reused).toBe(handle)
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    expect(table.quality[reused]).toBe(quality.BadWaitingForInitialData)
+    expect(table.values[reused]).toBeUndefined()
+  })
+
+  it('are read at once when they are new, however long their interval', async () => {
+    const { port } = await plant()
+    const slow = { more: { interval: 3_600_000 } }
+    const { table, session, points, quality: qualityOf } = open(settingsFor(port), [{ address: '11:holding/40', type: 'float32', ...slow }])
+    await until(() => qualityOf('11:holding/40') === quality.Good)
+    const later = { ...points[0]!, handle: table.allocate(), address: '11:holding/90', path: 'later' }
+    session.setPoints([later], [])
+    await until(() => table.quality[later.handle] === quality.Good, Boolean, 3)
+  })
+})
+
+describe('a unit that is left out', () => {
+  it('is asked with one request at a time, however many intervals its tags have', async () => {
+    const { port, fail } = await plant()
+    const points = [100, 200, 300].map((interval, i) => ({
+      address: `11:holding/${40 + 2 * i}`,
+      type: 'float32' as const,
+      more: { interval },
+    }))
+    const settings = settingsFor(port, {
+      requests: { connections: 1, inFlight: 8 },
+      leaveOut: { after: 2, for: 500 },
+      patience: { answer: 100 },
+    })
+    const { unit, quality: qualityOf } = open(settings, points)
+    await until(() => points.every(({ address }) => qualityOf(address) === quality.Good))
+    fail(11, 'silence')
+    await until(() => unit(11)!.leftOutUntil !== null)
+    await new Promise((resolve) => setTimeout(resolve, 300))
+    const failures = unit(11)!.failures
+    await until(() => unit(11)!.failures > failures)
+    await new Promise((resolve) => setTimeout(resolve, 150))
+    expect(unit(11)!.failures).toBe(failures + 1)
+    fail(11, null)
+    await until(() => points.every(({ address }) => qualityOf(address) === quality.Good))
+  })
+})
+
 describe('settings applied while running', () => {
   it('keep the connections open when only the reading changes', async () => {
     const { port, gateway } = await plant()
@@ -190,6 +255,24 @@ describe('settings applied while running', () => {
 })
 
 describe('writes', () => {
+  it('to a silent unit hold up nobody else’s', async () => {
+    const { port, fail, meter } = await plant()
+    const limitOf = (unit: number) => ({
+      address: `${unit}:holding/90`,
+      type: 'float32' as const,
+      more: { options: { order: 'CDAB' as const } },
+    })
+    const { write, value } = open(settingsFor(port, { patience: { answer: 1000 }, leaveOut: { after: 0 } }), [limitOf(11), limitOf(13)])
+    await until(() => value('11:holding/90') === 1900 && value('13:holding/90') === 1900)
+    fail(13, 'silence')
+    const order: string[] = []
+    const stuck = Promise.all([1, 2].map((limit) => write('13:holding/90', limit))).then(() => order.push('silent unit'))
+    const quick = write('11:holding/90', 500).then(() => order.push('sound unit'))
+    await Promise.all([stuck, quick])
+    expect(order).toEqual(['sound unit', 'silent unit'])
+    expect(meter(11).berth.state.tripLimit).toBe(500)
+  })
+
   it('go between reads, in order, and report what the device then holds', async () => {
     const { port, meter } = await plant()
     const { write, value } = open(settingsFor(port, { requests: { connections: 1 } }), [

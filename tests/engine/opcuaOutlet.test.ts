@@ -7,6 +7,8 @@ import {
   BrowseDirection,
   ClientMonitoredItem,
   DataType,
+  NodeId,
+  NodeIdType,
   OPCUAClient,
   StatusCodes,
   TimestampsToReturn,
@@ -142,6 +144,29 @@ describe('the OPC UA outlet, seen by a client', () => {
     expect((await readValue(`types/${type}`)).statusCode.value).toBe(StatusCodes.BadNoCommunication.value)
   })
 
+  it.each(['odd/a;b=c', 'odd/ns=3;s=x', 'odd/Ångström “ü”', 'odd/a.b c', 'odd/100 %'])('serves a path like %s', async (path) => {
+    const tag = outlet.tag(path)
+    outlet.session.setTags([tag], [])
+    outlet.table.set(tag.handle, 7, quality.Good, Date.now())
+    const nodeId = new NodeId(NodeIdType.STRING, path, session.getNamespaceIndex(tagNamespace))
+    await until(async () => (await session.read({ nodeId, attributeId: AttributeIds.Value })).value.value === 7)
+  })
+
+  it('lets a tag that is gone answer no more, even when another takes its place in the table', async () => {
+    const gone = outlet.tag('place/old')
+    outlet.session.setTags([gone], [])
+    outlet.table.set(gone.handle, 1, quality.Good, Date.now())
+    await until(async () => (await readValue('place/old')).value.value === 1)
+    outlet.session.setTags([], [gone.handle])
+    outlet.table.release(gone.handle)
+    const next = outlet.tag('place/new')
+    expect(next.handle).toBe(gone.handle)
+    outlet.session.setTags([next], [])
+    outlet.table.set(next.handle, 2, quality.Good, Date.now())
+    expect((await readValue('place/old')).statusCode.name).toBe('BadNodeIdUnknown')
+    await until(async () => (await readValue('place/new')).value.value === 2)
+  })
+
   it('carries units with their UNECE code, and descriptions', async () => {
     const tag = outlet.tag('units/power', { unit: 'kW', description: 'Power taken by the ship' })
     outlet.session.setTags([tag], [])
@@ -274,6 +299,18 @@ describe('the OPC UA outlet', () => {
     expect(outlet.session.status()).toMatchObject({ flow: 'broken' })
     blocker.close()
     await until(() => outlet.session.status().flow === 'flowing')
+
+    const second = createServer()
+    const taken = await new Promise<number>((resolve) =>
+      second.listen(0, '127.0.0.1', () => resolve((second.address() as { port: number }).port)),
+    )
+    outlet.session.update({ ...outlet.settings, port: taken })
+    await until(() => outlet.session.status().fault?.code === 'port.in-use')
+    outlet.session.update({ ...outlet.settings, port: await freePort() })
+    await until(() => outlet.session.status().flow === 'flowing')
+    await new Promise((resolve) => setTimeout(resolve, 1500)) // longer than the pause before the next attempt on the old port
+    expect(outlet.session.status()).toMatchObject({ flow: 'flowing', fault: null })
+    second.close()
     await outlet.session.close()
   })
 })

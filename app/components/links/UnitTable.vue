@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
-import type { LinkStatus } from '#shared/status'
+import type { LinkStatus, UnitStatus } from '#shared/status'
 
 /** How each unit of a link is doing: its state in words, its rounds, and what was counted. */
 defineProps<{ status: LinkStatus }>()
-const fastest = (round: { requests: number }, answerMs: number | null) => (answerMs === null ? null : Math.ceil(round.requests * answerMs))
+
+/** What the most frequent round needs; asking more often than that only makes it late. */
+const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.predictedMs ?? 0, first.measuredMs ?? 0) : 0)
 </script>
 
 <template>
@@ -24,14 +26,13 @@ const fastest = (round: { requests: number }, answerMs: number | null) => (answe
         {{ counted(round.points, 'tag') }} every {{ duration(round.interval) }} make
         <strong>{{ round.requests }} {{ round.requests === 1 ? 'request' : 'requests' }}</strong
         >{{ round.predictedMs === null ? '' : ` · predicted ${duration(round.predictedMs)}`
-        }}{{ round.measuredMs === null ? '' : ` · measured ${duration(round.measuredMs)}`
-        }}{{
-          fastest(round, unit.answerMs) === null ? '' : ` · the fastest it can hold is about ${duration(fastest(round, unit.answerMs)!)}`
-        }}
+        }}{{ round.measuredMs === null ? '' : ` · measured ${duration(round.measuredMs)}` }}
       </p>
       <p class="quiet counts">
         {{ unit.requests.toLocaleString('en-GB') }} requests · {{ unit.failures }} failed · {{ unit.lateReplies }} late and
-        {{ unit.foreignReplies }} foreign replies dropped
+        {{ unit.foreignReplies }} foreign replies dropped{{
+          fastest(unit) ? ` · the fastest interval it can hold is about ${duration(fastest(unit))}` : ''
+        }}
       </p>
       <p v-if="unit.lastFault && unit.flow !== 'flowing'" class="last">{{ unit.lastFault.what }} {{ unit.lastFault.next }}</p>
     </div>

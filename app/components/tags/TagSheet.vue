@@ -213,7 +213,13 @@ const onKey = (event: KeyboardEvent) => {
           <NumberField v-model="offset" label="Offset" :message="form.messageFor('scaling.offset')" @left="form.touch('scaling.offset')" />
           <div>
             <label class="label" :for="unitField">Engineering unit</label>
-            <v-combobox :id="unitField" v-model="draft.unit" :items="units" :error-messages="form.messageFor('unit')" />
+            <v-combobox
+              :id="unitField"
+              :model-value="draft.unit"
+              :items="units"
+              :error-messages="form.messageFor('unit')"
+              @update:model-value="draft.unit = $event ?? ''"
+            />
           </div>
         </template>
         <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />

@@ -7,7 +7,7 @@ const lists = useLists()
 const filter = ref('')
 const statusOf = (id: number) => live.status?.links.find((link) => link.id === id) ?? null
 const shown = computed(() =>
-  lists.links.filter((link) => `${link.name} ${link.settings.host}`.toLowerCase().includes(filter.value.toLowerCase())),
+  lists.links.filter((link) => `${link.name} ${link.settings.host}`.toLowerCase().includes((filter.value ?? '').toLowerCase())),
 )
 useListKeys(() => '/links/new')
 </script>

@@ -43,6 +43,8 @@ export class ReadBlock {
   /** While a device keeps refusing this block: not before this time again. */
   restUntil = 0
   private refusals = 0
+  /** No longer part of the plan: a reply still under way must not reach handles that may be others' by now. */
+  retired = false
   private stale = true
 
   constructor(
@@ -69,6 +71,17 @@ export class ReadBlock {
       into.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, at)
     }
     this.stale = false
+  }
+
+  /** Never asked yet: worth asking before its interval is over. */
+  get isUnread() {
+    return this.bytes === null && this.fault === null
+  }
+
+  /** Planned anew just as it was. */
+  revive(): this {
+    this.retired = false
+    return this
   }
 
   /** Values stay as they are and carry the given quality until the next good reply. */

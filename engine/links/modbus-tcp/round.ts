@@ -20,6 +20,7 @@ export class Round {
     this.points = points.length
     this.refused = []
     const before = new Map(this.blocks.map((block) => [keyOf(block), block]))
+    this.retire()
     this.blocks = tables.flatMap((table) => {
       const ofTable = points.filter((point) => point.table === table)
       const plan = planReads(ofTable, limitsFor(table, unit, settings, fences))
@@ -27,9 +28,14 @@ export class Round {
       return plan.blocks.map((block) => {
         const made = new ReadBlock(table, block)
         const same = before.get(keyOf(made))
-        return same && samePoints(same, made) ? same : made
+        return same && samePoints(same, made) ? same.revive() : made
       })
     })
+  }
+
+  /** Nothing of this round is wanted any more. */
+  retire() {
+    for (const block of this.blocks) block.retired = true
   }
 
   predictedMs(answerMs: number | null, settings: ModbusTcpSettings): number | null {

@@ -18,6 +18,8 @@ import { failureOf, prepareWrite, sendWrite } from './writing'
 interface Station {
   poller: UnitPoller
   lane: Lane
+  /** One per unit: a silent unit holds up nobody else's writes. */
+  writes: WriteQueue
   /** Whether the unit offers function 22; null: not tried yet. */
   masksBits: boolean | null
 }
@@ -35,12 +37,10 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   private stations = new Map<number, Station>()
   private points = new Map<Handle, Point>()
   private unitOf = new Map<Handle, number>()
-  private writes: WriteQueue
   private connectionsAllowed: number
 
   constructor(private context: LinkContext<ModbusTcpSettings>) {
     this.settings = context.settings
-    this.writes = new WriteQueue(context.settings.writes.keep)
     this.connectionsAllowed = context.settings.requests.connections
     this.openLane()
   }
@@ -48,11 +48,13 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   update(settings: ModbusTcpSettings) {
     const before = this.settings
     this.settings = settings
-    this.writes.setKeep(settings.writes.keep)
     const reopens = needsReopening(before, settings)
     if (reopens) this.reopen()
     else for (const lane of this.lanes) lane.adjust(settings)
-    for (const { poller } of this.stations.values()) poller.adjust(settings)
+    for (const { poller, writes } of this.stations.values()) {
+      poller.adjust(settings)
+      writes.setKeep(settings.writes.keep)
+    }
     if (changesPoints(before, settings)) this.setPoints([...this.points.values()], [])
   }
 
@@ -108,7 +110,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
       return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: point.path }) }
     const prepared = prepareWrite(found.polled, value, this.settings)
     if (!prepared.ok) return prepared.outcome
-    return this.writes.push(handle, point.path, async () => {
+    return found.station.writes.push(handle, point.path, async () => {
       const outcome = await sendWrite(found.station, found.polled, prepared.request)
       if (outcome.kind !== 'reply') return this.writeFailed(outcome, found.station)
       await this.readBack(found.station, found.polled)
@@ -124,7 +126,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   private async readBack({ poller, lane }: Station, point: PolledPoint) {
     poller.blockFor(point.handle)?.invalidate()
     const outcome = await lane.write(poller.unit, { fc: readFunction[point.table], offset: point.offset, count: point.count })
-    if (outcome.kind !== 'reply' || !('data' in outcome.reply)) return
+    if (outcome.kind !== 'reply' || !('data' in outcome.reply) || poller.pointOf(point.handle) !== point) return
     const raw = point.decode(outcome.reply.data, 0)
     const { table } = this.context
     table.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, outcome.at)
@@ -178,7 +180,12 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     const lane = this.leastLoadedLane()
     lane.units.add(unit)
     const { name, table, journal } = this.context
-    const station: Station = { lane, masksBits: null, poller: new UnitPoller({ link: name, unit, table, journal }, this.settings, lane) }
+    const station: Station = {
+      lane,
+      masksBits: null,
+      writes: new WriteQueue(this.settings.writes.keep),
+      poller: new UnitPoller({ link: name, unit, table, journal }, this.settings, lane),
+    }
     this.stations.set(unit, station)
     return station
   }
@@ -249,6 +256,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     for (const station of this.stations.values()) {
       const lane = this.lanes.length < this.connectionsAllowed ? this.openLane() : this.lanes[this.stations.size % this.lanes.length]!
       this.move(station, lane)
+      station.poller.unsettle()
     }
     if (this.lanes.length === 0) this.openLane()
   }

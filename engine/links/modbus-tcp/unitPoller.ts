@@ -95,6 +95,12 @@ export class UnitPoller {
     this.context.table.flush()
   }
 
+  /** Another far side may answer from now on; until it does, values are only what was last seen. */
+  unsettle() {
+    for (const block of this.allBlocks()) block.degrade(quality.UncertainLastUsableValue, null, this.context.table)
+    this.context.table.flush()
+  }
+
   close() {
     this.closed = true
     if (this.timer) clearTimeout(this.timer)
@@ -161,10 +167,15 @@ export class UnitPoller {
       if (group) group.push(point)
       else byInterval.set(point.interval, [point])
     }
-    for (const interval of [...this.rounds.keys()]) if (!byInterval.has(interval)) this.rounds.delete(interval)
+    for (const [interval, round] of this.rounds) if (!byInterval.has(interval)) this.drop(interval, round)
     this.blockOf.clear()
     for (const [interval, points] of byInterval) this.planRound(interval, points)
     this.schedule()
+  }
+
+  private drop(interval: number, round: Round) {
+    round.retire()
+    this.rounds.delete(interval)
   }
 
   private planRound(interval: number, points: PolledPoint[]) {
@@ -172,6 +183,7 @@ export class UnitPoller {
     this.rounds.set(interval, round)
     round.plan(points, this.unit, this.settings, this.fences)
     for (const block of round.blocks) for (const handle of block.handles) this.blockOf.set(handle, block)
+    if (round.blocks.some((block) => block.isUnread)) round.nextDue = 0
     const now = Date.now()
     for (const { item } of round.refused) this.context.table.degrade(item.handle, quality.BadConfigurationError, now)
     if (round.refused.length > 0) this.context.table.flush()
@@ -186,7 +198,8 @@ export class UnitPoller {
     if (this.timer) clearTimeout(this.timer)
     this.timer = null
     const waiting = [...this.rounds.values()].filter((round) => !round.running)
-    if (waiting.length === 0 || !this.lane.isOpen) return
+    const probeUnderWay = this.isProbing && waiting.length < this.rounds.size
+    if (waiting.length === 0 || probeUnderWay || !this.lane.isOpen) return
     const due = Math.max(Math.min(...waiting.map((round) => round.nextDue)), this.health.leftOutUntil)
     const wait = due - Date.now()
     if (wait <= 0) this.runDue()
@@ -197,7 +210,8 @@ export class UnitPoller {
     this.timer = null
     if (this.closed || !this.lane.isOpen) return
     const now = Date.now()
-    for (const round of this.rounds.values()) if (!round.running && round.nextDue <= now) void this.run(round, now)
+    const due = [...this.rounds.values()].filter((round) => !round.running && round.nextDue <= now)
+    for (const round of this.isProbing ? due.slice(0, 1) : due) void this.run(round, now)
     this.schedule()
   }
 
@@ -206,7 +220,7 @@ export class UnitPoller {
     const late = now - round.nextDue
     round.nextDue = round.nextDue === 0 || late > round.interval ? now + round.interval : round.nextDue + round.interval
     const started = performance.now()
-    const isProbe = this.health.silentInARow >= this.leaveOutAfter
+    const isProbe = this.isProbing
     const due = round.blocks.filter((block) => block.restUntil <= now)
     const asked = isProbe ? due.slice(0, 1) : due
     await Promise.all(asked.map((block) => this.ask(block, round)))
@@ -214,6 +228,11 @@ export class UnitPoller {
     round.running = false
     if (isProbe && this.health.silentInARow === 0) round.nextDue = 0
     this.schedule()
+  }
+
+  /** After a silence one request goes out to see whether the unit is back; the rest waits for its answer. */
+  private get isProbing() {
+    return this.health.silentInARow >= this.leaveOutAfter
   }
 
   private get leaveOutAfter() {
@@ -224,6 +243,7 @@ export class UnitPoller {
     const outcome = await this.lane.read(this.unit, block.request)
     if (this.closed || outcome.kind === 'closed') return
     this.health.requests++
+    if (block.retired) return
     this.take(outcome, block, round)
     this.context.table.flush()
   }
@@ -247,8 +267,7 @@ export class UnitPoller {
   private answered(ms: number) {
     const { health } = this
     health.answerMs = health.answerMs === null ? ms : health.answerMs * 0.8 + ms * 0.2
-    if (health.silentInARow >= this.leaveOutAfter)
-      this.context.journal.note(this.context.link, `Unit ${this.unit} answers again, and is back in the round.`)
+    if (this.isProbing) this.context.journal.note(this.context.link, `Unit ${this.unit} answers again, and is back in the round.`)
     health.silentInARow = 0
     health.silentSince = 0
     health.leftOutUntil = 0
@@ -265,7 +284,7 @@ export class UnitPoller {
     if (health.silentInARow++ === 0) health.silentSince = Date.now()
     const bad = health.silentInARow >= (this.settings.leaveOut.after || badAfter)
     block.degrade(bad ? quality.BadNoCommunication : quality.UncertainLastUsableValue, why, this.context.table)
-    if (health.silentInARow >= this.leaveOutAfter) this.leaveOut(why)
+    if (this.isProbing) this.leaveOut(why)
   }
 
   private leaveOut(why: Fault) {

@@ -4,6 +4,8 @@ import {
   DataValue,
   type Namespace,
   makeEUInformation,
+  NodeId,
+  NodeIdType,
   type StatusCode,
   StatusCodes,
   type UAObject,
@@ -52,6 +54,7 @@ export class TagNodes {
     private table: TagTable,
     private write: (handle: Handle, value: TagValue) => Promise<WriteOutcome>,
     private mayWrite: () => boolean,
+    private tell: (problem: string) => void,
   ) {
     this.namespace = addressSpace.registerNamespace(tagNamespace)
   }
@@ -107,10 +110,18 @@ export class TagNodes {
     }
     for (const [handle, tag] of this.waiting) {
       this.waiting.delete(handle)
-      this.serve(tag)
+      this.tryServe(tag)
       return true
     }
     return false
+  }
+
+  private tryServe(tag: OutletTag) {
+    try {
+      this.serve(tag)
+    } catch (error) {
+      this.tell(`${tag.path} cannot be shown to clients: ${(error as Error).message}`)
+    }
   }
 
   private serve(tag: OutletTag) {
@@ -144,7 +155,7 @@ export class TagNodes {
     const access = AccessLevelFlag.CurrentRead | (tag.writable ? AccessLevelFlag.CurrentWrite : 0)
     const variable = this.namespace.addVariable({
       organizedBy: this.folder(folderOf(tag.path)),
-      nodeId: `s=${tag.path}`,
+      nodeId: this.nodeId(tag.path),
       browseName: nameOf(tag.path),
       description: tag.description || undefined,
       dataType: uaTypeOf[tag.type],
@@ -155,6 +166,11 @@ export class TagNodes {
     })
     if (tag.unit) this.addUnit(variable, tag.unit)
     return variable
+  }
+
+  /** A NodeId object: the text form would take a path with “;” or “=” apart. */
+  private nodeId(path: string) {
+    return new NodeId(NodeIdType.STRING, path, this.namespace.index)
   }
 
   /** EngineeringUnits as OPC 10000-8, 5.6.3 has them; unknown symbols go out by name with id -1. */
@@ -215,7 +231,7 @@ export class TagNodes {
     if (path === '') return this.addressSpace.rootFolder.objects
     const known = this.folders.get(path)
     if (known) return known
-    const folder = this.namespace.addFolder(this.folder(folderOf(path)), { browseName: nameOf(path), nodeId: `s=${path}/` })
+    const folder = this.namespace.addFolder(this.folder(folderOf(path)), { browseName: nameOf(path), nodeId: this.nodeId(`${path}/`) })
     this.folders.set(path, folder)
     return folder
   }

@@ -27,7 +27,7 @@ export class ClientBook {
 
   constructor(private server: OPCUAServer) {
     server.on('request', (request) => this.note(request))
-    server.on('response', (response) => this.noteRefusal(response))
+    server.on('response', (response, channel) => this.noteRefusal(response, channel))
   }
 
   list(): ClientStatus[] {
@@ -69,15 +69,12 @@ export class ClientBook {
     if (session) this.asked.set(session, { text: requestText[name] ?? name.replace(/Request$/, ''), at: Date.now() })
   }
 
-  private noteRefusal(response: Response) {
+  private noteRefusal(response: Response, channel: ServerSession['channel']) {
     if (response.constructor.name !== 'WriteResponse') return
     const refused = (response as WriteResponse).results?.find((status) => !status.isGood())
-    if (!refused) return
-    const last = this.sessions()
-      .map((session) => this.asked.get(session))
-      .filter((asked) => asked?.text === 'wrote')
-      .sort((a, b) => b!.at - a!.at)[0]
-    if (last) last.text = `wrote: ${refused.name}`
+    const session = this.sessions().find((candidate) => candidate.channel === channel)
+    const asked = session && this.asked.get(session)
+    if (refused && asked) asked.text = `wrote: ${refused.name}`
   }
 
   private sessionOf(request: Request): ServerSession | null {

@@ -46,6 +46,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     const moves = settings.port !== this.settings.port
     this.settings = settings
     if (!moves) return
+    if (this.retryTimer) clearTimeout(this.retryTimer)
     this.enqueue(async () => {
       await this.shut()
       await this.open()
@@ -107,12 +108,14 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   }
 
   private async open() {
-    if (this.closed) return
+    if (this.closed || this.running) return
     await requireFreePort(this.settings.port)
     const server = this.makeServer()
     try {
       await server.initialize()
-      const nodes = new TagNodes(server.engine.addressSpace!, this.context.table, this.context.write, () => this.settings.anonymousMayWrite)
+      const { table, write, journal, name } = this.context
+      const tell = (problem: string) => journal.caution(name, problem)
+      const nodes = new TagNodes(server.engine.addressSpace!, table, write, () => this.settings.anonymousMayWrite, tell)
       this.nodes = nodes
       nodes.change([...this.tags.values()], [])
       await nodes.settled()
@@ -120,7 +123,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       this.running = { server, clients: new ClientBook(server) }
       this.fault = null
       this.backoff.reset()
-      this.context.journal.note(this.context.name, `Open at opc.tcp://${loopback}:${this.settings.port}.`)
+      journal.note(name, `Open at opc.tcp://${loopback}:${this.settings.port}.`)
     } catch (error) {
       this.nodes?.close()
       this.nodes = null
