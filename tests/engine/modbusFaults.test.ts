@@ -189,6 +189,7 @@ describe('tags that change while replies are under way', () => {
     fail(11, 'slow')
     // polled every 50 ms and answered after 200: a request is always under way now
     await new Promise((resolve) => setTimeout(resolve, 150))
+    meter(11).pinned.set('active_power', 555)
     const handle = handleOf('11:holding/40')
     session.setPoints([], [handle])
     table.release(handle)
