@@ -224,7 +224,7 @@ export class UnitPoller {
     const due = round.blocks.filter((block) => block.restUntil <= now)
     const asked = isProbe ? due.slice(0, 1) : due
     await Promise.all(asked.map((block) => this.ask(block, round)))
-    if (!isProbe && asked.length > 0) round.measuredMs = performance.now() - started
+    if (!this.isProbing && !isProbe && asked.length > 0) round.measuredMs = performance.now() - started
     round.running = false
     if (isProbe && this.health.silentInARow === 0) round.nextDue = 0
     this.schedule()
