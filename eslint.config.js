@@ -8,11 +8,12 @@ const mayImport = {
   core: [],
   shared: ['core'],
   db: ['core', 'shared'],
-  engine: ['core', 'shared', 'db'],
-  server: ['core', 'shared', 'db'],
+  security: ['core'],
+  engine: ['core', 'shared', 'db', 'security'],
+  server: ['core', 'shared', 'db', 'security'],
   app: ['core', 'shared'],
-  standins: ['core'],
-  demo: ['core', 'shared', 'db'],
+  standins: ['core', 'security'],
+  demo: ['core', 'shared', 'db', 'security'],
 }
 const rooms = Object.keys(mayImport)
 
@@ -43,7 +44,16 @@ export default tseslint.config(
     rules: { 'vue/multi-word-component-names': 'off', 'vue/require-default-prop': 'off' },
   },
   {
-    files: ['core/**/*.ts', 'shared/**/*.ts', 'db/**/*.ts', 'engine/**/*.ts', 'standins/**/*.ts', 'demo/**/*.ts', 'tests/**/*.ts'],
+    files: [
+      'core/**/*.ts',
+      'shared/**/*.ts',
+      'db/**/*.ts',
+      'security/**/*.ts',
+      'engine/**/*.ts',
+      'standins/**/*.ts',
+      'demo/**/*.ts',
+      'tests/**/*.ts',
+    ],
     languageOptions: { parserOptions: { project: './tsconfig.node.json' } },
     rules: {
       '@typescript-eslint/no-floating-promises': 'error',

@@ -1,9 +1,13 @@
 import { Migrator, type Kysely, type Migration } from 'kysely'
 import { configuration } from './migrations/001-configuration'
+import { certificates } from './migrations/002-certificates'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
-const migrations: Record<string, Migration> = { '001-configuration': configuration }
+const migrations: Record<string, Migration> = {
+  '001-configuration': configuration,
+  '002-certificates': certificates,
+}
 
 /** Brings the database to the newest state; safe to repeat and to run from two processes at once. */
 export const migrate = async (db: Kysely<Database>): Promise<string[]> => {

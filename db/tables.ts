@@ -1,6 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { Fault } from '#core/faults/catalogue'
 import type { LinkKind } from '#core/links/registry'
+import type { KnownCertificate } from '#shared/certificates'
 import type { OutletKind } from '#shared/outlets/outlet'
 import type { TagDraft } from '#shared/tags'
 
@@ -10,6 +11,7 @@ export interface Database {
   link: LinkTable
   tag: TagTable
   outlet: OutletTable
+  certificate: CertificateTable
   revision: RevisionTable
   journal: JournalTable
 }
@@ -54,7 +56,17 @@ export interface OutletTable {
   revision: number
 }
 
-export type Subject = 'link' | 'tag' | 'outlet'
+export interface CertificateTable {
+  id: Generated<number>
+  fingerprint: string
+  name: string
+  verdict: KnownCertificate['verdict']
+  der: string
+  despite: JSONColumnType<KnownCertificate['despite']>
+  revision: number
+}
+
+export type Subject = 'link' | 'tag' | 'outlet' | 'certificate'
 
 /** One thing before and after a change, as a row of its table; null: it was not, or is no more, there. */
 export interface Change {

@@ -5,8 +5,8 @@ import type { Change, Database, Subject } from './tables'
 class Impossible extends Error {}
 
 /** What must be there before what: tags refer to links. */
-const order: Subject[] = ['link', 'outlet', 'tag']
-const jsonColumns = new Set(['settings', 'options', 'scaling'])
+const order: Subject[] = ['certificate', 'link', 'outlet', 'tag']
+const jsonColumns = new Set(['settings', 'options', 'scaling', 'despite'])
 
 /**
  * Undoes a revision by a new one: what it made goes, what it removed comes back under its old id,

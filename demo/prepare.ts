@@ -1,55 +1,93 @@
+import { mkdirSync } from 'node:fs'
 import { sql, type Kysely } from 'kysely'
-import { changeConfiguration } from '#db/configuration'
+import { changeConfiguration, type Editor } from '#db/configuration'
 import { connect } from '#db/connect'
 import { migrate } from '#db/migrate'
 import { tagColumns } from '#db/rows'
 import type { Database } from '#db/tables'
+import { OwnCertificate } from '#security/ownCertificate'
+import { Seal } from '#security/seal'
 import { outletContract } from '#shared/outlets/outlet'
+import type { LinkDraft } from '#shared/links/link'
 import { berthMeters, meterTags } from './berthMeters'
+import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
+
+interface Ports {
+  modbus: number
+  opcua: number
+  control: number
+}
 
 /** Runs once before engine and web: newest tables, and the demo's data where it is asked for. */
 const main = async () => {
   const db = connect(process.env.CONDUIT_DATABASE!)
   try {
     await migrate(db)
-    if (process.env.CONDUIT_DEMO) await furnish(db, Number(process.env.CONDUIT_STANDIN_MODBUS_PORT), Number(process.env.CONDUIT_OPCUA_PORT))
+    if (process.env.CONDUIT_DEMO) await furnish(db, portsFrom(process.env))
   } finally {
     await db.destroy()
   }
 }
 
-const furnish = async (db: Kysely<Database>, modbusPort: number, opcuaPort: number) => {
+const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
+  modbus: Number(env.CONDUIT_STANDIN_MODBUS_PORT),
+  opcua: Number(env.CONDUIT_OPCUA_PORT),
+  control: Number(env.CONDUIT_STANDIN_PORT),
+})
+
+const furnish = async (db: Kysely<Database>, ports: Ports) => {
+  const arms = await armsFrom(ports.control)
   const { revision } = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
-  if (revision === 0) await fill(db, modbusPort, opcuaPort)
-  else await followPorts(db, modbusPort, opcuaPort)
+  if (revision === 0) await fill(db, ports, arms)
+  else await followPorts(db, ports, arms)
 }
 
-const fill = (db: Kysely<Database>, modbusPort: number, opcuaPort: number) =>
-  changeConfiguration(db, 'demo', 'Set up Harrow Sound Ferry Port', async (editor) => {
+const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
+  const stateFolder = process.env.CONDUIT_STATE!
+  mkdirSync(stateFolder, { recursive: true })
+  const seal = new Seal(process.env.CONDUIT_SEAL_KEY!)
+  await letUsIn(ports.control, arms, await OwnCertificate.load(stateFolder, seal))
+  await changeConfiguration(db, 'demo', 'Set up Harrow Sound Ferry Port', async (editor) => {
     await editor.db.updateTable('site').set({ name: 'Harrow Sound Ferry Port' }).execute()
-    const draft = berthMeters(modbusPort)
-    const [link] = await editor.insert('link', [{ ...draft, settings: JSON.stringify(draft.settings) }])
-    await editor.insert('tag', meterTags(link!.id).map(tagColumns))
-    const outlet = outletContract.parse({ name: 'OPC UA server', kind: 'opcua-server', settings: { port: opcuaPort } })
+    const meters = await addLink(editor, berthMeters(ports.modbus))
+    await editor.insert('tag', meterTags(meters).map(tagColumns))
+    await editor.insert('certificate', armCertificates(arms))
+    for (const [i, draft] of armLinks(arms, seal).entries()) {
+      const link = await addLink(editor, draft)
+      await editor.insert('tag', armTags(arms[i]!.number, link).map(tagColumns))
+    }
+    const outlet = outletContract.parse({ name: 'OPC UA server', kind: 'opcua-server', settings: { port: ports.opcua } })
     await editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(outlet.settings) }])
   })
+}
 
-/** Where the launcher had to choose other ports than last time, the demo's own link and outlet follow. */
-const followPorts = async (db: Kysely<Database>, modbusPort: number, opcuaPort: number) => {
-  const link = await db
+const addLink = async (editor: Editor, draft: LinkDraft): Promise<number> => {
+  const [link] = await editor.insert('link', [{ ...draft, settings: JSON.stringify(draft.settings) }])
+  return link!.id
+}
+
+/** Where the launcher had to choose other ports than last time, the demo's own links and outlet follow. */
+const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
+  const links = await db
     .selectFrom('link')
     .selectAll()
-    .where('name', '=', 'Berth meters')
-    .where(sql`settings->>'host'`, '=', '127.0.0.1')
-    .executeTakeFirst()
-  const outlet = await db.selectFrom('outlet').selectAll().where('name', '=', 'OPC UA server').executeTakeFirst()
-  const moves = (settings: Record<string, unknown> | undefined, port: number) => settings !== undefined && settings.port !== port
-  if (!moves(link?.settings, modbusPort) && !moves(outlet?.settings, opcuaPort)) return
+    .where(sql<boolean>`settings::text like '%127.0.0.1%'`)
+    .execute()
+  const outlets = await db.selectFrom('outlet').selectAll().where('name', '=', 'OPC UA server').execute()
+  const wanted = new Map<string, Record<string, unknown>>([
+    ['Berth meters', { port: ports.modbus }],
+    ...arms.map(({ number, url }) => [`Cable arm berth ${number}`, { address: url }] as const),
+  ])
+  const moves = (settings: Record<string, unknown>, to: Record<string, unknown>) =>
+    Object.entries(to).some(([name, value]) => settings[name] !== value)
+  const movedLinks = links.filter(({ name, settings }) => moves(settings, wanted.get(name) ?? {}))
+  const movedOutlets = outlets.filter(({ settings }) => moves(settings, { port: ports.opcua }))
+  if (movedLinks.length + movedOutlets.length === 0) return
   await changeConfiguration(db, 'demo', 'Ports of the demo moved', async (editor) => {
-    if (link && moves(link.settings, modbusPort))
-      await editor.update('link', link, { settings: JSON.stringify({ ...link.settings, port: modbusPort }) })
-    if (outlet && moves(outlet.settings, opcuaPort))
-      await editor.update('outlet', outlet, { settings: JSON.stringify({ ...outlet.settings, port: opcuaPort }) })
+    for (const link of movedLinks)
+      await editor.update('link', link, { settings: JSON.stringify({ ...link.settings, ...wanted.get(link.name) }) })
+    for (const outlet of movedOutlets)
+      await editor.update('outlet', outlet, { settings: JSON.stringify({ ...outlet.settings, port: ports.opcua }) })
   })
 }
 

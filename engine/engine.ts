@@ -7,6 +7,7 @@ import { toWire } from '#shared/status'
 import { differenceBetween, emptyConfiguration, type Configuration, type Difference } from './configuration/site'
 import type { JournalWriter } from './journal/journal'
 import type { WriteOutcome } from './links/driver'
+import type { Security } from './opcua/security'
 import { LinkRunner } from './links/linkRunner'
 import { OutletRunner } from './outlets/outletRunner'
 import { Rate } from './rate'
@@ -17,6 +18,7 @@ interface EngineOptions {
   node: string
   stateFolder: string
   journal: JournalWriter
+  security: Security
 }
 
 /**
@@ -38,6 +40,7 @@ export class Engine {
   async apply(next: Configuration) {
     const difference = differenceBetween(this.configuration, next)
     this.configuration = next
+    this.applyCertificates(difference.certificates, next)
     await this.applyLinks(difference.links)
     this.applyTags(difference.tags)
     await this.removeLinks(difference.links.removed)
@@ -84,6 +87,10 @@ export class Engine {
     }
   }
 
+  link(id: number): LinkRunner | undefined {
+    return this.links.get(id)
+  }
+
   disconnectClient(outletId: number, clientId: string): boolean {
     return this.outlets.get(outletId)?.disconnect(clientId) ?? false
   }
@@ -101,11 +108,15 @@ export class Engine {
     return total
   }
 
+  private applyCertificates({ set, removed }: Difference['certificates'], { certificates }: Configuration) {
+    if (set.length + removed.length > 0) this.options.security.trust.set(certificates.values())
+  }
+
   private async applyLinks({ set }: Difference['links']) {
     for (const link of set) {
       const known = this.links.get(link.id)
       if (known) await known.update(link)
-      else this.links.set(link.id, new LinkRunner(link, this.table, this.options.journal))
+      else this.links.set(link.id, new LinkRunner(link, this.table, this.options.journal, this.options.security))
     }
   }
 

@@ -2,12 +2,16 @@ import { mkdirSync } from 'node:fs'
 import { hostname } from 'node:os'
 import pino from 'pino'
 import { connect } from '#db/connect'
+import { OwnCertificate } from '#security/ownCertificate'
+import { Seal } from '#security/seal'
 import type { EngineStatus, LiveValue } from '#shared/status'
 import { ConfigurationFeed } from './configuration/feed'
 import type { Configuration } from './configuration/site'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
 import { LiveViews } from './live/liveViews'
+import type { Security } from './opcua/security'
+import { TrustBook } from './opcua/trustBook'
 import { EngineFunctions } from './rpc/api'
 import { openRpc, type WebSide } from './rpc/server'
 
@@ -24,7 +28,9 @@ const main = async () => {
   const databaseUrl = required('CONDUIT_DATABASE')
   const db = connect(databaseUrl, (error) => log.warn({ error: error.message }, 'idle database connection lost'))
   const journal = new Journal(db, log)
-  const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), stateFolder, journal })
+  const seal = new Seal(required('CONDUIT_SEAL_KEY'))
+  const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
+  const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), stateFolder, journal, security })
   const webSides = new Map<WebSide, EngineFunctions>()
   const views = new LiveViews(engine.table, engine.tags, (viewer, values) => deliver(viewer, values))
   const deliver = async (viewer: string, values: LiveValue[]) => {
@@ -42,12 +48,12 @@ const main = async () => {
     port: Number(required('CONDUIT_RPC_PORT')),
     secret: required('CONDUIT_RPC_SECRET'),
     api: (web) => {
-      const functions = new EngineFunctions(engine, views, fullStatus, web)
+      const functions = new EngineFunctions(engine, views, fullStatus, web, security)
       webSides.set(web, functions)
       return functions
     },
     left: (web) => {
-      webSides.get(web)?.stopAllChecks()
+      webSides.get(web)?.stopAll()
       webSides.delete(web)
       if (webSides.size === 0) views.leaveAll()
     },

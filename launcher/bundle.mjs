@@ -26,3 +26,4 @@ await build({
   logLevel: 'warning',
 })
 copyFileSync(join(project, 'standins', 'page.html'), join(outdir, 'page.html'))
+copyFileSync(join(project, 'standins', 'opcua', 'armTypes.xml'), join(outdir, 'armTypes.xml'))

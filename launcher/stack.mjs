@@ -11,9 +11,11 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {string} folder
  * @property {boolean} standins with the simulated devices
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'arm1' | 'arm2' | 'arm3', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
+
+const usualPorts = { database: 0, rpc: 0, web: 8480, modbus: 5020, control: 8490, opcua: 4840, arm1: 4851, arm2: 4852, arm3: 4853 }
 
 const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles', name)
 
@@ -30,21 +32,21 @@ export class Stack {
   /** @param {StackOptions} options */
   constructor(options) {
     this.options = options
-    this.ports = { database: 0, rpc: 0, web: 0, modbus: 0, control: 0, opcua: 0 }
+    this.ports = { database: 0, rpc: 0, web: 0, modbus: 0, control: 0, opcua: 0, arm1: 0, arm2: 0, arm3: 0 }
   }
 
   async start() {
     const { folder, standins, demoData, wishes = {} } = this.options
     refuseSecond(folder)
     this.#isOurs = true
-    this.ports = await choosePorts(folder, { database: 0, rpc: 0, web: 8480, modbus: 5020, control: 8490, opcua: 4840, ...wishes })
+    this.ports = await choosePorts(folder, { ...usualPorts, ...wishes })
     mkdirSync(join(folder, 'log'), { recursive: true })
     const database = preparePostgres(folder, this.ports.database)
     const env = this.#environment(database.url)
     this.#launch(database.spec)
     await waitForPort(this.ports.database)
-    this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
     if (standins) this.#launch(this.#node('stand-ins', bundle('standins.mjs'), env))
+    this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
     this.#launch(this.#node('engine', bundle('engine.mjs'), env))
     this.#launch(this.#node('web', join(project, '.output', 'server', 'index.mjs'), env))
     writeFileSync(join(folder, 'run.json'), JSON.stringify({ pid: process.pid, ports: this.ports, children: this.pids() }, null, 2))
@@ -63,16 +65,18 @@ export class Stack {
   /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
   #environment(databaseUrl) {
     const { folder } = this.options
-    const { rpc, web, modbus, control, opcua } = this.ports
+    const { rpc, web, modbus, control, opcua, arm1, arm2, arm3 } = this.ports
     return {
       NODE_ENV: 'production',
       CONDUIT_STATE: folder,
       CONDUIT_DATABASE: databaseUrl,
       CONDUIT_RPC_PORT: String(rpc),
       CONDUIT_RPC_SECRET: secretOf(folder, 'rpc'),
+      CONDUIT_SEAL_KEY: secretOf(folder, 'seal'),
       CONDUIT_STANDIN_MODBUS_PORT: String(modbus),
       CONDUIT_STANDIN_PORT: String(control),
       CONDUIT_OPCUA_PORT: String(opcua),
+      CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].join(','),
       NITRO_HOST: '127.0.0.1',
       NITRO_PORT: String(web),
     }

@@ -1,15 +1,38 @@
-import type { LinkDraft } from './links/link'
+import type { Fault } from '#core/faults/catalogue'
+import type { CertificateFacts } from '#core/certificates/judge'
+import type { Found } from '#core/opcua/offers'
+import type { Children, Place, PlaceDetails } from './browse'
+import type { Link, LinkDraft } from './links/link'
 import type { PointDefinition } from '#core/links/protocol'
-import type { CheckStep, EngineStatus, LiveValue, ValueOrigin, WriteResult } from './status'
+import type { EngineStatus, LiveValue, ValueOrigin, WriteResult } from './status'
+
+export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
+
+/** The application's own certificate, without its key. */
+export interface OwnCertificateFacts {
+  facts: CertificateFacts
+  pem: string
+}
 
 /** What the web side may ask of the engine. */
 export interface EngineApi {
   status(): EngineStatus
-  /** Walks from the name to the first reply; steps arrive through `checkStep`, in order. */
+  /** Walks from the name to the first reply; its steps arrive through `part`, in order. */
   check(id: string, draft: LinkDraft): Promise<void>
-  stopCheck(id: string): void
-  /** Reads an address once, over a connection of its own, without making a tag. */
-  tryRead(draft: LinkDraft, point: PointDefinition): Promise<ValueOrigin>
+  /** Asks the far side which ways in it offers. */
+  find(draft: LinkDraft): Promise<Answer<Found>>
+  /** Reads an address once, without making a tag. */
+  tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
+  browse(linkId: number, place: Place): Promise<Answer<Children>>
+  details(linkId: number, places: Place[]): Promise<Answer<PlaceDetails[]>>
+  /** What they find arrives through `part`. */
+  search(id: string, linkId: number, text: string): Promise<Answer<null>>
+  branch(id: string, linkId: number, place: Place): Promise<Answer<null>>
+  /** Ends a check, a search or a walk through a branch. */
+  stop(id: string): void
+  own(): OwnCertificateFacts
+  replaceOwn(certificate: string, key: string): Promise<Answer<OwnCertificateFacts>>
+  renewOwn(): Promise<OwnCertificateFacts>
   write(tagId: number, value: boolean | number | string): Promise<WriteResult>
   origin(tagId: number): ValueOrigin | null
   /** Which tags the viewer has on screen; replaces what it watched before. */
@@ -20,7 +43,8 @@ export interface EngineApi {
 
 /** What the engine tells the web side. `deliver` resolves once the page has taken the values. */
 export interface WebApi {
-  checkStep(id: string, step: CheckStep): void
+  /** One part of what a check, a search or a walk through a branch brings. */
+  part(id: string, part: unknown): void
   deliver(viewer: string, values: LiveValue[]): Promise<void>
 }
 

@@ -1,5 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
-import type { TagValue, DataType } from '#core/tags/types'
+import type { PointOptions } from '#core/links/protocol'
+import type { ShownCertificate } from './certificates'
+import { isArrayValue, type DataType, type ScalarValue, type TagValue } from '#core/tags/types'
 
 /**
  * What the engine tells about itself. Plain data: it crosses two sockets on its way to a page.
@@ -34,6 +36,8 @@ export interface LinkStatus {
   answerMs: number | null
   units: UnitStatus[]
   connections: number
+  /** The certificate that waits for a decision. */
+  certificate?: ShownCertificate
 }
 
 export interface ClientStatus {
@@ -75,10 +79,13 @@ export interface EngineStatus {
   changesOutPerSecond: number
 }
 
+type WireScalar = boolean | number | string
+export type WireValue = WireScalar | WireScalar[] | null
+
 /** Values on their way to a page. `bigint` travels as text; the tag's type tells. */
 export interface LiveValue {
   id: number
-  value: boolean | number | string | null
+  value: WireValue
   type: DataType
   quality: number
   /** When the source had this value, and when it was last confirmed; Unix milliseconds. */
@@ -86,8 +93,12 @@ export interface LiveValue {
   seenAt: number
 }
 
-export const toWire = (value: TagValue | undefined): LiveValue['value'] => {
+export const toWire = (value: TagValue | undefined): WireValue => {
   if (value === undefined) return null
+  return isArrayValue(value) ? value.map(scalarToWire) : scalarToWire(value)
+}
+
+const scalarToWire = (value: ScalarValue): WireScalar => {
   if (typeof value === 'bigint') return value.toString()
   if (typeof value === 'number' && !Number.isFinite(value)) return String(value)
   return value
@@ -105,7 +116,8 @@ export interface ValueStage {
 export interface ReadingRow {
   label: string
   type: DataType
-  order: string | null
+  /** What a tag's options would be to read it so. */
+  options: PointOptions
   text: string
   plausible: boolean
   inUse: boolean
@@ -128,6 +140,8 @@ export interface CheckStep {
   evidence: string
   ms: number | null
   fault: Fault | null
+  /** The certificate that a person should decide about, or may want to read. */
+  certificate?: ShownCertificate
 }
 
 export type WriteResult = { ok: true; readBack: LiveValue['value'] } | { ok: false; fault: Fault }

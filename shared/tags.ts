@@ -2,8 +2,8 @@ import { z } from 'zod'
 import { protocolOf, type LinkKind } from '#core/links/registry'
 import { pathProblem } from '#core/tags/path'
 import { dataTypes } from '#core/tags/types'
-import { wordOrders } from '#core/modbus/layout'
 import { milliseconds } from './fields'
+import { linkContracts } from './links/registry'
 
 const scaling = z.object({
   gain: z.number({ error: 'A gain is a number.' }).refine((gain) => gain !== 0, 'A gain of 0 would make every value the same.'),
@@ -22,12 +22,8 @@ export const tagDraft = z.object({
   linkId: z.int({ error: 'Choose the link that the tag reads through.' }),
   address: z.string({ error: 'A tag needs an address.' }).trim().max(500, 'An address has at most 500 characters.'),
   type: z.enum(dataTypes),
-  options: z
-    .object({
-      order: z.enum(wordOrders).optional(),
-      length: z.int({ error: 'A length is a whole number.' }).optional(),
-    })
-    .default({}),
+  /** What the protocol needs besides; `tagProblems` checks it by the contract of the link's kind. */
+  options: z.record(z.string(), z.unknown()).default({}),
   access: z.enum(['read', 'readwrite']).default('read'),
   interval: milliseconds('An interval', 10, 86_400_000).nullable().default(null),
   scaling: scaling.nullable().default(null),
@@ -43,21 +39,31 @@ export interface Tag extends TagDraft {
 }
 
 export const tagChange = z.object({ revision: z.int(), tag: tagDraft })
-export const newTags = z.object({ tags: z.array(tagDraft).min(1).max(5000, 'At most 5,000 tags at once.') })
+export const newTags = z.object({ tags: z.array(tagDraft).min(1).max(20_000, 'At most 20,000 tags at once.') })
 
 export interface FieldMessage {
   path: string
   message: string
 }
 
-/** What only shows in the light of the link: address, type, order, length, access, interval. */
-export const tagProblems = (tag: TagDraft, link: { kind: LinkKind; settings: unknown }): FieldMessage[] =>
-  protocolOf(link.kind)
-    .problems(tag, link.settings)
-    .map(({ field, message }) => ({ path: field === 'order' || field === 'length' ? `options.${field}` : field, message }))
+interface OfLink {
+  kind: LinkKind
+  settings: unknown
+}
 
-/** The draft as it is stored: its address in the canonical notation. */
-export const settled = (tag: TagDraft, link: { kind: LinkKind; settings: unknown }): TagDraft => {
+/** What only shows in the light of the link: its address, type, options, access and interval. */
+export const tagProblems = (tag: TagDraft, link: OfLink): FieldMessage[] => {
+  const options = linkContracts[link.kind].point.safeParse(tag.options)
+  if (!options.success) return options.error.issues.map((issue) => ({ path: ['options', ...issue.path].join('.'), message: issue.message }))
+  const point = { ...tag, options: options.data }
+  return protocolOf(link.kind)
+    .problems(point, link.settings)
+    .map(({ field, message }) => ({ path: field, message }))
+}
+
+/** The draft as it is stored: its address in the canonical notation, its options without strangers. */
+export const settled = (tag: TagDraft, link: OfLink): TagDraft => {
   const facts = protocolOf(link.kind).describe(tag.address, link.settings)
-  return facts.ok ? { ...tag, address: facts.canonical } : tag
+  const options = linkContracts[link.kind].point.parse(tag.options)
+  return facts.ok ? { ...tag, address: facts.canonical, options } : tag
 }

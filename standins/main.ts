@@ -1,7 +1,11 @@
 import { join } from 'node:path'
 import pino from 'pino'
 import { openControl } from './control/server'
+import { ArmServer } from './opcua/armServer'
 import { Port } from './port'
+
+/** Points under Diagnostics of each arm; the one of berth 2 has many. */
+const cells = [40, 5000, 0]
 
 /** All stand-ins in one process of their own. Ports come from the launcher. */
 const main = async () => {
@@ -9,14 +13,20 @@ const main = async () => {
   const port = new Port()
   const modbusPort = await port.gateway.listen(Number(process.env.CONDUIT_STANDIN_MODBUS_PORT ?? 0))
   port.start()
-  const control = openControl(port, join(import.meta.dirname, 'page.html'))
+  const armPorts = (process.env.CONDUIT_STANDIN_ARM_PORTS ?? '0,0,0').split(',').map(Number)
+  const folder = join(process.env.CONDUIT_STATE ?? '.', 'stand-ins')
+  const arms = port.arms.map(
+    (arm, i) => new ArmServer(arm, { folder: join(folder, `arm-${arm.number}`), port: armPorts[i] ?? 0, cells: cells[i] ?? 0 }),
+  )
+  for (const arm of arms) await arm.start()
+  const control = openControl({ port, arms }, join(import.meta.dirname, 'page.html'))
   control.listen(Number(process.env.CONDUIT_STANDIN_PORT ?? 0), '127.0.0.1')
-  log.info({ modbusPort }, 'feeder meters 11, 12 and 13 answer')
+  log.info({ modbusPort, armPorts: arms.map((arm) => arm.port) }, 'feeder meters and cable arms answer')
 
   const stop = () => {
     port.stop()
     control.close()
-    void port.gateway.close().then(() => process.exit(0))
+    void Promise.all([port.gateway.close(), ...arms.map((arm) => arm.stop())]).then(() => process.exit(0))
     setTimeout(() => process.exit(0), 2000).unref()
   }
   process.once('SIGTERM', stop)

@@ -1,12 +1,14 @@
 import { Gateway } from './modbus/gateway'
 import { Meter } from './modbus/meter'
 import { Berth } from './physics/berth'
+import { CableArm } from './physics/cableArm'
 
 const stepMs = 250
 
 /** The simulated part of Harrow Sound Ferry Port: three berths, their meters, the gateway before them. */
 export class Port {
   readonly gateway: Gateway
+  readonly arms: CableArm[]
   private timer: NodeJS.Timeout | null = null
   private lastStep = Date.now()
 
@@ -23,6 +25,7 @@ export class Port {
     ]
     meters[2]!.unknownFunctions.add(22)
     this.gateway = new Gateway(meters)
+    this.arms = berths.map((berth, index) => new CableArm(index + 1, berth))
   }
 
   start() {
@@ -38,6 +41,7 @@ export class Port {
     const seconds = Math.min(5, (now - this.lastStep) / 1000)
     this.lastStep = now
     for (const meter of this.gateway.meters) meter.berth.advance(seconds)
+    for (const arm of this.arms) arm.advance(seconds)
   }
 }
 

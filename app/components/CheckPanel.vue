@@ -3,7 +3,14 @@ import { duration } from '#core/text/duration'
 import type { CheckStep } from '#shared/status'
 
 /** The check beside a sheet: each step with what was seen and how long it took; below, what it means. */
-const props = defineProps<{ steps: CheckStep[]; running: boolean; failed: CheckStep | null; note: string; canRun: boolean }>()
+const props = defineProps<{
+  steps: CheckStep[]
+  running: boolean
+  failed: CheckStep | null
+  note: string
+  canRun: boolean
+  asks?: boolean
+}>()
 defineEmits<{ run: []; stop: [] }>()
 const sound = computed(() => !props.running && props.steps.length > 0 && props.steps.every((step) => step.flow === 'flowing'))
 </script>
@@ -22,13 +29,21 @@ const sound = computed(() => !props.running && props.steps.length > 0 && props.s
       <li v-for="step in steps" :key="step.step" :class="`step-${step.flow}`" :data-step="step.step">
         <strong>{{ step.title }}</strong>
         <PipeGlyph :flow="step.flow" :width="38" />
-        <span class="evidence">{{ step.fault ? step.fault.what : step.flow === 'waiting' ? 'under way' : step.evidence }}</span>
+        <span class="evidence">{{
+          step.fault
+            ? step.fault.code === 'certificate.unknown'
+              ? 'not known here'
+              : step.fault.what
+            : step.flow === 'waiting'
+              ? 'under way'
+              : step.evidence
+        }}</span>
         <span class="number quiet">{{ step.ms === null ? '' : duration(step.ms) }}</span>
       </li>
     </ol>
     <p v-if="sound" class="verdict">The device answers. It can be saved.</p>
   </section>
-  <FaultNote v-if="failed?.fault" :fault="failed.fault" class="below" />
+  <FaultNote v-if="failed?.fault && !(asks && failed.fault.code === 'certificate.unknown')" :fault="failed.fault" class="below" />
 </template>
 
 <style scoped>
@@ -61,7 +76,7 @@ ol {
 }
 li {
   display: grid;
-  grid-template-columns: 90px 38px 1fr 70px;
+  grid-template-columns: minmax(90px, auto) 38px 1fr 70px;
   gap: 12px;
   align-items: center;
   padding: 5px 16px;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { refDebounced } from '@vueuse/core'
+import { placeOf } from '#shared/links/link'
 import type { Tag } from '#shared/tags'
 import { besides, home, stations } from '~/stations'
 
@@ -27,8 +28,8 @@ const matches = (words: string) => words.toLowerCase().includes(text.value.trim(
 
 const found = computed<Found[]>(() => {
   const links = lists.links
-    .filter((link) => matches(`${link.name} ${link.settings.host}`))
-    .map((link) => ({ title: link.name, detail: `link · ${link.settings.host}:${link.settings.port}`, path: `/links/${link.id}` }))
+    .filter((link) => matches(`${link.name} ${placeOf(link)}`))
+    .map((link) => ({ title: link.name, detail: `link · ${placeOf(link)}`, path: `/links/${link.id}` }))
   const outlets = lists.outlets
     .filter((outlet) => matches(outlet.name))
     .map((outlet) => ({ title: outlet.name, detail: `outlet · port ${outlet.settings.port}`, path: `/outlets/${outlet.id}` }))

@@ -15,7 +15,7 @@ export const useCheck = () => {
     else steps.value[index] = step
   }
 
-  const run = async (draft: LinkDraft) => {
+  const run = async (link: LinkDraft, linkId: number | null) => {
     abort?.abort()
     const mine = new AbortController()
     abort = mine
@@ -25,7 +25,7 @@ export const useCheck = () => {
     try {
       const response = await fetch('/api/links/check', {
         method: 'POST',
-        body: JSON.stringify(draft),
+        body: JSON.stringify({ link, linkId }),
         headers: { 'content-type': 'application/json' },
         signal: mine.signal,
       })

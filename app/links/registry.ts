@@ -1,15 +1,44 @@
 import type { Component } from 'vue'
 import type { LinkKind } from '#core/links/registry'
-import type { LinkSettings } from '#shared/links/link'
+import { parseEndpoint } from '#core/opcua/endpointAddress'
+import type { LinkSettings, SettingsOf } from '#shared/links/link'
+import { linkContracts } from '#shared/links/registry'
+import ModbusPointForm from '~/components/links/ModbusPointForm.vue'
 import ModbusTcpForm from '~/components/links/ModbusTcpForm.vue'
+import OpcuaForm from '~/components/links/OpcuaForm.vue'
+import OpcuaPointForm from '~/components/links/OpcuaPointForm.vue'
 
-interface LinkForm {
+interface LinkForm<S = LinkSettings> {
   component: Component
+  /** What a point of such a link is asked besides its address and type. */
+  pointForm: Component
+  addressExample: string
+  /** The settings of a new link, before anything is typed. */
+  blank(): S
   /** A suggestion for the name of a new link, from what is typed so far. */
-  suggestName(settings: LinkSettings): string
+  suggestName(settings: S): string
 }
 
-/** The form of every link kind. A new protocol adds its line here. */
-export const linkForms: Record<LinkKind, LinkForm> = {
-  'modbus-tcp': { component: ModbusTcpForm, suggestName: (settings) => (settings.host ? `Device at ${settings.host}` : '') },
+/** The forms of every link kind. A new protocol adds its entry here. */
+const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
+  'modbus-tcp': {
+    component: ModbusTcpForm,
+    pointForm: ModbusPointForm,
+    addressExample: 'holding/40 or 40041 or 400041',
+    blank: () => ({ ...linkContracts['modbus-tcp'].settings.parse({ host: 'none' }), host: '' }),
+    suggestName: ({ host }) => (host ? `Device at ${host}` : ''),
+  },
+  opcua: {
+    component: OpcuaForm,
+    pointForm: OpcuaPointForm,
+    addressExample: 'nsu=urn:port:arm;s=Plug.Position',
+    blank: () => ({ ...linkContracts.opcua.settings.parse({ address: 'none' }), address: '' }),
+    suggestName: ({ address }) => {
+      const parsed = parseEndpoint(address)
+      return parsed.ok ? `Server at ${parsed.address.host}` : ''
+    },
+  },
 }
+
+/** Settings and form go together by the kind; TypeScript cannot follow that through a variable. */
+export const linkForms = forms as unknown as Record<LinkKind, LinkForm>

@@ -11,14 +11,24 @@ export interface Protocol {
   /** One line under the title where a person chooses. */
   subtitle: string
   capabilities: Capabilities
+  /** Where a link goes, as lists show it. */
+  place(settings: unknown): string
+  /** How often tags are read or notified that choose no interval of their own, ms. */
+  interval(settings: unknown): number
   /** Reads an address as a person types it. */
   describe(text: string, settings: unknown): AddressFacts
   /** Everything wrong with one point; empty when it can be polled. */
   problems(point: PointDefinition, settings: unknown): FieldProblem[]
   /** Notes that arise between points of one link, such as overlaps. Keyed by the point's id. */
   notes(points: readonly (PointDefinition & { id: number; path: string })[], settings: unknown): Map<number, string>
-  /** The same point one width further, for making a series of tags. */
-  next(point: PointDefinition): string
+  /** The same point one width further, for making a series of tags; null where addresses have no order. */
+  next(point: PointDefinition): string | null
+  /** The options in a word or two, as lists show them beside the type. */
+  optionsText(point: PointDefinition, settings: unknown): string
+  /** Options without those that only repeat the link's. */
+  leanOptions(options: PointOptions, settings: unknown): PointOptions
+  /** What a point of this type needs to start with. */
+  optionsFor(type: DataType, options: PointOptions): PointOptions
 }
 
 export interface Capabilities {
@@ -39,15 +49,14 @@ export interface PointDefinition {
   interval?: number | null
 }
 
-/** How a point is laid out, where the protocol leaves it open. Absent means: as the link has it. */
-export interface PointOptions {
-  order?: 'ABCD' | 'CDAB' | 'BADC' | 'DCBA'
-  /** Bytes of a string. */
-  length?: number
-}
+/**
+ * What a point of this protocol needs besides its address and type. Absent means: as the link has
+ * it. Its contract is in `shared/links/<protocol>`; only the protocol's own code looks inside.
+ */
+export type PointOptions = Readonly<Record<string, unknown>>
 
 export interface FieldProblem {
-  field: 'address' | 'type' | 'order' | 'length' | 'access' | 'interval'
+  field: 'address' | 'type' | 'access' | 'interval' | `options.${string}`
   message: string
 }
 
@@ -62,5 +71,7 @@ export type AddressFacts =
       types: readonly DataType[]
       defaultType: DataType
       writable: boolean
+      /** The part of the far side that is polled by itself, where there are several. */
+      unit: string | null
     }
   | { ok: false; problem: string }

@@ -1,4 +1,4 @@
-import type { DataType } from '../tags/types'
+import { modbusTypes, type ModbusType } from './layout'
 
 /**
  * Modbus data addresses. A point is a table, a zero-based offset as it stands in the frame
@@ -88,9 +88,7 @@ export const formatReference = (address: ModbusAddress, digits?: 5 | 6): string 
 }
 
 /** What an address yields when nobody says otherwise. */
-export const defaultType = (address: ModbusAddress): DataType => (holdsBits(address.table) || address.bit !== null ? 'bool' : 'uint16')
+export const defaultType = (address: ModbusAddress): ModbusType => (holdsBits(address.table) || address.bit !== null ? 'bool' : 'uint16')
 
-export const typesOf = (address: ModbusAddress): readonly DataType[] =>
-  holdsBits(address.table) || address.bit !== null
-    ? ['bool']
-    : ['uint16', 'int16', 'uint32', 'int32', 'uint64', 'int64', 'float32', 'float64', 'string']
+export const typesOf = (address: ModbusAddress): readonly ModbusType[] =>
+  holdsBits(address.table) || address.bit !== null ? ['bool'] : modbusTypes.filter((type) => type !== 'bool')

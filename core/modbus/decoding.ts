@@ -1,10 +1,10 @@
-import type { DataType, TagValue } from '../tags/types'
-import { registersByType, type Layout, type WordOrder } from './layout'
+import type { ScalarValue } from '../tags/types'
+import { registersByType, type Layout, type ModbusType, type WordOrder } from './layout'
 
 const reversesWords = (order: WordOrder) => order === 'CDAB' || order === 'DCBA'
 const swapsBytes = (order: WordOrder) => order === 'BADC' || order === 'DCBA'
 
-export type Decoder = (bytes: Buffer, at: number) => TagValue
+export type Decoder = (bytes: Buffer, at: number) => ScalarValue
 
 /** Builds the function that takes a value out of a reply: `at` is the byte index of its first register. */
 export const decoderFor = (layout: Layout): Decoder => {
@@ -19,7 +19,7 @@ const decodeBit =
   (bytes, at) =>
     ((bytes.readUInt16BE(at) >>> bit) & 1) === 1
 
-const bigEndian: Record<Exclude<DataType, 'bool' | 'string'>, Decoder> = {
+const bigEndian: Record<Exclude<ModbusType, 'bool' | 'string'>, Decoder> = {
   int16: (b, at) => b.readInt16BE(at),
   uint16: (b, at) => b.readUInt16BE(at),
   int32: (b, at) => b.readInt32BE(at),
@@ -30,7 +30,7 @@ const bigEndian: Record<Exclude<DataType, 'bool' | 'string'>, Decoder> = {
   float64: (b, at) => b.readDoubleBE(at),
 }
 
-const littleEndian: Record<Exclude<DataType, 'bool' | 'string'>, Decoder> = {
+const littleEndian: Record<Exclude<ModbusType, 'bool' | 'string'>, Decoder> = {
   int16: (b, at) => b.readInt16LE(at),
   uint16: (b, at) => b.readUInt16LE(at),
   int32: (b, at) => b.readInt32LE(at),
@@ -41,7 +41,7 @@ const littleEndian: Record<Exclude<DataType, 'bool' | 'string'>, Decoder> = {
   float64: (b, at) => b.readDoubleLE(at),
 }
 
-const numberDecoder = (type: Exclude<DataType, 'bool' | 'string'>, order: WordOrder): Decoder => {
+const numberDecoder = (type: Exclude<ModbusType, 'bool' | 'string'>, order: WordOrder): Decoder => {
   if (order === 'ABCD') return bigEndian[type]
   if (order === 'DCBA') return littleEndian[type]
   const registers = registersByType[type]
@@ -79,7 +79,7 @@ const decodeString = (bytes: Buffer, at: number, length: number, swapped: boolea
  * The registers that carry a value, first register first, ready for functions 6 and 16.
  * The value must already fit its type (`toRaw`). A text longer than its field throws RangeError.
  */
-export const encodeRegisters = (value: TagValue, layout: Layout): number[] => {
+export const encodeRegisters = (value: ScalarValue, layout: Layout): number[] => {
   const { type, order, length } = layout
   if (type === 'string') return encodeString(String(value), length, swapsBytes(order))
   const registers = type === 'bool' ? 1 : registersByType[type]
@@ -89,7 +89,7 @@ export const encodeRegisters = (value: TagValue, layout: Layout): number[] => {
   return toWords(inOrder)
 }
 
-const writeNumber = (into: Buffer, type: Exclude<DataType, 'string'>, value: TagValue) => {
+const writeNumber = (into: Buffer, type: Exclude<ModbusType, 'string'>, value: ScalarValue) => {
   switch (type) {
     case 'bool':
       return into.writeUInt16BE(value ? 1 : 0)

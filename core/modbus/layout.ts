@@ -1,4 +1,4 @@
-import { isNumeric, type DataType } from '../tags/types'
+import type { DataType } from '../tags/types'
 
 /**
  * How values lie in 16-bit registers. The letters are the bytes of the value, most significant
@@ -14,15 +14,31 @@ export const wordOrderText: Record<WordOrder, string> = {
   DCBA: 'low word first, bytes of each word swapped',
 }
 
+/** The types that registers can hold. */
+export const modbusTypes = [
+  'bool',
+  'uint16',
+  'int16',
+  'uint32',
+  'int32',
+  'uint64',
+  'int64',
+  'float32',
+  'float64',
+  'string',
+] as const satisfies DataType[]
+export type ModbusType = (typeof modbusTypes)[number]
+export const isModbusType = (type: DataType): type is ModbusType => (modbusTypes as readonly DataType[]).includes(type)
+
 /** How one point is laid out in its registers. `length` is the bytes of a string, else 0. */
 export interface Layout {
-  type: DataType
+  type: ModbusType
   order: WordOrder
   bit: number | null
   length: number
 }
 
-export const registersByType: Record<Exclude<DataType, 'string'>, number> = {
+export const registersByType: Record<Exclude<ModbusType, 'string'>, number> = {
   bool: 1,
   int16: 1,
   uint16: 1,
@@ -35,7 +51,7 @@ export const registersByType: Record<Exclude<DataType, 'string'>, number> = {
 }
 
 /** How many 16-bit registers a value of this type covers. */
-export const registersOf = (type: DataType, length: number) => (type === 'string' ? Math.ceil(length / 2) : registersByType[type])
+export const registersOf = (type: ModbusType, length: number) => (type === 'string' ? Math.ceil(length / 2) : registersByType[type])
 
 /** Whether an order makes a difference: one register holding a number has none of its own. */
-export const ordersMatter = (type: DataType) => type === 'string' || (isNumeric(type) && registersByType[type] > 1)
+export const ordersMatter = (type: ModbusType) => type === 'string' || registersByType[type] > 1

@@ -1,7 +1,7 @@
 import type { PointDefinition } from '../links/protocol'
 import { holdsBits, parseAddress, type Table } from './address'
-import { ordersMatter, registersOf, type Layout } from './layout'
-import type { ModbusTcpSettings } from './settings'
+import { isModbusType, ordersMatter, registersOf, type Layout, type ModbusType } from './layout'
+import type { ModbusPointOptions, ModbusTcpSettings } from './settings'
 
 /** Where a point lies and how it is laid out, everything left open filled in from the link. */
 export interface ModbusPoint {
@@ -16,9 +16,9 @@ export interface ModbusPoint {
 /** Null when the address cannot be read; the sheet refuses such a point before it is saved. */
 export const pointOf = (point: PointDefinition, settings: Pick<ModbusTcpSettings, 'unit' | 'order'>): ModbusPoint | null => {
   const parsed = parseAddress(point.address)
-  if (!parsed.ok) return null
+  if (!parsed.ok || !isModbusType(point.type)) return null
   const { address } = parsed
-  const layout = layoutOf(point, settings, address.bit)
+  const layout = layoutOf(point.type, point.options, settings, address.bit)
   return {
     unit: address.unit ?? settings.unit,
     table: address.table,
@@ -33,9 +33,14 @@ export const pointOf = (point: PointDefinition, settings: Pick<ModbusTcpSettings
  * is big-endian (Modbus Application Protocol, 4.2) unless the tag itself says otherwise; the same
  * goes for text.
  */
-const layoutOf = (point: PointDefinition, settings: Pick<ModbusTcpSettings, 'order'>, bit: number | null): Layout => ({
-  type: point.type,
-  order: point.options.order ?? (ordersMatter(point.type) && point.type !== 'string' ? settings.order : 'ABCD'),
+const layoutOf = (
+  type: ModbusType,
+  options: ModbusPointOptions,
+  settings: Pick<ModbusTcpSettings, 'order'>,
+  bit: number | null,
+): Layout => ({
+  type,
+  order: options.order ?? (ordersMatter(type) && type !== 'string' ? settings.order : 'ABCD'),
   bit,
-  length: point.options.length ?? 0,
+  length: options.length ?? 0,
 })

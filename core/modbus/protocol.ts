@@ -1,4 +1,5 @@
-import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../links/protocol'
+import type { AddressFacts, FieldProblem, PointDefinition, PointOptions, Protocol } from '../links/protocol'
+import type { DataType } from '../tags/types'
 import { counted } from '../text/counted'
 import {
   defaultType,
@@ -11,10 +12,10 @@ import {
   typesOf,
   type ModbusAddress,
 } from './address'
-import { registersOf } from './layout'
+import { isModbusType, ordersMatter, registersOf } from './layout'
 import { limits } from './pdu'
 import { pointOf } from './point'
-import type { ModbusTcpSettings } from './settings'
+import type { ModbusPointOptions, ModbusTcpSettings } from './settings'
 
 const describe = (text: string, settings: unknown): AddressFacts => {
   const parsed = parseAddress(text)
@@ -25,6 +26,7 @@ const describe = (text: string, settings: unknown): AddressFacts => {
     canonical: formatAddress(address),
     notations: notationsOf(address, settings as ModbusTcpSettings),
     note: parsed.note,
+    unit: String(address.unit ?? (settings as ModbusTcpSettings).unit),
     types: typesOf(address),
     defaultType: defaultType(address),
     writable: isWritable(address.table),
@@ -42,19 +44,25 @@ const problems = (point: PointDefinition, settings: unknown): FieldProblem[] => 
   const parsed = parseAddress(point.address)
   if (!parsed.ok) return [{ field: 'address', message: parsed.problem }]
   const { address } = parsed
-  const width = holdsBits(address.table) ? 1 : registersOf(point.type, point.options.length ?? 0)
   return [
     typeProblem(point, address),
     lengthProblem(point),
-    pastTheEnd(address, width, point),
+    pastTheEnd(address, widthOf(point, address), point),
     accessProblem(point, address),
     intervalProblem(point, settings as ModbusTcpSettings),
   ].filter((problem) => problem !== null)
 }
 
+const optionsOf = (point: PointDefinition) => point.options as ModbusPointOptions
+
+/** How far one point reaches: registers, or one bit. */
+const widthOf = (point: PointDefinition, address: ModbusAddress) =>
+  holdsBits(address.table) || !isModbusType(point.type) ? 1 : registersOf(point.type, optionsOf(point).length ?? 0)
+
 const typeProblem = (point: PointDefinition, address: ModbusAddress): FieldProblem | null => {
   const possible = typesOf(address)
-  if (possible.includes(point.type)) return null
+  if ((possible as readonly DataType[]).includes(point.type)) return null
+  if (!isModbusType(point.type)) return { field: 'type', message: `Registers hold no ${point.type}; read them as ${possible.join(', ')}.` }
   const what = holdsBits(address.table) ? `A ${address.table}` : 'A single bit'
   const hint = point.type === 'bool' ? 'Name the bit, such as ' + formatAddress({ ...address, bit: 0 }) + '.' : `${what} is bool.`
   return { field: 'type', message: `${formatAddress(address)} cannot be read as ${point.type}. ${hint}` }
@@ -62,10 +70,10 @@ const typeProblem = (point: PointDefinition, address: ModbusAddress): FieldProbl
 
 const lengthProblem = (point: PointDefinition): FieldProblem | null => {
   if (point.type !== 'string') return null
-  const length = point.options.length ?? 0
+  const length = optionsOf(point).length ?? 0
   const most = 2 * limits.readRegisters
   if (Number.isInteger(length) && length >= 1 && length <= most) return null
-  return { field: 'length', message: `A string needs a length of 1 to ${most} bytes; each register carries two.` }
+  return { field: 'options.length', message: `A string needs a length of 1 to ${most} bytes; each register carries two.` }
 }
 
 const pastTheEnd = (address: ModbusAddress, width: number, point: PointDefinition): FieldProblem | null => {
@@ -134,14 +142,30 @@ const noteOverlap = (found: Map<number, string>, earlier: Extent, later: Extent)
   if (!found.has(earlier.id)) found.set(earlier.id, `overlaps ${later.path} by ${words}`)
 }
 
-const next = (point: PointDefinition): string => {
+const next = (point: PointDefinition): string | null => {
   const parsed = parseAddress(point.address)
   if (!parsed.ok) return point.address
   const { address } = parsed
   if (address.bit !== null)
     return formatAddress(address.bit < 15 ? { ...address, bit: address.bit + 1 } : { ...address, bit: 0, offset: address.offset + 1 })
-  const step = holdsBits(address.table) ? 1 : registersOf(point.type, point.options.length ?? 0)
-  return formatAddress({ ...address, offset: address.offset + step })
+  return formatAddress({ ...address, offset: address.offset + widthOf(point, address) })
+}
+
+const optionsText = (point: PointDefinition, settings: unknown): string => {
+  if (!isModbusType(point.type) || !ordersMatter(point.type)) return ''
+  return optionsOf(point).order ?? (point.type === 'string' ? '' : (settings as ModbusTcpSettings).order)
+}
+
+const leanOptions = (options: PointOptions, settings: unknown): PointOptions => {
+  const { order, ...rest } = options as ModbusPointOptions
+  return order === undefined || order === (settings as ModbusTcpSettings).order ? rest : { order, ...rest }
+}
+
+const usualStringLength = 16
+
+const optionsFor = (type: DataType, options: PointOptions): PointOptions => {
+  const { length, ...rest } = options as ModbusPointOptions
+  return type === 'string' ? { ...rest, length: length ?? usualStringLength } : rest
 }
 
 export const modbusTcp: Protocol = {
@@ -149,8 +173,13 @@ export const modbusTcp: Protocol = {
   title: 'Modbus TCP',
   subtitle: 'Meters, drives, remote I/O and serial gateways',
   capabilities: { browse: false, read: true, watch: false, write: true, publish: false, tap: false },
+  place: (settings) => `${(settings as ModbusTcpSettings).host}:${(settings as ModbusTcpSettings).port}`,
+  interval: (settings) => (settings as ModbusTcpSettings).interval,
   describe,
   problems,
   notes,
   next,
+  optionsText,
+  leanOptions,
+  optionsFor,
 }

@@ -1,15 +1,15 @@
 import { decoderFor } from './decoding'
-import { ordersMatter, registersOf, wordOrders, type WordOrder } from './layout'
-import type { DataType, TagValue } from '../tags/types'
+import { ordersMatter, registersOf, wordOrders, type ModbusType, type WordOrder } from './layout'
+import type { ScalarValue } from '../tags/types'
 
 /** One way to read the same words. */
 export interface Reading {
-  type: DataType
+  type: ModbusType
   order: WordOrder | null
-  value: TagValue
+  value: ScalarValue
 }
 
-const candidates: DataType[] = ['uint16', 'int16', 'float32', 'uint32', 'int32', 'float64', 'uint64', 'int64']
+const candidates: ModbusType[] = ['uint16', 'int16', 'float32', 'uint32', 'int32', 'float64', 'uint64', 'int64']
 
 /**
  * Every reading that the given registers allow, narrow types first. Registers are big-endian as
@@ -29,13 +29,13 @@ export const readingsOf = (registers: Buffer): Reading[] => {
     )
 }
 
-const ordersFor = (type: DataType): readonly WordOrder[] => (ordersMatter(type) ? wordOrders : ['ABCD'])
+const ordersFor = (type: ModbusType): readonly WordOrder[] => (ordersMatter(type) ? wordOrders : ['ABCD'])
 
 /**
  * Whether a value looks like a quantity in a plant: finite, and neither vanishing nor vast.
  * Only sorts likely readings to the front; it decides nothing.
  */
-export const looksLikeQuantity = (value: TagValue): boolean => {
+export const looksLikeQuantity = (value: ScalarValue): boolean => {
   if (typeof value === 'bigint') return value > -1_000_000_000_000n && value < 1_000_000_000_000n
   if (typeof value !== 'number') return false
   const size = Math.abs(value)

@@ -1,6 +1,13 @@
 import type { WordOrder } from './layout'
 import type { Table } from './address'
 
+/** How a point is laid out, where the standard leaves it open. */
+export interface ModbusPointOptions {
+  order?: WordOrder
+  /** Bytes of a string. */
+  length?: number
+}
+
 /** What a Modbus TCP link is set to. Times in milliseconds. Validated by `shared/links/modbusTcp`. */
 export interface ModbusTcpSettings {
   host: string

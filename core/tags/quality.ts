@@ -1,3 +1,5 @@
+import { statusNames } from './statusNames'
+
 /**
  * Quality is an OPC UA status code (OPC 10000-4 7.39, values from OPC 10000-6 A.2), kept as
  * an unsigned 32-bit number. The two highest bits are its severity.
@@ -10,6 +12,10 @@ export const quality = {
   BadNodeIdUnknown: 0x80340000,
   BadOutOfRange: 0x803c0000,
   BadNotWritable: 0x803b0000,
+  BadNotReadable: 0x803a0000,
+  BadIndexRangeNoData: 0x80370000,
+  BadNoData: 0x809b0000,
+  BadUserAccessDenied: 0x801f0000,
   BadNotSupported: 0x803d0000,
   BadTypeMismatch: 0x80740000,
   BadConfigurationError: 0x80890000,
@@ -20,19 +26,17 @@ export const quality = {
   BadWaitingForInitialData: 0x80320000,
 } as const
 
-export type QualityName = keyof typeof quality
 export type Severity = 'good' | 'uncertain' | 'bad'
 
-const nameByCode = new Map<number, QualityName>((Object.keys(quality) as QualityName[]).map((name) => [quality[name], name]))
-
-const words: Record<QualityName, string> = {
-  Good: 'good',
+/** Names that say little to a person, in words. The others are read as they stand. */
+const words: Record<string, string> = {
   UncertainLastUsableValue: 'last usable value, no longer fresh',
   BadInternalError: 'a fault of ours',
   BadTimeout: 'no reply in time',
   BadNodeIdUnknown: 'nothing of that name',
   BadOutOfRange: 'outside of what the type holds',
   BadNotWritable: 'may not be written',
+  BadNotReadable: 'may not be read',
   BadNotSupported: 'the device does not offer this',
   BadTypeMismatch: 'value of the wrong type',
   BadConfigurationError: 'the device refuses this address',
@@ -41,6 +45,9 @@ const words: Record<QualityName, string> = {
   BadOutOfService: 'switched off',
   BadNoCommunication: 'no reply',
   BadWaitingForInitialData: 'waiting for the first value',
+  BadUserAccessDenied: 'the user may not do this',
+  BadNoData: 'no data there',
+  BadIndexRangeNoData: 'no such member or element',
 }
 
 export const severityOf = (code: number): Severity => {
@@ -50,13 +57,26 @@ export const severityOf = (code: number): Severity => {
 
 export const isGood = (code: number) => code >>> 30 === 0
 
+const infoBits = 0xffff
+
 /** The standard's name, or the code in hexadecimal where the name is not known here. */
-export const qualityName = (code: number): string => nameByCode.get(code >>> 0) ?? `0x${(code >>> 0).toString(16).padStart(8, '0')}`
+export const qualityName = (code: number): string =>
+  statusNames.get((code & ~infoBits) >>> 0) ?? `0x${(code >>> 0).toString(16).padStart(8, '0')}`
+
+/** What a status code says, in words: `no reply`, `sensor failure`. */
+export const statusWords = (name: string): string => words[name] ?? spelledOut(name)
+
+const spelledOut = (name: string) =>
+  name
+    .replace(/^(Good|Uncertain|Bad)/, '')
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .toLowerCase()
 
 /** One short phrase for a person: `Good`, or `Bad · no reply`. */
 export const qualityText = (code: number): string => {
-  const name = nameByCode.get(code >>> 0)
-  if (code === quality.Good) return 'Good'
+  const name = qualityName(code)
+  if (name === 'Good') return 'Good'
   const severity = severityOf(code)
-  return `${severity[0]!.toUpperCase()}${severity.slice(1)} · ${name ? words[name] : qualityName(code)}`
+  const said = statusWords(name)
+  return `${severity[0]!.toUpperCase()}${severity.slice(1)}${said ? ` · ${said}` : ''}`
 }

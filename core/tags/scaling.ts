@@ -1,4 +1,15 @@
-import { integerRanges, isNumeric, isWide, type DataType, type TagValue } from './types'
+import {
+  elementOf,
+  integerRanges,
+  isArrayType,
+  isArrayValue,
+  isNumeric,
+  isWide,
+  type DataType,
+  type ScalarType,
+  type ScalarValue,
+  type TagValue,
+} from './types'
 
 /** `engineering = raw × gain + offset`, and the inverse on write. */
 export interface Scaling {
@@ -9,7 +20,7 @@ export interface Scaling {
 export const isScaled = (scaling: Scaling | null | undefined): scaling is Scaling =>
   !!scaling && (scaling.gain !== 1 || scaling.offset !== 0)
 
-/** Applies scaling to a decoded value. Booleans and strings pass through unchanged. */
+/** Applies scaling to a decoded value. What is no number passes through unchanged. */
 export const toEngineering = (raw: TagValue, scaling: Scaling | null): TagValue => {
   if (!isScaled(scaling)) return raw
   if (typeof raw === 'bigint') return Number(raw) * scaling.gain + scaling.offset
@@ -22,20 +33,60 @@ export const toEngineering = (raw: TagValue, scaling: Scaling | null): TagValue 
  */
 const withoutBinaryDust = (value: number) => (Number.isFinite(value) ? Number(value.toPrecision(15)) : value)
 
-export type Unscaled = { ok: true; raw: TagValue } | { ok: false; reason: 'type' | 'range'; detail: string }
+type Problem = { ok: false; reason: 'type' | 'range'; detail: string }
+export type Unscaled = { ok: true; raw: TagValue } | Problem
+type UnscaledScalar = { ok: true; raw: ScalarValue } | Problem
 
 /**
  * Turns what a person or client wrote (engineering units) into the raw value of the type.
  * Integers are rounded to the nearest; what does not fit the type is refused, never wrapped.
+ * An array may come as one, or as text: elements divided by commas, in brackets or not.
  */
 export const toRaw = (value: TagValue, type: DataType, scaling: Scaling | null): Unscaled => {
+  return isArrayType(type) ? asArray(value, type) : toRawScalar(value, type, scaling)
+}
+
+/** The same for types of one element. */
+export const toRawScalar = (value: TagValue, type: ScalarType, scaling: Scaling | null): UnscaledScalar =>
+  isArrayValue(value) ? wrongType(value, type) : asScalar(value, type, scaling)
+
+const asScalar = (value: ScalarValue, type: DataType, scaling: Scaling | null): UnscaledScalar => {
   if (type === 'bool') return asBool(value)
   if (type === 'string') return { ok: true, raw: String(value) }
+  if (type === 'datetime') return asDateTime(value)
   if (!isNumeric(type) || typeof value === 'boolean') return wrongType(value, type)
   return isWide(type) && !isScaled(scaling) ? asWideInteger(value, type) : asNumber(value, type, scaling)
 }
 
-const asBool = (value: TagValue): Unscaled => {
+const asArray = (value: TagValue, type: DataType): Unscaled => {
+  const elements = isArrayValue(value) ? value : elementsIn(String(value))
+  if (!elements) return wrongType(value, type)
+  const raw: ScalarValue[] = []
+  for (const element of elements) {
+    const one = asScalar(element, elementOf(type), null)
+    if (!one.ok) return one
+    raw.push(one.raw)
+  }
+  return { ok: true, raw }
+}
+
+const elementsIn = (text: string): ScalarValue[] | null => {
+  const inner = text
+    .trim()
+    .replace(/^\[|\]$/g, '')
+    .trim()
+  return inner === '' ? [] : inner.split(',').map((element) => element.trim().replace(/^"(.*)"$/, '$1'))
+}
+
+/** Unix milliseconds, or a time that ISO 8601 allows; without a zone it is UTC. */
+const asDateTime = (value: ScalarValue): UnscaledScalar => {
+  if (typeof value === 'number' && Number.isFinite(value)) return { ok: true, raw: value }
+  const text = String(value).trim()
+  const time = Date.parse(/T[\d:.]+$/.test(text) ? `${text}Z` : text)
+  return Number.isNaN(time) ? wrongType(value, 'datetime') : { ok: true, raw: time }
+}
+
+const asBool = (value: ScalarValue): UnscaledScalar => {
   if (typeof value === 'boolean') return { ok: true, raw: value }
   const text = String(value).trim().toLowerCase()
   if (['1', 'true', 'on'].includes(text)) return { ok: true, raw: true }
@@ -43,18 +94,18 @@ const asBool = (value: TagValue): Unscaled => {
   return wrongType(value, 'bool')
 }
 
-const asWideInteger = (value: TagValue, type: DataType): Unscaled => {
+const asWideInteger = (value: ScalarValue, type: DataType): UnscaledScalar => {
   const whole = wholeNumber(value)
   return whole === null ? wrongType(value, type) : withinRange(whole, type, whole)
 }
 
-const wholeNumber = (value: TagValue): bigint | null => {
+const wholeNumber = (value: ScalarValue): bigint | null => {
   if (typeof value === 'bigint') return value
   if (typeof value === 'number') return Number.isFinite(value) ? BigInt(Math.round(value)) : null
   return /^\s*[-+]?\d+\s*$/.test(String(value)) ? BigInt(String(value).trim().replace(/^\+/, '')) : null
 }
 
-const asNumber = (value: TagValue, type: DataType, scaling: Scaling | null): Unscaled => {
+const asNumber = (value: ScalarValue, type: DataType, scaling: Scaling | null): UnscaledScalar => {
   const engineering = typeof value === 'string' && value.trim() === '' ? NaN : Number(value)
   if (Number.isNaN(engineering) && typeof value !== 'number') return wrongType(value, type)
   const raw = isScaled(scaling) ? withoutBinaryDust((engineering - scaling.offset) / scaling.gain) : engineering
@@ -65,21 +116,21 @@ const asNumber = (value: TagValue, type: DataType, scaling: Scaling | null): Uns
   return withinRange(rounded, type, isWide(type) ? rounded : Number(rounded))
 }
 
-const asFloat32 = (raw: number): Unscaled =>
+const asFloat32 = (raw: number): UnscaledScalar =>
   Number.isFinite(raw) && !Number.isFinite(Math.fround(raw)) ? outOfRange(raw, 'float32') : { ok: true, raw: Math.fround(raw) }
 
-const withinRange = (whole: bigint, type: DataType, raw: TagValue): Unscaled => {
+const withinRange = (whole: bigint, type: DataType, raw: ScalarValue): UnscaledScalar => {
   const range = integerRanges[type]
   return range && (whole < range.low || whole > range.high) ? outOfRange(whole, type) : { ok: true, raw }
 }
 
-const outOfRange = (raw: number | bigint, type: DataType): Unscaled => {
+const outOfRange = (raw: number | bigint, type: DataType): Problem => {
   const range = integerRanges[type]
   const holds = range ? `${range.low} to ${range.high}` : '±3.4e38'
   return { ok: false, reason: 'range', detail: `${raw} on the wire, and ${type} holds ${holds}` }
 }
 
-const wrongType = (value: TagValue, type: DataType): Unscaled => ({
+const wrongType = (value: TagValue, type: DataType): Problem => ({
   ok: false,
   reason: 'type',
   detail: `“${String(value)}” is no ${type}`,

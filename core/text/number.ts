@@ -1,4 +1,4 @@
-import type { DataType, TagValue } from '../tags/types'
+import { elementOf, isArrayValue, type DataType, type ScalarValue, type TagValue } from '../tags/types'
 
 const thinSpace = '\u202f'
 
@@ -11,6 +11,8 @@ const significantDigits: Partial<Record<DataType, number>> = { float32: 7 }
  */
 export const valueText = (value: TagValue | null | undefined, type?: DataType): string => {
   if (value === null || value === undefined) return '—'
+  if (isArrayValue(value)) return arrayText(value, type && elementOf(type))
+  if (type === 'datetime' && typeof value === 'number') return new Date(value).toISOString()
   if (typeof value === 'bigint') return grouped(value.toString())
   if (typeof value !== 'number') return String(value)
   if (!Number.isFinite(value)) return String(value)
@@ -18,6 +20,13 @@ export const valueText = (value: TagValue | null | undefined, type?: DataType): 
   const size = Math.abs(value)
   if (size !== 0 && (size >= 1e12 || size < 1e-4)) return value.toExponential(Math.min(4, digits - 1)).replace(/\.?0+e/, 'e')
   return grouped(String(Number(value.toPrecision(digits))))
+}
+
+const mostShown = 12
+
+const arrayText = (values: readonly ScalarValue[], type?: DataType) => {
+  const shown = values.slice(0, mostShown).map((value) => valueText(value, type))
+  return `[${shown.join(', ')}${values.length > mostShown ? `, … ${values.length} in all` : ''}]`
 }
 
 /** Four digits stay together, as in 1482; more are grouped by three from the point. */

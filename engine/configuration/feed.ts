@@ -3,14 +3,11 @@ import { join } from 'node:path'
 import type { Kysely } from 'kysely'
 import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
-import { asLink, asOutlet, asTag } from '#db/rows'
+import { asCertificate, asLink, asOutlet, asTag } from '#db/rows'
 import type { Change, Database } from '#db/tables'
-import type { Link } from '#shared/links/link'
-import type { Outlet } from '#shared/outlets/outlet'
-import type { Tag } from '#shared/tags'
 import type { JournalWriter } from '../journal/journal'
 import { Backoff } from '../links/backoff'
-import { configurationOf, type Configuration } from './site'
+import { configurationOf, thingsOf, type Configuration, type Things } from './site'
 
 interface FeedOptions {
   databaseUrl: string
@@ -154,7 +151,13 @@ export class ConfigurationFeed {
         const links = await db.selectFrom('link').selectAll().execute()
         const tags = await db.selectFrom('tag').selectAll().orderBy('id').execute()
         const outlets = await db.selectFrom('outlet').selectAll().execute()
-        return configurationOf(revision, links.map(asLink), tags.map(asTag), outlets.map(asOutlet))
+        const certificates = await db.selectFrom('certificate').selectAll().execute()
+        return configurationOf(revision, {
+          links: links.map(asLink),
+          tags: tags.map(asTag),
+          outlets: outlets.map(asOutlet),
+          certificates: certificates.map(asCertificate),
+        })
       })
   }
 
@@ -173,6 +176,7 @@ export class ConfigurationFeed {
       links: new Map(current.links),
       tags: new Map(current.tags),
       outlets: new Map(current.outlets),
+      certificates: new Map(current.certificates),
     }
     for (const { number, changes } of revisions) {
       next.revision = number
@@ -186,8 +190,8 @@ export class ConfigurationFeed {
   }
 
   /** Written aside and renamed, so that a crash never leaves half a file. */
-  private async keepOnDisk({ revision, links, tags, outlets }: Configuration) {
-    const text = JSON.stringify({ revision, links: [...links.values()], tags: [...tags.values()], outlets: [...outlets.values()] })
+  private async keepOnDisk(configuration: Configuration) {
+    const text = JSON.stringify({ revision: configuration.revision, ...thingsOf(configuration) })
     try {
       await writeFile(`${this.file}.new`, text, { mode: 0o600 })
       await rename(`${this.file}.new`, this.file)
@@ -198,8 +202,8 @@ export class ConfigurationFeed {
 
   private async applyLastKnown() {
     try {
-      const kept = JSON.parse(await readFile(this.file, 'utf8')) as { revision: number; links: Link[]; tags: Tag[]; outlets: Outlet[] }
-      const configuration = configurationOf(kept.revision, kept.links, kept.tags, kept.outlets)
+      const kept = JSON.parse(await readFile(this.file, 'utf8')) as { revision: number } & Partial<Things>
+      const configuration = configurationOf(kept.revision, kept)
       await this.options.apply(configuration)
       this.current = configuration
       this.options.journal.caution('Engine', `Started without the database, on the configuration of revision ${kept.revision}.`)
@@ -210,8 +214,10 @@ export class ConfigurationFeed {
 }
 
 const applyChange = (to: Configuration, { subject, id, after }: Change) => {
-  if (after === null) return void { link: to.links, tag: to.tags, outlet: to.outlets }[subject].delete(id)
-  if (subject === 'link') to.links.set(id, asLink(after as never))
-  else if (subject === 'tag') to.tags.set(id, asTag(after as never))
-  else to.outlets.set(id, asOutlet(after as never))
+  const row = after as never
+  if (after === null) return void { link: to.links, tag: to.tags, outlet: to.outlets, certificate: to.certificates }[subject].delete(id)
+  if (subject === 'link') to.links.set(id, asLink(row))
+  else if (subject === 'tag') to.tags.set(id, asTag(row))
+  else if (subject === 'outlet') to.outlets.set(id, asOutlet(row))
+  else to.certificates.set(id, asCertificate(row))
 }

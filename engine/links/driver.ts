@@ -2,8 +2,11 @@ import type { Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
 import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
+import type { Found } from '#core/opcua/offers'
+import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
+import type { Security } from '../opcua/security'
 import type { Handle, TagTable } from '../table/tagTable'
 
 /**
@@ -14,9 +17,19 @@ export interface LinkDriver<S> {
   /** Starts a session. It connects, reconnects and polls by itself until closed. */
   open(context: LinkContext<S>): LinkSession<S>
   /** Walks from the name to the first reply. Ends early when aborted. */
-  check(settings: S, signal: AbortSignal): AsyncGenerator<CheckStep>
+  check(settings: S, signal: AbortSignal, security: Security): AsyncGenerator<CheckStep>
+  /** Asks the far side which ways in it offers. Rejects with a fault. */
+  find?(settings: S, security: Security): Promise<Found>
   /** Reads one point once over a connection of its own. */
   tryRead(settings: S, point: PointDefinition): Promise<ValueOrigin>
+}
+
+/** Looks around on the far side. Each may reject, when the connection breaks meanwhile. */
+export interface LinkBrowser {
+  children(place: Place): Promise<Children>
+  details(places: readonly Place[]): Promise<PlaceDetails[]>
+  search(text: string, signal: AbortSignal): AsyncGenerator<SearchPart>
+  branch(place: Place, signal: AbortSignal): AsyncGenerator<BranchPart>
 }
 
 export interface LinkContext<S> {
@@ -24,6 +37,7 @@ export interface LinkContext<S> {
   settings: S
   table: TagTable
   journal: JournalWriter
+  security: Security
 }
 
 /** A tag as a link sees it. */
@@ -40,7 +54,11 @@ export interface LinkSession<S> {
   /** Points that are new or changed, and handles that are no more. */
   setPoints(changed: readonly Point[], removed: readonly Handle[]): void
   write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  /** For looking around on the far side; a fault while that is not possible. */
+  browser?(): LinkBrowser | Fault
   origin(handle: Handle): ValueOrigin | null
+  /** Reads a point over the connection at hand; null when there is none. */
+  tryRead?(point: PointDefinition): Promise<ValueOrigin | null>
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'>
   close(): Promise<void>
 }

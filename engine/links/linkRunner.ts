@@ -1,11 +1,13 @@
-import { fault } from '#core/faults/catalogue'
+import { fault, type Fault } from '#core/faults/catalogue'
 import { isGood, quality } from '#core/tags/quality'
+import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
 import type { Link } from '#shared/links/link'
 import type { LinkStatus, ValueOrigin } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
+import type { Security } from '../opcua/security'
 import type { Handle, TagTable } from '../table/tagTable'
-import type { LinkSession, Point, WriteOutcome } from './driver'
+import type { LinkBrowser, LinkSession, Point, WriteOutcome } from './driver'
 import { driverOf } from './registry'
 
 /** One link of the configuration: switched on it has a session, switched off its tags say so. */
@@ -17,6 +19,7 @@ export class LinkRunner {
     private link: Link,
     private table: TagTable,
     private journal: JournalWriter,
+    private security: Security,
   ) {
     if (link.on) this.open()
   }
@@ -46,6 +49,15 @@ export class LinkRunner {
     return this.session?.origin(handle) ?? null
   }
 
+  /** Over the connection at hand, else over one of its own. */
+  async tryRead(point: PointDefinition): Promise<ValueOrigin> {
+    return (await this.session?.tryRead?.(point)) ?? driverOf(this.link.kind).tryRead(this.link.settings, point)
+  }
+
+  browser(): LinkBrowser | Fault {
+    return this.session?.browser?.() ?? fault('opcua.not-browsable', { name: this.link.name })
+  }
+
   status(): LinkStatus {
     const { id, name } = this.link
     let good = 0
@@ -68,8 +80,8 @@ export class LinkRunner {
   }
 
   private open() {
-    const { link, table, journal } = this
-    this.session = driverOf(link.kind).open({ name: link.name, settings: link.settings, table, journal })
+    const { link, table, journal, security } = this
+    this.session = driverOf(link.kind).open({ name: link.name, settings: link.settings, table, journal, security })
     this.session.setPoints([...this.points.values()], [])
     this.journal.note(link.name, 'Switched on.')
   }

@@ -2,8 +2,9 @@ import type { LinkKind } from '#core/links/registry'
 import type { LinkSettings } from '#shared/links/link'
 import type { LinkDriver } from './driver'
 import { modbusTcpDriver } from './modbus-tcp/driver'
+import { opcuaDriver } from './opcua/driver'
 
 /** The driver of every link kind. A new protocol adds its line here. */
-const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = { 'modbus-tcp': modbusTcpDriver }
+const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = { 'modbus-tcp': modbusTcpDriver, opcua: opcuaDriver }
 
 export const driverOf = (kind: LinkKind): LinkDriver<LinkSettings> => drivers[kind]

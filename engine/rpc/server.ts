@@ -53,7 +53,7 @@ const serve = (socket: WebSocket, options: RpcOptions) => {
     serialize: (message) => JSON.stringify(message),
     deserialize: (text: string) => JSON.parse(text) as unknown,
     timeout: deliveryTimeoutMs,
-    eventNames: ['checkStep'],
+    eventNames: ['part'],
   })
   api = options.api(web)
   const stopPinging = dropWhenSilent(socket)

@@ -1,5 +1,5 @@
 import { quality, isGood } from '#core/tags/quality'
-import type { TagValue } from '#core/tags/types'
+import { sameValue, type TagValue } from '#core/tags/types'
 
 export type Handle = number
 export type BatchListener = (handles: readonly Handle[]) => void
@@ -47,13 +47,16 @@ export class TagTable {
     this.free.push(handle)
   }
 
-  /** Stores a sample that was just taken. Counts as a change when value or quality differ. */
-  set(handle: Handle, value: TagValue, code: number, time: number) {
+  /**
+   * Stores a sample that was seen at `time`. Counts as a change when value or quality differ.
+   * `sourceTime` is for sources that have a clock of their own.
+   */
+  set(handle: Handle, value: TagValue, code: number, time: number, sourceTime = time) {
     this.seenAt[handle] = time
-    if (this.quality[handle] === code && Object.is(this.values[handle], value)) return
+    if (this.quality[handle] === code && sameValue(this.values[handle], value)) return
     this.values[handle] = value
     this.changeQuality(handle, code)
-    this.sourceTime[handle] = time
+    this.sourceTime[handle] = sourceTime
     this.markDirty(handle)
   }
 

@@ -2,13 +2,12 @@ import { createBirpc, type BirpcReturn } from 'birpc'
 import { WebSocket } from 'ws'
 import { fault } from '#core/faults/catalogue'
 import type { EngineApi, WebApi } from '#shared/rpc'
-import type { CheckStep } from '#shared/status'
 import { Refusal } from './refusal'
 
 type Engine = BirpcReturn<EngineApi, WebApi>
-type StepListener = (step: CheckStep) => void
+type PartListener = (part: unknown) => void
 
-const callTimeoutMs = 70_000
+const callTimeoutMs = 310_000
 const handshakeTimeoutMs = 3000
 const reconnectMs = 300
 
@@ -16,7 +15,7 @@ const reconnectMs = 300
 class EngineClient {
   private rpc: Engine | null = null
   private socket: WebSocket | null = null
-  private steps = new Map<string, StepListener>()
+  private listeners = new Map<string, PartListener>()
   private timer: NodeJS.Timeout | null = null
   private closed = false
   /** Called when the engine comes or comes back: what it should watch is told anew. */
@@ -48,12 +47,13 @@ class EngineClient {
     }
   }
 
-  async check(id: string, draft: Parameters<EngineApi['check']>[1], onStep: StepListener) {
-    this.steps.set(id, onStep)
+  /** Long work: `start` begins it under this id, and what it brings reaches `onPart`. */
+  async follow<T>(id: string, start: (engine: Engine) => Promise<T>, onPart: PartListener): Promise<T> {
+    this.listeners.set(id, onPart)
     try {
-      await this.call((engine) => engine.check(id, draft))
+      return await this.call(start)
     } finally {
-      this.steps.delete(id)
+      this.listeners.delete(id)
     }
   }
 
@@ -75,7 +75,7 @@ class EngineClient {
 
   private opened(socket: WebSocket) {
     const functions: WebApi = {
-      checkStep: (id, step) => this.steps.get(id)?.(step),
+      part: (id, part) => this.listeners.get(id)?.(part),
       deliver: (viewer, values) => this.onDeliver(viewer, values),
     }
     this.rpc = createBirpc<EngineApi, WebApi>(functions, {
@@ -84,7 +84,7 @@ class EngineClient {
       serialize: (message) => JSON.stringify(message),
       deserialize: (text: string) => JSON.parse(text) as unknown,
       timeout: callTimeoutMs,
-      eventNames: ['leave', 'watch', 'stopCheck'],
+      eventNames: ['leave', 'watch', 'stop'],
     })
     this.onConnect()
   }

@@ -2,6 +2,7 @@ import type { EventHandlerRequest, H3Event } from 'h3'
 import { defineEventHandler, readBody, setResponseStatus } from 'h3'
 import type { z } from 'zod'
 import { fault, type Fault, type FaultCode } from '#core/faults/catalogue'
+import type { Answer } from '#shared/rpc'
 import type { FieldMessage } from '#shared/tags'
 
 /** What a route answers when it does not do what was asked: the fault, and messages beside fields. */
@@ -58,6 +59,12 @@ const asRefusal = (error: unknown): Refusal => {
     return new Refusal(fault('database.away', {}, message))
   console.error(error)
   return new Refusal(fault('ours.unexpected', { problem: message ?? String(error) }))
+}
+
+/** What the engine answered, or its refusal as ours. */
+export const valueOf = <T>(answer: Answer<T>): T => {
+  if (answer.ok) return answer.value
+  throw new Refusal(answer.fault)
 }
 
 /** Reads and checks a body. Everything wrong with it is told at once. */

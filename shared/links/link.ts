@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { linkKinds, type LinkKind } from '#core/links/registry'
+import { linkKinds, protocolOf, type LinkKind } from '#core/links/registry'
 import { nameField } from '../fields'
-import { linkSettings } from './registry'
+import { linkContracts } from './registry'
 
 /** What a person enters to make or change a link. */
 const linkDraft = z.object({
@@ -13,13 +13,14 @@ const linkDraft = z.object({
 
 /** Reads a draft whole: settings are checked by the contract of the kind, defaults filled in. */
 export const linkContract = linkDraft.transform((draft, context) => {
-  const settings = linkSettings[draft.kind].safeParse(draft.settings)
+  const settings = linkContracts[draft.kind].settings.safeParse(draft.settings)
   if (settings.success) return { ...draft, settings: settings.data as LinkSettings }
   for (const issue of settings.error.issues) context.addIssue({ code: 'custom', message: issue.message, path: ['settings', ...issue.path] })
   return z.NEVER
 })
 
-export type LinkSettings = { [K in LinkKind]: z.output<(typeof linkSettings)[K]> }[LinkKind]
+export type SettingsOf<K extends LinkKind> = z.output<(typeof linkContracts)[K]['settings']>
+export type LinkSettings = { [K in LinkKind]: SettingsOf<K> }[LinkKind]
 export type LinkDraft = z.output<typeof linkContract>
 
 /** A saved link. `revision` is the site revision that last changed it. */
@@ -30,3 +31,9 @@ export interface Link extends LinkDraft {
 
 /** Changes name the revision they started from, so that two people cannot overwrite each other unseen. */
 export const linkChange = z.object({ revision: z.int(), link: linkContract })
+
+/** A draft to be tried. `linkId` names the saved link whose secrets it keeps. */
+export const linkTrial = z.object({ link: linkContract, linkId: z.int().nullable().default(null) })
+
+/** Where a link goes, as lists show it. */
+export const placeOf = (link: LinkDraft) => protocolOf(link.kind).place(link.settings)

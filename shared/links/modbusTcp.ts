@@ -56,3 +56,9 @@ export const modbusTcpSettings = z.object({
   holes: z.array(hole).max(200, 'At most 200 ranges.').default([]),
   localAddress: localAddressField,
 })
+
+/** What a point of a Modbus TCP link may have of its own. */
+export const modbusTcpPoint = z.object({
+  order: z.enum(wordOrders, { error: 'A word order is ABCD, CDAB, BADC or DCBA.' }).optional(),
+  length: z.int({ error: 'A length is a whole number.' }).optional(),
+})

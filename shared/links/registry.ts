@@ -1,6 +1,10 @@
 import type { z } from 'zod'
 import type { LinkKind } from '#core/links/registry'
-import { modbusTcpSettings } from './modbusTcp'
+import { modbusTcpPoint, modbusTcpSettings } from './modbusTcp'
+import { opcuaPoint, opcuaSettings } from './opcua'
 
-/** The settings contract of every link kind. A new protocol adds its line here. */
-export const linkSettings = { 'modbus-tcp': modbusTcpSettings } as const satisfies Record<LinkKind, z.ZodType>
+/** The contracts of every link kind: its settings, and the options of its points. A new protocol adds its line here. */
+export const linkContracts = {
+  'modbus-tcp': { settings: modbusTcpSettings, point: modbusTcpPoint },
+  opcua: { settings: opcuaSettings, point: opcuaPoint },
+} as const satisfies Record<LinkKind, { settings: z.ZodType; point: z.ZodType }>

@@ -2,22 +2,32 @@ import { readFileSync } from 'node:fs'
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { faultNames, faultText, isFaultName } from '../modbus/faults'
 import type { Meter } from '../modbus/meter'
+import type { ArmServer } from '../opcua/armServer'
 import type { Port } from '../port'
+import { armRoute, describeArms } from './arms'
 
 const mostBody = 64 * 1024
 
+export interface StandIns {
+  port: Port
+  arms: ArmServer[]
+}
+
 /** The stand-ins' own page and control API, for people and tests. */
-export const openControl = (port: Port, page: string): Server => {
+export const openControl = (standIns: StandIns, page: string): Server => {
   const text = readFileSync(page, 'utf8')
   return createServer((request, response) => {
-    route(port, text, request, response).catch((error: unknown) => answer(response, 400, { problem: (error as Error).message }))
+    route(standIns, text, request, response).catch((error: unknown) => answer(response, 400, { problem: (error as Error).message }))
   })
 }
 
-const route = async (port: Port, page: string, request: IncomingMessage, response: ServerResponse) => {
+const route = async ({ port, arms }: StandIns, page: string, request: IncomingMessage, response: ServerResponse) => {
   const { pathname } = new URL(request.url ?? '/', 'http://stand-ins')
   if (request.method === 'GET' && pathname === '/') return html(response, page)
   if (request.method === 'GET' && pathname === '/api/meters') return answer(response, 200, describe(port))
+  if (request.method === 'GET' && pathname === '/api/arms') return answer(response, 200, describeArms(arms))
+  const armAnswer = request.method === 'POST' ? await armRoute(arms, pathname, () => readJson(request)) : null
+  if (armAnswer) return answer(response, armAnswer.status, armAnswer.body)
   const match = /^\/api\/meters\/(\d+)\/(fault|value)$/.exec(pathname)
   const meter = match && port.gateway.meters.find((candidate) => candidate.unit === Number(match[1]))
   if (request.method === 'POST' && meter) {

@@ -2,7 +2,7 @@ import { decoderFor } from '#core/modbus/decoding'
 import { registersOf } from '#core/modbus/layout'
 import { exception } from '#core/modbus/exceptions'
 import { encodeException, encodeReply, limits, packBits, packRegisters, type ReadFunction, type Request } from '#core/modbus/pdu'
-import type { TagValue } from '#core/tags/types'
+import type { ScalarValue } from '#core/tags/types'
 import type { Berth } from '../physics/berth'
 import { bitChannels, channelsOf, imageOf, type Channel, type Pinned } from './registers'
 import { noFault } from './faults'
@@ -56,7 +56,7 @@ export class Meter {
   }
 
   /** What every channel shows, for the page. */
-  snapshot(): { name: string; place: string; value: TagValue; pinned: boolean; writable: boolean }[] {
+  snapshot(): { name: string; place: string; value: ScalarValue; pinned: boolean; writable: boolean }[] {
     return [
       ...this.channels.map((channel) => ({
         name: channel.name,
@@ -76,7 +76,7 @@ export class Meter {
   }
 
   /** Sets a channel from outside: where the meter takes writes it acts on it, elsewhere it is pinned. */
-  set(name: string, value: TagValue): boolean {
+  set(name: string, value: ScalarValue): boolean {
     const bit = bitChannels.find((channel) => channel.name === name)
     const register = this.channels.find((channel) => channel.name === name)
     if (bit?.take) bit.take(this.berth.state, Boolean(value))

@@ -1,6 +1,6 @@
 import { encodeRegisters } from '#core/modbus/decoding'
-import type { WordOrder } from '#core/modbus/layout'
-import type { DataType, TagValue } from '#core/tags/types'
+import type { ModbusType, WordOrder } from '#core/modbus/layout'
+import type { ScalarValue } from '#core/tags/types'
 import type { Berth, BerthState } from '../physics/berth'
 
 /** What a meter shows where. `from` gives the raw value, before any scaling a client applies. */
@@ -8,12 +8,12 @@ export interface Channel {
   name: string
   table: 'holding' | 'input'
   offset: number
-  type: DataType
+  type: ModbusType
   order: WordOrder
   length?: number
-  from(state: BerthState): TagValue
+  from(state: BerthState): ScalarValue
   /** Takes a raw value that a client wrote; absent where the register is read-only. */
-  take?(state: BerthState, value: TagValue): void
+  take?(state: BerthState, value: ScalarValue): void
 }
 
 export interface BitChannel {
@@ -85,7 +85,7 @@ function statusWord(state: BerthState): number {
   return Number(state.plugged) | (Number(state.breakerClosed) << 1) | (Number(horn.has(state)) << 4)
 }
 
-function takeStatusWord(state: BerthState, value: TagValue) {
+function takeStatusWord(state: BerthState, value: ScalarValue) {
   if ((Number(value) >> 4) & 1) horn.add(state)
   else horn.delete(state)
 }
@@ -99,7 +99,7 @@ export const bitChannels: BitChannel[] = [
 ]
 
 /** Values that a person pinned on the stand-in's page, by channel name. */
-export type Pinned = Map<string, TagValue>
+export type Pinned = Map<string, ScalarValue>
 
 /** The register image of one meter at this moment: offset to word. Offsets not in it do not exist. */
 export const imageOf = (berth: Berth, channels: Channel[], table: 'holding' | 'input', pinned: Pinned): Map<number, number> => {

@@ -6,6 +6,7 @@ import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
 import { memoryJournal } from '../support/modbusSession'
 import { asTags, benchTags } from './tags'
+import { testSecurity } from '../support/security'
 
 /** Measures one arrangement in a process of its own, for memory once used does not come back clean. */
 const count = Number(process.env.CONDUIT_BENCH_COUNT)
@@ -29,8 +30,8 @@ const buildOurs = async () => {
     id: 1,
     revision: 1,
   }
-  const engine = new Engine({ node: 'bench', stateFolder, journal: memoryJournal() })
-  await engine.apply(configurationOf(1, [link], tags, []))
+  const engine = new Engine({ node: 'bench', stateFolder, journal: memoryJournal(), security: await testSecurity() })
+  await engine.apply(configurationOf(1, { links: [link], tags }))
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setTimeout(resolve, 10))
   keep.push(engine)
   rmSync(stateFolder, { recursive: true })

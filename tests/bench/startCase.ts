@@ -9,6 +9,7 @@ import { startDevice } from './child'
 import { blocksByHand, connectPlain, readBlocks } from './plainModbus'
 import { times, type Section } from './report'
 import { asTags, benchTags } from './tags'
+import { testSecurity } from '../support/security'
 
 const units = [11, 12, 13]
 const tags = benchTags(10_000, units)
@@ -16,9 +17,10 @@ const tags = benchTags(10_000, units)
 const measureOurs = async (port: number) => {
   const stateFolder = mkdtempSync(join(tmpdir(), 'conduit-bench-'))
   const link = { ...linkContract.parse({ name: 'bench', kind: 'modbus-tcp', settings: { host: '127.0.0.1', port } }), id: 1, revision: 1 }
-  const configuration = configurationOf(1, [link], asTags(tags, 1), [])
+  const configuration = configurationOf(1, { links: [link], tags: asTags(tags, 1) })
+  const security = await testSecurity()
   const started = performance.now()
-  const engine = new Engine({ node: 'bench', stateFolder, journal: memoryJournal() })
+  const engine = new Engine({ node: 'bench', stateFolder, journal: memoryJournal(), security })
   await engine.apply(configuration)
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setImmediate(resolve))
   const ms = performance.now() - started

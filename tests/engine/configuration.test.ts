@@ -18,6 +18,7 @@ import { freePort } from '../../launcher/ports.mjs'
 import { freshDatabase } from '../support/database'
 import { memoryJournal } from '../support/modbusSession'
 import { until } from '../support/until'
+import { testSecurity } from '../support/security'
 
 let stateFolder: string
 const closing: (() => Promise<unknown>)[] = []
@@ -39,7 +40,7 @@ const meters = async () => {
 
 const startEngine = async (databaseUrl: string, db: Awaited<ReturnType<typeof freshDatabase>>['db']) => {
   const journal = memoryJournal()
-  const engine = new Engine({ node: 'test', stateFolder, journal })
+  const engine = new Engine({ node: 'test', stateFolder, journal, security: await testSecurity() })
   const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, apply: (configuration) => engine.apply(configuration) })
   closing.push(async () => {
     await feed.close()

@@ -372,7 +372,7 @@ describe('trying an address', () => {
     const { port, meter } = await plant()
     const origin = await tryReadModbusTcp(settingsFor(port), { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' })
     expect(origin.fault).toBeNull()
-    const swapped = origin.readings.find(({ type, order }) => type === 'float32' && order === 'CDAB')!
+    const swapped = origin.readings.find(({ type, options }) => type === 'float32' && options.order === 'CDAB')!
     expect(Number(swapped.text)).toBeCloseTo(meter(11).berth.state.activePower, 0)
     expect(swapped.plausible).toBe(true)
     expect(origin.readings.find(({ inUse }) => inUse)?.type).toBe('uint16')

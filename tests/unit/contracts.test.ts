@@ -4,8 +4,9 @@ import { tcpFault } from '#core/faults/tcp'
 import { exceptionMeaning } from '#core/modbus/exceptions'
 import { protocols } from '#core/links/registry'
 import { unitNames } from '#core/tags/units'
+import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { linkContract } from '#shared/links/link'
-import { linkSettings } from '#shared/links/registry'
+import { linkContracts } from '#shared/links/registry'
 import { outletContract } from '#shared/outlets/outlet'
 import { toWire } from '#shared/status'
 import { settled, tagDraft } from '#shared/tags'
@@ -27,7 +28,14 @@ describe('the contract of a link', () => {
   it('needs a name and a host; everything else has a default', () => {
     const parsed = linkContract.parse(link({}))
     expect(parsed).toMatchObject({ on: true, settings: { port: 502, unit: 1, order: 'ABCD', interval: 1000, holes: [], localAddress: '' } })
-    expect(parsed.settings.requests).toEqual({ registers: 125, bits: 2000, readAcross: 24, inFlight: 1, connections: 4, pause: 0 })
+    expect((parsed.settings as ModbusTcpSettings).requests).toEqual({
+      registers: 125,
+      bits: 2000,
+      readAcross: 24,
+      inFlight: 1,
+      connections: 4,
+      pause: 0,
+    })
   })
 
   it.each([
@@ -69,7 +77,7 @@ describe('the contract of a link', () => {
 
   it('has one for every kind, with a title and capabilities', () => {
     for (const [kind, protocol] of Object.entries(protocols)) {
-      expect(linkSettings).toHaveProperty(kind)
+      expect(linkContracts).toHaveProperty(kind)
       expect(protocol.kind).toBe(kind)
       expect(protocol.title.length).toBeGreaterThan(0)
       expect(Object.values(protocol.capabilities).every((can) => typeof can === 'boolean')).toBe(true)

@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { decoderFor, encodeRegisters } from '#core/modbus/decoding'
-import { registersOf, wordOrders, type Layout } from '#core/modbus/layout'
+import { registersOf, wordOrders, type Layout, type ModbusType } from '#core/modbus/layout'
 import { packRegisters } from '#core/modbus/pdu'
 import { looksLikeQuantity, readingsOf } from '#core/modbus/readings'
-import type { DataType, TagValue } from '#core/tags/types'
+import type { ScalarValue } from '#core/tags/types'
 
 const bytes = (text: string) => Buffer.from(text.replace(/ /g, ''), 'hex')
 const read = (layout: Partial<Layout>, text: string) =>
@@ -46,7 +46,7 @@ describe('values from registers', () => {
 })
 
 describe('registers from values', () => {
-  const values: Record<DataType, fc.Arbitrary<TagValue>> = {
+  const values: Record<ModbusType, fc.Arbitrary<ScalarValue>> = {
     bool: fc.boolean(),
     int16: fc.integer({ min: -32768, max: 32767 }),
     uint16: fc.integer({ min: 0, max: 65535 }),
@@ -63,7 +63,7 @@ describe('registers from values', () => {
     fc.assert(
       fc.property(arbitrary, fc.constantFrom(...wordOrders), (value, order) => {
         if (type === 'bool') order = 'ABCD'
-        const layout: Layout = { type: type as DataType, order, bit: type === 'bool' ? 0 : null, length: 11 }
+        const layout: Layout = { type: type as ModbusType, order, bit: type === 'bool' ? 0 : null, length: 11 }
         const words = encodeRegisters(value, layout)
         expect(words).toHaveLength(registersOf(layout.type, layout.length))
         expect(decoderFor(layout)(packRegisters(words), 0)).toEqual(value)

@@ -134,8 +134,8 @@ describe('sentences about a unit', () => {
 describe('differences between configurations', () => {
   const link = (id: number, revision: number) => ({ id, revision }) as never
   it('are what has another revision, what is new, and what is gone', () => {
-    const before = configurationOf(5, [link(1, 1), link(2, 2)], [], [])
-    const after = configurationOf(7, [link(2, 6), link(3, 7)], [], [])
+    const before = configurationOf(5, { links: [link(1, 1), link(2, 2)] })
+    const after = configurationOf(7, { links: [link(2, 6), link(3, 7)] })
     expect(differenceBetween(before, after).links).toEqual({ set: [link(2, 6), link(3, 7)], removed: [1] })
     expect(differenceBetween(emptyConfiguration(), before).links.set).toHaveLength(2)
     expect(differenceBetween(after, after).links).toEqual({ set: [], removed: [] })

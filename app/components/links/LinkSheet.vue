@@ -20,7 +20,7 @@ const settingsText = computed(() => JSON.stringify(draft.value.settings))
 const settingsValid = computed(() => linkContract.safeParse({ ...draft.value, name: 'any' }).success)
 const checkNow = () => {
   const parsed = linkContract.safeParse({ ...draft.value, name: draft.value.name || 'new' })
-  if (parsed.success) void check.run(parsed.data)
+  if (parsed.success) void check.run(parsed.data, props.link?.id ?? null)
 }
 const checkSoon = useDebounceFn(checkNow, 700)
 watch(settingsText, () => (settingsValid.value ? void checkSoon() : check.stop()))
@@ -37,7 +37,8 @@ const saving = useSaving<LinkDraft, Link>({
   tell: (saved) => `Link “${saved.name}” saved.`,
   after: (saved) => emit('saved', saved),
 })
-const { busy, refused, theirs, question } = saving
+const { busy, refused, theirs, question: leaving } = saving
+const question = computed(() => check.failed.value?.certificate ?? null)
 const save = () => {
   if (draft.value.name.trim() === '' && suggestion.value) draft.value.name = suggestion.value
   return saving.save()
@@ -70,6 +71,7 @@ const onKey = (event: KeyboardEvent) => {
         v-model="draft.settings"
         :message-for="form.messageFor"
         :has-problem="hasProblem"
+        :link-id="link?.id ?? null"
         @left="form.touch"
       />
       <SheetFoot
@@ -88,14 +90,24 @@ const onKey = (event: KeyboardEvent) => {
         :running="check.running.value"
         :failed="check.failed.value"
         :can-run="settingsValid"
+        :asks="question !== null"
         :note="`${protocol.title}, as it is typed here`"
         @run="checkNow"
         @stop="check.stop"
       />
+      <TrustQuestion
+        v-if="question"
+        :key="question.facts.fingerprint"
+        class="below"
+        title="Do you know this server?"
+        :certificate="question"
+        :refused="check.failed.value?.fault?.code === 'certificate.refused'"
+        @decided="checkNow"
+      />
       <FaultNote v-if="check.problem.value" :fault="check.problem.value.why" class="gap" />
       <slot name="beside" />
     </div>
-    <LeaveDialog v-model="question" />
+    <LeaveDialog v-model="leaving" />
   </form>
 </template>
 
@@ -114,5 +126,8 @@ const onKey = (event: KeyboardEvent) => {
 }
 .beside > :deep(.gap) {
   margin-bottom: 12px;
+}
+.beside > :deep(.below) {
+  margin-top: 12px;
 }
 </style>

@@ -7,7 +7,7 @@ import { counted } from '#core/text/counted'
 
 /** What belongs to a Modbus TCP link: host, port and unit to start; the rest folded, readable as a line. */
 const settings = defineModel<ModbusTcpSettings>({ required: true })
-const props = defineProps<{ messageFor(path: string): string; hasProblem(prefix: string): boolean }>()
+const props = defineProps<{ messageFor(path: string): string; hasProblem(prefix: string): boolean; linkId: number | null }>()
 const emit = defineEmits<{ left: [path: string] }>()
 
 const orders = wordOrders.map((order) => ({ value: order, title: order, subtitle: wordOrderText[order] }))

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { isScaled } from '#core/tags/scaling'
+import { protocolOf } from '#core/links/registry'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { passedOnType } from '#core/tags/types'
@@ -22,11 +23,11 @@ const age = computed(() => {
   return seconds < 100 ? seconds.toFixed(1) : String(Math.round(seconds))
 })
 const words = computed(() => {
-  const { scaling, options, type } = props.tag
-  const order =
-    options.order ?? (['int32', 'uint32', 'int64', 'uint64', 'float32', 'float64'].includes(type) ? (props.link?.settings.order ?? '') : '')
-  return isScaled(scaling) ? `×${scaling.gain}${scaling.offset ? ` + ${scaling.offset}` : ''} ${order}`.trim() : order
+  const { scaling } = props.tag
+  const options = props.link ? protocolOf(props.link.kind).optionsText(props.tag, props.link.settings) : ''
+  return isScaled(scaling) ? `×${scaling.gain}${scaling.offset ? ` + ${scaling.offset}` : ''} ${options}`.trim() : options
 })
+const interval = computed(() => props.tag.interval ?? (props.link ? protocolOf(props.link.kind).interval(props.link.settings) : 1000))
 </script>
 
 <template>
@@ -44,7 +45,7 @@ const words = computed(() => {
     <span class="mono cut" role="cell">{{ tag.address }}</span>
     <span class="mono" role="cell">{{ tag.type }}</span>
     <span class="mono cut" role="cell">{{ words }}</span>
-    <span class="mono" role="cell">{{ duration(tag.interval ?? link?.settings.interval ?? 1000) }}</span>
+    <span class="mono" role="cell">{{ duration(interval) }}</span>
   </div>
 </template>
 

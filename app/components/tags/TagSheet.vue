@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
-import { protocolOf } from '#core/links/registry'
-import { ordersMatter, wordOrders, wordOrderText, type WordOrder } from '#core/modbus/layout'
+import { linkKinds, protocolOf } from '#core/links/registry'
 import { dataTypes, isNumeric, type DataType } from '#core/tags/types'
 import { unitNames } from '#core/tags/units'
 import { duration } from '#core/text/duration'
 import type { ReadingRow, ValueOrigin } from '#shared/status'
 import { tagDraft, tagProblems, type Tag, type TagDraft } from '#shared/tags'
+import { linkForms } from '~/links/registry'
 
 /** One sheet per tag: what it is left, what the device holds at that address right, as it is typed. */
 const props = defineProps<{ initial: TagDraft; tag: Tag | null }>()
@@ -21,7 +21,8 @@ const form = useDraft<TagDraft>(props.initial, tagDraft, (draft) => {
 })
 const { draft } = form
 const link = computed(() => linkOf(draft.value.linkId))
-const protocol = computed(() => protocolOf(link.value?.kind ?? 'modbus-tcp'))
+const protocolKind = computed(() => link.value?.kind ?? linkKinds[0])
+const protocol = computed(() => protocolOf(protocolKind.value))
 const facts = computed(() => (link.value ? protocol.value.describe(draft.value.address, link.value.settings) : null))
 const types = computed(() =>
   (facts.value?.ok ? facts.value.types : dataTypes).map((type) => ({
@@ -31,10 +32,6 @@ const types = computed(() =>
   })),
 )
 const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
-const orders = computed(() => [
-  { value: undefined, title: `as the link: ${link.value?.settings.order ?? ''}` },
-  ...wordOrders.map((order) => ({ value: order as WordOrder | undefined, title: order, subtitle: wordOrderText[order] })),
-])
 const accesses = computed(() => [
   { value: 'read' as const, title: 'read' },
   ...(facts.value?.ok && !facts.value.writable ? [] : [{ value: 'readwrite' as const, title: 'read and write' }]),
@@ -51,8 +48,7 @@ watch(facts, (now, before) => {
 watch(
   () => draft.value.type,
   (type) => {
-    if (type !== 'string') delete draft.value.options.length
-    else draft.value.options.length ??= 16
+    draft.value.options = protocol.value.optionsFor(type, draft.value.options)
     if (!isNumeric(type)) draft.value.scaling = null
   },
 )
@@ -64,14 +60,14 @@ const setScaling = (newGain: number | null, newOffset: number | null) => {
 }
 const intervalHint = computed(() => {
   const link_ = link.value
-  const unit = live.status?.links.find(({ id }) => id === link_?.id)?.units.find(({ unit }) => unit === unitOfAddress.value)
+  const unit = live.status?.links.find(({ id }) => id === link_?.id)?.units.find(({ unit }) => facts.value?.ok && unit === facts.value.unit)
   const round = unit?.rounds.reduce((longest, one) => Math.max(longest, one.measuredMs ?? 0), 0)
-  const wanted = draft.value.interval ?? link_?.settings.interval ?? 1000
+  const asTheLink = link_ ? protocol.value.interval(link_.settings) : 1000
+  const wanted = draft.value.interval ?? asTheLink
   if (round && round > wanted)
     return `Unit ${unit!.unit} needs about ${duration(round)} for a round now; ${duration(wanted)} is more than it can hold.`
-  return `empty: ${duration(link_?.settings.interval ?? 1000)}, as the link has it`
+  return `empty: ${duration(asTheLink)}, as the link has it`
 })
-const unitOfAddress = computed(() => (facts.value?.ok ? (facts.value.notations.find(({ label }) => label === 'unit')?.text ?? '') : ''))
 
 const found = shallowRef<ValueOrigin | null>(null)
 const reading = ref(false)
@@ -115,13 +111,12 @@ watch(
 const useReading = (row: ReadingRow) => {
   touchedType.value = true
   draft.value.type = row.type
-  if (row.order && row.order !== link.value?.settings.order) draft.value.options.order = row.order as WordOrder
-  else delete draft.value.options.order
+  draft.value.options = protocol.value.leanOptions({ ...draft.value.options, ...row.options }, link.value?.settings)
 }
 
 const nextDraft = (saved: Tag): TagDraft => {
   const { id: _id, revision: _revision, ...rest } = saved
-  return { ...rest, path: nextPath(saved.path), address: protocol.value.next(saved) }
+  return { ...rest, path: nextPath(saved.path), address: protocol.value.next(saved) ?? '' }
 }
 const nextPath = (path: string) => path.replace(/(\d+)(?!.*\d)/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'))
 
@@ -173,7 +168,7 @@ const onKey = (event: KeyboardEvent) => {
             v-model="draft.address"
             label="Address"
             mono
-            placeholder="holding/40 or 40041 or 400041"
+            :placeholder="linkForms[protocolKind].addressExample"
             :message="form.messageFor('address')"
             @left="form.touch('address')"
           />
@@ -188,21 +183,14 @@ const onKey = (event: KeyboardEvent) => {
             :message="form.messageFor('type')"
             @update:model-value="touchedType = true"
           />
-          <ChoiceField
-            v-if="ordersMatter(draft.type)"
-            v-model="draft.options.order"
-            label="Word order"
-            :choices="orders"
-            :message="form.messageFor('options.order')"
-          />
-          <NumberField
-            v-if="draft.type === 'string'"
-            :model-value="draft.options.length ?? null"
-            label="Length"
-            unit="bytes"
-            :message="form.messageFor('options.length')"
-            @update:model-value="draft.options.length = $event ?? NaN"
-            @left="form.touch('options.length')"
+          <component
+            :is="linkForms[protocolKind].pointForm"
+            v-if="link"
+            v-model="draft.options"
+            :type="draft.type"
+            :settings="link.settings"
+            :message-for="form.messageFor"
+            @left="form.touch"
           />
         </div>
       </div>
@@ -226,7 +214,7 @@ const onKey = (event: KeyboardEvent) => {
         <NumberField
           v-model="draft.interval"
           class="wide"
-          label="Read every"
+          :label="protocol.capabilities.watch ? 'Notified every' : 'Read every'"
           unit="ms"
           :message="form.messageFor('interval')"
           :hint="intervalHint"

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { protocols } from '#core/links/registry'
 import { duration } from '#core/text/duration'
+import { placeOf } from '#shared/links/link'
 
 const live = useLive()
 const lists = useLists()
 const filter = ref('')
 const statusOf = (id: number) => live.status?.links.find((link) => link.id === id) ?? null
 const shown = computed(() =>
-  lists.links.filter((link) => `${link.name} ${link.settings.host}`.toLowerCase().includes((filter.value ?? '').toLowerCase())),
+  lists.links.filter((link) => `${link.name} ${placeOf(link)}`.toLowerCase().includes((filter.value ?? '').toLowerCase())),
 )
 useListKeys(() => '/links/new')
 </script>
@@ -21,8 +22,8 @@ useListKeys(() => '/links/new')
         v-model="filter"
         data-filter
         class="filter"
-        placeholder="Filter by name or host"
-        aria-label="Filter by name or host"
+        placeholder="Filter by name or address"
+        aria-label="Filter by name or address"
         clearable
       />
       <span class="fill" />
@@ -66,7 +67,7 @@ useListKeys(() => '/links/new')
             <td><PipeGlyph :flow="statusOf(link.id)?.flow ?? 'waiting'" /></td>
             <td :class="`is-${statusOf(link.id)?.flow}`">{{ statusOf(link.id)?.sentence ?? 'The engine is not there' }}</td>
             <td>{{ protocols[link.kind].title }}</td>
-            <td class="mono">{{ link.settings.host }}:{{ link.settings.port }}</td>
+            <td class="mono">{{ placeOf(link) }}</td>
             <td class="number">{{ statusOf(link.id)?.tags ?? '—' }}</td>
             <td class="number">{{ statusOf(link.id)?.answerMs == null ? '—' : duration(statusOf(link.id)!.answerMs!) }}</td>
             <td class="number">{{ statusOf(link.id)?.connections ?? '—' }}</td>

@@ -1,16 +1,11 @@
 <script setup lang="ts">
-import { linkKinds, protocolOf, type LinkKind } from '#core/links/registry'
-import { linkSettings } from '#shared/links/registry'
+import { linkKinds, protocolOf, protocols, type LinkKind } from '#core/links/registry'
 import type { Link, LinkDraft } from '#shared/links/link'
+import { linkForms } from '~/links/registry'
 
 const route = useRoute()
-const kind = computed(() => linkKinds.find((known) => known === route.query.kind) ?? linkKinds[0])
-const blank = (of: LinkKind): LinkDraft => ({
-  name: '',
-  kind: of,
-  on: true,
-  settings: { ...linkSettings[of].parse({ host: 'none' }), host: '' },
-})
+const kind = computed(() => linkKinds.find((known) => known === route.query.kind) ?? null)
+const blank = (of: LinkKind): LinkDraft => ({ name: '', kind: of, on: true, settings: linkForms[of].blank() })
 const opened = (link: Link) => navigateTo(`/links/${link.id}`)
 </script>
 
@@ -18,10 +13,11 @@ const opened = (link: Link) => navigateTo(`/links/${link.id}`)
   <div class="page">
     <div class="page-head">
       <NuxtLink to="/links" class="trail">Links ›</NuxtLink>
-      <h1>New {{ protocolOf(kind).title }} link</h1>
+      <h1>{{ kind ? `New ${protocolOf(kind).title} link` : 'What do you want to connect?' }}</h1>
       <span class="fill" />
       <v-btn to="/links">Discard</v-btn>
     </div>
-    <LinkSheet :key="kind" :kind="kind" :initial="blank(kind)" :link="null" @saved="opened" />
+    <LinkSheet v-if="kind" :key="kind" :kind="kind" :initial="blank(kind)" :link="null" @saved="opened" />
+    <ProtocolChoice v-else :protocols="Object.values(protocols)" />
   </div>
 </template>

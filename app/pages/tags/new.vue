@@ -26,7 +26,7 @@ const after = (tag: Tag): TagDraft => {
   const { id: _id, revision: _revision, ...rest } = tag
   const link = lists.links.find(({ id }) => id === tag.linkId)
   const folder = folderOf(tag.path)
-  return { ...rest, path: folder ? `${folder}/` : '', address: link ? protocolOf(link.kind).next(tag) : tag.address }
+  return { ...rest, path: folder ? `${folder}/` : '', address: (link && protocolOf(link.kind).next(tag)) ?? '' }
 }
 
 const like = route.query.like ? await callApi<Tag>(`/tags/${Number(route.query.like)}`).catch(() => null) : null

@@ -1,22 +1,22 @@
-import { lookup } from 'node:dns/promises'
-import { isIP } from 'node:net'
 import { fault, type Fault } from '#core/faults/catalogue'
-import { tcpFault } from '#core/faults/tcp'
 import { exceptionMeaning } from '#core/modbus/exceptions'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import type { CheckStep } from '#shared/status'
+import { checkSteps, resolveName } from '../checkSteps'
 import { ModbusConnection, type Outcome, type StrayCounts } from './connection'
 
-const titles = { name: 'Name', port: 'Port', reply: 'First reply' } as const
-type StepName = keyof typeof titles
-const order: StepName[] = ['name', 'port', 'reply']
+const { waiting, sound, failed, notReached } = checkSteps({ name: 'Name', port: 'Port', reply: 'First reply' })
 
 /** Name, port, first reply: each with its time and what was seen. Stops at the step that fails. */
 export async function* checkModbusTcp(settings: ModbusTcpSettings, signal: AbortSignal): AsyncGenerator<CheckStep> {
   yield waiting('name')
-  const name = await resolveName(settings)
-  yield name.step
-  if (!name.address || signal.aborted) return yield* notReached('name')
+  const name = await resolveName(settings.host, settings.port, settings.patience.connect)
+  if ('fault' in name) {
+    yield failed('name', name.fault, name.ms)
+    return yield* notReached('name')
+  }
+  yield sound('name', name.evidence, name.ms)
+  if (signal.aborted) return
 
   yield waiting('port')
   const started = performance.now()
@@ -38,28 +38,6 @@ export async function* checkModbusTcp(settings: ModbusTcpSettings, signal: Abort
   } finally {
     connection.close()
   }
-}
-
-const resolveName = async (settings: ModbusTcpSettings): Promise<{ address: string | null; step: CheckStep }> => {
-  const started = performance.now()
-  if (isIP(settings.host)) return { address: settings.host, step: sound('name', `${settings.host}, numeric already`, 0) }
-  try {
-    const { address } = await withTimeout(lookup(settings.host), settings.patience.connect)
-    return { address, step: sound('name', `${settings.host} is ${address}`, performance.now() - started) }
-  } catch (error) {
-    const why = tcpFault(
-      Object.assign(error as Error, { code: (error as { code?: string }).code ?? 'EAI_AGAIN' }),
-      settings.host,
-      settings.port,
-    )
-    return { address: null, step: failed('name', why, performance.now() - started) }
-  }
-}
-
-const withTimeout = <T>(work: Promise<T>, ms: number): Promise<T> => {
-  let timer: NodeJS.Timeout
-  const late = new Promise<never>((_, reject) => (timer = setTimeout(() => reject(new Error(`no answer within ${ms} ms`)), ms)))
-  return Promise.race([work, late]).finally(() => clearTimeout(timer))
 }
 
 /** An exception is a reply, too: the unit is there and speaks Modbus. */
@@ -90,27 +68,4 @@ const exceptionStep = (code: number, unit: number, ms: number): CheckStep => {
   const { name, words, next } = exceptionMeaning(code)
   if (code < 10) return sound('reply', `unit ${unit} answered with exception ${code}, ${name}: it is there, and has no holding/0`, ms)
   return failed('reply', fault('modbus.exception', { unit, code, name, words, next }), ms)
-}
-
-const sound = (step: StepName, evidence: string, ms: number): CheckStep => ({
-  step,
-  title: titles[step],
-  flow: 'flowing',
-  evidence,
-  ms,
-  fault: null,
-})
-const waiting = (step: StepName): CheckStep => ({ step, title: titles[step], flow: 'waiting', evidence: '', ms: null, fault: null })
-const failed = (step: StepName, why: Fault, ms: number | null): CheckStep => ({
-  step,
-  title: titles[step],
-  flow: 'broken',
-  evidence: why.evidence || why.what,
-  ms,
-  fault: why,
-})
-
-function* notReached(after: StepName): Generator<CheckStep> {
-  for (const step of order.slice(order.indexOf(after) + 1))
-    yield { step, title: titles[step], flow: 'off', evidence: 'not reached', ms: null, fault: null }
 }

@@ -106,7 +106,7 @@ export const readingRows = (point: PolledPoint, bytes: Buffer): ReadingRow[] => 
   return readingsOf(words).map(({ type, order, value }) => ({
     label: order ? `${type} ${order}` : type,
     type,
-    order,
+    options: order ? { order } : {},
     text: valueText(value, type),
     plausible: looksLikeQuantity(value),
     inUse: type === point.layout.type && order === inUseOrder,

@@ -39,7 +39,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   private unitOf = new Map<Handle, number>()
   private connectionsAllowed: number
 
-  constructor(private context: LinkContext<ModbusTcpSettings>) {
+  constructor(private context: Omit<LinkContext<ModbusTcpSettings>, 'security'>) {
     this.settings = context.settings
     this.connectionsAllowed = context.settings.requests.connections
     this.openLane()

@@ -5,7 +5,7 @@ import { exception, exceptionMeaning } from '#core/modbus/exceptions'
 import type { Request } from '#core/modbus/pdu'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
-import { toRaw } from '#core/tags/scaling'
+import { toRawScalar } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import type { WriteOutcome } from '../driver'
 import type { Outcome } from './connection'
@@ -17,7 +17,7 @@ export type PreparedWrite = { ok: true; request: Request } | { ok: false; outcom
 
 /** Turns a value in engineering units into the request that writes it, or says why it cannot be. */
 export const prepareWrite = (point: PolledPoint, value: TagValue, settings: ModbusTcpSettings): PreparedWrite => {
-  const unscaled = toRaw(value, point.layout.type, point.scaling)
+  const unscaled = toRawScalar(value, point.layout.type, point.scaling)
   if (!unscaled.ok) return refuse(point, unscaled.detail, unscaled.reason === 'type' ? quality.BadTypeMismatch : quality.BadOutOfRange)
   if (holdsBits(point.table)) return { ok: true, request: { fc: 5, offset: point.offset, on: unscaled.raw === true } }
   if (point.layout.type === 'bool') return { ok: true, request: maskWrite(point, unscaled.raw === true) }

@@ -12,12 +12,12 @@ import {
   type UAVariable,
 } from 'node-opcua'
 import { folderOf, nameOf } from '#core/tags/path'
-import type { TagValue } from '#core/tags/types'
+import { isArrayType, type TagValue } from '#core/tags/types'
 import { unitNames } from '#core/tags/units'
 import type { WriteOutcome } from '../../links/driver'
 import type { Handle, TagTable } from '../../table/tagTable'
 import type { OutletTag } from '../driver'
-import { dataValueOf, statusCodeOf, uaTypeOf, valueOf } from './variants'
+import { dataValueOf, statusCodeOf, uaTypeOf, valueForType } from '../../opcua/variants'
 
 export const tagNamespace = 'urn:keen-conduit:tags'
 
@@ -158,7 +158,8 @@ export class TagNodes {
       nodeId: this.nodeId(tag.path),
       browseName: nameOf(tag.path),
       description: tag.description || undefined,
-      dataType: uaTypeOf[tag.type],
+      dataType: uaTypeOf(tag.type),
+      valueRank: isArrayType(tag.type) ? 1 : -1,
       typeDefinition: tag.unit ? 'AnalogUnitType' : 'BaseDataVariableType',
       accessLevel: access,
       userAccessLevel: access,
@@ -219,7 +220,7 @@ export class TagNodes {
    */
   private async writeFromClient(tag: OutletTag, dataValue: DataValue): Promise<StatusCode> {
     if (!this.mayWrite()) return StatusCodes.BadUserAccessDenied
-    const value = valueOf(dataValue.value, tag.type)
+    const value = valueForType(dataValue.value, tag.type)
     if (value === null) return StatusCodes.BadTypeMismatch
     const outcome = await this.write(tag.handle, value)
     if (!outcome.ok) return statusCodeOf(outcome.quality)

@@ -1,5 +1,5 @@
-import { asLink } from '#db/rows'
 import { idOf, rowOf } from '../../lib/configuration'
+import { shownLink } from '../../lib/links'
 import { defineRoute } from '../../lib/refusal'
 
-export default defineRoute(async (event) => asLink(await rowOf('link', idOf(event))))
+export default defineRoute(async (event) => shownLink(await rowOf('link', idOf(event))))

@@ -1,18 +1,19 @@
 import { changeConfiguration } from '#db/configuration'
-import { asLink } from '#db/rows'
 import { linkChange } from '#shared/links/link'
 import { idOf, namesTaken, requireRevision, rowOf, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
+import { shownLink } from '../../lib/links'
 import { bodyOf, defineRoute } from '../../lib/refusal'
+import { sealed } from '../../lib/secrets'
 
 /** Changes a link, unless somebody else did since. */
 export default defineRoute(async (event) => {
   const { revision, link } = await bodyOf(event, linkChange)
   const change = changeConfiguration(database(), whoIs(event), `Changed link “${link.name}”`, async (editor) => {
     const before = await rowOf('link', idOf(event))
-    await requireRevision('link', before, before.name, revision, asLink(before))
-    return editor.update('link', before, { name: link.name, on: link.on, settings: JSON.stringify(link.settings) })
+    await requireRevision('link', before, before.name, revision, shownLink(before))
+    return editor.update('link', before, { name: link.name, on: link.on, settings: JSON.stringify(sealed(link.settings, before.settings)) })
   })
   const { result } = await namesTaken('link', link.name, 'name', change)
-  return asLink(result)
+  return shownLink(result)
 })

@@ -1,29 +1,11 @@
-import { randomUUID } from 'node:crypto'
-import { setResponseHeader } from 'h3'
-import { fault } from '#core/faults/catalogue'
-import { linkContract } from '#shared/links/link'
-import { engineClient } from '../../lib/engineClient'
-import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
+import { linkTrial } from '#shared/links/link'
+import { completeDraft } from '../../lib/links'
+import { bodyOf, defineRoute } from '../../lib/refusal'
+import { streamed } from '../../lib/streamed'
 
-/** Walks the path of a draft, one JSON line per step as it happens. Ends when the caller hangs up. */
+/** Walks the path of a draft, one JSON line per step as it happens. */
 export default defineRoute(async (event) => {
-  const draft = await bodyOf(event, linkContract)
-  if (!engineClient.connected) throw new Refusal(fault('engine.away', {}))
-  const id = randomUUID()
-  setResponseHeader(event, 'content-type', 'application/x-ndjson')
-  setResponseHeader(event, 'cache-control', 'no-store')
-  const encoder = new TextEncoder()
-  return new ReadableStream({
-    async start(stream) {
-      await engineClient.check(id, draft, (step) => stream.enqueue(encoder.encode(`${JSON.stringify(step)}\n`))).catch(() => {})
-      try {
-        stream.close()
-      } catch {
-        // the caller hung up already
-      }
-    },
-    cancel() {
-      if (engineClient.connected) engineClient.engine.stopCheck.asEvent(id)
-    },
-  })
+  const { link, linkId } = await bodyOf(event, linkTrial)
+  const draft = await completeDraft(link, linkId)
+  return streamed(event, (engine, id) => engine.check(id, draft))
 })

@@ -1,9 +1,9 @@
-import { asLink } from '#db/rows'
 import { database } from '../../lib/database'
+import { shownLink } from '../../lib/links'
 import { defineRoute } from '../../lib/refusal'
 
 /** All links, by name. */
 export default defineRoute(async () => {
   const rows = await database().selectFrom('link').selectAll().orderBy('name').execute()
-  return rows.map(asLink)
+  return rows.map(shownLink)
 })

@@ -1,16 +1,17 @@
 import { changeConfiguration } from '#db/configuration'
-import { asLink } from '#db/rows'
 import { linkContract } from '#shared/links/link'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
+import { shownLink } from '../../lib/links'
 import { bodyOf, defineRoute } from '../../lib/refusal'
+import { sealed } from '../../lib/secrets'
 
 /** Makes a link. */
 export default defineRoute(async (event) => {
   const link = await bodyOf(event, linkContract)
   const change = changeConfiguration(database(), whoIs(event), `Made link “${link.name}”`, (editor) =>
-    editor.insert('link', [{ ...link, settings: JSON.stringify(link.settings) }]),
+    editor.insert('link', [{ ...link, settings: JSON.stringify(sealed(link.settings)) }]),
   )
   const { result } = await namesTaken('link', link.name, 'name', change)
-  return asLink(result[0]!)
+  return shownLink(result[0]!)
 })

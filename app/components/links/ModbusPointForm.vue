@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import { isModbusType, ordersMatter, wordOrders, wordOrderText, type WordOrder } from '#core/modbus/layout'
+import type { ModbusPointOptions, ModbusTcpSettings } from '#core/modbus/settings'
+import type { DataType } from '#core/tags/types'
+
+/** What registers leave open: word order, and the length of a text. */
+const options = defineModel<ModbusPointOptions>({ required: true })
+const props = defineProps<{ type: DataType; settings: ModbusTcpSettings; messageFor(path: string): string }>()
+defineEmits<{ left: [path: string] }>()
+
+const hasOrder = computed(() => isModbusType(props.type) && ordersMatter(props.type))
+const orders = computed(() => [
+  { value: undefined, title: `as the link: ${props.settings.order}` },
+  ...wordOrders.map((order) => ({ value: order as WordOrder | undefined, title: order, subtitle: wordOrderText[order] })),
+])
+</script>
+
+<template>
+  <ChoiceField
+    v-if="hasOrder"
+    :model-value="options.order"
+    label="Word order"
+    :choices="orders"
+    :message="messageFor('options.order')"
+    @update:model-value="options = { ...options, order: $event }"
+  />
+  <NumberField
+    v-if="type === 'string'"
+    :model-value="options.length ?? null"
+    label="Length"
+    unit="bytes"
+    :message="messageFor('options.length')"
+    @update:model-value="options = { ...options, length: $event ?? NaN }"
+    @left="$emit('left', 'options.length')"
+  />
+</template>

@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { identityText, type Found, type Offer } from '#core/opcua/offers'
+import { modeText, type Mode, type Policy } from '#core/opcua/settings'
+import { counted } from '#core/text/counted'
+
+/** The ways into a server, the safest first; one press takes one. */
+const props = defineProps<{ found: Found | null; asking: boolean; policy: Policy; mode: Mode }>()
+defineEmits<{ choose: [offer: Offer]; goTo: [address: string]; ask: [] }>()
+const isChosen = (offer: Offer) => offer.policy === props.policy && offer.mode === props.mode
+const others = computed(() => props.found?.servers.filter(({ isThisOne, addresses }) => !isThisOne && addresses.length > 0) ?? [])
+</script>
+
+<template>
+  <section class="offers" aria-live="polite">
+    <div class="head">
+      <strong>Offered there</strong>
+      <span class="quiet">{{
+        asking
+          ? 'asking…'
+          : found
+            ? `${counted(found.offers.length, 'way')} in, the safest first`
+            : 'asked for as soon as the address is complete'
+      }}</span>
+      <span class="fill" />
+      <v-btn v-if="found && !asking" height="26" @click="$emit('ask')">Ask again</v-btn>
+    </div>
+    <table v-if="found?.offers.length" class="rows box" role="radiogroup" aria-label="Ways in">
+      <thead>
+        <tr>
+          <th></th>
+          <th>Policy</th>
+          <th>Mode</th>
+          <th>Sign in by</th>
+          <th>Answers as</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="offer in found.offers"
+          :key="`${offer.policy} ${offer.mode} ${offer.answersAs}`"
+          class="opens"
+          :class="{ chosen: isChosen(offer) }"
+          role="radio"
+          :aria-checked="isChosen(offer)"
+          tabindex="0"
+          @click="$emit('choose', offer)"
+          @keydown.enter.prevent="$emit('choose', offer)"
+          @keydown.space.prevent="$emit('choose', offer)"
+        >
+          <td><span class="dot" :class="{ on: isChosen(offer) }" aria-hidden="true" /></td>
+          <td class="mono">{{ offer.policy }}</td>
+          <td>{{ offer.mode === 'None' ? 'None' : modeText[offer.mode] }}</td>
+          <td>{{ offer.identities.map((kind) => identityText[kind]).join(', ') }}</td>
+          <td class="quiet cut" :title="offer.note || offer.url">
+            {{ offer.answersAs }}<template v-if="offer.note"> · {{ offer.note }}</template>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="others.length" class="quiet others">
+      It also knows
+      <template v-for="server in others" :key="server.applicationUri">
+        <button type="button" class="link" @click="$emit('goTo', server.addresses[0]!)">{{ server.name }}</button>
+        <span class="mono"> {{ server.addresses[0] }} </span>
+      </template>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.offers {
+  margin-bottom: 16px;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 26px;
+  margin-bottom: 6px;
+}
+.head strong {
+  font-weight: 600;
+}
+.fill {
+  flex: 1;
+}
+.box {
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  border-collapse: separate;
+  border-spacing: 0;
+  overflow: hidden;
+}
+.chosen {
+  background: var(--tint);
+}
+.dot {
+  display: block;
+  width: 8px;
+  height: 8px;
+  border: 1px solid var(--primary);
+  border-radius: 50%;
+}
+.dot.on {
+  background: var(--primary);
+}
+.cut {
+  max-width: 250px;
+}
+.others {
+  margin: 6px 0 0;
+}
+.link {
+  color: var(--primary);
+  text-decoration: underline;
+}
+</style>

@@ -1,0 +1,99 @@
+import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../links/protocol'
+import { dataTypes, isNumeric } from '../tags/types'
+import { endpointText, parseEndpoint } from './endpointAddress'
+import { parseMember } from './member'
+import { formatNodeAddress, parseNodeAddress, type NodeAddress } from './nodeId'
+import type { OpcuaPointOptions, OpcuaSettings } from './settings'
+
+const describe = (text: string): AddressFacts => {
+  const parsed = parseNodeAddress(text)
+  if (!parsed.ok) return parsed
+  const { address } = parsed
+  return {
+    ok: true,
+    canonical: formatNodeAddress(address),
+    notations: notationsOf(address),
+    note: address.index === null ? null : indexNote,
+    types: dataTypes,
+    defaultType: 'float64',
+    writable: true,
+    unit: null,
+  }
+}
+
+const indexNote = 'Servers may number their namespaces anew at each start. Read it once, and the URI takes the place of the number.'
+
+const kindText = { i: 'number', s: 'text', g: 'GUID', b: 'bytes' } as const
+
+const notationsOf = (address: NodeAddress) => [
+  { label: 'namespace', text: address.namespace ?? (address.index === null ? 'the standard’s own' : `number ${address.index}`) },
+  { label: kindText[address.kind], text: address.identifier },
+]
+
+const optionsOf = (point: PointDefinition) => point.options as OpcuaPointOptions
+
+const problems = (point: PointDefinition): FieldProblem[] => {
+  const parsed = parseNodeAddress(point.address)
+  if (!parsed.ok) return [{ field: 'address', message: parsed.problem }]
+  return [memberProblem(point), deadbandProblem(point)].filter((problem) => problem !== null)
+}
+
+const memberProblem = (point: PointDefinition): FieldProblem | null => {
+  const parsed = parseMember(optionsOf(point).member ?? '')
+  return parsed.ok ? null : { field: 'options.member', message: parsed.problem }
+}
+
+const deadbandProblem = (point: PointDefinition): FieldProblem | null => {
+  const { deadband, member } = optionsOf(point)
+  if (!deadband) return null
+  if (!isNumeric(point.type)) return { field: 'options.deadband', message: `A deadband needs numbers; ${point.type} has none.` }
+  if (member) return { field: 'options.deadband', message: 'A server knows a deadband for whole values only, not for a member.' }
+  if (deadband.kind === 'percent' && deadband.value > 100)
+    return { field: 'options.deadband', message: 'Percent of the range is 0 to 100.' }
+  return null
+}
+
+/** Two tags on one node and member would be the same twice; worth a note, not a refusal. */
+const notes = (points: readonly (PointDefinition & { id: number; path: string })[]): Map<number, string> => {
+  const first = new Map<string, { id: number; path: string }>()
+  const found = new Map<number, string>()
+  for (const point of points) {
+    const key = `${point.address}\n${optionsOf(point).member ?? ''}`
+    const earlier = first.get(key)
+    if (!earlier) first.set(key, point)
+    else {
+      found.set(point.id, `same node as ${earlier.path}`)
+      if (!found.has(earlier.id)) found.set(earlier.id, `same node as ${point.path}`)
+    }
+  }
+  return found
+}
+
+const optionsText = (point: PointDefinition): string => {
+  const { member, deadband } = optionsOf(point)
+  const band = deadband ? `±${deadband.value}${deadband.kind === 'percent' ? ' %' : ''}` : ''
+  return [member, band].filter(Boolean).join(' ')
+}
+
+export const opcua: Protocol = {
+  kind: 'opcua',
+  title: 'OPC UA',
+  subtitle: 'Controllers and machines with a server of their own, other gateways',
+  capabilities: { browse: true, read: true, watch: true, write: true, publish: false, tap: false },
+  place: (settings) => {
+    const { address } = settings as OpcuaSettings
+    const parsed = parseEndpoint(address)
+    return parsed.ok ? endpointText(parsed.address) : address
+  },
+  interval: (settings) => (settings as OpcuaSettings).reading.publishing,
+  describe,
+  problems,
+  notes,
+  next: () => null,
+  optionsText,
+  leanOptions: (options) => options,
+  optionsFor: (type, options) => {
+    const { deadband, ...rest } = options as OpcuaPointOptions
+    return deadband && isNumeric(type) ? { ...rest, deadband } : rest
+  },
+}

@@ -1,0 +1,257 @@
+import {
+  AttributeIds,
+  BrowseDirection,
+  NodeClass,
+  promoteOpaqueStructure,
+  type BrowseResult,
+  type ClientSession,
+  type DataType as UaType,
+  type NodeId,
+  type ReferenceDescription,
+  type DTStructureDefinition,
+} from 'node-opcua'
+import { follow, parseMember } from '#core/opcua/member'
+import { parseNodeAddress, withIndex, withUri } from '#core/opcua/nodeId'
+import { elementOf, isArrayType, type DataType } from '#core/tags/types'
+import type { BrowsedNode, Children, Place } from '#shared/browse'
+import { typeFromUa } from '../../opcua/variants'
+import { memberText } from './origin'
+
+const objectsFolder = 'i=85'
+const hierarchical = 'i=33'
+const hasProperty = 'ns=0;i=46'
+const referencesPerPage = 2000
+/** More children than this are not fetched: nobody scrolls through them; search finds them. */
+const mostChildren = 20_000
+const mostElements = 1000
+
+export interface MemberType {
+  type: DataType
+  typeName: string
+  /** The data type's node, where it is a structure with members of its own. */
+  structure: NodeId | null
+}
+
+/** Looks around in a server's address space over one session. What it learns of types it keeps. */
+export class Explorer {
+  private builtIn = new Map<string, Promise<UaType>>()
+  private fields = new Map<string, Promise<DTStructureDefinition | null>>()
+
+  constructor(
+    readonly session: ClientSession,
+    readonly namespaces: readonly string[],
+  ) {}
+
+  /** The node as this server has it now; undefined where it has no such namespace. Empty: where browsing starts. */
+  nodeId(address: string): string | undefined {
+    if (address === '') return objectsFolder
+    const parsed = parseNodeAddress(address)
+    return parsed.ok ? (withIndex(parsed.address, this.namespaces) ?? undefined) : undefined
+  }
+
+  address(nodeId: { toString(): string }): string {
+    return withUri(nodeId.toString(), this.namespaces)
+  }
+
+  async children(place: Place): Promise<Children> {
+    const nodeId = this.nodeId(place.address)
+    if (nodeId === undefined) return { nodes: [], more: false }
+    if (place.member !== '') return { nodes: await this.members(place, nodeId), more: false }
+    const { references, more } = await this.references(nodeId, mostChildren)
+    const nodes = references.map((reference) => this.nodeOf(reference))
+    const own = place.address === '' ? [] : await this.members(place, nodeId)
+    return { nodes: [...own, ...nodes], more }
+  }
+
+  /** Children of several nodes at once, in their order; for crawling. */
+  async childrenOfMany(addresses: readonly string[]): Promise<BrowsedNode[][]> {
+    const results = await this.session.browse(addresses.map((address) => this.request(this.nodeId(address)!)))
+    return Promise.all(
+      results.map(async (result) => (await this.rest(result, mostChildren)).references.map((reference) => this.nodeOf(reference))),
+    )
+  }
+
+  /** How many children, up to a page full of them. */
+  async count(nodeIds: readonly string[]): Promise<{ children: number; more: boolean }[]> {
+    const results = await this.session.browse(nodeIds.map((nodeId) => this.request(nodeId)))
+    const open = results.map(({ continuationPoint }) => continuationPoint).filter((point) => point?.length > 0)
+    if (open.length > 0) await this.session.browseNext(open, true)
+    return results.map(({ references, continuationPoint }) => ({
+      children: (references ?? []).filter(isShown).length,
+      more: continuationPoint?.length > 0,
+    }))
+  }
+
+  /** The built-in type behind a data type: enumerations and the server's own are reduced to what is on the wire. */
+  builtInType(dataType: NodeId): Promise<UaType> {
+    const key = dataType.toString()
+    const known = this.builtIn.get(key)
+    if (known) return known
+    const asked = this.climbTypes(dataType)
+    this.builtIn.set(key, asked)
+    asked.catch(() => this.builtIn.delete(key))
+    return asked
+  }
+
+  /** Up the tree of data types to one of the built-in ones (OPC 10000-6, 5.1.2); enumerations are Int32 on the wire. */
+  private async climbTypes(dataType: NodeId): Promise<UaType> {
+    let at = dataType
+    for (let step = 0; step < deepestType; step++) {
+      if (at.namespace === 0 && typeof at.value === 'number') {
+        if (at.value >= 1 && at.value <= lastBuiltIn) return at.value as UaType
+        if (at.value === enumeration) return int32
+      }
+      const { references } = await this.session.browse({
+        nodeId: at,
+        browseDirection: BrowseDirection.Inverse,
+        referenceTypeId: 'i=45',
+        includeSubtypes: false,
+        resultMask: 0,
+      })
+      const parent = references?.[0]?.nodeId
+      if (!parent) throw new Error(`no built-in type above ${dataType.toString()}`)
+      at = parent
+    }
+    throw new Error(`no end of types above ${dataType.toString()}`)
+  }
+
+  /** The type at the end of the way into a value, from the definitions that the server gives. */
+  async memberType(dataType: NodeId, rank: number, member: string): Promise<MemberType | null> {
+    const parsed = parseMember(member)
+    if (!parsed.ok) return null
+    let at = await this.typeOf(dataType, rank)
+    for (const step of parsed.steps) {
+      if (typeof step === 'number') {
+        if (!isArrayType(at.type)) return null
+        at = { ...at, type: elementOf(at.type) }
+        continue
+      }
+      const field = at.structure && (await this.definition(at.structure))?.fields?.find(({ name }) => name === step)
+      if (!field) return null
+      at = await this.typeOf(field.dataType, field.valueRank)
+    }
+    return at
+  }
+
+  async typeOf(dataType: NodeId, rank: number): Promise<MemberType> {
+    const builtIn = await this.builtInType(dataType).catch(() => null)
+    const isStructure = builtIn === extensionObject
+    return {
+      type: typeFromUa(builtIn ?? string, rank),
+      typeName: await this.typeName(dataType),
+      structure: isStructure && (await this.definition(dataType))?.fields ? dataType : null,
+    }
+  }
+
+  private names = new Map<string, Promise<string>>()
+
+  private typeName(dataType: NodeId): Promise<string> {
+    const key = dataType.toString()
+    const known = this.names.get(key)
+    if (known) return known
+    const asked = this.session
+      .read({ nodeId: dataType, attributeId: AttributeIds.BrowseName })
+      .then(({ value }) => (value.value as { name?: string } | null)?.name ?? key)
+      .catch(() => key)
+    this.names.set(key, asked)
+    return asked
+  }
+
+  private definition(dataType: NodeId): Promise<DTStructureDefinition | null> {
+    const key = dataType.toString()
+    const known = this.fields.get(key)
+    if (known) return known
+    const asked = this.session
+      .read({ nodeId: dataType, attributeId: AttributeIds.DataTypeDefinition })
+      .then(({ value, statusCode }) => (statusCode.isGood() ? (value.value as DTStructureDefinition | null) : null))
+      .catch(() => null)
+    this.fields.set(key, asked)
+    return asked
+  }
+
+  /** Members of a structure and elements of an array, as the value has them now. */
+  private async members(place: Place, nodeId: string): Promise<BrowsedNode[]> {
+    const dataValue = await this.session.read({ nodeId, attributeId: AttributeIds.Value })
+    if (!dataValue.value || dataValue.statusCode.value >>> 30 === 2) return []
+    await promoteOpaqueStructure(this.session as never, [dataValue])
+    const parsed = parseMember(place.member)
+    const inside: unknown = parsed.ok ? follow(dataValue.value.value, parsed.steps) : undefined
+    const steps = parsed.ok ? parsed.steps : []
+    return partsOf(inside).map(({ step, opens }) => ({
+      address: place.address,
+      member: memberText([...steps, step]),
+      name: typeof step === 'number' ? `[${step}]` : step,
+      kind: 'member',
+      opens,
+    }))
+  }
+
+  private async references(nodeId: string, most: number) {
+    const [result] = await this.session.browse([this.request(nodeId)])
+    return this.rest(result!, most)
+  }
+
+  private async rest(first: BrowseResult, most: number) {
+    const references = [...(first.references ?? [])]
+    let point = first.continuationPoint
+    while (point?.length > 0 && references.length < most) {
+      const [next] = await this.session.browseNext([point], false)
+      references.push(...(next!.references ?? []))
+      point = next!.continuationPoint
+    }
+    const more = point?.length > 0
+    if (more) await this.session.browseNext([point], true)
+    return { references: references.filter(isShown), more }
+  }
+
+  private request(nodeId: string) {
+    return {
+      nodeId,
+      browseDirection: BrowseDirection.Forward,
+      referenceTypeId: hierarchical,
+      includeSubtypes: true,
+      nodeClassMask: NodeClass.Object | NodeClass.Variable | NodeClass.Method,
+      resultMask: 0b111111,
+      requestedMaxReferencesPerNode: referencesPerPage,
+    }
+  }
+
+  private nodeOf(reference: ReferenceDescription): BrowsedNode {
+    const { nodeId, nodeClass, displayName, browseName } = reference
+    const kind = nodeClass === NodeClass.Variable ? 'variable' : nodeClass === NodeClass.Method ? 'method' : 'object'
+    return {
+      address: this.address(nodeId),
+      member: '',
+      name: displayName.text || browseName.name || nodeId.toString(),
+      kind,
+      opens: kind !== 'method',
+    }
+  }
+}
+
+const extensionObject = 22 as UaType
+const string = 12 as UaType
+const int32 = 6 as UaType
+const enumeration = 29
+const lastBuiltIn = 25
+const deepestType = 20
+
+/** What describes a value (its unit, its range) is shown with it, not beside it. */
+const isShown = ({ referenceTypeId, nodeClass }: ReferenceDescription) =>
+  nodeClass !== NodeClass.Variable || referenceTypeId.toString() !== hasProperty
+
+const notMembers = new Set(['schema', 'constructor'])
+
+const partsOf = (value: unknown): { step: string | number; opens: boolean }[] => {
+  if (value === null || typeof value !== 'object' || value instanceof Date || Buffer.isBuffer(value)) return []
+  if (Array.isArray(value) || ArrayBuffer.isView(value)) {
+    const elements = Array.from(value as ArrayLike<unknown>).slice(0, mostElements)
+    return elements.map((element, index) => ({ step: index, opens: hasParts(element) }))
+  }
+  return Object.entries(value)
+    .filter(([name, part]) => !notMembers.has(name) && !name.startsWith('_') && typeof part !== 'function')
+    .map(([name, part]) => ({ step: name.charAt(0).toUpperCase() + name.slice(1), opens: hasParts(part) }))
+}
+
+const hasParts = (value: unknown): boolean =>
+  value !== null && typeof value === 'object' && !(value instanceof Date) && !Buffer.isBuffer(value)

@@ -1,0 +1,61 @@
+import { connect, type Socket } from 'node:net'
+import { fault, type Fault } from '#core/faults/catalogue'
+import { tcpFault } from '#core/faults/tcp'
+import { encodeHello, readGreeting } from '#core/opcua/hello'
+import { qualityName, statusWords } from '#core/tags/quality'
+
+type Opened = { socket: Socket } | { fault: Fault }
+
+/** Opens a bare TCP connection. */
+export const openSocket = (host: string, port: number, ms: number): Promise<Opened> =>
+  new Promise((resolve) => {
+    const socket = connect({ host, port })
+    const give = (outcome: Opened) => {
+      clearTimeout(timer)
+      socket.removeAllListeners('error')
+      if ('fault' in outcome) socket.destroy()
+      resolve(outcome)
+    }
+    const timer = setTimeout(
+      () => give({ fault: fault('tcp.no-answer', { host, port, ms }, `no answer to our connection within ${ms} ms`) }),
+      ms,
+    )
+    socket.once('connect', () => give({ socket }))
+    socket.once('error', (error: Error & { code?: string }) => give({ fault: tcpFault(error, host, port) }))
+  })
+
+/** Says Hello and reads the answer: null when it is OPC UA, else what it is. */
+export const greet = (socket: Socket, url: string, host: string, port: number, ms: number): Promise<Fault | null> =>
+  new Promise((resolve) => {
+    let bytes = Buffer.alloc(0)
+    const give = (outcome: Fault | null) => {
+      clearTimeout(timer)
+      socket.destroy()
+      resolve(outcome)
+    }
+    const timer = setTimeout(() => give(fault('opcua.silent-hello', { host, port, ms }, 'connection open, no bytes came back')), ms)
+    socket.on('error', () => give(notOpcua(host, port, bytes)))
+    socket.on('close', () => give(notOpcua(host, port, bytes)))
+    socket.on('data', (part) => {
+      bytes = Buffer.concat([bytes, part])
+      const answer = readGreeting(bytes)
+      if (answer.kind === 'acknowledge') give(null)
+      else if (answer.kind === 'foreign') give(notOpcua(host, port, bytes))
+      else if (answer.kind === 'error') give(helloRefused(host, port, qualityName(answer.status), answer.reason))
+    })
+    socket.write(encodeHello(url))
+  })
+
+const shownBytes = 24
+
+const notOpcua = (host: string, port: number, bytes: Buffer) =>
+  fault(
+    'opcua.not-opcua',
+    { host, port },
+    bytes.length > 0 ? `it answered “${printable(bytes.subarray(0, shownBytes))}”` : 'it closed the connection at our Hello',
+  )
+
+const printable = (bytes: Buffer) => bytes.toString('latin1').replace(/[^\x20-\x7e]/g, '·')
+
+const helloRefused = (host: string, port: number, status: string, reason: string) =>
+  fault('opcua.hello-refused', { host, port, status, words: statusWords(status) }, reason ? `${status}: ${reason}` : status)

@@ -1,0 +1,91 @@
+import type { DataValue } from 'node-opcua'
+import { parseMember, type MemberStep } from '#core/opcua/member'
+import { parseNodeAddress, withIndex, type NodeAddress } from '#core/opcua/nodeId'
+import type { OpcuaPointOptions } from '#core/opcua/settings'
+import type { Handle } from '../../table/tagTable'
+import type { Point } from '../driver'
+
+/** One tag that lives in an item's value, whole or as a member of it. */
+export interface Target {
+  point: Point
+  steps: readonly MemberStep[]
+}
+
+/**
+ * One node that the server watches for us. Tags that share a node, an interval and a deadband share
+ * the item: ten members of a structure cost as much as one.
+ */
+export interface Item {
+  key: string
+  /** Index of the item, and what the server calls it by in notifications. */
+  clientHandle: number
+  address: NodeAddress
+  interval: number
+  deadband: OpcuaPointOptions['deadband']
+  targets: Target[]
+  /** Given by the server when it agreed to watch; null: it does not, for the reason in `refusal`. */
+  monitoredItemId: number | null
+  refusal: number | null
+  /** What came last. */
+  last: DataValue | null
+}
+
+/** All items of a link, by tag and by client handle. */
+export class ItemBook {
+  private byKey = new Map<string, Item>()
+  private byHandle = new Map<Handle, Item>()
+  /** Indexed by client handle; 0 is not used. */
+  readonly items: (Item | undefined)[] = [undefined]
+  private free: number[] = []
+
+  /** Places a tag; returns the item when it is new, else null. Null also where the address cannot be read. */
+  place(point: Point, asTheLink: number): Item | null {
+    const parsed = parseNodeAddress(point.address)
+    if (!parsed.ok) return null
+    const { member = '', deadband } = point.options as OpcuaPointOptions
+    const steps = parseMember(member)
+    const interval = point.interval ?? asTheLink
+    const key = JSON.stringify([point.address, interval, deadband ?? null])
+    const known = this.byKey.get(key)
+    const item = known ?? this.make(key, parsed.address, interval, deadband)
+    item.targets.push({ point, steps: steps.ok ? steps.steps : [] })
+    this.byHandle.set(point.handle, item)
+    return known ? null : item
+  }
+
+  /** Takes a tag out; returns the item when nobody is left on it. */
+  remove(handle: Handle): Item | null {
+    const item = this.byHandle.get(handle)
+    if (!item) return null
+    this.byHandle.delete(handle)
+    item.targets = item.targets.filter(({ point }) => point.handle !== handle)
+    if (item.targets.length > 0) return null
+    this.byKey.delete(item.key)
+    this.items[item.clientHandle] = undefined
+    this.free.push(item.clientHandle)
+    return item
+  }
+
+  of(handle: Handle): Item | undefined {
+    return this.byHandle.get(handle)
+  }
+
+  target(handle: Handle): Target | undefined {
+    return this.byHandle.get(handle)?.targets.find(({ point }) => point.handle === handle)
+  }
+
+  all(): Item[] {
+    return [...this.byKey.values()]
+  }
+
+  private make(key: string, address: NodeAddress, interval: number, deadband: Item['deadband']): Item {
+    const clientHandle = this.free.pop() ?? this.items.length
+    const item: Item = { key, clientHandle, address, interval, deadband, targets: [], monitoredItemId: null, refusal: null, last: null }
+    this.items[clientHandle] = item
+    this.byKey.set(key, item)
+    return item
+  }
+}
+
+/** The NodeId as the server has it now, or null where it has no such namespace. */
+export const nodeIdOf = (item: Item, namespaces: readonly string[]) => withIndex(item.address, namespaces)

@@ -1,0 +1,255 @@
+import {
+  AttributeIds,
+  ServerState,
+  UserTokenType,
+  type ClientSession,
+  type EndpointDescription,
+  type OPCUAClient,
+  type UserIdentityInfo,
+} from 'node-opcua'
+import { fingerprintText } from '#core/certificates/judge'
+import { fault, type Fault } from '#core/faults/catalogue'
+import { endpointUrl, parseEndpoint, type EndpointAddress } from '#core/opcua/endpointAddress'
+import { identityText, type Offer } from '#core/opcua/offers'
+import { modeText, type OpcuaSettings } from '#core/opcua/settings'
+import { duration } from '#core/text/duration'
+import type { CheckStep } from '#shared/status'
+import { derOf } from '#security/selfSigned'
+import { securedClient } from '../../opcua/dialling'
+import type { Security } from '../../opcua/security'
+import { checkSteps, resolveName, within } from '../checkSteps'
+import { findOffers, firstOf, hangUp } from './find'
+import { greet, openSocket } from './greet'
+import { channelFault, generalFault, sessionFault } from './refusals'
+import { judgeServer } from './trusting'
+
+/** A session that is signed in. */
+export interface Opened {
+  client: OPCUAClient
+  session: ClientSession
+  namespaces: string[]
+  /** The server's certificate, where the channel is secured. */
+  certificate: Buffer | null
+}
+
+const { waiting, sound, failed, notReached } = checkSteps({
+  name: 'Name',
+  port: 'Port',
+  hello: 'Hello',
+  offers: 'Offered ways in',
+  theirs: 'Its certificate',
+  ours: 'Our certificate',
+  signin: 'Sign in',
+  value: 'First value',
+})
+
+/**
+ * Climbs from the name to the first value: the one way in, for the check and for the link itself, so
+ * that a link that does not connect says the same as its check. Returns the session, or null when
+ * a step failed; the caller closes it.
+ */
+export async function* climb(settings: OpcuaSettings, security: Security, signal: AbortSignal): AsyncGenerator<CheckStep, Opened | null> {
+  const parsed = parseEndpoint(settings.address)
+  if (!parsed.ok) {
+    yield failed('name', fault('entry.unreadable', { problem: parsed.problem }), null)
+    return null
+  }
+  const { address } = parsed
+  const dialled = { host: address.host, port: address.port, answerMs: settings.patience.answer }
+
+  yield waiting('name')
+  const name = await resolveName(address.host, address.port, settings.patience.connect)
+  if ('fault' in name) return yield* stop('name', name.fault, name.ms)
+  yield sound('name', name.evidence, name.ms)
+  if (signal.aborted) return null
+
+  yield waiting('port')
+  let started = performance.now()
+  const opened = await openSocket(name.address, address.port, settings.patience.connect)
+  if ('fault' in opened) return yield* stop('port', opened.fault, since(started))
+  yield sound('port', `TCP ${address.port} open`, since(started))
+
+  yield waiting('hello')
+  started = performance.now()
+  const refusal = await greet(opened.socket, endpointUrl(address), address.host, address.port, settings.patience.answer)
+  if (refusal) return yield* stop('hello', refusal, since(started))
+  yield sound('hello', 'OPC UA', since(started))
+  if (signal.aborted) return null
+
+  yield waiting('offers')
+  started = performance.now()
+  let found: Awaited<ReturnType<typeof findOffers>>
+  try {
+    found = await findOffers(address, security.own, settings.patience)
+  } catch (error) {
+    return yield* stop('offers', generalFault(error, 'tell its endpoints', dialled), since(started))
+  }
+  const chosen = choose(found.offers, settings)
+  if (!chosen) return yield* stop('offers', noEndpoint(found.offers, settings), since(started))
+  yield sound('offers', String(found.offers.length), since(started))
+  if (signal.aborted) return null
+
+  const judged = yield* theirCertificate(chosen, found.endpoints, address, settings, security)
+  if (!judged.ok) return null
+
+  yield waiting('ours')
+  started = performance.now()
+  const client = securedClient(security.own, security.trust, settings, judged.der)
+  const url = endpointUrl({ ...address, path: pathOf(chosen) })
+  try {
+    await within(settings.patience.connect + settings.patience.answer, client.connect(url))
+  } catch (error) {
+    await hangUp(client)
+    return yield* stop('ours', channelFault(error, security.own, dialled), since(started))
+  }
+  yield sound(
+    'ours',
+    settings.policy === 'None' ? 'not asked for' : `accepted, ${settings.policy}, ${modeText[settings.mode]}`,
+    since(started),
+  )
+
+  yield waiting('signin')
+  started = performance.now()
+  const identity = identityOf(settings, chosen, security)
+  if ('fault' in identity) {
+    await hangUp(client)
+    return yield* stop('signin', identity.fault, since(started))
+  }
+  let session: ClientSession
+  try {
+    session = await within(settings.patience.answer, client.createSession(identity.info))
+  } catch (error) {
+    await hangUp(client)
+    return yield* stop('signin', sessionFault(error, identity.text, security.own, dialled), since(started))
+  }
+  yield sound('signin', `as ${identity.text}`, since(started))
+
+  yield waiting('value')
+  started = performance.now()
+  try {
+    const first = await within(settings.patience.answer, firstValue(session))
+    if ('fault' in first) {
+      await hangUp(client)
+      return yield* stop('value', first.fault, since(started))
+    }
+    yield sound('value', first.evidence, since(started))
+    return { client, session, namespaces: first.namespaces, certificate: judged.der }
+  } catch (error) {
+    await hangUp(client)
+    return yield* stop('value', generalFault(error, 'read its state', dialled), since(started))
+  }
+}
+
+const since = (started: number) => performance.now() - started
+
+function* stop(at: Parameters<typeof failed>[0], why: Fault, ms: number | null): Generator<CheckStep, null> {
+  yield failed(at, why, ms)
+  yield* notReached(at)
+  return null
+}
+
+const choose = (offers: readonly Offer[], { policy, mode }: OpcuaSettings) =>
+  offers.find((offer) => offer.policy === policy && offer.mode === mode) ?? null
+
+const noEndpoint = (offers: readonly Offer[], { policy, mode }: OpcuaSettings) => {
+  const offered = [...new Set(offers.map((offer) => (offer.policy === 'None' ? 'None' : `${offer.policy} (${modeText[offer.mode]})`)))]
+  return fault('opcua.no-endpoint', { policy, mode: modeText[mode], offered: offered.join(', ') }, `${offers.length} ways in offered`)
+}
+
+const pathOf = (offer: Offer) => {
+  const parsed = parseEndpoint(offer.url)
+  return parsed.ok ? parsed.address.path : ''
+}
+
+type Judgement = { ok: true; der: Buffer | null } | { ok: false }
+
+/** An unsecured channel shows no certificate, so none is judged. */
+async function* theirCertificate(
+  chosen: Offer,
+  endpoints: EndpointDescription[],
+  address: EndpointAddress,
+  settings: OpcuaSettings,
+  { trust }: Security,
+): AsyncGenerator<CheckStep, Judgement> {
+  if (settings.policy === 'None') {
+    yield sound('theirs', 'not needed: nothing is signed on this way in', null)
+    return { ok: true, der: null }
+  }
+  const endpoint = endpoints.find(({ endpointUrl: url }) => url === chosen.url)
+  const der = endpoint?.serverCertificate?.length ? firstOf(endpoint.serverCertificate) : null
+  if (!der) {
+    yield* stop('theirs', fault('certificate.unreadable', { what: 'certificate' }, 'the endpoint came without a certificate'), null)
+    return { ok: false }
+  }
+  const { shown, fault: why } = judgeServer(der, address.host, endpoint?.server.applicationUri ?? null, trust)
+  if (why) {
+    yield failed('theirs', why, null, { certificate: shown })
+    yield* notReached('theirs')
+    return { ok: false }
+  }
+  yield sound('theirs', `${shown.facts.name}, trusted · ${fingerprintText(shown.facts.fingerprintSha1).slice(0, 11)}…`, null, {
+    certificate: shown,
+  })
+  return { ok: true, der }
+}
+
+type SignIn = { info: UserIdentityInfo; text: string } | { fault: Fault }
+
+const identityOf = ({ identity }: OpcuaSettings, offer: Offer, { seal }: Security): SignIn => {
+  if (offer.identities.length > 0 && !offer.identities.includes(identity.kind)) {
+    const offered = offer.identities.map((kind) => identityText[kind]).join(', ')
+    return { fault: fault('opcua.identity-not-offered', { wanted: identityText[identity.kind], offered }) }
+  }
+  try {
+    if (identity.kind === 'anonymous') return { info: { type: UserTokenType.Anonymous }, text: 'anonymous' }
+    if (identity.kind === 'password')
+      return {
+        info: { type: UserTokenType.UserName, userName: identity.user, password: opened(identity.password, seal) },
+        text: identity.user,
+      }
+    const info = {
+      type: UserTokenType.Certificate as const,
+      certificateData: derOf(identity.certificate),
+      privateKey: opened(identity.key, seal),
+    }
+    return { info, text: 'the holder of our user certificate' }
+  } catch (error) {
+    return { fault: fault('opcua.identity-unreadable', {}, (error as Error).message) }
+  }
+}
+
+const opened = (secret: { plain: string } | { kept: true } | { sealed: string }, seal: Security['seal']): string => {
+  if ('plain' in secret) return secret.plain
+  if ('sealed' in secret) return seal.open(secret.sealed)
+  throw new Error('the secret did not come along')
+}
+
+const clockSlackMs = 60_000
+const serverStatus = 'i=2256'
+const namespaceArray = 'i=2255'
+
+type First = { evidence: string; namespaces: string[] } | { fault: Fault }
+
+/** The server's own state and clock, and how it numbers its namespaces. */
+const firstValue = async (session: ClientSession): Promise<First> => {
+  const [status, spaces] = await session.read([
+    { nodeId: serverStatus, attributeId: AttributeIds.Value },
+    { nodeId: namespaceArray, attributeId: AttributeIds.Value },
+  ])
+  const value = status!.value.value as {
+    state?: ServerState
+    currentTime?: Date | null
+    buildInfo?: { productName?: string | null }
+  } | null
+  if (value?.state !== undefined && value.state !== ServerState.Running)
+    return { fault: fault('opcua.not-running', { state: ServerState[value.state] ?? String(value.state) }) }
+  const namespaces = (spaces!.value.value as (string | null)[] | null)?.map((uri) => uri ?? '') ?? []
+  return { namespaces, evidence: `${value?.buildInfo?.productName || 'the server'} runs${clockNote(value?.currentTime)}` }
+}
+
+const clockNote = (theirs: Date | null | undefined) => {
+  if (!theirs) return ''
+  const behind = Date.now() - theirs.getTime()
+  if (Math.abs(behind) < clockSlackMs) return ', its clock agrees with ours'
+  return `, and its clock is ${duration(Math.abs(behind))} ${behind > 0 ? 'behind' : 'ahead of'} ours`
+}

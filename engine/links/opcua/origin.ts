@@ -1,0 +1,83 @@
+import { DataType as UaType, VariantArrayType, type DataValue } from 'node-opcua'
+import { fault, type Fault } from '#core/faults/catalogue'
+import { follow } from '#core/opcua/member'
+import { formatNodeAddress } from '#core/opcua/nodeId'
+import { qualityName, qualityText, statusWords } from '#core/tags/quality'
+import { isScaled } from '#core/tags/scaling'
+import { passedOnType } from '#core/tags/types'
+import { valueText } from '#core/text/number'
+import type { ValueOrigin, ValueStage } from '#shared/status'
+import { valueOf } from '../../opcua/variants'
+import type { TagTable } from '../../table/tagTable'
+import type { Item, Target } from './items'
+
+/** Tells how a tag's value is made, from what the server told last to what consumers get. */
+export const originOf = (item: Item, target: Target, table: TagTable): ValueOrigin => {
+  const { point } = target
+  const address = formatNodeAddress(item.address)
+  if (item.refusal !== null) return { ...nothing(address), fault: refusalFault(item.refusal, address) }
+  if (!item.last) return nothing(address)
+  return {
+    stages: [
+      ...stagesOf(item.last, target, `notified, at most every ${item.interval} ms, with source time`),
+      ...(isScaled(point.scaling) ? [scaledStage(target, table)] : []),
+      {
+        title: 'Passed on',
+        text: `${valueText(table.values[point.handle], passedOnType(point.type, isScaled(point.scaling)))} · ${qualityText(table.quality[point.handle]!)}`,
+        detail: 'source time',
+        at: table.sourceTime[point.handle]!,
+      },
+    ],
+    readings: [],
+    wordsFrom: address,
+    goesTo: [],
+    fault: null,
+  }
+}
+
+const nothing = (address: string): ValueOrigin => ({ stages: [], readings: [], wordsFrom: address, goesTo: [], fault: null })
+
+export const refusalFault = (code: number, node: string): Fault => {
+  const status = qualityName(code)
+  return status === 'BadNodeIdUnknown' || status === 'BadNodeIdInvalid'
+    ? fault('opcua.no-node', { node, status }, status)
+    : fault('opcua.refused', { what: `give ${node}`, status, words: statusWords(status) }, status)
+}
+
+/** What the server said, and the way into it. */
+export const stagesOf = (dataValue: DataValue, target: Pick<Target, 'steps' | 'point'>, how: string): ValueStage[] => {
+  const { value, statusCode, sourceTimestamp } = dataValue
+  const type = value ? `${UaType[value.dataType]}${value.arrayType === VariantArrayType.Scalar ? '' : ' array'}` : 'nothing'
+  const told: ValueStage = {
+    title: 'Told by the server',
+    text: `${wholeText(dataValue)} · ${qualityText(statusCode.value)}`,
+    detail: `${type}, ${how}`,
+    at: sourceTimestamp?.getTime() ?? 0,
+  }
+  if (target.steps.length === 0) return [told]
+  const member = memberText(target.steps)
+  const inside: unknown = follow(value?.value, target.steps)
+  return [
+    told,
+    { title: `Member ${member}`, text: inside === undefined ? 'not there' : memberValue(inside), detail: `read as ${target.point.type}` },
+  ]
+}
+
+const longest = 120
+const wholeText = ({ value }: DataValue) => {
+  const whole = value ? valueOf(value) : null
+  const text = valueText(whole)
+  return text.length > longest ? `${text.slice(0, longest)}…` : text
+}
+
+const memberValue = (inside: unknown) =>
+  typeof inside === 'number' ? valueText(inside) : typeof inside === 'object' ? JSON.stringify(inside) : String(inside as string)
+
+export const memberText = (steps: readonly (string | number)[]) =>
+  steps.reduce<string>((text, step) => (typeof step === 'number' ? `${text}[${step}]` : text ? `${text}.${step}` : step), '')
+
+const scaledStage = (target: Target, table: TagTable): ValueStage => ({
+  title: 'Scaled',
+  text: valueText(table.values[target.point.handle]),
+  detail: `× ${target.point.scaling!.gain} + ${target.point.scaling!.offset}`,
+})

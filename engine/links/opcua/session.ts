@@ -1,0 +1,321 @@
+import { promoteOpaqueStructure } from 'node-opcua'
+import { fault, type Fault } from '#core/faults/catalogue'
+import type { PointDefinition } from '#core/links/protocol'
+import { parseMember } from '#core/opcua/member'
+import { formatNodeAddress, parseNodeAddress, withIndex } from '#core/opcua/nodeId'
+import type { OpcuaPointOptions, OpcuaSettings } from '#core/opcua/settings'
+import { quality } from '#core/tags/quality'
+import type { TagValue } from '#core/tags/types'
+import { counted } from '#core/text/counted'
+import { duration } from '#core/text/duration'
+import type { ShownCertificate } from '#shared/certificates'
+import type { CheckStep, Flow, LinkStatus, ValueOrigin } from '#shared/status'
+import type { Handle } from '../../table/tagTable'
+import { Backoff } from '../backoff'
+import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
+import { WriteQueue } from '../writeQueue'
+import { branch, search } from './crawl'
+import { detailsOf } from './details'
+import { ItemBook, nodeIdOf } from './items'
+import { climb, type Opened } from './ladder'
+import { originOf, refusalFault, stagesOf } from './origin'
+import { generalFault } from './refusals'
+import { take } from './sample'
+import { SignedIn } from './signedIn'
+import { writeTarget } from './writing'
+
+/**
+ * An OPC UA link at work. It climbs to a session, stays in it as long as it can, and climbs again;
+ * in between it waits, for a while or until somebody decided about a certificate.
+ */
+export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
+  private settings: OpcuaSettings
+  private book = new ItemBook()
+  private points = new Map<Handle, Point>()
+  private here: SignedIn | null = null
+  private fault: Fault | null = null
+  private question: ShownCertificate | null = null
+  private backoff: Backoff
+  private writes: WriteQueue
+  private interrupt: () => void = () => {}
+  private climbing: AbortController | null = null
+  private closed = false
+  private answerMs: number | null = null
+  private stopTrusting: () => void
+  private running: Promise<void>
+
+  constructor(private context: LinkContext<OpcuaSettings>) {
+    this.settings = context.settings
+    this.backoff = backoffOf(context.settings)
+    this.writes = new WriteQueue(context.settings.writes.keep)
+    this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
+    this.running = this.run()
+  }
+
+  update(settings: OpcuaSettings) {
+    const before = this.settings
+    this.settings = settings
+    this.writes.setKeep(settings.writes.keep)
+    if (reaches(before) !== reaches(settings)) return this.startOver()
+    if (JSON.stringify(before.reading) === JSON.stringify(settings.reading)) return
+    if (before.reading.publishing !== settings.reading.publishing) this.placeAgain()
+    this.here?.resubscribe(settings)
+  }
+
+  setPoints(changed: readonly Point[], removed: readonly Handle[]) {
+    const gone = [...removed, ...changed.map(({ handle }) => handle)]
+      .map((handle) => this.book.remove(handle))
+      .filter((item) => item !== null)
+    for (const handle of removed) this.points.delete(handle)
+    const fresh = changed.map((point) => this.place(point)).filter((item) => item !== null)
+    if (gone.length > 0) this.here?.remove(gone)
+    if (fresh.length > 0) this.here?.add(fresh)
+    this.showWhatIsKnown(changed)
+  }
+
+  async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+    const target = this.book.target(handle)
+    if (!target) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
+    return this.writes.push(handle, target.point.path, () => this.writeNow(handle, value))
+  }
+
+  origin(handle: Handle): ValueOrigin | null {
+    const [item, target] = [this.book.of(handle), this.book.target(handle)]
+    if (!item || !target) return null
+    const origin = originOf(item, target, this.context.table)
+    return origin.fault || this.here ? origin : { ...origin, fault: this.fault }
+  }
+
+  /** Reads a node over the session at hand; null when there is none. */
+  async tryRead(point: PointDefinition): Promise<ValueOrigin | null> {
+    const { here } = this
+    if (!here || here.isBroken) return null
+    return readOnce(here, point, this.settings)
+  }
+
+  browser(): LinkBrowser | Fault {
+    const { explorer } = this.signedIn ?? {}
+    if (!explorer) return this.fault ?? fault('opcua.not-browsable', { name: this.context.name })
+    return {
+      children: (place) => explorer.children(place),
+      details: (places) => detailsOf(explorer, places, true),
+      search: (text, signal) => search(explorer, text, signal),
+      branch: (place, signal) => branch(explorer, place, signal),
+    }
+  }
+
+  private get signedIn(): SignedIn | null {
+    return this.here?.isBroken ? null : this.here
+  }
+
+  status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
+    return {
+      ...this.condition(),
+      answerMs: this.answerMs,
+      units: [],
+      connections: this.here && !this.here.isBroken ? 1 : 0,
+      ...(this.question ? { certificate: this.question } : {}),
+    }
+  }
+
+  async close() {
+    this.closed = true
+    this.stopTrusting()
+    this.climbing?.abort()
+    this.interrupt()
+    await this.here?.close()
+    await this.running
+    const { table } = this.context
+    const now = Date.now()
+    for (const handle of this.points.keys()) table.degrade(handle, quality.BadOutOfService, now)
+    table.flush()
+  }
+
+  private async run() {
+    while (!this.closed) {
+      const opened = await this.climb()
+      if (opened && this.closed) return void opened.client.disconnect()
+      if (opened) await this.stay(opened)
+      if (!this.closed) await this.pause(opened ? 0 : this.backoff.next())
+    }
+  }
+
+  /** One attempt; what it stumbles over becomes the link's fault. */
+  private async climb(): Promise<Opened | null> {
+    const abort = new AbortController()
+    this.climbing = abort
+    const steps = climb(this.settings, this.context.security, abort.signal)
+    try {
+      for (let next = await steps.next(); ; next = await steps.next()) {
+        if (next.done) return next.value
+        if (abort.signal.aborted) continue
+        this.note(next.value)
+      }
+    } catch (error) {
+      this.stumbled(fault('ours.unexpected', { problem: (error as Error).message }), null)
+      return null
+    } finally {
+      this.climbing = null
+    }
+  }
+
+  private note(step: CheckStep) {
+    if (step.step === 'value' && step.ms !== null) this.answerMs = step.ms
+    if (step.fault) this.stumbled(step.fault, step.certificate ?? null)
+  }
+
+  private stumbled(why: Fault, certificate: ShownCertificate | null) {
+    const known = this.fault?.code === why.code
+    this.fault = why
+    this.question = certificate
+    this.answerMs = null
+    if (known) return
+    this.context.journal.caution(this.context.name, why.what, why)
+    const now = Date.now()
+    for (const handle of this.points.keys()) this.context.table.degrade(handle, quality.BadNotConnected, now)
+    this.context.table.flush()
+  }
+
+  private async stay(opened: Opened) {
+    const { name, table, journal } = this.context
+    const here = new SignedIn(opened, { name, table, journal, settings: this.settings, book: this.book })
+    for (const item of this.book.all()) {
+      item.monitoredItemId = null
+      item.refusal = null
+    }
+    this.here = here
+    if (this.fault) journal.note(name, 'Connected.')
+    this.fault = null
+    this.question = null
+    this.backoff.reset()
+    await here.start()
+    const why = await here.ended
+    this.here = null
+    if (why) this.stumbled(why, null)
+  }
+
+  private pause(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, ms)
+      this.interrupt = () => {
+        clearTimeout(timer)
+        resolve()
+      }
+    })
+  }
+
+  private startOver() {
+    this.backoff = backoffOf(this.settings)
+    this.fault = null
+    this.question = null
+    this.climbing?.abort()
+    void this.here?.close()
+    this.interrupt()
+  }
+
+  /** A decision about a certificate is what this link may have waited for, or what ends it. */
+  private trustChanged() {
+    const { here } = this
+    if (!here) return this.question ? this.interrupt() : undefined
+    const { certificate } = here
+    if (certificate && this.context.security.trust.verdictOn(certificate).kind !== 'trusted') void here.close()
+  }
+
+  private place(point: Point) {
+    this.points.set(point.handle, point)
+    return this.book.place(point, this.settings.reading.publishing)
+  }
+
+  private placeAgain() {
+    for (const handle of this.points.keys()) this.book.remove(handle)
+    for (const point of this.points.values()) this.place(point)
+  }
+
+  /** A tag that joins an item already watched gets what came for it last; others wait, or say why not. */
+  private showWhatIsKnown(points: readonly Point[]) {
+    const { table } = this.context
+    const now = Date.now()
+    for (const { handle } of points) {
+      const item = this.book.of(handle)
+      if (!item) table.degrade(handle, quality.BadConfigurationError, now)
+      else if (item.last && this.here)
+        take({ ...item, targets: item.targets.filter(({ point }) => point.handle === handle) }, item.last, now, table)
+      else if (!this.here && this.fault) table.degrade(handle, quality.BadNotConnected, now)
+    }
+    table.flush()
+  }
+
+  private async writeNow(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+    const [item, target, here] = [this.book.of(handle), this.book.target(handle), this.signedIn]
+    if (!here || !item || !target)
+      return { ok: false, quality: quality.BadNotConnected, fault: this.fault ?? fault('link.off', { name: this.context.name }) }
+    const nodeId = nodeIdOf(item, here.namespaces)
+    const address = formatNodeAddress(item.address)
+    if (nodeId === null)
+      return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('opcua.no-namespace', { uri: item.address.namespace ?? '' }) }
+    try {
+      const outcome = await writeTarget(here.session, nodeId, target, value)
+      if (outcome.ok) await this.readBack(here, item, nodeId)
+      return outcome
+    } catch (error) {
+      const why = generalFault(error, `take a value for ${address}`, {
+        host: this.settings.address,
+        port: 0,
+        answerMs: this.settings.patience.answer,
+      })
+      return { ok: false, quality: quality.BadNoCommunication, fault: why }
+    }
+  }
+
+  /** What the server holds now, which need not be what was written. */
+  private async readBack(here: SignedIn, item: Parameters<typeof take>[0], nodeId: string) {
+    const dataValue = await here.read(nodeId)
+    await promoteOpaqueStructure(here.session as never, [dataValue])
+    take(item, dataValue, Date.now(), this.context.table)
+    this.context.table.flush()
+  }
+
+  private condition(): { flow: Flow; sentence: string; fault: Fault | null } {
+    const { here } = this
+    if (!here) return { flow: this.fault ? 'broken' : 'late', sentence: this.fault?.what ?? 'Connecting', fault: this.fault }
+    if (here.isBroken) return { flow: 'late', sentence: 'The connection broke; taking it up again', fault: null }
+    const silent = here.silentFault
+    if (silent) return { flow: 'late', sentence: silent.what, fault: silent }
+    const refused = this.book.all().filter(({ refusal }) => refusal !== null)
+    if (refused.length > 0) {
+      const first = refused[0]!
+      const sentence = `${counted(refused.length, 'node')} of ${this.book.all().length} ${refused.length === 1 ? 'is' : 'are'} not given by the server`
+      return { flow: 'late', sentence, fault: refusalFault(first.refusal!, formatNodeAddress(first.address)) }
+    }
+    return { flow: 'flowing', sentence: steady(here.counts), fault: null }
+  }
+}
+
+const steady = ({ items, subscriptions, intervals }: SignedIn['counts']) =>
+  items === 0
+    ? 'Connected, no tags yet'
+    : `${counted(items, 'item')} in ${counted(subscriptions, 'subscription')}, notified every ${intervals.map(duration).join(', ')}`
+
+const backoffOf = ({ patience }: OpcuaSettings) => new Backoff(patience.retryFirst, patience.retryMost)
+
+/** What decides where and as whom we connect; a change of it starts over. */
+const reaches = ({ address, policy, mode, identity, patience }: OpcuaSettings) =>
+  JSON.stringify([address, policy, mode, identity, patience])
+
+const readOnce = async (here: SignedIn, point: PointDefinition, settings: OpcuaSettings): Promise<ValueOrigin> => {
+  const failed = (why: Fault): ValueOrigin => ({ stages: [], readings: [], wordsFrom: point.address, goesTo: [], fault: why })
+  const parsed = parseNodeAddress(point.address)
+  if (!parsed.ok) return failed(fault('entry.unreadable', { problem: parsed.problem }))
+  const nodeId = withIndex(parsed.address, here.namespaces)
+  if (nodeId === null) return failed(fault('opcua.no-namespace', { uri: parsed.address.namespace ?? `number ${parsed.address.index}` }))
+  try {
+    const dataValue = await here.read(nodeId)
+    await promoteOpaqueStructure(here.session as never, [dataValue])
+    if (dataValue.statusCode.name === 'BadNodeIdUnknown') return failed(refusalFault(dataValue.statusCode.value, point.address))
+    const member = parseMember((point.options as OpcuaPointOptions).member ?? '')
+    const stages = stagesOf(dataValue, { point: point as Point, steps: member.ok ? member.steps : [] }, 'read once, with source time')
+    return { stages, readings: [], wordsFrom: point.address, goesTo: [], fault: null }
+  } catch (error) {
+    return failed(generalFault(error, `read ${point.address}`, { host: settings.address, port: 0, answerMs: settings.patience.answer }))
+  }
+}

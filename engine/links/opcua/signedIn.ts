@@ -1,0 +1,305 @@
+import { AttributeIds, promoteOpaqueStructure, type ClientSession, type DataValue } from 'node-opcua'
+import { fault, type Fault } from '#core/faults/catalogue'
+import type { OpcuaSettings } from '#core/opcua/settings'
+import { quality } from '#core/tags/quality'
+import type { JournalWriter } from '../../journal/journal'
+import { keepTrying } from '../../opcua/dialling'
+import type { TagTable } from '../../table/tagTable'
+import { within } from '../checkSteps'
+import { Explorer } from './browse'
+import { hangUp } from './find'
+import { nodeIdOf, type Item, type ItemBook } from './items'
+import type { Opened } from './ladder'
+import { generalFault } from './refusals'
+import { take } from './sample'
+import { chunks, Watching } from './watching'
+
+interface Surroundings {
+  name: string
+  settings: OpcuaSettings
+  book: ItemBook
+  table: TagTable
+  journal: JournalWriter
+}
+
+/** After this long without the connection the last values are no longer usable. */
+const graceMs = 5000
+/** After this long the package’s own attempts are given up for a fresh climb, which says what is wrong. */
+const giveUpMs = 20_000
+const lookEveryMs = 1000
+const signOfLifeEveryMs = 4000
+const refusedAgainMs = 30_000
+const subscribeAgainMs = 20_000
+const usualNodesPerRead = 1000
+const serverState = 'i=2259'
+const namespaceArray = 'i=2255'
+/** OPC 10000-5, 6.3.11: 0 or absent means that the server sets no limit. */
+const maxNodesPerRead = 'i=11705'
+const maxMonitoredItemsPerCall = 'i=11714'
+
+/** A session at work: its subscriptions, what it does when they fall silent, and how it is taken up after a break. */
+export class SignedIn {
+  readonly session: ClientSession
+  readonly namespaces: readonly string[]
+  readonly explorer: Explorer
+  private watching: Watching
+  private work: Promise<void> = Promise.resolve()
+  private limits = { read: usualNodesPerRead, items: usualNodesPerRead }
+  private brokenSince = 0
+  private gracePassed = false
+  private silent: { since: number; triedAgainAt: number; readAt: number; reading: boolean } | null = null
+  private refusedTriedAt = Date.now()
+  private lifeAskedAt = Date.now()
+  private subscriptionsLost = false
+  private timer: NodeJS.Timeout
+  private end!: (why: Fault | null) => void
+  private over = false
+  /** Resolves when this session is of no more use; with the reason, or null when we ended it. */
+  readonly ended = new Promise<Fault | null>((resolve) => (this.end = resolve))
+
+  constructor(
+    private opened: Opened,
+    private around: Surroundings,
+  ) {
+    this.session = opened.session
+    this.namespaces = opened.namespaces
+    this.explorer = new Explorer(opened.session, opened.namespaces)
+    this.watching = this.newWatching()
+    this.listen()
+    this.timer = setInterval(() => this.look(), lookEveryMs)
+  }
+
+  get certificate() {
+    return this.opened.certificate
+  }
+
+  get isBroken() {
+    return this.brokenSince > 0
+  }
+
+  /** Reads work and nothing is published. */
+  get silentFault(): Fault | null {
+    const { silent } = this
+    if (!silent) return null
+    return fault('opcua.silent-publish', { ms: Date.now() - silent.since, instead: this.around.settings.reading.readInstead })
+  }
+
+  get counts() {
+    const { subscriptionCount, itemCount, intervals, notifications } = this.watching
+    return { subscriptions: subscriptionCount, items: itemCount, intervals, notifications }
+  }
+
+  async start() {
+    await this.askForLimits().catch(() => {})
+    this.watching = this.newWatching()
+    this.add(this.around.book.all())
+  }
+
+  private async askForLimits() {
+    const nodeIds = [maxNodesPerRead, maxMonitoredItemsPerCall]
+    const [read, items] = await this.session.read(nodeIds.map((nodeId) => ({ nodeId, attributeId: AttributeIds.Value })))
+    const told = (dataValue: DataValue | undefined) => Number(dataValue?.value?.value) || usualNodesPerRead
+    this.limits = { read: Math.min(usualNodesPerRead, told(read)), items: told(items) }
+  }
+
+  add(items: readonly Item[]) {
+    this.enqueue(() => this.watching.add(items))
+  }
+
+  remove(items: readonly Item[]) {
+    this.enqueue(() => this.watching.remove(items))
+  }
+
+  /** The intervals of reading changed: everything is subscribed anew, on the same session. */
+  resubscribe(settings: OpcuaSettings) {
+    this.around = { ...this.around, settings }
+    this.enqueue(() => this.subscribeAnew())
+  }
+
+  async read(nodeId: string): Promise<DataValue> {
+    const dataValue = await within(this.around.settings.patience.answer, this.session.read({ nodeId, attributeId: AttributeIds.Value }))
+    return dataValue
+  }
+
+  async close(why: Fault | null = null) {
+    if (this.over) return
+    this.over = true
+    clearInterval(this.timer)
+    this.end(why)
+    const { client, session } = this.opened
+    if (!this.isBroken) await within(2000, client.closeSession(session, true)).catch(() => {})
+    await hangUp(client)
+  }
+
+  private newWatching() {
+    const { book, table, settings } = this.around
+    return new Watching({
+      session: this.session,
+      namespaces: this.namespaces,
+      book,
+      table,
+      settings,
+      itemsPerCall: this.limits.items,
+      lost: () => this.subscriptionLost(),
+      heard: () => this.heard(),
+    })
+  }
+
+  /** One after the other: two sets of service calls on one subscription would trip over each other. */
+  private enqueue(task: () => Promise<void>) {
+    this.work = this.work
+      .then(() => (this.over ? undefined : task()))
+      .catch((error: Error) => {
+        if (!this.over && !this.isBroken) this.around.journal.caution(this.around.name, `A request to the server failed: ${error.message}`)
+      })
+  }
+
+  private listen() {
+    const { client, session } = this.opened
+    keepTrying(client)
+    client.on('connection_lost', () => this.broke())
+    client.on('close', () => void this.close(fault('opcua.connection-lost', peerOf(this.opened))))
+    session.on('session_restored', () => this.enqueue(() => this.resumed()))
+    session.on('session_closed', (status) => {
+      if (!this.over && !this.isBroken)
+        void this.close(fault('opcua.refused', { what: 'keep the session', status: status.name, words: 'it closed it' }, status.name))
+    })
+  }
+
+  private broke() {
+    if (this.brokenSince > 0) return
+    this.brokenSince = Date.now()
+    this.gracePassed = false
+    this.degradeAll(quality.UncertainLastUsableValue)
+    this.around.journal.caution(
+      this.around.name,
+      'The connection broke; session and items are taken up where they were if the server still has them.',
+    )
+  }
+
+  /** The package brought the session back. Before a value is believed: are the namespaces still the same? */
+  private async resumed() {
+    if (!(await this.sameNamespaces())) return this.close(fault('opcua.namespaces-changed', {}))
+    this.brokenSince = 0
+    this.around.journal.note(this.around.name, 'Connected again.')
+    if (this.subscriptionsLost) return this.subscribeAnew()
+    await this.readAll()
+  }
+
+  private async sameNamespaces(): Promise<boolean> {
+    const now = (await this.read(namespaceArray)).value.value as (string | null)[] | null
+    return now?.length === this.namespaces.length && now.every((uri, index) => uri === this.namespaces[index])
+  }
+
+  private subscriptionLost() {
+    this.subscriptionsLost = true
+    if (!this.isBroken) this.enqueue(() => this.subscribeAnew())
+  }
+
+  private async subscribeAnew() {
+    this.subscriptionsLost = false
+    await this.watching.close()
+    const items = this.around.book.all()
+    for (const item of items) item.monitoredItemId = null
+    this.watching = this.newWatching()
+    await this.watching.add(items)
+  }
+
+  private heard() {
+    if (!this.silent) return
+    this.silent = null
+    this.around.journal.note(this.around.name, 'Notifications come again.')
+  }
+
+  private look() {
+    const now = Date.now()
+    if (this.isBroken) return this.lookAtBreak(now)
+    if (now - this.refusedTriedAt > refusedAgainMs) this.askForRefused(now)
+    if (now - this.lifeAskedAt > signOfLifeEveryMs) void this.askForLife(now)
+    const silentMs = this.watching.silentFor(now)
+    if (this.silent) this.endureSilence(now)
+    else if (silentMs > 0) void this.probe(now - silentMs)
+  }
+
+  private lookAtBreak(now: number) {
+    const broken = now - this.brokenSince
+    if (broken > giveUpMs) return void this.close(fault('opcua.connection-lost', peerOf(this.opened)))
+    if (broken < graceMs || this.gracePassed) return
+    this.gracePassed = true
+    this.degradeAll(quality.BadNoCommunication)
+  }
+
+  /** A program that was loaded since may have brought the nodes that were missing. */
+  private askForRefused(now: number) {
+    this.refusedTriedAt = now
+    const refused = this.around.book.all().filter(({ refusal }) => refusal !== null)
+    if (refused.length > 0) this.add(refused)
+  }
+
+  /** Keeps the session from timing out, and notices a far side that is gone without a word. */
+  private async askForLife(now: number) {
+    this.lifeAskedAt = now
+    try {
+      await this.read(serverState)
+    } catch (error) {
+      if (!this.isBroken)
+        await this.close(
+          generalFault(error, 'give a sign of life', { ...peerOf(this.opened), answerMs: this.around.settings.patience.answer }),
+        )
+    }
+  }
+
+  /** Nothing is published: is it the whole connection, or only that? */
+  private async probe(since: number) {
+    if (this.silent) return
+    const silent = { since, triedAgainAt: Date.now(), readAt: 0, reading: false }
+    this.silent = silent
+    try {
+      await this.read(serverState)
+      if (this.silent === silent) this.around.journal.caution(this.around.name, this.silentFault!.what, this.silentFault!)
+    } catch {
+      if (this.silent === silent) this.silent = null
+    }
+  }
+
+  private endureSilence(now: number) {
+    const { silent } = this
+    if (!silent) return
+    if (now - silent.triedAgainAt > subscribeAgainMs) {
+      silent.triedAgainAt = now
+      this.enqueue(() => this.subscribeAnew())
+    }
+    if (!this.around.settings.reading.readInstead || silent.reading) return
+    silent.reading = true
+    void this.readAll()
+      .catch(() => {})
+      .finally(() => (silent.reading = false))
+  }
+
+  /** Reads every item once: what a break or a silence may have hidden. */
+  private async readAll() {
+    const { book, table } = this.around
+    const items = book.all().filter((item) => item.refusal === null && nodeIdOf(item, this.namespaces) !== null)
+    for (const part of chunks(items, this.limits.read)) {
+      const dataValues = await this.session.read(
+        part.map((item) => ({ nodeId: nodeIdOf(item, this.namespaces)!, attributeId: AttributeIds.Value })),
+      )
+      await promoteOpaqueStructure(this.session as never, dataValues)
+      const now = Date.now()
+      for (const [index, item] of part.entries()) take(item, dataValues[index]!, now, table)
+      table.flush()
+    }
+  }
+
+  private degradeAll(code: number) {
+    const { book, table } = this.around
+    const now = Date.now()
+    for (const item of book.all()) for (const { point } of item.targets) table.degrade(point.handle, code, now)
+    table.flush()
+  }
+}
+
+const peerOf = ({ client }: Opened) => {
+  const url = /^opc\.tcp:\/\/(\[[^\]]+\]|[^:/]+):(\d+)/.exec(client.endpointUrl)
+  return { host: url?.[1] ?? 'the server', port: Number(url?.[2] ?? 0) }
+}

@@ -1,0 +1,48 @@
+import { fault, type Fault } from '#core/faults/catalogue'
+import { isAcceptable, judge, type CertificateFacts, type CertificateProblem } from '#core/certificates/judge'
+import type { ShownCertificate } from '#shared/certificates'
+import { certificateFacts } from '#security/certificateFacts'
+import type { TrustBook } from '../../opcua/trustBook'
+
+interface Judged {
+  shown: ShownCertificate
+  /** Null: it may be used. */
+  fault: Fault | null
+}
+
+/** Judges the certificate that a server showed, by what is wrong with it and by what was decided here. */
+export const judgeServer = (der: Buffer, host: string, applicationUri: string | null, trust: TrustBook): Judged => {
+  const facts = certificateFacts(der)
+  const problems = judge(facts, { now: Date.now(), host, applicationUri })
+  const shown = { facts, problems, der: der.toString('base64') }
+  const hopeless = problems.find((problem) => !isAcceptable(problem))
+  if (hopeless) return { shown, fault: faultOf(hopeless, facts, host, applicationUri) }
+  const verdict = trust.verdictOn(der)
+  if (verdict.kind === 'refused') return { shown, fault: fault('certificate.refused', { name: facts.name }) }
+  const accepted = verdict.kind === 'trusted' ? verdict.despite : []
+  const open = problems.find(({ kind }) => !accepted.includes(kind))
+  if (open) return { shown, fault: faultOf(open, facts, host, applicationUri) }
+  return {
+    shown,
+    fault:
+      verdict.kind === 'trusted'
+        ? null
+        : fault('certificate.unknown', { name: facts.name }, `issued by ${facts.selfSigned ? 'itself' : facts.issuer}`),
+  }
+}
+
+const faultOf = (problem: CertificateProblem, facts: CertificateFacts, host: string, expectedUri: string | null): Fault => {
+  const { name, hosts, validFrom, validTo, applicationUri, keyBits } = facts
+  switch (problem.kind) {
+    case 'expired':
+      return fault('certificate.expired', { name, until: validTo, ours: false }, problem.text)
+    case 'not-yet':
+      return fault('certificate.not-yet', { name, from: validFrom, now: Date.now() }, problem.text)
+    case 'host':
+      return fault('certificate.host', { name, hosts: hosts.join(', ') || 'no host at all', dialled: host }, problem.text)
+    case 'key-short':
+      return fault('certificate.key-short', { name, bits: keyBits ?? 0, least: 2048 }, problem.text)
+    case 'uri':
+      return fault('certificate.uri', { name, uri: applicationUri ?? 'none', expected: expectedUri ?? 'none' }, problem.text)
+  }
+}

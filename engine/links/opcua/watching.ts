@@ -1,0 +1,312 @@
+import {
+  AttributeIds,
+  DataChangeFilter,
+  DataChangeTrigger,
+  DeadbandType,
+  DataChangeNotification,
+  MonitoringMode,
+  promoteOpaqueStructure,
+  StatusChangeNotification,
+  TimestampsToReturn,
+  type ClientSession,
+  type ClientSessionRawSubscriptionService,
+  type ClientSubscription,
+  type MonitoredItemCreateRequestOptions,
+  type MonitoredItemCreateResult,
+  type NotificationMessage,
+} from 'node-opcua'
+import { quality, isGood } from '#core/tags/quality'
+import type { OpcuaSettings } from '#core/opcua/settings'
+import type { TagTable } from '../../table/tagTable'
+import { nodeIdOf, type Item, type ItemBook } from './items'
+import { take } from './sample'
+
+/** How often a quiet subscription gives a sign of life, about. */
+const keepAliveMs = 5000
+const lifetimeMs = 60_000
+/** More than this in one request is refused by many servers; they say so, if asked. */
+const usualItemsPerCall = 1000
+const badTooManyMonitoredItems = 0x80db0000
+const badMonitoredItemFilterUnsupported = 0x80440000
+
+interface Group {
+  interval: number
+  subscription: ClientSubscription
+  items: Set<Item>
+  /** Unix milliseconds of the last response of any kind. */
+  heardAt: number
+  full: boolean
+}
+
+/** What a link's subscriptions need of their surroundings. */
+interface Surroundings {
+  session: ClientSession
+  namespaces: readonly string[]
+  book: ItemBook
+  table: TagTable
+  settings: OpcuaSettings
+  itemsPerCall: number
+  /** The server ended a subscription by itself, or made it anew: items are to be set up again. */
+  lost(): void
+  heard(): void
+}
+
+/**
+ * The subscriptions of one session: one per publishing interval, more where the server's limits ask
+ * for it. Items are created by plain service calls and notifications written straight into the tag
+ * table: the package keeps no object per item.
+ */
+export class Watching {
+  private groups: Group[] = []
+  /** Values whose structures are being unwrapped; later ones wait their turn. */
+  private unwrapping: Promise<void> = Promise.resolve()
+  notifications = 0
+  changes = 0
+
+  constructor(private around: Surroundings) {}
+
+  /** The services as the standard has them, without the package's bookkeeping. */
+  private get raw(): ClientSessionRawSubscriptionService {
+    return this.around.session as unknown as ClientSessionRawSubscriptionService
+  }
+
+  /** Has these items watched. Those that the server refuses carry its status code afterwards. */
+  async add(items: readonly Item[]) {
+    for (const [interval, part] of byInterval(items)) await this.addAtInterval(interval, part)
+    this.around.table.flush()
+  }
+
+  async remove(items: readonly Item[]) {
+    for (const group of this.groups) {
+      const mine = items.filter((item) => group.items.delete(item) && item.monitoredItemId !== null)
+      group.full &&= mine.length === 0
+      for (const part of chunks(mine, this.around.itemsPerCall))
+        await this.raw.deleteMonitoredItems({
+          subscriptionId: group.subscription.subscriptionId,
+          monitoredItemIds: part.map(({ monitoredItemId }) => monitoredItemId!),
+        })
+    }
+  }
+
+  get subscriptionCount() {
+    return this.groups.length
+  }
+
+  get itemCount() {
+    return this.groups.reduce((total, { items }) => total + items.size, 0)
+  }
+
+  /** What the server made of the intervals that were asked for, fastest first. */
+  get intervals() {
+    return [...new Set(this.groups.map(({ subscription }) => subscription.publishingInterval))].sort((a, b) => a - b)
+  }
+
+  /** For how long a subscription has been silent that should have given a sign of life; 0: none is. */
+  silentFor(now: number): number {
+    let longest = 0
+    for (const { subscription, heardAt } of this.groups) {
+      const due = subscription.publishingInterval * (subscription.maxKeepAliveCount + 1) + 2000
+      if (now - heardAt > due) longest = Math.max(longest, now - heardAt)
+    }
+    return longest
+  }
+
+  async close() {
+    const groups = this.groups
+    this.groups = []
+    await Promise.all(groups.map(({ subscription }) => subscription.terminate().catch(() => {})))
+  }
+
+  private async addAtInterval(interval: number, items: Item[]) {
+    let waiting = this.resolve(items)
+    while (waiting.length > 0) {
+      const group = this.groups.find((candidate) => candidate.interval === interval && !candidate.full) ?? (await this.openGroup(interval))
+      const left = await this.addTo(group, waiting)
+      if (left.length === waiting.length && group.items.size === 0) return this.refuseAll(left, badTooManyMonitoredItems)
+      waiting = left
+    }
+  }
+
+  /** Items whose namespace the server does not have are no use to ask for. */
+  private resolve(items: Item[]): Item[] {
+    return items.filter((item) => {
+      if (nodeIdOf(item, this.around.namespaces) !== null) return true
+      this.refuse(item, quality.BadNodeIdUnknown)
+      return false
+    })
+  }
+
+  private async openGroup(interval: number): Promise<Group> {
+    const keepAliveCount = Math.max(1, Math.min(1000, Math.round(keepAliveMs / interval)))
+    const subscription = await this.around.session.createSubscription2({
+      requestedPublishingInterval: interval,
+      requestedMaxKeepAliveCount: keepAliveCount,
+      requestedLifetimeCount: Math.max(3 * keepAliveCount, Math.ceil(lifetimeMs / interval)),
+      maxNotificationsPerPublish: 0,
+      publishingEnabled: true,
+      priority: 1,
+    })
+    const group: Group = { interval, subscription, items: new Set(), heardAt: Date.now(), full: false }
+    this.listen(group)
+    this.groups.push(group)
+    return group
+  }
+
+  /**
+   * The package would hand each value to an object per item; here the message goes to the table as it
+   * comes. What is no data change is left to the package, which keeps the subscription's life by it.
+   */
+  private listen(group: Group) {
+    const { subscription } = group
+    const open = subscription as unknown as { onNotificationMessage(message: NotificationMessage): void; lastSequenceNumber: number }
+    const others = open.onNotificationMessage.bind(subscription)
+    open.onNotificationMessage = (message) => {
+      group.heardAt = Date.now()
+      this.around.heard()
+      if (message.notificationData?.some((data) => data instanceof StatusChangeNotification)) return others(message)
+      open.lastSequenceNumber = message.sequenceNumber
+      this.takeMessage(group, message)
+    }
+    subscription.on('status_changed', (status) => {
+      if (!status.isGood()) this.around.lost()
+    })
+    ;(subscription as unknown as { on(event: string, listener: () => void): void }).on('subscriptionId_changed', () => this.around.lost())
+  }
+
+  private takeMessage(group: Group, message: NotificationMessage) {
+    const { table } = this.around
+    const seenAt = group.heardAt
+    this.notifications++
+    let structured = false
+    for (const data of message.notificationData ?? []) {
+      if (!(data instanceof DataChangeNotification)) continue
+      const monitored = data.monitoredItems ?? []
+      this.changes += monitored.length
+      for (const { clientHandle, value } of monitored) {
+        const item = this.around.book.items[clientHandle]
+        if (!item) continue
+        if (isStructure(value)) structured = true
+        else take(item, value, seenAt, table)
+      }
+    }
+    if (structured) this.unwrapLater(message, seenAt)
+    for (const item of group.items) for (const { point } of item.targets) table.confirm(point.handle, seenAt)
+    table.flush()
+  }
+
+  /** Structures come packed; what is in them is known only once the server was asked for their definition. */
+  private unwrapLater(message: NotificationMessage, seenAt: number) {
+    const found = (message.notificationData ?? []).flatMap((data) =>
+      data instanceof DataChangeNotification ? (data.monitoredItems ?? []).filter(({ value }) => isStructure(value)) : [],
+    )
+    this.unwrapping = this.unwrapping
+      .then(() =>
+        promoteOpaqueStructure(
+          this.around.session as never,
+          found.map(({ value }) => value),
+        ),
+      )
+      .catch(() => {})
+      .then(() => {
+        for (const { clientHandle, value } of found) {
+          const item = this.around.book.items[clientHandle]
+          if (item) take(item, value, seenAt, this.around.table)
+        }
+        this.around.table.flush()
+      })
+  }
+
+  /** Returns the items for which this subscription has no room. */
+  private async addTo(group: Group, items: Item[]): Promise<Item[]> {
+    const left: Item[] = []
+    for (const part of chunks(items, this.around.itemsPerCall)) {
+      if (group.full) left.push(...part)
+      else left.push(...(await this.create(group, part, true)))
+    }
+    return left
+  }
+
+  private async create(group: Group, items: readonly Item[], withFilter: boolean): Promise<Item[]> {
+    const { results } = await this.raw.createMonitoredItems({
+      subscriptionId: group.subscription.subscriptionId,
+      timestampsToReturn: TimestampsToReturn.Both,
+      itemsToCreate: items.map((item) => this.requestFor(item, withFilter)),
+    })
+    const noRoom: Item[] = []
+    const noFilter: Item[] = []
+    for (const [index, item] of items.entries()) {
+      const result = results![index]!
+      const code = result.statusCode.value
+      if (isGood(code)) accept(group, item, result)
+      else if (code === badTooManyMonitoredItems) noRoom.push(item)
+      else if (withFilter && item.deadband && (code === badMonitoredItemFilterUnsupported || code === badFilterNotAllowed))
+        noFilter.push(item)
+      else this.refuse(item, code)
+    }
+    if (noRoom.length > 0) group.full = true
+    if (noFilter.length > 0) noRoom.push(...(await this.create(group, noFilter, false)))
+    return noRoom
+  }
+
+  private requestFor(item: Item, withFilter: boolean): MonitoredItemCreateRequestOptions {
+    const { reading } = this.around.settings
+    return {
+      itemToMonitor: { nodeId: nodeIdOf(item, this.around.namespaces)!, attributeId: AttributeIds.Value },
+      monitoringMode: MonitoringMode.Reporting,
+      requestedParameters: {
+        clientHandle: item.clientHandle,
+        samplingInterval: Math.min(reading.sampling, item.interval),
+        queueSize: reading.queue,
+        discardOldest: true,
+        filter: withFilter && item.deadband ? filterOf(item.deadband) : null,
+      },
+    }
+  }
+
+  private refuseAll(items: readonly Item[], code: number) {
+    for (const item of items) this.refuse(item, code)
+  }
+
+  private refuse(item: Item, code: number) {
+    item.refusal = code
+    item.monitoredItemId = null
+    const now = Date.now()
+    for (const { point } of item.targets) this.around.table.degrade(point.handle, code, now)
+  }
+}
+
+const badFilterNotAllowed = 0x80450000
+
+const accept = (group: Group, item: Item, result: MonitoredItemCreateResult) => {
+  item.monitoredItemId = result.monitoredItemId
+  item.refusal = null
+  group.items.add(item)
+}
+
+/** OPC 10000-4, 7.22.2: what is within the deadband of the last value is not told. */
+const filterOf = ({ kind, value }: NonNullable<Item['deadband']>) =>
+  new DataChangeFilter({
+    trigger: DataChangeTrigger.StatusValue,
+    deadbandType: kind === 'percent' ? DeadbandType.Percent : DeadbandType.Absolute,
+    deadbandValue: value,
+  })
+
+const extensionObject = 22
+const isStructure = (value: { value?: { dataType: number } | null }) => value.value?.dataType === extensionObject
+
+const byInterval = (items: readonly Item[]) => {
+  const groups = new Map<number, Item[]>()
+  for (const item of items) {
+    const group = groups.get(item.interval)
+    if (group) group.push(item)
+    else groups.set(item.interval, [item])
+  }
+  return groups
+}
+
+export const chunks = <T>(all: readonly T[], size: number): T[][] => {
+  const parts: T[][] = []
+  const step = size > 0 ? size : usualItemsPerCall
+  for (let at = 0; at < all.length; at += step) parts.push(all.slice(at, at + step))
+  return parts
+}

@@ -1,0 +1,74 @@
+import { randomInt } from 'node:crypto'
+import {
+  InMemoryCertificateKeyPairProvider,
+  MessageSecurityMode,
+  OPCUAClient,
+  SecurityPolicy,
+  StatusCodes,
+  type OPCUAClientOptions,
+} from 'node-opcua'
+import { makePrivateKeyFromPem } from 'node-opcua-crypto'
+import type { Mode, OpcuaSettings, Policy } from '#core/opcua/settings'
+import { applicationName, type OwnCertificate } from '#security/ownCertificate'
+import { acceptsAll, peerStore } from './peerStore'
+import type { TrustBook } from './trustBook'
+
+const policyOf: Record<Policy, SecurityPolicy> = {
+  None: SecurityPolicy.None,
+  Basic256Sha256: SecurityPolicy.Basic256Sha256,
+  Aes128_Sha256_RsaOaep: SecurityPolicy.Aes128_Sha256_RsaOaep,
+  Aes256_Sha256_RsaPss: SecurityPolicy.Aes256_Sha256_RsaPss,
+}
+const modeOf: Record<Mode, MessageSecurityMode> = {
+  None: MessageSecurityMode.None,
+  Sign: MessageSecurityMode.Sign,
+  SignAndEncrypt: MessageSecurityMode.SignAndEncrypt,
+}
+
+export const policyFromUri = (uri: string | null): Policy | null =>
+  (Object.keys(policyOf) as Policy[]).find((policy) => policyOf[policy] === uri) ?? null
+export const modeFromUa = (mode: MessageSecurityMode): Mode | null =>
+  (Object.keys(modeOf) as Mode[]).find((candidate) => modeOf[candidate] === mode) ?? null
+
+const keyPairOf = (own: OwnCertificate) => new InMemoryCertificateKeyPairProvider([own.der], makePrivateKeyFromPem(own.key))
+
+const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUAClientOptions => ({
+  applicationName,
+  applicationUri: own.uri,
+  clientName: `${applicationName} ${randomInt(1_000_000)}`,
+  certificateKeyPairProvider: keyPairOf(own),
+  endpointMustExist: false,
+  // the first connection is ours to retry, with a diagnosis each time; a break is taken up by `keepTrying`
+  connectionStrategy: { maxRetry: 0, initialDelay: patience.retryFirst, maxDelay: patience.retryMost, randomisationFactor: 0.5 },
+  transportTimeout: patience.answer,
+  defaultTransactionTimeout: patience.answer,
+  requestedSessionTimeout: patience.session,
+  // the link asks for a sign of life by itself, so that it knows what the answer was
+  keepSessionAlive: false,
+})
+
+/** A client for the services that need no security: which servers and endpoints there are. */
+export const plainClient = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUAClient =>
+  OPCUAClient.create({ ...common(own, patience), clientCertificateManager: acceptsAll })
+
+/** A client for the endpoint that was chosen and the certificate that was trusted there; no other will do. */
+export const securedClient = (
+  own: OwnCertificate,
+  trust: TrustBook,
+  { patience, policy, mode }: Pick<OpcuaSettings, 'patience' | 'policy' | 'mode'>,
+  serverCertificate: Buffer | null,
+): OPCUAClient =>
+  OPCUAClient.create({
+    ...common(own, patience),
+    securityMode: modeOf[mode],
+    securityPolicy: policyOf[policy],
+    ...(serverCertificate ? { serverCertificate } : {}),
+    clientCertificateManager: peerStore((der) =>
+      policy === 'None' || trust.verdictOn(der).kind === 'trusted' ? StatusCodes.Good : StatusCodes.BadCertificateUntrusted,
+    ),
+  })
+
+/** From now on the package reconnects by itself when the connection breaks. */
+export const keepTrying = (client: OPCUAClient) => {
+  ;(client as unknown as { connectionStrategy: { maxRetry: number } }).connectionStrategy.maxRetry = -1
+}

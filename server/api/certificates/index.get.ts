@@ -1,0 +1,16 @@
+import { asCertificate } from '#db/rows'
+import { certificateFacts } from '#security/certificateFacts'
+import { database } from '../../lib/database'
+import { defineRoute } from '../../lib/refusal'
+
+/** Everybody's certificate that was decided about, by name, with who decided and when. */
+export default defineRoute(async () => {
+  const rows = await database()
+    .selectFrom('certificate')
+    .innerJoin('revision', 'revision.number', 'certificate.revision')
+    .selectAll('certificate')
+    .select(['revision.who', 'revision.at'])
+    .orderBy('certificate.name')
+    .execute()
+  return rows.map(({ who, at, ...row }) => ({ ...asCertificate(row), who, at, facts: certificateFacts(Buffer.from(row.der, 'base64')) }))
+})

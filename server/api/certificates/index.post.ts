@@ -1,0 +1,32 @@
+import { fault } from '#core/faults/catalogue'
+import type { CertificateFacts } from '#core/certificates/judge'
+import { changeConfiguration } from '#db/configuration'
+import { asCertificate } from '#db/rows'
+import { certificateFacts } from '#security/certificateFacts'
+import { certificateDecision } from '#shared/certificates'
+import { whoIs } from '../../lib/configuration'
+import { database } from '../../lib/database'
+import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
+
+/** Trusts or refuses a certificate; a later decision takes the place of an earlier one. */
+export default defineRoute(async (event) => {
+  const { der, verdict, despite } = await bodyOf(event, certificateDecision)
+  const facts = readable(der)
+  const columns = { verdict, despite: JSON.stringify(despite), name: facts.name, der: Buffer.from(der, 'base64').toString('base64') }
+  const what = `${verdict === 'trusted' ? 'Trusted' : 'Refused'} the certificate of “${facts.name}”`
+  const { result } = await changeConfiguration(database(), whoIs(event), what, async (editor) => {
+    const before = await editor.db.selectFrom('certificate').selectAll().where('fingerprint', '=', facts.fingerprint).executeTakeFirst()
+    if (before) return editor.update('certificate', before, columns)
+    const [made] = await editor.insert('certificate', [{ ...columns, fingerprint: facts.fingerprint }])
+    return made!
+  })
+  return asCertificate(result)
+})
+
+const readable = (der: string): CertificateFacts => {
+  try {
+    return certificateFacts(Buffer.from(der, 'base64'))
+  } catch (error) {
+    throw new Refusal(fault('certificate.unreadable', { what: 'certificate' }, (error as Error).message))
+  }
+}

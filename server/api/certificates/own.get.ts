@@ -1,0 +1,5 @@
+import { engineClient } from '../../lib/engineClient'
+import { defineRoute } from '../../lib/refusal'
+
+/** The application's own certificate, without its key. */
+export default defineRoute(() => engineClient.call((engine) => engine.own()))

@@ -1,0 +1,11 @@
+import { place } from '#shared/browse'
+import { idOf } from '../../../lib/configuration'
+import { bodyOf, defineRoute } from '../../../lib/refusal'
+import { streamed } from '../../../lib/streamed'
+
+/** Every point below a place that can become a tag; one JSON line per part. */
+export default defineRoute(async (event) => {
+  const from = await bodyOf(event, place)
+  const linkId = idOf(event)
+  return streamed(event, (engine, id) => engine.branch(id, linkId, from))
+})

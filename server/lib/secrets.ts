@@ -1,0 +1,24 @@
+import { Seal } from '#security/seal'
+import { mapSecrets, withKept } from '#shared/secrets'
+import { invalid } from './refusal'
+
+let opened: Seal | null = null
+
+const seal = (): Seal => {
+  const secret = process.env.CONDUIT_SEAL_KEY
+  if (!secret) throw new Error('CONDUIT_SEAL_KEY is not set; ./conduit start sets it.')
+  return (opened ??= new Seal(secret))
+}
+
+/** Settings ready for the database: what was typed is sealed, what is kept comes from the settings saved before. */
+export const sealed = <T>(settings: T, saved: unknown = null): T => mapSecrets(complete(settings, saved), sealOne)
+
+/** Settings ready for the engine, from a draft: kept secrets filled in from the saved ones. */
+export const complete = <T>(settings: T, saved: unknown): T =>
+  mapSecrets(withKept(settings, saved), (secret, path) => {
+    if ('kept' in secret) throw invalid([{ path: `settings.${path}`, message: 'Nothing is kept here yet; type the secret.' }])
+    return secret
+  })
+
+const sealOne = (secret: { plain: string } | { kept: true } | { sealed: string }) =>
+  'plain' in secret ? { sealed: seal().close(secret.plain) } : secret

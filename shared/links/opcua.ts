@@ -1,0 +1,74 @@
+import { z } from 'zod'
+import { parseEndpoint } from '#core/opcua/endpointAddress'
+import { modes, policies } from '#core/opcua/settings'
+import { milliseconds, wholeNumber } from '../fields'
+import { secretField } from '../secrets'
+
+const address = z
+  .string({ error: 'An address is a host and port, or opc.tcp://host:port.' })
+  .trim()
+  .max(500, 'An address has at most 500 characters.')
+  .superRefine((text, context) => {
+    const parsed = parseEndpoint(text)
+    if (!parsed.ok) context.addIssue({ code: 'custom', message: parsed.problem })
+  })
+
+const identity = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('anonymous') }),
+  z.object({
+    kind: z.literal('password'),
+    user: z.string().trim().min(1, 'The name to sign in with.').max(200, 'A name has at most 200 characters.'),
+    password: secretField('The password to sign in with.'),
+  }),
+  z.object({
+    kind: z.literal('certificate'),
+    certificate: z
+      .string()
+      .trim()
+      .refine((text) => text.includes('-----BEGIN CERTIFICATE-----'), 'A certificate as PEM: it starts with -----BEGIN CERTIFICATE-----.'),
+    key: secretField('The private key that belongs to the certificate, as PEM.'),
+  }),
+])
+
+/** Settings of an OPC UA link. Everything but the address has a default that fits most servers. */
+export const opcuaSettings = z
+  .object({
+    address,
+    policy: z.enum(policies).default('None'),
+    mode: z.enum(modes).default('None'),
+    identity: identity.default({ kind: 'anonymous' }),
+    reading: z
+      .object({
+        publishing: milliseconds('The publishing interval', 10, 3_600_000).default(500),
+        sampling: milliseconds('The sampling interval', 0, 3_600_000).default(250),
+        queue: wholeNumber('The queue', 1, 10_000).default(1),
+        readInstead: z.boolean().default(true),
+      })
+      .prefault({}),
+    patience: z
+      .object({
+        connect: milliseconds('The time to connect', 100, 60_000).default(5000),
+        answer: milliseconds('The time to answer', 100, 120_000).default(10_000),
+        retryFirst: milliseconds('The first pause', 100, 600_000).default(1000),
+        retryMost: milliseconds('The longest pause', 100, 3_600_000).default(30_000),
+        session: milliseconds('The session time-out', 5000, 3_600_000).default(60_000),
+      })
+      .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
+      .prefault({}),
+    writes: z.object({ keep: z.enum(['all', 'latest']).default('all') }).prefault({}),
+  })
+  .refine(({ policy, mode }) => (policy === 'None') === (mode === 'None'), {
+    message: 'A policy goes with Sign or Sign & encrypt, and None with None.',
+    path: ['mode'],
+  })
+
+/** What a point of an OPC UA link may have of its own. */
+export const opcuaPoint = z.object({
+  member: z.string().trim().max(400, 'At most 400 characters.').optional(),
+  deadband: z
+    .object({
+      kind: z.enum(['absolute', 'percent']),
+      value: z.number({ error: 'A deadband is a number.' }).min(0, 'A deadband is 0 or more.'),
+    })
+    .optional(),
+})
