@@ -38,6 +38,8 @@ export interface PlaceDetails extends Place {
   description: string
   value: WireValue
   text: string
+  /** Whether there are members or elements to open. */
+  hasParts: boolean
   quality: number
   /** Unix milliseconds; 0: none was given. */
   sourceTime: number

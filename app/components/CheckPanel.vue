@@ -76,7 +76,7 @@ ol {
 }
 li {
   display: grid;
-  grid-template-columns: minmax(90px, auto) 38px 1fr 70px;
+  grid-template-columns: 112px 38px 1fr 62px;
   gap: 12px;
   align-items: center;
   padding: 5px 16px;

@@ -13,14 +13,14 @@ export class Refused extends Error {
   }
 }
 
-const timeoutMs = 30_000
+const usualTimeoutMs = 30_000
 
 /** Calls the HTTP API. Everything that can go wrong comes out as `Refused`, in the catalogue's words. */
-export const callApi = async <T>(path: string, options: { method?: string; body?: unknown } = {}): Promise<T> => {
+export const callApi = async <T>(path: string, options: { method?: string; body?: unknown; timeoutMs?: number } = {}): Promise<T> => {
   const response = await fetch(`/api${path}`, {
     method: options.method ?? 'GET',
     ...(options.body === undefined ? {} : { body: JSON.stringify(options.body), headers: { 'content-type': 'application/json' } }),
-    signal: AbortSignal.timeout(timeoutMs),
+    signal: AbortSignal.timeout(options.timeoutMs ?? usualTimeoutMs),
   }).catch(() => {
     throw new Refused(webAway(), [])
   })

@@ -23,14 +23,7 @@ export const useCheck = () => {
     problem.value = null
     running.value = true
     try {
-      const response = await fetch('/api/links/check', {
-        method: 'POST',
-        body: JSON.stringify({ link, linkId }),
-        headers: { 'content-type': 'application/json' },
-        signal: mine.signal,
-      })
-      if (!response.ok || !response.body) throw await refusalOf(response)
-      for await (const line of linesOf(response.body)) if (!mine.signal.aborted) place(JSON.parse(line) as CheckStep)
+      for await (const step of streamApi<CheckStep>('/links/check', { link, linkId }, mine.signal)) if (!mine.signal.aborted) place(step)
       ranAt.value = Date.now()
     } catch (error) {
       if (!mine.signal.aborted) problem.value = asRefused(error)
@@ -48,14 +41,4 @@ export const useCheck = () => {
   onScopeDispose(() => abort?.abort())
   const failed = computed(() => steps.value.find((step) => step.fault !== null) ?? null)
   return { steps, running, ranAt, problem, failed, run, stop }
-}
-
-async function* linesOf(body: ReadableStream<Uint8Array>): AsyncGenerator<string> {
-  const reader = body.pipeThrough(new TextDecoderStream() as ReadableWritablePair<string, Uint8Array>).getReader()
-  let rest = ''
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    const lines = (rest + part.value).split('\n')
-    rest = lines.pop()!
-    yield* lines.filter(Boolean)
-  }
 }

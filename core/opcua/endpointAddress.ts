@@ -22,7 +22,7 @@ export const parseEndpoint = (text: string): ParsedEndpoint => {
   if (scheme && scheme !== 'opc.tcp') return refuse(`“${scheme}://” is another transport; this link speaks opc.tcp://.`)
   const rest = scheme ? typed.slice(scheme.length + 3) : typed
   if (/\s/.test(rest)) return refuse('An address holds no spaces.')
-  const match = /^(\[[0-9a-f:.%]+\]|[^:/[\]]+)(?::([^/]*))?(\/.*)?$/i.exec(rest)
+  const match = /^(\[[0-9a-f:.%]+\]|[^:/[\]]+)(?::([^/:]*))?(\/.*)?$/i.exec(rest)
   if (!match) return refuse(`“${rest}” is no host and port. A numeric IPv6 address goes in brackets: [fe80::1]:4840.`)
   return checked(match[1]!, match[2], match[3] ?? '')
 }

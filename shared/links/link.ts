@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { linkKinds, protocolOf, type LinkKind } from '#core/links/registry'
 import { nameField } from '../fields'
+import { ofKind } from '../kinds'
 import { linkContracts } from './registry'
 
 /** What a person enters to make or change a link. */
@@ -11,13 +12,13 @@ const linkDraft = z.object({
   settings: z.unknown(),
 })
 
+const settingsContracts = Object.fromEntries(linkKinds.map((kind) => [kind, linkContracts[kind].settings])) as unknown as Record<
+  LinkKind,
+  z.ZodType<LinkSettings>
+>
+
 /** Reads a draft whole: settings are checked by the contract of the kind, defaults filled in. */
-export const linkContract = linkDraft.transform((draft, context) => {
-  const settings = linkContracts[draft.kind].settings.safeParse(draft.settings)
-  if (settings.success) return { ...draft, settings: settings.data as LinkSettings }
-  for (const issue of settings.error.issues) context.addIssue({ code: 'custom', message: issue.message, path: ['settings', ...issue.path] })
-  return z.NEVER
-})
+export const linkContract = ofKind(linkDraft, settingsContracts)
 
 export type SettingsOf<K extends LinkKind> = z.output<(typeof linkContracts)[K]['settings']>
 export type LinkSettings = { [K in LinkKind]: SettingsOf<K> }[LinkKind]

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { nameField } from '../fields'
+import { ofKind } from '../kinds'
 import { opcuaServerSettings } from './opcuaServer'
 
 /** Every kind of outlet with its settings contract. A new one adds its line here and in `outletTitles`. */
@@ -9,20 +10,15 @@ export const outletTitles = { 'opcua-server': 'OPC UA server' } as const satisfi
 export type OutletKind = keyof typeof outletSettings
 const outletKinds = Object.keys(outletSettings) as [OutletKind, ...OutletKind[]]
 
-export const outletContract = z
-  .object({
+export const outletContract = ofKind(
+  z.object({
     name: nameField('outlet'),
     kind: z.enum(outletKinds),
     on: z.boolean().default(true),
     settings: z.unknown(),
-  })
-  .transform((draft, context) => {
-    const settings = outletSettings[draft.kind].safeParse(draft.settings)
-    if (settings.success) return { ...draft, settings: settings.data }
-    for (const issue of settings.error.issues)
-      context.addIssue({ code: 'custom', message: issue.message, path: ['settings', ...issue.path] })
-    return z.NEVER
-  })
+  }),
+  outletSettings,
+)
 
 export type OutletDraft = z.output<typeof outletContract>
 

@@ -23,23 +23,29 @@ export const openControl = (standIns: StandIns, page: string): Server => {
 
 const route = async ({ port, arms }: StandIns, page: string, request: IncomingMessage, response: ServerResponse) => {
   const { pathname } = new URL(request.url ?? '/', 'http://stand-ins')
-  if (request.method === 'GET' && pathname === '/') return html(response, page)
-  if (request.method === 'GET' && pathname === '/api/meters') return answer(response, 200, describe(port))
-  if (request.method === 'GET' && pathname === '/api/arms') return answer(response, 200, describeArms(arms))
-  const armAnswer = request.method === 'POST' ? await armRoute(arms, pathname, () => readJson(request)) : null
-  if (armAnswer) return answer(response, armAnswer.status, armAnswer.body)
-  const match = /^\/api\/meters\/(\d+)\/(fault|value)$/.exec(pathname)
-  const meter = match && port.gateway.meters.find((candidate) => candidate.unit === Number(match[1]))
-  if (request.method === 'POST' && meter) {
-    const body = await readJson(request)
-    const problem = match[2] === 'fault' ? setFault(meter, body) : setValue(meter, body)
-    return problem ? answer(response, 400, { problem }) : answer(response, 200, describeMeter(meter))
-  }
-  if (request.method === 'POST' && pathname === '/api/gateway/drop') {
+  if (request.method === 'GET') return look(port, arms, page, pathname, response)
+  const done = (await armRoute(arms, pathname, () => readJson(request))) ?? (await portRoute(port, pathname, () => readJson(request)))
+  answer(response, done.status, done.body)
+}
+
+const look = (port: Port, arms: ArmServer[], page: string, path: string, response: ServerResponse) => {
+  if (path === '/') return html(response, page)
+  if (path === '/api/meters') return answer(response, 200, describe(port))
+  if (path === '/api/arms') return answer(response, 200, describeArms(arms))
+  answer(response, 404, { problem: `nothing at ${path}` })
+}
+
+const portRoute = async (port: Port, path: string, readBody: () => Promise<Record<string, unknown>>) => {
+  if (path === '/api/gateway/drop') {
     port.gateway.dropAll()
-    return answer(response, 200, { dropped: true })
+    return { status: 200, body: { dropped: true } }
   }
-  answer(response, 404, { problem: `nothing at ${pathname}` })
+  const match = /^\/api\/meters\/(\d+)\/(fault|value)$/.exec(path)
+  const meter = match && port.gateway.meters.find((candidate) => candidate.unit === Number(match[1]))
+  if (!meter) return { status: 404, body: { problem: `nothing at ${path}` } }
+  const body = await readBody()
+  const problem = match[2] === 'fault' ? setFault(meter, body) : setValue(meter, body)
+  return problem ? { status: 400, body: { problem } } : { status: 200, body: describeMeter(meter) }
 }
 
 const setFault = (meter: Meter, body: Record<string, unknown>): string | null => {

@@ -70,6 +70,7 @@ export class ArmNodes {
       type: DataType.Float,
       get: () => 0,
       unit: 'm',
+      range: [0, 4.5],
       description: 'Set aside by the program Plug; not in use',
     })
     this.show(folder, { id: 'Global.HomedAt', name: 'HomedAt', type: DataType.DateTime, get: () => new Date(state.homedAt) })
@@ -95,9 +96,23 @@ export class ArmNodes {
       unit: '°',
       range: [-90, 90],
     })
-    this.show(position, { id: 'Plug.Position.Elevation', name: 'Elevation', type: DataType.Float, get: () => state.elevation, unit: '°' })
+    this.show(position, {
+      id: 'Plug.Position.Elevation',
+      name: 'Elevation',
+      type: DataType.Float,
+      get: () => state.elevation,
+      unit: '°',
+      range: [-10, 80],
+    })
     this.show(position, { id: 'Plug.Position.InEnvelope', name: 'InEnvelope', type: DataType.Boolean, get: () => this.arm.inEnvelope })
-    this.show(position, { id: 'Plug.Position.SeatForce', name: 'SeatForce', type: DataType.Float, get: () => state.seatForce, unit: 'kN' })
+    this.show(position, {
+      id: 'Plug.Position.SeatForce',
+      name: 'SeatForce',
+      type: DataType.Float,
+      get: () => state.seatForce,
+      unit: 'kN',
+      range: [0, 12],
+    })
     this.show(position, {
       id: 'Plug.Position.Limits',
       name: 'Limits',
@@ -130,7 +145,14 @@ export class ArmNodes {
 
   private reel(folder: UAObject) {
     const { state } = this.arm
-    this.show(folder, { id: 'Reel.Extension', name: 'Extension', type: DataType.Float, get: () => 12 + state.extension, unit: 'm' })
+    this.show(folder, {
+      id: 'Reel.Extension',
+      name: 'Extension',
+      type: DataType.Float,
+      get: () => 12 + state.extension,
+      unit: 'm',
+      range: [0, 60],
+    })
     this.show(folder, { id: 'Reel.Step', name: 'Step', type: DataType.Int16, get: () => state.step })
   }
 

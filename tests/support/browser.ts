@@ -56,6 +56,17 @@ export const openBrowser = async (base: string) => {
       const element = await field(label)
       await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, words)
     },
+    typeInto: async (css: string, words: string) => {
+      const box = await find(css)
+      const element = (await box.getTagName()) === 'input' ? box : await box.findElement(By.css('input'))
+      await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, words)
+    },
+    /** Opens a place in the last column that has one of that name. */
+    pressRow: async (name: string) => {
+      const row = By.xpath(`(//*[@data-column]//*[@role="option"][.//*[normalize-space(.) = ${JSON.stringify(name)}]])[last()]`)
+      await (await driver.wait(located.elementLocated(row), waitMs)).click()
+    },
+    pressBox: async (label: string) => (await driver.wait(located.elementLocated(By.css(`[aria-label="${label}"]`)), waitMs)).click(),
     leave: async (label: string) => (await field(label)).sendKeys(Key.TAB),
     valueOf: async (label: string) => (await field(label)).getAttribute('value'),
     /** Opens a list and takes an option. The list may be drawn anew meanwhile, so it is looked up afresh until it is done. */

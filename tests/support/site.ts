@@ -10,6 +10,12 @@ interface StandinMeter {
   lastWrite: { text: string } | null
 }
 
+interface StandinArm {
+  number: number
+  clients: { name: string; fingerprint: string; trusted: boolean }[]
+  state: Record<string, number>
+}
+
 /** Everything that the launcher starts, on free ports, with an empty site and the stand-ins beside it. */
 export const startSite = async () => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-site-'))
@@ -23,7 +29,7 @@ export const startSite = async () => {
     await stack.stop()
     throw error
   }
-  const { web, control, modbus, opcua, rpc } = stack.ports
+  const { web, control, modbus, opcua, rpc, arm1 } = stack.ports
   const base = `http://127.0.0.1:${web}`
   const standins = `http://127.0.0.1:${control}/api`
   const post = async (url: string, body: unknown, method = 'POST') => {
@@ -38,6 +44,7 @@ export const startSite = async () => {
     base,
     modbusPort: modbus,
     opcuaPort: opcua,
+    armPort: arm1,
     rpcPort: rpc,
     told,
     pids: () => stack.pids(),
@@ -45,6 +52,12 @@ export const startSite = async () => {
       body === undefined ? fetch(`${base}/api${path}`).then((r) => r.json() as Promise<unknown>) : post(`${base}/api${path}`, body, method),
     channel: async (unit: number, name: string) => (await meter(unit)).channels.find((channel) => channel.name === name)!.value,
     setChannel: (unit: number, channel: string, value: unknown) => post(`${standins}/meters/${unit}/value`, { channel, value }),
+    arm: async (number = 1) => {
+      const { arms } = (await (await fetch(`${standins}/arms`)).json()) as { arms: StandinArm[] }
+      return arms.find((candidate) => candidate.number === number)!
+    },
+    /** `fault`, `trust`, `drop`, `restart` or `value` of arm 1. */
+    tellArm: (what: string, body: unknown = {}) => post(`${standins}/arms/1/${what}`, body),
     setFault: (unit: number, fault: string | null) => post(`${standins}/meters/${unit}/fault`, { fault }),
     /** Ends one process with -9 and waits until the launcher has brought back another. */
     kill: async (name: string) => {

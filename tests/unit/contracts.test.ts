@@ -111,7 +111,10 @@ describe('the contract of an outlet', () => {
       on: true,
       settings: { port: 4840, anonymousMayWrite: true },
     })
-    expect(Object.keys(wrongIn(outletContract, { name: '', kind: 'opcua-server', settings: { port: 0 } }))).toEqual(['name'])
+    expect(Object.keys(wrongIn(outletContract, { name: '', kind: 'opcua-server', settings: { port: 0 } }))).toEqual([
+      'name',
+      'settings.port',
+    ])
     expect(Object.keys(wrongIn(outletContract, { name: 'Server', kind: 'opcua-server', settings: { port: 0 } }))).toEqual(['settings.port'])
   })
 })

@@ -55,7 +55,7 @@ describe('quality', () => {
     expect(quality.BadNoCommunication).toBe(0x80310000)
     expect(severityOf(quality.UncertainLastUsableValue)).toBe('uncertain')
     expect(qualityText(quality.BadNoCommunication)).toBe('Bad · no reply')
-    expect(qualityName(0x80123456)).toBe('0x80123456')
+    expect(qualityName(0x8ffe0000)).toBe('0x8ffe0000')
   })
 })
 
@@ -97,8 +97,8 @@ describe('points of a Modbus link', () => {
   it('refuse what cannot be polled, at the field', () => {
     expect(fields('holding/65533', 'float64')).toEqual(['address'])
     expect(fields('holding/65532', 'float64')).toEqual([])
-    expect(fields('holding/1', 'string')).toEqual(['length'])
-    expect(fields('holding/1', 'string', { options: { length: 0 } })).toEqual(['length'])
+    expect(fields('holding/1', 'string')).toEqual(['options.length'])
+    expect(fields('holding/1', 'string', { options: { length: 0 } })).toEqual(['options.length'])
     expect(fields('coil/1', 'int16')).toEqual(['type'])
     expect(fields('holding/1', 'bool')).toEqual(['type'])
     expect(fields('holding/1.3', 'bool')).toEqual([])

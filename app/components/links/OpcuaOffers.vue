@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { identityText, type Found, type Offer } from '#core/opcua/offers'
+import type { Found, Offer } from '#core/opcua/offers'
 import { modeText, type Mode, type Policy } from '#core/opcua/settings'
 import { counted } from '#core/text/counted'
 
 /** The ways into a server, the safest first; one press takes one. */
 const props = defineProps<{ found: Found | null; asking: boolean; policy: Policy; mode: Mode }>()
 defineEmits<{ choose: [offer: Offer]; goTo: [address: string]; ask: [] }>()
+const shortly = { anonymous: 'anonymous', password: 'name', certificate: 'certificate' }
 const isChosen = (offer: Offer) => offer.policy === props.policy && offer.mode === props.mode
 const others = computed(() => props.found?.servers.filter(({ isThisOne, addresses }) => !isThisOne && addresses.length > 0) ?? [])
 </script>
@@ -49,8 +50,8 @@ const others = computed(() => props.found?.servers.filter(({ isThisOne, addresse
         >
           <td><span class="dot" :class="{ on: isChosen(offer) }" aria-hidden="true" /></td>
           <td class="mono">{{ offer.policy }}</td>
-          <td>{{ offer.mode === 'None' ? 'None' : modeText[offer.mode] }}</td>
-          <td>{{ offer.identities.map((kind) => identityText[kind]).join(', ') }}</td>
+          <td class="nowrap">{{ offer.mode === 'None' ? 'None' : modeText[offer.mode] }}</td>
+          <td>{{ offer.identities.map((kind) => shortly[kind]).join(', ') }}</td>
           <td class="quiet cut" :title="offer.note || offer.url">
             {{ offer.answersAs }}<template v-if="offer.note"> · {{ offer.note }}</template>
           </td>
@@ -104,8 +105,17 @@ const others = computed(() => props.found?.servers.filter(({ isThisOne, addresse
 .dot.on {
   background: var(--primary);
 }
+.nowrap {
+  white-space: nowrap;
+}
 .cut {
-  max-width: 250px;
+  max-width: 150px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.box td {
+  padding-block: 4px;
 }
 .others {
   margin: 6px 0 0;

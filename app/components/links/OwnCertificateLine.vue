@@ -11,7 +11,7 @@ const year = computed(() => (own.value ? new Date(own.value.facts.validTo).getFu
     <strong>Our certificate</strong>
     <span class="quiet">
       {{ own.facts.name }}, valid until {{ year }} · <span class="mono">{{ fingerprintText(own.facts.fingerprintSha1) }}</span> ·
-      <NuxtLink to="/site#certificates">see it</NuxtLink>
+      <NuxtLink to="/site/certificates">see it</NuxtLink>
     </span>
   </div>
 </template>

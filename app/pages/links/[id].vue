@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { protocolOf } from '#core/links/registry'
 import { counted } from '#core/text/counted'
 import type { Link } from '#shared/links/link'
 
@@ -30,6 +31,7 @@ await load()
       <span v-if="status" :class="`is-${status.flow}`">{{ status.sentence }}</span>
       <span class="fill" />
       <v-btn v-if="link" :to="`/tags?link=${link.id}`">Its tags</v-btn>
+      <v-btn v-if="link && protocolOf(link.kind).capabilities.browse" :to="`/tags/take?link=${link.id}`">Take points</v-btn>
       <v-btn v-if="link" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
       <v-btn v-if="link" color="break" @click="asking = true">Remove…</v-btn>
     </div>

@@ -242,7 +242,8 @@ const isShown = ({ referenceTypeId, nodeClass }: ReferenceDescription) =>
 
 const notMembers = new Set(['schema', 'constructor'])
 
-const partsOf = (value: unknown): { step: string | number; opens: boolean }[] => {
+/** Members of a structure, elements of an array; nothing for a plain value. */
+export const partsOf = (value: unknown): { step: string | number; opens: boolean }[] => {
   if (value === null || typeof value !== 'object' || value instanceof Date || Buffer.isBuffer(value)) return []
   if (Array.isArray(value) || ArrayBuffer.isView(value)) {
     const elements = Array.from(value as ArrayLike<unknown>).slice(0, mostElements)

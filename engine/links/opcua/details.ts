@@ -1,4 +1,5 @@
 import {
+  DataType as UaType,
   AttributeIds,
   BrowseDirection,
   promoteOpaqueStructure,
@@ -7,14 +8,17 @@ import {
   type LocalizedText,
   type NodeId,
   type Range,
+  type Variant,
+  VariantArrayType,
 } from 'node-opcua'
 import { follow, parseMember } from '#core/opcua/member'
 import { quality } from '#core/tags/quality'
+import type { DataType, TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { Place, PlaceDetails } from '#shared/browse'
 import { toWire } from '#shared/status'
 import { valueOf } from '../../opcua/variants'
-import type { Explorer } from './browse'
+import { partsOf, type Explorer } from './browse'
 import { chunks } from './watching'
 
 const attributes = [
@@ -67,32 +71,34 @@ const detailsOfPart = async (explorer: Explorer, places: readonly Place[], withC
 type Described = Omit<PlaceDetails, 'unit' | 'range' | 'children' | 'childrenMore'>
 
 const describe = async (explorer: Explorer, place: Place, row: DataValue[]): Promise<Described> => {
-  const [nodeClass, value, dataType, rank, access, description, sampling] = row as [
-    DataValue,
-    DataValue,
-    DataValue,
-    DataValue,
-    DataValue,
-    DataValue,
-    DataValue,
-  ]
-  const base = { ...place, description: (description.value?.value as LocalizedText | null)?.text ?? '' }
-  if (nodeClass.value?.value !== variableClass) return { ...base, ...noValue }
-  const level = Number(access.value?.value ?? 0)
-  const type = await explorer.memberType(dataType.value.value as NodeId, Number(rank.value?.value ?? -1), place.member)
-  const shown = shownValue(value, place.member)
+  const [nodeClass, , dataType, rank, access, description, sampling] = row.map((dataValue) => dataValue.value?.value as unknown)
+  const base = { ...place, description: (description as LocalizedText | null)?.text ?? '' }
+  if (nodeClass !== variableClass) return { ...base, ...noValue }
+  const type = await explorer.memberType(dataType as NodeId, Number(rank ?? -1), place.member)
+  const inside = insideOf(row[1]!, place.member)
+  const known = type?.type ?? typeOfPlain(inside.value)
   return {
     ...base,
-    type: type?.type ?? (shown.value === null ? null : typeOfPlain(shown.value)),
+    type: known,
     typeName: type?.typeName ?? '',
-    access: level & currentWrite ? 'readwrite' : level & currentRead ? 'read' : 'none',
-    value: toWire(shown.value ?? undefined),
-    text: shown.text,
-    quality: value.statusCode.value,
-    sourceTime: value.sourceTimestamp?.getTime() ?? 0,
-    samplesEvery: typeof sampling.value?.value === 'number' && sampling.value.value >= 0 ? sampling.value.value : null,
+    access: accessOf(Number(access ?? 0)),
+    value: toWire(inside.value ?? undefined),
+    text: textOf(inside, known),
+    hasParts: inside.hasParts,
+    quality: row[1]!.statusCode.value,
+    sourceTime: timeOf(row[1]!),
+    samplesEvery: typeof sampling === 'number' && sampling >= 0 ? sampling : null,
   }
 }
+
+const timeOf = ({ sourceTimestamp }: DataValue) => sourceTimestamp?.getTime() ?? 0
+
+const textOf = ({ hasParts, parts, value }: Inside, type: DataType | null) => {
+  if (!hasParts) return valueText(value, type ?? undefined)
+  return parts === null ? 'structure' : `array ${parts}`
+}
+
+const accessOf = (level: number) => (level & currentWrite ? 'readwrite' : level & currentRead ? 'read' : 'none')
 
 const noValue = {
   type: null,
@@ -100,25 +106,40 @@ const noValue = {
   access: 'none',
   value: null,
   text: '',
+  hasParts: false,
   quality: quality.Good,
   sourceTime: 0,
   samplesEvery: null,
 } as const satisfies Partial<Described>
 
-const typeOfPlain = (value: unknown) => (typeof value === 'boolean' ? 'bool' : typeof value === 'number' ? 'float64' : 'string')
-
-const shownValue = (dataValue: DataValue, member: string) => {
-  if (!dataValue.value) return { value: null, text: '' }
-  if (member === '') {
-    const value = valueOf(dataValue.value)
-    return { value, text: valueText(value) }
-  }
-  const parsed = parseMember(member)
-  const inside: unknown = parsed.ok ? follow(dataValue.value.value, parsed.steps) : undefined
-  if (typeof inside === 'number' || typeof inside === 'boolean' || typeof inside === 'string')
-    return { value: inside, text: valueText(inside) }
-  return { value: null, text: inside === undefined || inside === null ? '' : 'structure' }
+const typeOfPlain = (value: TagValue | null): DataType | null => {
+  if (value === null) return null
+  return typeof value === 'boolean' ? 'bool' : typeof value === 'number' ? 'float64' : 'string'
 }
+
+interface Inside {
+  value: TagValue | null
+  hasParts: boolean
+  /** Elements of an array, or null for a structure. */
+  parts: number | null
+}
+
+/** What lies at the end of the way into a value. */
+const insideOf = ({ value: variant }: DataValue, member: string): Inside => {
+  if (!variant) return { value: null, hasParts: false, parts: null }
+  const parsed = parseMember(member)
+  const inside: unknown = parsed.ok ? follow(variant.value, parsed.steps) : undefined
+  const parts = partsOf(inside)
+  const shape = { hasParts: parts.length > 0 && !isWidePair(variant, member), parts: isList(inside) ? inside.length : null }
+  if (member === '') return { value: valueOf(variant), ...shape }
+  return { value: typeof inside === 'number' || typeof inside === 'boolean' || typeof inside === 'string' ? inside : null, ...shape }
+}
+
+const isList = (value: unknown): value is ArrayLike<unknown> => Array.isArray(value) || ArrayBuffer.isView(value)
+
+/** 64-bit integers come as two halves, which are no parts of theirs. */
+const isWidePair = ({ dataType, arrayType }: Variant, member: string) =>
+  member === '' && arrayType === VariantArrayType.Scalar && dataType !== UaType.ExtensionObject
 
 type Meaning = Pick<PlaceDetails, 'unit' | 'range'>
 const noMeaning: Meaning = { unit: '', range: null }

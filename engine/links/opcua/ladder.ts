@@ -43,6 +43,13 @@ const { waiting, sound, failed, notReached } = checkSteps({
   value: 'First value',
 })
 
+interface Climb {
+  settings: OpcuaSettings
+  security: Security
+  signal: AbortSignal
+  address: EndpointAddress
+}
+
 /**
  * Climbs from the name to the first value: the one way in, for the check and for the link itself, so
  * that a link that does not connect says the same as its check. Returns the session, or null when
@@ -50,94 +57,114 @@ const { waiting, sound, failed, notReached } = checkSteps({
  */
 export async function* climb(settings: OpcuaSettings, security: Security, signal: AbortSignal): AsyncGenerator<CheckStep, Opened | null> {
   const parsed = parseEndpoint(settings.address)
-  if (!parsed.ok) {
-    yield failed('name', fault('entry.unreadable', { problem: parsed.problem }), null)
-    return null
-  }
-  const { address } = parsed
-  const dialled = { host: address.host, port: address.port, answerMs: settings.patience.answer }
+  if (!parsed.ok) return yield* stop('name', fault('entry.unreadable', { problem: parsed.problem }), null)
+  const way: Climb = { settings, security, signal, address: parsed.address }
+  if (!(yield* reach(way))) return null
+  const offered = yield* askForOffers(way)
+  if (!offered || signal.aborted) return null
+  const judged = yield* theirCertificate(way, offered)
+  if (!judged.ok || signal.aborted) return null
+  const client = yield* openChannel(way, offered.chosen, judged.der)
+  if (!client) return null
+  const session = yield* signIn(way, offered.chosen, client)
+  if (!session) return null
+  const namespaces = yield* readFirst(way, client, session)
+  return namespaces && { client, session, namespaces, certificate: judged.der }
+}
 
+const dialledBy = ({ address, settings }: Climb) => ({ host: address.host, port: address.port, answerMs: settings.patience.answer })
+
+/** The name is known, the port is open, and what listens there speaks OPC UA. */
+async function* reach({ address, settings, signal }: Climb): AsyncGenerator<CheckStep, boolean> {
+  const { connect, answer } = settings.patience
   yield waiting('name')
-  const name = await resolveName(address.host, address.port, settings.patience.connect)
-  if ('fault' in name) return yield* stop('name', name.fault, name.ms)
+  const name = await resolveName(address.host, address.port, connect)
+  if ('fault' in name) return yield* stopped('name', name.fault, name.ms)
   yield sound('name', name.evidence, name.ms)
-  if (signal.aborted) return null
 
   yield waiting('port')
   let started = performance.now()
-  const opened = await openSocket(name.address, address.port, settings.patience.connect)
-  if ('fault' in opened) return yield* stop('port', opened.fault, since(started))
+  const opened = await openSocket(name.address, address.port, connect)
+  if ('fault' in opened) return yield* stopped('port', opened.fault, since(started))
   yield sound('port', `TCP ${address.port} open`, since(started))
 
   yield waiting('hello')
   started = performance.now()
-  const refusal = await greet(opened.socket, endpointUrl(address), address.host, address.port, settings.patience.answer)
-  if (refusal) return yield* stop('hello', refusal, since(started))
+  const refusal = await greet(opened.socket, endpointUrl(address), address.host, address.port, answer)
+  if (refusal) return yield* stopped('hello', refusal, since(started))
   yield sound('hello', 'OPC UA', since(started))
-  if (signal.aborted) return null
+  return !signal.aborted
+}
 
+interface Offered {
+  chosen: Offer
+  endpoints: EndpointDescription[]
+}
+
+async function* askForOffers(way: Climb): AsyncGenerator<CheckStep, Offered | null> {
+  const { address, settings, security } = way
   yield waiting('offers')
-  started = performance.now()
-  let found: Awaited<ReturnType<typeof findOffers>>
+  const started = performance.now()
   try {
-    found = await findOffers(address, security.own, settings.patience)
+    const { offers, endpoints } = await findOffers(address, security.own, settings.patience)
+    const chosen = choose(offers, settings)
+    if (!chosen) return yield* stop('offers', noEndpoint(offers, settings), since(started))
+    yield sound('offers', String(offers.length), since(started))
+    return { chosen, endpoints }
   } catch (error) {
-    return yield* stop('offers', generalFault(error, 'tell its endpoints', dialled), since(started))
+    return yield* stop('offers', generalFault(error, 'tell its endpoints', dialledBy(way)), since(started))
   }
-  const chosen = choose(found.offers, settings)
-  if (!chosen) return yield* stop('offers', noEndpoint(found.offers, settings), since(started))
-  yield sound('offers', String(found.offers.length), since(started))
-  if (signal.aborted) return null
+}
 
-  const judged = yield* theirCertificate(chosen, found.endpoints, address, settings, security)
-  if (!judged.ok) return null
-
+/** The secure channel stands only when the far side accepts our certificate. */
+async function* openChannel(way: Climb, chosen: Offer, certificate: Buffer | null): AsyncGenerator<CheckStep, OPCUAClient | null> {
+  const { address, settings, security } = way
+  const { connect, answer } = settings.patience
   yield waiting('ours')
-  started = performance.now()
-  const client = securedClient(security.own, security.trust, settings, judged.der)
-  const url = endpointUrl({ ...address, path: pathOf(chosen) })
+  const started = performance.now()
+  const client = securedClient(security.own, security.trust, settings, certificate)
   try {
-    await within(settings.patience.connect + settings.patience.answer, client.connect(url))
+    await within(connect + answer, client.connect(endpointUrl({ ...address, path: pathOf(chosen) })))
   } catch (error) {
     await hangUp(client)
-    return yield* stop('ours', channelFault(error, security.own, dialled), since(started))
+    return yield* stop('ours', channelFault(error, security.own, dialledBy(way)), since(started))
   }
-  yield sound(
-    'ours',
-    settings.policy === 'None' ? 'not asked for' : `accepted, ${settings.policy}, ${modeText[settings.mode]}`,
-    since(started),
-  )
+  const accepted = settings.policy === 'None' ? 'not asked for' : `accepted, ${settings.policy}, ${modeText[settings.mode]}`
+  yield sound('ours', accepted, since(started))
+  return client
+}
 
+async function* signIn(way: Climb, chosen: Offer, client: OPCUAClient): AsyncGenerator<CheckStep, ClientSession | null> {
+  const { settings, security } = way
   yield waiting('signin')
-  started = performance.now()
+  const started = performance.now()
   const identity = identityOf(settings, chosen, security)
   if ('fault' in identity) {
     await hangUp(client)
     return yield* stop('signin', identity.fault, since(started))
   }
-  let session: ClientSession
   try {
-    session = await within(settings.patience.answer, client.createSession(identity.info))
+    const session = await within(settings.patience.answer, client.createSession(identity.info))
+    yield sound('signin', `as ${identity.text}`, since(started))
+    return session
   } catch (error) {
     await hangUp(client)
-    return yield* stop('signin', sessionFault(error, identity.text, security.own, dialled), since(started))
+    return yield* stop('signin', sessionFault(error, identity.text, security.own, dialledBy(way)), since(started))
   }
-  yield sound('signin', `as ${identity.text}`, since(started))
+}
 
+async function* readFirst(way: Climb, client: OPCUAClient, session: ClientSession): AsyncGenerator<CheckStep, string[] | null> {
   yield waiting('value')
-  started = performance.now()
-  try {
-    const first = await within(settings.patience.answer, firstValue(session))
-    if ('fault' in first) {
-      await hangUp(client)
-      return yield* stop('value', first.fault, since(started))
-    }
-    yield sound('value', first.evidence, since(started))
-    return { client, session, namespaces: first.namespaces, certificate: judged.der }
-  } catch (error) {
+  const started = performance.now()
+  const first = await within(way.settings.patience.answer, firstValue(session)).catch((error: unknown) => ({
+    fault: generalFault(error, 'read its state', dialledBy(way)),
+  }))
+  if ('fault' in first) {
     await hangUp(client)
-    return yield* stop('value', generalFault(error, 'read its state', dialled), since(started))
+    return yield* stop('value', first.fault, since(started))
   }
+  yield sound('value', first.evidence, since(started))
+  return first.namespaces
 }
 
 const since = (started: number) => performance.now() - started
@@ -146,6 +173,11 @@ function* stop(at: Parameters<typeof failed>[0], why: Fault, ms: number | null):
   yield failed(at, why, ms)
   yield* notReached(at)
   return null
+}
+
+function* stopped(at: Parameters<typeof failed>[0], why: Fault, ms: number | null): Generator<CheckStep, false> {
+  yield* stop(at, why, ms)
+  return false
 }
 
 const choose = (offers: readonly Offer[], { policy, mode }: OpcuaSettings) =>
@@ -165,11 +197,8 @@ type Judgement = { ok: true; der: Buffer | null } | { ok: false }
 
 /** An unsecured channel shows no certificate, so none is judged. */
 async function* theirCertificate(
-  chosen: Offer,
-  endpoints: EndpointDescription[],
-  address: EndpointAddress,
-  settings: OpcuaSettings,
-  { trust }: Security,
+  { address, settings, security }: Climb,
+  { chosen, endpoints }: Offered,
 ): AsyncGenerator<CheckStep, Judgement> {
   if (settings.policy === 'None') {
     yield sound('theirs', 'not needed: nothing is signed on this way in', null)
@@ -181,7 +210,7 @@ async function* theirCertificate(
     yield* stop('theirs', fault('certificate.unreadable', { what: 'certificate' }, 'the endpoint came without a certificate'), null)
     return { ok: false }
   }
-  const { shown, fault: why } = judgeServer(der, address.host, endpoint?.server.applicationUri ?? null, trust)
+  const { shown, fault: why } = judgeServer(der, address.host, endpoint?.server.applicationUri ?? null, security.trust)
   if (why) {
     yield failed('theirs', why, null, { certificate: shown })
     yield* notReached('theirs')

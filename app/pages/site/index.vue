@@ -59,7 +59,7 @@ const takeBack = async (revision: Revision) => {
 
 <template>
   <div class="page">
-    <div class="page-head"><h1>Site</h1></div>
+    <SiteHead />
     <div class="columns">
       <section class="sheet part">
         <h2 class="sheet-title">Revisions <span class="quiet light">who changed what, and the way back</span></h2>

@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import { fingerprintText } from '#core/certificates/judge'
+import type { OwnCertificateFacts } from '#shared/rpc'
+
+/** How others see this application, and the way to another certificate. */
+const { own, problem, load } = useOwnCertificate()
+const notices = useNotices()
+const { copied, copy } = useCopy()
+const replacing = ref(false)
+const renewing = ref(false)
+const busy = ref(false)
+const pair = reactive({ certificate: '', key: '' })
+const refused = shallowRef<Refused | null>(null)
+const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+
+const save = (name: string, type: string, content: BlobPart) => {
+  const url = URL.createObjectURL(new Blob([content], { type }))
+  Object.assign(document.createElement('a'), { href: url, download: name }).click()
+  URL.revokeObjectURL(url)
+}
+const derOf = (pem: string) => Uint8Array.from(atob(pem.replace(/-----[^-]+-----|\s/g, '')), (letter) => letter.charCodeAt(0))
+
+const change = async (work: () => Promise<OwnCertificateFacts>, told: string) => {
+  busy.value = true
+  refused.value = null
+  try {
+    await work()
+    await load()
+    Object.assign(pair, { certificate: '', key: '' })
+    replacing.value = false
+    notices.tell(told)
+  } catch (error) {
+    refused.value = asRefused(error)
+  } finally {
+    busy.value = false
+    renewing.value = false
+  }
+}
+const replace = () =>
+  change(() => callApi('/certificates/own', { method: 'PUT', body: pair }), 'Our certificate is another one now; others have to trust it.')
+const renew = () => change(() => callApi('/certificates/own', { method: 'POST' }), 'A new certificate was made; others have to trust it.')
+</script>
+
+<template>
+  <section class="sheet part">
+    <h2 class="sheet-title">Our certificate <span class="quiet light">by which servers and clients know us</span></h2>
+    <FaultNote v-if="problem" :fault="problem.why" />
+    <template v-if="own">
+      <dl>
+        <dt>Name</dt>
+        <dd>{{ own.facts.name }}</dd>
+        <dt>Application</dt>
+        <dd class="mono">{{ own.facts.applicationUri }}</dd>
+        <dt>For hosts</dt>
+        <dd>{{ own.facts.hosts.join(', ') }}</dd>
+        <dt>Issued by</dt>
+        <dd>{{ own.facts.selfSigned ? 'itself' : own.facts.issuer }}</dd>
+        <dt>Valid</dt>
+        <dd>{{ day(own.facts.validFrom) }} to {{ day(own.facts.validTo) }}</dd>
+        <dt>Key</dt>
+        <dd>{{ own.facts.keyBits }} bits</dd>
+        <dt>SHA-1</dt>
+        <dd class="mono">
+          {{ fingerprintText(own.facts.fingerprintSha1) }}
+          <button type="button" class="link" @click="copy(own.facts.fingerprintSha1)">
+            {{ copied === own.facts.fingerprintSha1 ? 'copied' : 'copy' }}
+          </button>
+        </dd>
+        <dt>SHA-256</dt>
+        <dd class="mono">{{ fingerprintText(own.facts.fingerprint) }}</dd>
+      </dl>
+      <div class="buttons">
+        <v-btn @click="save('keen-conduit.der', 'application/pkix-cert', derOf(own.pem))">Save as DER</v-btn>
+        <v-btn @click="save('keen-conduit.pem', 'application/x-pem-file', own.pem)">Save as PEM</v-btn>
+        <v-btn @click="replacing = !replacing">Use another…</v-btn>
+        <v-btn @click="renewing = true">Make a new one…</v-btn>
+      </div>
+    </template>
+    <form v-if="replacing" class="replace" @submit.prevent="replace">
+      <div>
+        <label class="label" for="own-certificate">Certificate, PEM</label>
+        <v-textarea id="own-certificate" v-model="pair.certificate" rows="4" class="mono" />
+      </div>
+      <div>
+        <label class="label" for="own-key">Its private key, PEM</label>
+        <v-textarea id="own-key" v-model="pair.key" rows="4" class="mono" />
+      </div>
+      <v-btn type="submit" variant="flat" :loading="busy" :disabled="!pair.certificate.trim() || !pair.key.trim()">Use this one</v-btn>
+    </form>
+    <FaultNote v-if="refused" :fault="refused.why" class="below" />
+    <AskDialog v-model="renewing" title="Make a new certificate?" yes="Make a new one" no="Keep" @yes="renew">
+      <p>Whoever trusts the present one has to trust the new one before a secured connection works again.</p>
+    </AskDialog>
+  </section>
+</template>
+
+<style scoped>
+.part {
+  padding: 12px 16px;
+}
+.light {
+  font-weight: 400;
+}
+dl {
+  display: grid;
+  grid-template-columns: 90px 1fr;
+  gap: 4px 8px;
+  margin: 10px 0;
+}
+dt {
+  color: var(--quiet);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+.replace {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+  margin-top: 12px;
+}
+.replace > div {
+  width: 100%;
+}
+.link {
+  color: var(--primary);
+  text-decoration: underline;
+  font-family: 'IBM Plex Sans', sans-serif;
+}
+.below {
+  margin-top: 12px;
+}
+</style>
