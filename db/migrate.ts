@@ -1,12 +1,14 @@
 import { Migrator, type Kysely, type Migration } from 'kysely'
 import { configuration } from './migrations/001-configuration'
 import { certificates } from './migrations/002-certificates'
+import { people } from './migrations/003-people'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
 const migrations: Record<string, Migration> = {
   '001-configuration': configuration,
   '002-certificates': certificates,
+  '003-people': people,
 }
 
 /** Brings the database to the newest state; safe to repeat and to run from two processes at once. */

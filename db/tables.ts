@@ -1,4 +1,5 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
+import type { Role } from '#core/access/roles'
 import type { Fault } from '#core/faults/catalogue'
 import type { LinkKind } from '#core/links/registry'
 import type { KnownCertificate } from '#shared/certificates'
@@ -12,6 +13,9 @@ export interface Database {
   tag: TagTable
   outlet: OutletTable
   certificate: CertificateTable
+  person: PersonTable
+  session: SessionTable
+  api_token: ApiTokenTable
   revision: RevisionTable
   journal: JournalTable
 }
@@ -64,6 +68,38 @@ export interface CertificateTable {
   der: string
   despite: JSONColumnType<KnownCertificate['despite']>
   revision: number
+}
+
+export interface PersonTable {
+  id: Generated<number>
+  name: string
+  role: Role
+  /** argon2 hash. */
+  password: string
+  must_change: boolean
+  on: boolean
+  made_at: Generated<Date>
+  seen_at: Date | null
+}
+
+export interface SessionTable {
+  /** SHA-256 of the token in the browser's cookie. */
+  hash: string
+  person_id: number
+  made_at: Generated<Date>
+  seen_at: Generated<Date>
+  from: string
+}
+
+export interface ApiTokenTable {
+  id: Generated<number>
+  name: string
+  hash: string
+  role: Role
+  made_by: string
+  made_at: Generated<Date>
+  expires_at: Date
+  used_at: Date | null
 }
 
 export type Subject = 'link' | 'tag' | 'outlet' | 'certificate'

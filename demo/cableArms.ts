@@ -15,7 +15,8 @@ export interface Arm {
 export const armsFrom = async (controlPort: number): Promise<Arm[]> => {
   for (let tries = 0; tries < 150; tries++) {
     const answer = await fetch(`http://127.0.0.1:${controlPort}/api/arms`).catch(() => null)
-    if (answer?.ok) return ((await answer.json()) as { arms: Arm[] }).arms
+    const told = answer?.ok ? ((await answer.json()) as { ready: boolean; arms: Arm[] }) : null
+    if (told?.ready) return told.arms
     await new Promise((resolve) => setTimeout(resolve, 200))
   }
   throw new Error('The stand-ins do not answer.')

@@ -10,6 +10,7 @@ import { Seal } from '#security/seal'
 import { outletContract } from '#shared/outlets/outlet'
 import type { LinkDraft } from '#shared/links/link'
 import { berthMeters, meterTags } from './berthMeters'
+import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
 
 interface Ports {
@@ -18,16 +19,27 @@ interface Ports {
   control: number
 }
 
-/** Runs once before engine and web: newest tables, and the demo's data where it is asked for. */
+/**
+ * Runs once before engine and web: newest tables, somebody who may come in, and the demo's data where
+ * it is asked for. Tells on its last line, as JSON, which account it made.
+ */
 const main = async () => {
   const db = connect(process.env.CONDUIT_DATABASE!)
   try {
     await migrate(db)
-    if (process.env.CONDUIT_DEMO) await furnish(db, portsFrom(process.env))
+    const lost = process.env.CONDUIT_RESET_PASSWORD
+    if (lost) return tell(await resetPassword(db, lost))
+    if (process.env.CONDUIT_DEMO) {
+      await furnish(db, portsFrom(process.env))
+      await addDemoPeople(db)
+    }
+    tell(await addFirstAdministrator(db))
   } finally {
     await db.destroy()
   }
 }
+
+const tell = (account: Account | null) => console.log(JSON.stringify({ account }))
 
 const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   modbus: Number(env.CONDUIT_STANDIN_MODBUS_PORT),

@@ -1,5 +1,6 @@
 import { bench } from './commands/bench.mjs'
 import { demo } from './commands/demo.mjs'
+import { password } from './commands/password.mjs'
 import { run, start } from './commands/start.mjs'
 import { service } from './commands/service.mjs'
 import { stop } from './commands/stop.mjs'
@@ -11,6 +12,7 @@ const help = `Keen Conduit
   ./conduit start      the runtime and the web application, in the background
   ./conduit run        the same in the foreground, for a service manager
   ./conduit stop       stops what start started
+  ./conduit password   a new password for “admin”, or for whoever is named after it
   ./conduit service    prints a systemd unit that starts it with the machine
   ./conduit test       lint, types, unit, engine and browser tests
   ./conduit bench      measures our paths against plain scripts, writes docs/benchmarks.md
@@ -21,7 +23,7 @@ CONDUIT_PORT sets the port of the web application.
 `
 
 /** @type {Record<string, () => Promise<number | void> | number | void>} */
-const commands = { demo, start, run, stop, service, test, bench, help: () => console.log(help) }
+const commands = { demo, start, run, stop, password, service, test, bench, help: () => console.log(help) }
 
 const name = process.argv[2] ?? 'help'
 const command = commands[name]

@@ -32,6 +32,8 @@ export class Stack {
   /** @param {StackOptions} options */
   constructor(options) {
     this.options = options
+    /** Who may come in first, told once. @type {{ name: string, password: string } | null} */
+    this.firstAccount = null
     this.ports = { database: 0, rpc: 0, web: 0, modbus: 0, control: 0, opcua: 0, arm1: 0, arm2: 0, arm3: 0 }
   }
 
@@ -46,7 +48,7 @@ export class Stack {
     this.#launch(database.spec)
     await waitForPort(this.ports.database)
     if (standins) this.#launch(this.#node('stand-ins', bundle('standins.mjs'), env))
-    this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
+    this.firstAccount = this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
     this.#launch(this.#node('engine', bundle('engine.mjs'), env))
     this.#launch(this.#node('web', join(project, '.output', 'server', 'index.mjs'), env))
     writeFileSync(join(folder, 'run.json'), JSON.stringify({ pid: process.pid, ports: this.ports, children: this.pids() }, null, 2))
@@ -98,6 +100,7 @@ export class Stack {
   #once(script, env) {
     const { status, stdout, stderr } = spawnSync(process.execPath, [bundle(script)], { env: { ...process.env, ...env }, encoding: 'utf8' })
     if (status !== 0) throw new Error(`The database could not be prepared:\n${stdout}${stderr}`)
+    return accountIn(stdout)
   }
 
   async #waitForWeb() {
@@ -113,6 +116,9 @@ export class Stack {
     throw new Error(`The web application does not answer at ${url}; its log is in ${join(this.options.folder, 'log')}.`)
   }
 }
+
+/** @param {string} output @returns {{ name: string, password: string } | null} */
+export const accountIn = (output) => JSON.parse(output.trim().split('\n').at(-1) ?? '{}').account ?? null
 
 /** Two launchers on one state folder would fight over it. @param {string} folder */
 export const refuseSecond = (folder) => {

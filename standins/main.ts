@@ -18,9 +18,17 @@ const main = async () => {
   const arms = port.arms.map(
     (arm, i) => new ArmServer(arm, { folder: join(folder, `arm-${arm.number}`), port: armPorts[i] ?? 0, cells: cells[i] ?? 0 }),
   )
-  for (const arm of arms) await arm.start()
-  const control = openControl({ port, arms }, join(import.meta.dirname, 'page.html'))
+  const standIns = { port, arms: [] as ArmServer[], ready: false }
+  const control = openControl(standIns, join(import.meta.dirname, 'page.html'))
   control.listen(Number(process.env.CONDUIT_STANDIN_PORT ?? 0), '127.0.0.1')
+  // each loads the standard's node set, which takes a second or two; the meters need not wait for that
+  void (async () => {
+    for (const arm of arms) {
+      await arm.start()
+      standIns.arms.push(arm)
+    }
+    standIns.ready = true
+  })()
   log.info({ modbusPort, armPorts: arms.map((arm) => arm.port) }, 'feeder meters and cable arms answer')
 
   const stop = () => {

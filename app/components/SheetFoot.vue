@@ -2,10 +2,12 @@
 /** The buttons under a sheet, and how many fields still stand in the way. */
 defineProps<{ title: string; busy: boolean; isNew: boolean; isDirty: boolean; problems: number }>()
 defineEmits<{ back: [] }>()
+const session = useSession()
 </script>
 
 <template>
-  <div class="foot">
+  <div v-if="!session.can('configure')" class="foot quiet">Your role, {{ session.who?.role }}, may look at this and not change it.</div>
+  <div v-else class="foot">
     <v-btn type="submit" variant="flat" :loading="busy" :disabled="!isNew && !isDirty">{{ title }}</v-btn>
     <v-btn v-if="!isNew && isDirty" @click="$emit('back')">Put back</v-btn>
     <slot />

@@ -35,6 +35,7 @@ onMounted(() => {
     <button type="button" class="turn" aria-label="Light or dark" title="Light or dark" @click="turn">
       <v-icon :icon="mdiThemeLightDark" size="18" />
     </button>
+    <WhoMenu />
   </header>
 </template>
 

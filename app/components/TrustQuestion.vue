@@ -5,6 +5,7 @@ import type { ShownCertificate } from '#shared/certificates'
 /** The one question about a certificate that a person has to decide. */
 const props = defineProps<{ certificate: ShownCertificate; title: string; refused?: boolean }>()
 const emit = defineEmits<{ decided: [] }>()
+const session = useSession()
 const reading = ref(false)
 const busy = ref(false)
 const problem = ref<Refused | null>(null)
@@ -61,10 +62,10 @@ const decide = async (verdict: 'trusted' | 'refused') => {
       {{ hopeless ? 'It cannot be trusted as it is.' : 'Compare the fingerprint with the one on its own panel or in its documents.' }}
     </p>
     <div class="buttons">
-      <v-btn v-if="!hopeless" variant="flat" :loading="busy" @click="decide('trusted')">{{
+      <v-btn v-if="!hopeless && session.can('configure')" variant="flat" :loading="busy" @click="decide('trusted')">{{
         certificate.problems.length ? 'Trust it nevertheless' : 'Trust it'
       }}</v-btn>
-      <v-btn v-if="!refused" :disabled="busy" @click="decide('refused')">Refuse</v-btn>
+      <v-btn v-if="!refused && session.can('configure')" :disabled="busy" @click="decide('refused')">Refuse</v-btn>
       <v-btn @click="reading = !reading">{{ reading ? 'Read less' : 'Read the certificate' }}</v-btn>
       <v-btn v-if="reading" @click="copy(facts.fingerprint)">{{ copied === facts.fingerprint ? 'Copied' : 'Copy SHA-256' }}</v-btn>
     </div>

@@ -25,7 +25,9 @@ export const callApi = async <T>(path: string, options: { method?: string; body?
     throw new Refused(webAway(), [])
   })
   if (response.ok) return (await response.json()) as T
-  throw await refusalOf(response)
+  const refused = await refusalOf(response)
+  if (refused.why.code === 'access.sign-in') useSession().noteLost()
+  throw refused
 }
 
 export const refusalOf = async (response: Response): Promise<Refused> => {

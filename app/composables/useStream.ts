@@ -6,7 +6,11 @@ export async function* streamApi<T>(path: string, body: unknown, signal: AbortSi
     headers: { 'content-type': 'application/json' },
     signal,
   })
-  if (!response.ok || !response.body) throw await refusalOf(response)
+  if (!response.ok || !response.body) {
+    const refused = await refusalOf(response)
+    if (refused.why.code === 'access.sign-in') useSession().noteLost()
+    throw refused
+  }
   for await (const line of linesOf(response.body)) {
     const part = JSON.parse(line) as T | { fault: Refused['why'] }
     if (part !== null && typeof part === 'object' && 'fault' in part && !('step' in part)) throw new Refused(part.fault, [])

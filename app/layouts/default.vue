@@ -12,6 +12,7 @@ useKeys({ find: () => (finding.value = true), explain: () => (explaining.value =
     <FinderDialog v-model="finding" />
     <KeysDialog v-model="explaining" />
     <NoticeBar />
+    <SignInDialog />
   </div>
 </template>
 

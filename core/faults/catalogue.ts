@@ -72,6 +72,36 @@ const catalogue = {
     (e) => `Revision ${e.number} cannot be taken back: ${e.reason}`,
     () => 'Take back the later revision of the same thing first, or change it by hand.',
   ),
+  'access.sign-in': entry(
+    'entry',
+    () => 'This needs somebody who is signed in.',
+    () => 'Sign in; a session ends after a while without use.',
+  ),
+  'access.refused': entry<{ role: string; needed: string }>(
+    'entry',
+    (e) => `The role “${e.role}” does not allow this; it takes “${e.needed}”.`,
+    () => 'Somebody who administers this site can give you another role.',
+  ),
+  'access.wrong': entry(
+    'entry',
+    () => 'Name and password do not fit together.',
+    () => 'Check both; capitals count in the password. Somebody who administers this site can give you a new one.',
+  ),
+  'access.wait': entry<{ seconds: number }>(
+    'entry',
+    (e) => `Too many attempts; the next one is taken in ${e.seconds} s.`,
+    () => 'Wait that long, then try again.',
+  ),
+  'access.change-password': entry(
+    'entry',
+    () => 'This password was given to be used once.',
+    () => 'Choose one of your own; then everything else is open to you.',
+  ),
+  'access.last-administrator': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” is the last who administers this site.`,
+    () => 'Give that role to somebody else first; nothing was changed.',
+  ),
   'engine.away': entry(
     'here',
     () => 'The engine does not answer.',

@@ -15,6 +15,7 @@ Keen Conduit with the demo of Harrow Sound Ferry Port
 
   application          http://127.0.0.1:${web}
   OPC UA outlet        opc.tcp://127.0.0.1:${opcua}   anonymous, not secured, this machine only
+  sign in as           visitor, operator, engineer or harbourmaster, password harrow-sound
   stand-ins’ page      http://127.0.0.1:${control}
   feeder meters        Modbus TCP 127.0.0.1:${modbus}, units 11, 12 and 13
 

@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process'
 import { openSync } from 'node:fs'
 import { join } from 'node:path'
+import { tellAccount } from '../account.mjs'
 import { runInForeground } from '../foreground.mjs'
 import { project, stateFolder } from '../paths.mjs'
 import { prepareToRun, say } from '../setup.mjs'
@@ -13,7 +14,8 @@ export const run = async () => {
   const stack = new Stack({ folder: stateFolder('site'), standins: false, demoData: false, wishes, tell: say })
   await runInForeground(stack, () => {
     say(`Keen Conduit runs at http://127.0.0.1:${stack.ports.web}`)
-    process.send?.({ web: stack.ports.web })
+    if (stack.firstAccount && !process.send) tellAccount(stack.firstAccount)
+    process.send?.({ web: stack.ports.web, account: stack.firstAccount })
   })
   return 0
 }
@@ -27,12 +29,14 @@ export const start = async () => {
     detached: true,
     stdio: ['ignore', log, log, 'ipc'],
   })
-  const address = await new Promise((resolve, reject) => {
-    child.once('message', (/** @type {{ web: number }} */ { web }) => resolve(`http://127.0.0.1:${web}`))
+  /** @type {{ web: number, account: import('../account.mjs').Account | null }} */
+  const { web, account } = await new Promise((resolve, reject) => {
+    child.once('message', resolve)
     child.once('exit', () => reject(new Error(`It did not start; see ${join(stateFolder('site'), 'launcher.log')}.`)))
   })
   child.disconnect()
   child.unref()
-  console.log(`Keen Conduit runs at ${address}; ./conduit stop stops it.`)
+  console.log(`Keen Conduit runs at http://127.0.0.1:${web}; ./conduit stop stops it.`)
+  if (account) tellAccount(account)
   return 0
 }

@@ -4,7 +4,7 @@ import { engineClient } from '../lib/engineClient'
 import { defineRoute } from '../lib/refusal'
 
 /** Whether the three others are there. */
-export default defineRoute(async () => {
+export default defineRoute('anyone', async () => {
   const answers = await sql`select 1`.execute(database()).then(
     () => true,
     () => false,

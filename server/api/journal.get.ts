@@ -11,7 +11,7 @@ const query = z.object({
 })
 
 /** What happened, newest first. */
-export default defineRoute((event) => {
+export default defineRoute('look', (event) => {
   const { before, severity, find, limit } = checked(getQuery(event), query)
   return database()
     .selectFrom('journal')

@@ -1,4 +1,4 @@
 import { database } from '../lib/database'
 import { defineRoute } from '../lib/refusal'
 
-export default defineRoute(() => database().selectFrom('site').select(['name', 'revision']).executeTakeFirstOrThrow())
+export default defineRoute('look', () => database().selectFrom('site').select(['name', 'revision']).executeTakeFirstOrThrow())

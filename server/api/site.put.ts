@@ -6,7 +6,7 @@ import { database } from '../lib/database'
 import { bodyOf, defineRoute } from '../lib/refusal'
 
 /** Names the site. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { name } = await bodyOf(event, z.object({ name: nameField('site') }))
   await changeConfiguration(database(), whoIs(event), `Named the site “${name}”`, (editor) =>
     editor.db.updateTable('site').set({ name }).execute(),

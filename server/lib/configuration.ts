@@ -4,10 +4,11 @@ import { fault } from '#core/faults/catalogue'
 import type { Row } from '#db/configuration'
 import type { Subject } from '#db/tables'
 import { database } from './database'
+import { requireWho } from './access'
 import { Refusal } from './refusal'
 
-/** Who makes the change. One person, until people sign in. */
-export const whoIs = (_event: H3Event) => 'engineer'
+/** Who makes the change, as the revisions name them. */
+export const whoIs = (event: H3Event): string => requireWho(event).name
 
 export const idOf = (event: H3Event): number => {
   const id = Number(getRouterParam(event, 'id'))
@@ -43,7 +44,7 @@ export const requireRevision = async (
 const uniqueViolation = '23505'
 
 /** Turns the database's refusal of a second thing by the same name into ours. */
-export const namesTaken = async <T>(thing: Subject, name: string, field: string, work: Promise<T>): Promise<T> => {
+export const namesTaken = async <T>(thing: Subject | 'person', name: string, field: string, work: Promise<T>): Promise<T> => {
   try {
     return await work
   } catch (error) {

@@ -7,12 +7,16 @@ import { engineClient } from './engineClient'
 
 const statusEveryMs = 1000
 const originEveryMs = 1000
+const lookAgainEveryMs = 10_000
 const takenTimeoutMs = 5000
 const mostWatched = 2000
 const listenAgainMs = 1000
 
 interface Page {
   send(text: string): void
+  /** Whether whoever opened it may still look. */
+  mayStay(): Promise<boolean>
+  close(): void
   tags: number[]
   origin: number | null
   batch: number
@@ -32,7 +36,11 @@ class LiveHub {
   start() {
     engineClient.onConnect = () => this.watchAgain()
     engineClient.onDeliver = (viewer, values) => this.deliver(viewer, values)
-    this.timers = [setInterval(() => void this.sendStatus(), statusEveryMs), setInterval(() => this.sendOrigins(), originEveryMs)]
+    this.timers = [
+      setInterval(() => void this.sendStatus(), statusEveryMs),
+      setInterval(() => this.sendOrigins(), originEveryMs),
+      setInterval(() => void this.showOut(), lookAgainEveryMs),
+    ]
     void this.listen()
   }
 
@@ -42,9 +50,14 @@ class LiveHub {
     void this.listener?.end().catch(() => {})
   }
 
-  open(id: string, send: Page['send']) {
-    this.pages.set(id, { send, tags: [], origin: null, batch: 0, taken: null })
+  open(id: string, peer: Pick<Page, 'send' | 'mayStay' | 'close'>) {
+    this.pages.set(id, { ...peer, tags: [], origin: null, batch: 0, taken: null })
     void this.sendStatusTo(id)
+  }
+
+  /** Sessions end, and roles are taken back, while pages stay open. */
+  private async showOut() {
+    for (const page of [...this.pages.values()]) if (!(await page.mayStay().catch(() => true))) page.close()
   }
 
   left(id: string) {

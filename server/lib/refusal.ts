@@ -1,9 +1,14 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
 import { defineEventHandler, readBody, setResponseStatus } from 'h3'
 import type { z } from 'zod'
+import type { Role } from '#core/access/roles'
 import { fault, type Fault, type FaultCode } from '#core/faults/catalogue'
 import type { Answer } from '#shared/rpc'
 import type { FieldMessage } from '#shared/tags'
+import { requireRole } from './access'
+import { Refusal } from './refusalError'
+
+export { Refusal }
 
 /** What a route answers when it does not do what was asked: the fault, and messages beside fields. */
 export interface RefusalBody {
@@ -18,26 +23,22 @@ const statusOf: Partial<Record<FaultCode, number>> = {
   'entry.in-use': 409,
   'entry.cannot-take-back': 409,
   'entry.cross-site': 403,
+  'access.sign-in': 401,
+  'access.wrong': 401,
+  'access.wait': 429,
+  'access.refused': 403,
+  'access.change-password': 403,
+  'access.last-administrator': 409,
   'engine.away': 503,
   'database.away': 503,
   'ours.unexpected': 500,
 }
 
-export class Refusal extends Error {
-  constructor(
-    readonly why: Fault,
-    readonly fields: FieldMessage[] = [],
-    /** More for the page, such as the version somebody else saved. */
-    readonly more: Record<string, unknown> = {},
-  ) {
-    super(why.what)
-  }
-}
-
-/** A route that answers refusals in one form, whatever went wrong. */
-export const defineRoute = <T>(handle: (event: H3Event<EventHandlerRequest>) => Promise<T> | T) =>
+/** A route for those who have the role, or for anyone; it answers refusals in one form, whatever went wrong. */
+export const defineRoute = <T>(needed: Role | 'anyone', handle: (event: H3Event<EventHandlerRequest>) => Promise<T> | T) =>
   defineEventHandler(async (event) => {
     try {
+      if (needed !== 'anyone') await requireRole(event, needed)
       return await handle(event)
     } catch (error) {
       const refusal = asRefusal(error)

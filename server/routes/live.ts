@@ -1,5 +1,6 @@
 import { defineWebSocketHandler } from 'h3'
 import { z } from 'zod'
+import { callerOf, sessionCookie } from '../lib/access'
 import { isOurOrigin } from '../lib/origin'
 import { liveHub } from '../lib/liveHub'
 
@@ -11,12 +12,17 @@ const message = z.discriminatedUnion('say', [
 
 /** What a page shows, live. */
 export default defineWebSocketHandler({
-  upgrade(request) {
+  async upgrade(request) {
     if (!isOurOrigin(request.headers.get('origin'), request.headers.get('host'))) return new Response('cross-site', { status: 403 })
-    return undefined
+    return (await mayLook(request.headers).catch(() => false)) ? undefined : new Response('sign in first', { status: 401 })
   },
   open(peer) {
-    liveHub.open(peer.id, (text) => peer.send(text))
+    const { headers } = peer.request
+    liveHub.open(peer.id, {
+      send: (text) => peer.send(text),
+      mayStay: () => mayLook(headers),
+      close: () => peer.close(4401, 'signed out'),
+    })
   },
   message(peer, received) {
     const parsed = message.safeParse(readJson(received.text()))
@@ -26,6 +32,13 @@ export default defineWebSocketHandler({
     liveHub.left(peer.id)
   },
 })
+
+const mayLook = async (headers: Headers): Promise<boolean> => {
+  const who = await callerOf(cookieIn(headers.get('cookie')), headers.get('authorization') ?? undefined)
+  return who !== null && !who.mustChange
+}
+
+const cookieIn = (header: string | null) => new RegExp(`(?:^|;\\s*)${sessionCookie}=([^;]+)`).exec(header ?? '')?.[1]
 
 const readJson = (text: string): unknown => {
   try {

@@ -10,7 +10,10 @@ const mostBody = 64 * 1024
 
 export interface StandIns {
   port: Port
+  /** Those that have started. */
   arms: ArmServer[]
+  /** Whether all have. */
+  ready: boolean
 }
 
 /** The stand-ins' own page and control API, for people and tests. */
@@ -21,17 +24,18 @@ export const openControl = (standIns: StandIns, page: string): Server => {
   })
 }
 
-const route = async ({ port, arms }: StandIns, page: string, request: IncomingMessage, response: ServerResponse) => {
+const route = async (standIns: StandIns, page: string, request: IncomingMessage, response: ServerResponse) => {
   const { pathname } = new URL(request.url ?? '/', 'http://stand-ins')
-  if (request.method === 'GET') return look(port, arms, page, pathname, response)
+  const { port, arms } = standIns
+  if (request.method === 'GET') return look(standIns, page, pathname, response)
   const done = (await armRoute(arms, pathname, () => readJson(request))) ?? (await portRoute(port, pathname, () => readJson(request)))
   answer(response, done.status, done.body)
 }
 
-const look = (port: Port, arms: ArmServer[], page: string, path: string, response: ServerResponse) => {
+const look = ({ port, arms, ready }: StandIns, page: string, path: string, response: ServerResponse) => {
   if (path === '/') return html(response, page)
   if (path === '/api/meters') return answer(response, 200, describe(port))
-  if (path === '/api/arms') return answer(response, 200, describeArms(arms))
+  if (path === '/api/arms') return answer(response, 200, { ready, ...describeArms(arms) })
   answer(response, 404, { problem: `nothing at ${path}` })
 }
 

@@ -34,7 +34,7 @@ interface Answer {
 const call = async (method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> => {
   const response = await fetch(`${site.base}/api${path}`, {
     method,
-    headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+    headers: { cookie: site.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
     ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
   })
   return { status: response.status, body: (await response.json()) as Answer['body'] }
@@ -87,8 +87,8 @@ describe('links', () => {
   it('are checked step by step, each as it happens', async () => {
     const response = await fetch(`${site.base}/api/links/check`, {
       method: 'POST',
-      body: JSON.stringify(link),
-      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ link }),
+      headers: { 'content-type': 'application/json', cookie: site.cookie },
     })
     expect(response.headers.get('content-type')).toBe('application/x-ndjson')
     const steps = (await response.text())
@@ -220,7 +220,7 @@ describe('the journal and the revisions', () => {
 
 describe('the live websocket', () => {
   const openLive = async (headers: Record<string, string> = {}) => {
-    const socket = new WebSocket(`${site.base.replace('http', 'ws')}/live`, { headers })
+    const socket = new WebSocket(`${site.base.replace('http', 'ws')}/live`, { headers: { cookie: site.cookie, ...headers } })
     const heard: { at: number; message: LiveMessage }[] = []
     socket.on('message', (data: Buffer) => heard.push({ at: Date.now(), message: JSON.parse(data.toString()) as LiveMessage }))
     await new Promise((resolve, reject) => socket.once('open', resolve).once('error', reject))

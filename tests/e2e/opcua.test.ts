@@ -12,7 +12,8 @@ let page: Browser
 
 beforeAll(async () => {
   site = await startSite()
-  page = await openBrowser(site.base)
+  await until(() => site.arm())
+  page = await openBrowser(site.base, site.cookie)
 })
 afterAll(async () => {
   await page?.close()

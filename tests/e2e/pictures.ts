@@ -1,5 +1,6 @@
 import { writeFileSync } from 'node:fs'
 import { openBrowser, type Browser } from '../support/browser'
+import { signInTo } from '../support/signIn'
 import { startSite } from '../support/site'
 
 /**
@@ -38,14 +39,24 @@ const ofDemo = async (page: Browser) => {
   await page.type('Address', '40041')
   await page.sees('float32 CDAB')
   await take(page, 'new-tag')
-  for (const name of ['outlets/1', 'journal', 'site']) {
+  await page.go('/links/4')
+  await page.sees('The server refuses our certificate.')
+  await page.sees('7 ways in')
+  await take(page, 'link-opcua')
+  await page.go('/tags/take?link=2')
+  for (const name of ['CableArm', 'Programs', 'Plug', 'Position']) await page.pressRow(name)
+  for (const label of ['Take Limits', 'Take Actual']) await page.pressBox(label)
+  await page.pressRow('Extension')
+  await page.type('Below the folder', 'berth/1/arm')
+  await take(page, 'take-points')
+  for (const name of ['outlets/1', 'journal', 'site', 'site/certificates', 'site/people']) {
     await page.go(`/${name}`)
     await page.driver
       .switchTo()
       .alert()
       .accept()
       .catch(() => {})
-    await take(page, name.replace('s/1', ''))
+    await take(page, name.replace('s/1', '').replace('site/', ''))
   }
   await page.driver.executeScript("localStorage.setItem('theme', 'dark')")
   await page.go('/tags')
@@ -53,12 +64,12 @@ const ofDemo = async (page: Browser) => {
   await take(page, 'tags-dark')
 }
 
-const page = await openBrowser(base)
+const page = await openBrowser(base, await signInTo(base, 'harbourmaster', 'harrow-sound'))
 await ofDemo(page)
 await page.close()
 
 const site = await startSite()
-const empty = await openBrowser(site.base)
+const empty = await openBrowser(site.base, site.cookie)
 await empty.go('/')
 await sized(empty)
 await empty.sees('What do you want to connect first?')

@@ -14,7 +14,7 @@ let page: Browser
 
 beforeAll(async () => {
   site = await startSite()
-  page = await openBrowser(site.base)
+  page = await openBrowser(site.base, site.cookie)
 })
 afterAll(async () => {
   await page?.close()
@@ -88,7 +88,7 @@ describe('from an empty site', () => {
   })
 
   it('refuses a second link of the same name at its field', async () => {
-    await page.go('/links/new')
+    await page.go('/links/new?kind=modbus-tcp')
     await page.type('Name', 'FEEDER meters')
     await page.type('Host', 'elsewhere')
     await page.press('Save link')

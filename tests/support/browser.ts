@@ -8,7 +8,7 @@ import { until } from './until'
 const waitMs = 15_000
 
 /** Debian's Chromium without a monitor, with words for what a person does and sees. */
-export const openBrowser = async (base: string) => {
+export const openBrowser = async (base: string, cookie: string | null = null) => {
   const profile = mkdtempSync(join(tmpdir(), 'conduit-browser-'))
   const options = new Options()
   options.setChromeBinaryPath('/usr/bin/chromium')
@@ -30,6 +30,12 @@ export const openBrowser = async (base: string) => {
     .setChromeService(new ServiceBuilder('/usr/bin/chromedriver'))
     .build()
 
+  if (cookie) {
+    const [name, value] = cookie.split('=') as [string, string]
+    await driver.get(`${base}/sign-in`)
+    await driver.manage().addCookie({ name, value })
+  }
+
   const find = (css: string): Promise<WebElement> => driver.wait(located.elementLocated(By.css(css)), waitMs)
   const withText = (tag: string, text: string) => By.xpath(`//${tag}[contains(normalize-space(.), ${JSON.stringify(text)})]`)
   const field = (label: string) =>
@@ -40,7 +46,16 @@ export const openBrowser = async (base: string) => {
     const locator = By.xpath(`(//button | //a)[normalize-space(.) = ${JSON.stringify(label)}]`)
     const element = await driver.wait(located.elementLocated(locator), waitMs)
     await driver.wait(located.elementIsEnabled(element), waitMs)
-    await element.click()
+    // a menu that still opens covers its own buttons for a moment
+    await until(() =>
+      element.click().then(
+        () => true,
+        (why: Error) => {
+          if (why.name !== 'ElementClickInterceptedError') throw why
+          return false
+        },
+      ),
+    )
   }
 
   return {

@@ -2,6 +2,7 @@ import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Stack } from '../../launcher/stack.mjs'
+import { signInFirst } from './signIn'
 import { until } from './until'
 
 interface StandinMeter {
@@ -31,9 +32,11 @@ export const startSite = async () => {
   }
   const { web, control, modbus, opcua, rpc, arm1 } = stack.ports
   const base = `http://127.0.0.1:${web}`
+  const admin = { name: stack.firstAccount!.name, password: 'a password for tests' }
+  const cookie = await signInFirst(base, stack.firstAccount!, admin.password)
   const standins = `http://127.0.0.1:${control}/api`
   const post = async (url: string, body: unknown, method = 'POST') => {
-    const response = await fetch(url, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } })
+    const response = await fetch(url, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json', cookie } })
     return { status: response.status, body: (await response.json()) as Record<string, unknown> }
   }
   const meter = async (unit: number) => {
@@ -42,6 +45,9 @@ export const startSite = async () => {
   }
   return {
     base,
+    /** Of the administrator’s session. */
+    cookie,
+    admin,
     modbusPort: modbus,
     opcuaPort: opcua,
     armPort: arm1,
@@ -49,7 +55,9 @@ export const startSite = async () => {
     told,
     pids: () => stack.pids(),
     api: (path: string, body?: unknown, method?: string) =>
-      body === undefined ? fetch(`${base}/api${path}`).then((r) => r.json() as Promise<unknown>) : post(`${base}/api${path}`, body, method),
+      body === undefined
+        ? fetch(`${base}/api${path}`, { headers: { cookie } }).then((r) => r.json() as Promise<unknown>)
+        : post(`${base}/api${path}`, body, method),
     channel: async (unit: number, name: string) => (await meter(unit)).channels.find((channel) => channel.name === name)!.value,
     setChannel: (unit: number, channel: string, value: unknown) => post(`${standins}/meters/${unit}/value`, { channel, value }),
     arm: async (number = 1) => {

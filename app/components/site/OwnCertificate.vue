@@ -72,8 +72,10 @@ const renew = () => change(() => callApi('/certificates/own', { method: 'POST' }
       <div class="buttons">
         <v-btn @click="save('keen-conduit.der', 'application/pkix-cert', derOf(own.pem))">Save as DER</v-btn>
         <v-btn @click="save('keen-conduit.pem', 'application/x-pem-file', own.pem)">Save as PEM</v-btn>
-        <v-btn @click="replacing = !replacing">Use another…</v-btn>
-        <v-btn @click="renewing = true">Make a new one…</v-btn>
+        <Allowed role="administer">
+          <v-btn @click="replacing = !replacing">Use another…</v-btn>
+          <v-btn @click="renewing = true">Make a new one…</v-btn>
+        </Allowed>
       </div>
     </template>
     <form v-if="replacing" class="replace" @submit.prevent="replace">

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js'
+import { protocolOf } from '#core/links/registry'
 import { passedOnType } from '#core/tags/types'
 import { isScaled } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
@@ -23,6 +24,11 @@ onUnmounted(() => live.showOrigin(null))
 
 const value = computed(() => live.values.get(props.tag.id))
 const origin = computed(() => (live.origin?.tag === props.tag.id ? live.origin.origin : null))
+/** Only where addresses have an order is there a next one. */
+const hasNext = computed(() => {
+  const link = lists.links.find(({ id }) => id === props.tag.linkId)
+  return link !== undefined && protocolOf(link.kind).next(props.tag) !== null
+})
 const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scaling)))
 </script>
 
@@ -44,12 +50,14 @@ const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scal
     <p v-if="note" class="is-late">{{ note }}</p>
     <p v-if="tag.description" class="quiet">{{ tag.description }}</p>
     <div class="buttons">
-      <v-btn height="26" :to="`/tags/${tag.id}`">Edit</v-btn>
-      <v-btn height="26" :to="`/tags/new?like=${tag.id}`">Make the next</v-btn>
+      <Allowed role="configure">
+        <v-btn height="26" :to="`/tags/${tag.id}`">Edit</v-btn>
+        <v-btn v-if="hasNext" height="26" :to="`/tags/new?like=${tag.id}`">Make the next</v-btn>
+      </Allowed>
       <v-btn height="26" @click="copy(tag.path)">{{ copied ? 'Copied' : 'Copy path' }}</v-btn>
-      <v-btn height="26" color="break" @click="$emit('remove')">Remove</v-btn>
+      <Allowed role="configure"><v-btn height="26" color="break" @click="$emit('remove')">Remove</v-btn></Allowed>
     </div>
-    <WriteField v-if="tag.access === 'readwrite'" :tag="tag" />
+    <Allowed role="operate"><WriteField v-if="tag.access === 'readwrite'" :tag="tag" /></Allowed>
     <h3 class="sheet-title">How this value is made</h3>
     <p class="quiet">
       through <NuxtLink :to="`/links/${tag.linkId}`">{{ lists.linkName(tag.linkId) }}</NuxtLink>

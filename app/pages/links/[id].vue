@@ -5,6 +5,7 @@ import type { Link } from '#shared/links/link'
 
 const route = useRoute()
 const live = useLive()
+const session = useSession()
 const lists = useLists()
 const id = computed(() => Number(route.params.id))
 const link = shallowRef<Link | null>(null)
@@ -31,9 +32,11 @@ await load()
       <span v-if="status" :class="`is-${status.flow}`">{{ status.sentence }}</span>
       <span class="fill" />
       <v-btn v-if="link" :to="`/tags?link=${link.id}`">Its tags</v-btn>
-      <v-btn v-if="link && protocolOf(link.kind).capabilities.browse" :to="`/tags/take?link=${link.id}`">Take points</v-btn>
-      <v-btn v-if="link" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
-      <v-btn v-if="link" color="break" @click="asking = true">Remove…</v-btn>
+      <v-btn v-if="link && protocolOf(link.kind).capabilities.browse && session.can('configure')" :to="`/tags/take?link=${link.id}`"
+        >Take points</v-btn
+      >
+      <v-btn v-if="link && session.can('configure')" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
+      <v-btn v-if="link && session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <LinkSheet

@@ -27,7 +27,7 @@ useListKeys(() => '/links/new')
         clearable
       />
       <span class="fill" />
-      <v-btn variant="flat" to="/links/new">New link</v-btn>
+      <Allowed role="configure"><v-btn variant="flat" to="/links/new">New link</v-btn></Allowed>
     </div>
     <EmptyState
       v-if="lists.loaded && lists.links.length === 0"

@@ -6,6 +6,7 @@ import type { Outlet } from '#shared/outlets/outlet'
 
 const route = useRoute()
 const live = useLive()
+const session = useSession()
 const lists = useLists()
 const notices = useNotices()
 const { copied, copy } = useCopy()
@@ -52,7 +53,7 @@ const disconnect = async (client: ClientStatus) => {
         >{{ status.sentence }}<template v-if="status.flow === 'flowing'"> · {{ status.changesPerSecond }} changes/s</template></span
       >
       <span class="fill" />
-      <v-btn v-if="outlet" color="break" @click="asking = true">Remove…</v-btn>
+      <v-btn v-if="outlet && session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <div v-if="outlet" class="columns">
@@ -111,7 +112,9 @@ const disconnect = async (client: ClientStatus) => {
                 <td>{{ ago(client.since) }}</td>
                 <td class="number">{{ client.items }}</td>
                 <td class="quiet">{{ client.lastAsked }} {{ ago(client.lastAskedAt) }} ago</td>
-                <td><v-btn height="24" @click="disconnect(client)">Disconnect</v-btn></td>
+                <td>
+                  <Allowed role="operate"><v-btn height="24" @click="disconnect(client)">Disconnect</v-btn></Allowed>
+                </td>
               </tr>
             </tbody>
           </table>

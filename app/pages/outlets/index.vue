@@ -13,14 +13,14 @@ useListKeys(() => '/outlets/new')
       <h1>Outlets</h1>
       <span class="quiet">Where consumers come to get the values.</span>
       <span class="fill" />
-      <v-btn variant="flat" to="/outlets/new">New outlet</v-btn>
+      <Allowed role="configure"><v-btn variant="flat" to="/outlets/new">New outlet</v-btn></Allowed>
     </div>
     <EmptyState
       v-if="lists.loaded && lists.outlets.length === 0"
       title="Nothing serves the values yet"
       text="An outlet lets SCADA and other programs read, subscribe and write the tags."
     >
-      <v-btn variant="flat" to="/outlets/new">Open an OPC UA server</v-btn>
+      <Allowed role="configure"><v-btn variant="flat" to="/outlets/new">Open an OPC UA server</v-btn></Allowed>
     </EmptyState>
     <section v-else class="sheet">
       <table class="rows">

@@ -5,6 +5,7 @@ import type { KnownCertificate, ShownCertificate } from '#shared/certificates'
 type Listed = KnownCertificate & { facts: CertificateFacts; who: string; at: string }
 
 const live = useLive()
+const session = useSession()
 const notices = useNotices()
 const known = shallowRef<Listed[] | null>(null)
 const refused = shallowRef<Refused | null>(null)
@@ -90,7 +91,7 @@ const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 
                 <td :class="{ 'is-broken': certificate.facts.validTo < Date.now() }">{{ day(certificate.facts.validTo) }}</td>
                 <td class="quiet">{{ certificate.who }}, {{ new Date(certificate.at).toLocaleString() }}</td>
                 <td>
-                  <div class="actions">
+                  <div v-if="session.can('configure')" class="actions">
                     <v-btn v-if="certificate.verdict === 'refused'" height="24" @click="decide(certificate, 'trusted')">Trust</v-btn>
                     <v-btn v-else height="24" @click="decide(certificate, 'refused')">Refuse</v-btn>
                     <v-btn height="24" @click="asking = certificate">Forget…</v-btn>

@@ -10,6 +10,7 @@ interface Revision {
 }
 
 const live = useLive()
+const session = useSession()
 const lists = useLists()
 const notices = useNotices()
 const revisions = shallowRef<Revision[]>([])
@@ -71,7 +72,9 @@ const takeBack = async (revision: Revision) => {
               <td class="mono when">{{ new Date(revision.at).toLocaleString() }}</td>
               <td>{{ revision.who }}</td>
               <td>{{ revision.what }}</td>
-              <td><v-btn v-if="revision.things > 0" height="24" @click="takeBack(revision)">Take back</v-btn></td>
+              <td>
+                <v-btn v-if="revision.things > 0 && session.can('configure')" height="24" @click="takeBack(revision)">Take back</v-btn>
+              </td>
             </tr>
             <tr v-if="revisions.length === 0">
               <td class="quiet">Nothing was changed yet.</td>
@@ -83,7 +86,7 @@ const takeBack = async (revision: Revision) => {
       <div class="side">
         <form class="sheet part" @submit.prevent="rename">
           <TextField v-model="name" label="Name of the site" />
-          <v-btn type="submit" class="rename" :disabled="name === lists.siteName">Rename</v-btn>
+          <v-btn type="submit" class="rename" :disabled="name === lists.siteName || !session.can('configure')">Rename</v-btn>
         </form>
         <section v-if="live.status" class="sheet part">
           <h2 class="sheet-title">Engine</h2>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { refDebounced, useNow } from '@vueuse/core'
+import { protocolOf } from '#core/links/registry'
 import type { Tag } from '#shared/tags'
 
 const rowHeight = 30
@@ -9,6 +10,7 @@ const router = useRouter()
 const live = useLive()
 const lists = useLists()
 const notices = useNotices()
+const session = useSession()
 const now = useNow({ interval: 500 })
 
 const link = computed(() => (route.query.link ? Number(route.query.link) : null))
@@ -56,6 +58,11 @@ watch(
 
 const linkOf = (id: number) => lists.links.find((known) => known.id === id)
 const without = (name: string) => router.replace({ query: { ...route.query, [name]: undefined } })
+/** The link to take points from: the one filtered by, else the only one that can be browsed. */
+const browsable = computed(() => {
+  const all = lists.links.filter(({ kind }) => protocolOf(kind).capabilities.browse)
+  return all.find(({ id }) => id === link.value) ?? (link.value === null && all.length === 1 ? all[0] : undefined)
+})
 const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
 
 const remove = async (tag: Tag) => {
@@ -115,7 +122,14 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         />
         <button v-if="below" type="button" class="chip" @click="without('below')">below {{ below }} ✕</button>
         <span class="fill" />
-        <v-btn variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'" :disabled="lists.links.length === 0">New tag</v-btn>
+        <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
+        <v-btn
+          v-if="session.can('configure')"
+          variant="flat"
+          :to="link ? `/tags/new?link=${link}` : '/tags/new'"
+          :disabled="lists.links.length === 0"
+          >New tag</v-btn
+        >
       </div>
       <FaultNote v-if="pages.refused.value" :fault="pages.refused.value.why" />
       <EmptyState
@@ -130,7 +144,8 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         title="No tags yet"
         text="A tag is one value with a name, a type, a unit and an address."
       >
-        <v-btn variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
+        <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
+        <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
       </EmptyState>
       <section v-else class="sheet list" role="table" aria-label="Tags" :aria-rowcount="total">
         <div ref="scroller" class="scroller">

@@ -4,7 +4,7 @@ import { database } from '../../lib/database'
 import { defineRoute } from '../../lib/refusal'
 
 /** Everybody's certificate that was decided about, by name, with who decided and when. */
-export default defineRoute(async () => {
+export default defineRoute('look', async () => {
   const rows = await database()
     .selectFrom('certificate')
     .innerJoin('revision', 'revision.number', 'certificate.revision')

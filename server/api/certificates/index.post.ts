@@ -9,7 +9,7 @@ import { database } from '../../lib/database'
 import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
 
 /** Trusts or refuses a certificate; a later decision takes the place of an earlier one. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { der, verdict, despite } = await bodyOf(event, certificateDecision)
   const facts = readable(der)
   const columns = { verdict, despite: JSON.stringify(despite), name: facts.name, der: Buffer.from(der, 'base64').toString('base64') }

@@ -2,4 +2,4 @@ import { engineClient } from '../../lib/engineClient'
 import { defineRoute } from '../../lib/refusal'
 
 /** Makes a new certificate and key for this application. */
-export default defineRoute(() => engineClient.call((engine) => engine.renewOwn()))
+export default defineRoute('administer', () => engineClient.call((engine) => engine.renewOwn()))

@@ -3,7 +3,7 @@ import { engineClient } from '../../lib/engineClient'
 import { bodyOf, defineRoute, valueOf } from '../../lib/refusal'
 
 /** Takes another certificate and key as our own. Links use it from their next connection on. */
-export default defineRoute(async (event) => {
+export default defineRoute('administer', async (event) => {
   const { certificate, key } = await bodyOf(event, ownCertificateChange)
   return valueOf(await engineClient.call((engine) => engine.replaceOwn(certificate, key)))
 })

@@ -6,7 +6,7 @@ import { database } from '../../lib/database'
 import { defineRoute, Refusal } from '../../lib/refusal'
 
 /** Removes a link; with `?tags=remove` also the tags that read through it, else only if there are none. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const link = await rowOf('link', idOf(event))
   const withTags = getQuery(event).tags === 'remove'
   const { revision } = await changeConfiguration(database(), whoIs(event), `Removed link “${link.name}”`, async (editor) => {

@@ -7,7 +7,7 @@ import { bodyOf, defineRoute } from '../../lib/refusal'
 import { sealed } from '../../lib/secrets'
 
 /** Changes a link, unless somebody else did since. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { revision, link } = await bodyOf(event, linkChange)
   const change = changeConfiguration(database(), whoIs(event), `Changed link “${link.name}”`, async (editor) => {
     const before = await rowOf('link', idOf(event))

@@ -3,7 +3,7 @@ import { shownLink } from '../../lib/links'
 import { defineRoute } from '../../lib/refusal'
 
 /** All links, by name. */
-export default defineRoute(async () => {
+export default defineRoute('look', async () => {
   const rows = await database().selectFrom('link').selectAll().orderBy('name').execute()
   return rows.map(shownLink)
 })

@@ -7,7 +7,7 @@ import { bodyOf, defineRoute } from '../../lib/refusal'
 import { sealed } from '../../lib/secrets'
 
 /** Makes a link. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const link = await bodyOf(event, linkContract)
   const change = changeConfiguration(database(), whoIs(event), `Made link “${link.name}”`, (editor) =>
     editor.insert('link', [{ ...link, settings: JSON.stringify(sealed(link.settings)) }]),

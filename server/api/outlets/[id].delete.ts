@@ -4,7 +4,7 @@ import { database } from '../../lib/database'
 import { defineRoute } from '../../lib/refusal'
 
 /** Removes an outlet; its clients are disconnected. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const outlet = await rowOf('outlet', idOf(event))
   const { revision } = await changeConfiguration(database(), whoIs(event), `Removed outlet “${outlet.name}”`, (editor) =>
     editor.remove('outlet', [outlet]),

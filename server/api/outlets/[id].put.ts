@@ -7,7 +7,7 @@ import { refusePortsTaken } from '../../lib/outlets'
 import { bodyOf, defineRoute } from '../../lib/refusal'
 
 /** Changes an outlet, unless somebody else did since. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { revision, outlet } = await bodyOf(event, outletChange)
   const change = changeConfiguration(database(), whoIs(event), `Changed outlet “${outlet.name}”`, async (editor) => {
     const before = await rowOf('outlet', idOf(event))

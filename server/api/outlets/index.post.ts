@@ -7,7 +7,7 @@ import { refusePortsTaken } from '../../lib/outlets'
 import { bodyOf, defineRoute } from '../../lib/refusal'
 
 /** Makes an outlet. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const outlet = await bodyOf(event, outletContract)
   const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) => {
     await refusePortsTaken(editor.db, outlet, null)

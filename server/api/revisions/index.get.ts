@@ -7,7 +7,7 @@ import { checked, defineRoute } from '../../lib/refusal'
 const query = z.object({ before: z.coerce.number().int().optional(), limit: z.coerce.number().int().min(1).max(200).default(50) })
 
 /** Who changed what, newest first. */
-export default defineRoute((event) => {
+export default defineRoute('look', (event) => {
   const { before, limit } = checked(getQuery(event), query)
   return database()
     .selectFrom('revision')

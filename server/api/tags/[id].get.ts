@@ -2,4 +2,4 @@ import { asTag } from '#db/rows'
 import { idOf, rowOf } from '../../lib/configuration'
 import { defineRoute } from '../../lib/refusal'
 
-export default defineRoute(async (event) => asTag(await rowOf('tag', idOf(event))))
+export default defineRoute('look', async (event) => asTag(await rowOf('tag', idOf(event))))

@@ -7,7 +7,7 @@ import { bodyOf, defineRoute } from '../../lib/refusal'
 import { settleTags } from '../../lib/tags'
 
 /** Changes a tag, unless somebody else did since. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { revision, tag } = await bodyOf(event, tagChange)
   const change = changeConfiguration(database(), whoIs(event), `Changed tag ${tag.path}`, async (editor) => {
     const before = await rowOf('tag', idOf(event))

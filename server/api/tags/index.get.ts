@@ -18,7 +18,7 @@ const query = z.object({
 const escaped = (text: string) => text.replace(/[\\%_]/g, (character) => `\\${character}`)
 
 /** A page of tags in the order of their paths, with the number of all that match and notes on their addresses. */
-export default defineRoute(async (event) => {
+export default defineRoute('look', async (event) => {
   const { link, below, find, offset, limit } = checked(getQuery(event), query)
   const matching = database()
     .selectFrom('tag')

@@ -7,7 +7,7 @@ import { bodyOf, defineRoute } from '../../lib/refusal'
 import { settleTags } from '../../lib/tags'
 
 /** Makes tags: all of them, or, where one is not right, none. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { tags } = await bodyOf(event, newTags)
   const what = tags.length === 1 ? `Made tag ${tags[0]!.path}` : `Made ${tags.length} tags`
   const change = changeConfiguration(database(), whoIs(event), what, async (editor) => {

@@ -12,7 +12,7 @@ const body = z.object({
 })
 
 /** Which of these paths are taken, and which of these points are tags already. */
-export default defineRoute(async (event) => {
+export default defineRoute('look', async (event) => {
   const { linkId, points, paths } = await bodyOf(event, body)
   const db = database()
   const taken = await db

@@ -6,7 +6,7 @@ import { bodyOf, defineRoute } from '../../lib/refusal'
 import { tagRowsByIds } from '../../lib/tags'
 
 /** Removes tags. Those that are gone already are no error. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { ids } = await bodyOf(event, z.object({ ids: z.array(z.int()).min(1).max(5000) }))
   const rows = await tagRowsByIds(database(), ids)
   const what = rows.length === 1 ? `Removed tag ${rows[0]!.path}` : `Removed ${rows.length} tags`

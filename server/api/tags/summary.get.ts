@@ -2,7 +2,7 @@ import { database } from '../../lib/database'
 import { defineRoute } from '../../lib/refusal'
 
 /** How many tags there are, and how many of them may be written. */
-export default defineRoute(async () => {
+export default defineRoute('look', async () => {
   const counts = await database()
     .selectFrom('tag')
     .select((eb) => [eb.fn.countAll<number>().as('tags'), eb.fn.countAll<number>().filterWhere('access', '=', 'readwrite').as('writable')])

@@ -9,7 +9,7 @@ import { bodyOf, defineRoute, invalid, Refusal } from '../../lib/refusal'
 const body = z.object({ tag: tagDraft.omit({ path: true }) })
 
 /** Reads an address once without making a tag, and shows every reading of the words that came. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const { tag } = await bodyOf(event, body)
   const row = await database().selectFrom('link').selectAll().where('id', '=', tag.linkId).executeTakeFirst()
   if (!row) throw new Refusal(fault('entry.gone', { thing: 'link', id: tag.linkId }))

@@ -4,7 +4,7 @@ import { bodyOf, defineRoute } from '../../../lib/refusal'
 import { streamed } from '../../../lib/streamed'
 
 /** Every point below a place that can become a tag; one JSON line per part. */
-export default defineRoute(async (event) => {
+export default defineRoute('look', async (event) => {
   const from = await bodyOf(event, place)
   const linkId = idOf(event)
   return streamed(event, (engine, id) => engine.branch(id, linkId, from))

@@ -4,7 +4,7 @@ import { engineClient } from '../../../lib/engineClient'
 import { bodyOf, defineRoute, valueOf } from '../../../lib/refusal'
 
 /** What lies inside a place on the far side; an empty address is where browsing starts. */
-export default defineRoute(async (event) => {
+export default defineRoute('look', async (event) => {
   const where = await bodyOf(event, place)
   const id = idOf(event)
   return valueOf(await engineClient.call((engine) => engine.browse(id, where)))

@@ -7,7 +7,7 @@ import { bodyOf, defineRoute, valueOf } from '../../../lib/refusal'
 const body = z.object({ places: z.array(place).max(500, 'At most 500 places at once.') })
 
 /** Type, access, unit and present value of places on the far side. */
-export default defineRoute(async (event) => {
+export default defineRoute('look', async (event) => {
   const { places } = await bodyOf(event, body)
   const id = idOf(event)
   return valueOf(await engineClient.call((engine) => engine.details(id, places)))

@@ -4,7 +4,7 @@ import { engineClient } from '../../../lib/engineClient'
 import { bodyOf, defineRoute } from '../../../lib/refusal'
 
 /** Ends a client's session. It may come back; to keep it out, close the door. */
-export default defineRoute(async (event) => {
+export default defineRoute('operate', async (event) => {
   const { client } = await bodyOf(event, z.object({ client: z.string() }))
   const disconnected = await engineClient.call((engine) => engine.disconnectClient(idOf(event), client))
   return { disconnected }

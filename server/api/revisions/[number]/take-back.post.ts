@@ -7,7 +7,7 @@ import { Refusal } from '../../../lib/refusal'
 import { fault } from '#core/faults/catalogue'
 
 /** Undoes a revision by a new one, unless something has changed again since. */
-export default defineRoute(async (event) => {
+export default defineRoute('configure', async (event) => {
   const number = Number(getRouterParam(event, 'number'))
   const outcome = await takeBack(database(), whoIs(event), number)
   if ('problem' in outcome) throw new Refusal(fault('entry.cannot-take-back', { number, reason: outcome.problem }))

@@ -1,0 +1,39 @@
+import { mayDo, type Role } from '#core/access/roles'
+import type { Who } from '#shared/people'
+
+/** Who sits before this page, and what they may do. */
+export const useSession = defineStore('session', () => {
+  const who = shallowRef<Who | null>(null)
+  const asked = ref(false)
+  /** The session ended while a page was open; nothing on it is lost. */
+  const lost = ref(false)
+
+  const load = async () => {
+    try {
+      who.value = await callApi<Who>('/session')
+    } catch (error) {
+      who.value = null
+      if (asRefused(error).why.code !== 'access.sign-in') throw error
+    } finally {
+      asked.value = true
+    }
+  }
+
+  const signIn = async (name: string, password: string) => {
+    who.value = await callApi<Who>('/session', { method: 'POST', body: { name, password } })
+    lost.value = false
+  }
+  const changePassword = async (present: string, next: string) => {
+    who.value = await callApi<Who>('/session/password', { method: 'PUT', body: { present, next } })
+  }
+  const signOut = async () => {
+    await callApi('/session', { method: 'DELETE' })
+    who.value = null
+  }
+  const noteLost = () => {
+    if (who.value) lost.value = true
+  }
+
+  const can = (role: Role) => who.value !== null && mayDo(who.value.role, role)
+  return { who, asked, lost, load, signIn, changePassword, signOut, noteLost, can }
+})

@@ -1,0 +1,22 @@
+import { changeConfiguration } from '#db/configuration'
+import { personChange } from '#shared/people'
+import { forgetCallers } from '../../lib/callers'
+import { idOf, whoIs } from '../../lib/configuration'
+import { database } from '../../lib/database'
+import { personById, requireOtherAdministrator, shownPerson } from '../../lib/people'
+import { bodyOf, defineRoute } from '../../lib/refusal'
+
+/** Gives somebody another role, or shuts them out; who is shut out is out at once. */
+export default defineRoute('administer', async (event) => {
+  const { role, on } = await bodyOf(event, personChange)
+  const id = idOf(event)
+  const person = await personById(database(), id)
+  const what = on ? `Gave “${person.name}” the role ${role}` : `Shut “${person.name}” out`
+  const { result } = await changeConfiguration(database(), whoIs(event), what, async ({ db }) => {
+    if (role !== 'administer' || !on) await requireOtherAdministrator(db, person)
+    if (!on) await db.deleteFrom('session').where('person_id', '=', id).execute()
+    return db.updateTable('person').set({ role, on }).where('id', '=', id).returningAll().executeTakeFirstOrThrow()
+  })
+  forgetCallers()
+  return shownPerson(result)
+})

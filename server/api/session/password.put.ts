@@ -1,0 +1,27 @@
+import { getCookie } from 'h3'
+import { fault } from '#core/faults/catalogue'
+import { hashPassword, isPassword } from '#security/passwords'
+import { passwordChange, type Who } from '#shared/people'
+import { callerOf, sessionCookie } from '../../lib/access'
+import { forgetCallers } from '../../lib/callers'
+import { database } from '../../lib/database'
+import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
+
+/** Changes one's own password; every other session of the same person ends. */
+export default defineRoute('anyone', async (event): Promise<Who> => {
+  const { present, next } = await bodyOf(event, passwordChange)
+  const who = await callerOf(getCookie(event, sessionCookie), undefined)
+  if (!who?.personId) throw new Refusal(fault('access.sign-in', {}))
+  const db = database()
+  const person = await db.selectFrom('person').selectAll().where('id', '=', who.personId).executeTakeFirstOrThrow()
+  if (!(await isPassword(present, person.password)))
+    throw new Refusal(fault('access.wrong', {}), [{ path: 'present', message: 'This is not your present password.' }])
+  await db
+    .updateTable('person')
+    .set({ password: await hashPassword(next), must_change: false })
+    .where('id', '=', person.id)
+    .execute()
+  await db.deleteFrom('session').where('person_id', '=', person.id).where('hash', '!=', who.hash).execute()
+  forgetCallers()
+  return { name: person.name, role: person.role, mustChange: false }
+})
