@@ -1,0 +1,75 @@
+import { entry } from './entry'
+
+/** What people and programs enter, and who may. */
+export const entryFaults = {
+  'entry.invalid': entry<{ count: number }>(
+    'entry',
+    (e) => `${e.count === 1 ? 'One field needs' : `${e.count} fields need`} another value.`,
+    () => 'Nothing was saved. Correct the marked fields and save again.',
+  ),
+  'entry.taken': entry<{ thing: string; name: string }>(
+    'entry',
+    (e) => `There is a ${e.thing} called “${e.name}” already.`,
+    () => 'Choose another name; names tell things apart everywhere else.',
+  ),
+  'entry.edited': entry<{ thing: string; name: string; who: string; at: string }>(
+    'entry',
+    (e) => `${e.who} saved ${e.thing} “${e.name}” at ${e.at}, after you opened it.`,
+    () => 'Nothing of yours is lost. Look at their version, then save yours over it or discard yours.',
+  ),
+  'entry.gone': entry<{ thing: string; id: number }>(
+    'entry',
+    (e) => `The ${e.thing} ${e.id} is not there any more.`,
+    () => 'Somebody removed it. The revisions on Site can bring it back.',
+  ),
+  'entry.in-use': entry<{ name: string; tags: number }>(
+    'entry',
+    (e) => `${e.tags} ${e.tags === 1 ? 'tag reads' : 'tags read'} through “${e.name}”.`,
+    () => 'Remove it together with its tags, or move the tags to another link first.',
+  ),
+  'entry.unreadable': entry<{ problem: string }>(
+    'entry',
+    (e) => `The request could not be read: ${e.problem}`,
+    () => 'Send JSON as the API description shows.',
+  ),
+  'entry.cross-site': entry<{ origin: string }>(
+    'entry',
+    (e) => `The request came from a page of ${e.origin}, not from this application.`,
+    () => 'Open the application by its own address.',
+  ),
+  'entry.cannot-take-back': entry<{ number: number; reason: string }>(
+    'entry',
+    (e) => `Revision ${e.number} cannot be taken back: ${e.reason}`,
+    () => 'Take back the later revision of the same thing first, or change it by hand.',
+  ),
+  'access.sign-in': entry(
+    'entry',
+    () => 'This needs somebody who is signed in.',
+    () => 'Sign in; a session ends after a while without use.',
+  ),
+  'access.refused': entry<{ role: string; needed: string }>(
+    'entry',
+    (e) => `The role “${e.role}” does not allow this; it takes “${e.needed}”.`,
+    () => 'Somebody who administers this site can give you another role.',
+  ),
+  'access.wrong': entry(
+    'entry',
+    () => 'Name and password do not fit together.',
+    () => 'Check both; capitals count in the password. Somebody who administers this site can give you a new one.',
+  ),
+  'access.wait': entry<{ seconds: number }>(
+    'entry',
+    (e) => `Too many attempts; the next one is taken in ${e.seconds} s.`,
+    () => 'Wait that long, then try again.',
+  ),
+  'access.change-password': entry(
+    'entry',
+    () => 'This password was given to be used once.',
+    () => 'Choose one of your own; then everything else is open to you.',
+  ),
+  'access.last-administrator': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” is the last who administers this site.`,
+    () => 'Give that role to somebody else first; nothing was changed.',
+  ),
+} as const

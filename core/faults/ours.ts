@@ -1,0 +1,68 @@
+import { entry, type Peer } from './entry'
+
+/** What happens in our own processes, and to writes on their way. */
+export const ourFaults = {
+  'engine.away': entry(
+    'here',
+    () => 'The engine does not answer.',
+    () => 'It is restarted by itself; values come back then. If it stays away, read its log in the state folder.',
+  ),
+  'web.away': entry(
+    'here',
+    () => 'The web application does not answer.',
+    () => 'It is restarted by itself; nothing typed here is lost. Links and outlets run on without it.',
+  ),
+  'database.away': entry(
+    'here',
+    () => 'The database does not answer.',
+    () => 'Links and outlets go on with the last configuration. Changes can be saved once it is back.',
+  ),
+  'ours.unexpected': entry<{ problem: string }>(
+    'here',
+    (e) => `Something went wrong inside Keen Conduit: ${e.problem}`,
+    () => 'Nothing was saved. Try again; if it stays, pass on the journal with the time of this message.',
+  ),
+  'link.off': entry<{ name: string }>(
+    'here',
+    (e) => `Link “${e.name}” is switched off or not connected.`,
+    () => 'Switch it on, or run its check to see why it does not connect.',
+  ),
+  'port.in-use': entry<Peer>(
+    'here',
+    (e) => `Port ${e.port} on ${e.host} is taken by another program.`,
+    () => 'Choose another port, or stop the other program.',
+  ),
+  'outlet.failed': entry<{ problem: string }>(
+    'here',
+    (e) => `The outlet could not be opened: ${e.problem}`,
+    () => 'It is tried again with growing pauses.',
+  ),
+  'write.refused': entry<{ path: string; status: string; words: string }>(
+    'device',
+    (e) => `The server does not take the value for ${e.path}: ${e.words}.`,
+    (e) =>
+      e.status === 'BadUserAccessDenied'
+        ? 'The user of this link may not write there. Sign in as one who may, or have the right given on the server.'
+        : 'Nothing was changed there.',
+  ),
+  'write.not-writable': entry<{ path: string }>(
+    'entry',
+    (e) => `${e.path} may only be read.`,
+    () => 'Set its access to “read and write” if it is meant to be written.',
+  ),
+  'write.value': entry<{ path: string; problem: string }>(
+    'entry',
+    (e) => `${e.path} cannot take this value: ${e.problem}.`,
+    () => 'Nothing was sent.',
+  ),
+  'write.queue-full': entry<{ path: string; most: number }>(
+    'here',
+    (e) => `${e.most} writes are waiting for this link already; the one to ${e.path} was not taken.`,
+    () => 'The device is slower than the writer. Write less often, or keep only the latest per tag (on the link).',
+  ),
+  'write.superseded': entry<{ path: string }>(
+    'here',
+    (e) => `A newer value for ${e.path} took the place of this one before it was sent.`,
+    () => 'The link keeps only the latest write per tag.',
+  ),
+} as const
