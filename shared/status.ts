@@ -131,6 +131,8 @@ export interface ValueOrigin {
   wordsFrom: string
   goesTo: string[]
   fault: Fault | null
+  /** What the far side says of the point itself, where it does. */
+  told?: { address: string; type: DataType; writable: boolean; unit: string; description: string }
 }
 
 export interface CheckStep {

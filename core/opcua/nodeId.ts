@@ -66,7 +66,8 @@ export const withIndex = (address: NodeAddress, namespaces: readonly string[]): 
 /** A NodeId as a server gave it, kept by the URI of its namespace. */
 export const withUri = (nodeId: string, namespaces: readonly string[]): string => {
   const parsed = parseNodeAddress(nodeId)
-  if (!parsed.ok || parsed.address.index === null) return nodeId
+  if (!parsed.ok) return nodeId
+  if (parsed.address.index === null) return formatNodeAddress(parsed.address)
   const namespace = namespaces[parsed.address.index]
   return namespace ? formatNodeAddress({ ...parsed.address, namespace, index: null }) : nodeId
 }

@@ -75,7 +75,7 @@ describe('NodeIds', () => {
     const parsed = parseNodeAddress(kept)
     expect(parsed.ok && withIndex(parsed.address, after)).toBe('ns=3;s=Plug')
     expect(parsed.ok && withIndex(parsed.address, ['http://opcfoundation.org/UA/'])).toBeNull()
-    expect(withUri('ns=0;i=2258', before)).toBe('ns=0;i=2258')
+    expect(withUri('ns=0;i=2258', before)).toBe('i=2258')
   })
 
   it('keep any text as identifier', () => {

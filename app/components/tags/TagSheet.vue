@@ -91,12 +91,22 @@ const readNow = async () => {
     if (turn === readTurn) {
       found.value = origin
       readProblem.value = null
+      if (origin.told) takeTold(origin.told)
     }
   } catch (error) {
     if (turn === readTurn) readProblem.value = asRefused(error)
   } finally {
     if (turn === readTurn) reading.value = false
   }
+}
+/** What the far side says of the point fills what nobody typed yet; an index of a namespace becomes its URI. */
+const takeTold = ({ address, type, writable, unit, description }: NonNullable<ValueOrigin['told']>) => {
+  if (draft.value.address !== address) draft.value.address = address
+  if (!touchedType.value) draft.value.type = type
+  if (!writable) draft.value.access = 'read'
+  if (props.tag) return
+  draft.value.unit ||= unit
+  draft.value.description ||= description
 }
 const readSoon = useDebounceFn(readNow, 500)
 watch(

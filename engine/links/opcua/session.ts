@@ -314,8 +314,18 @@ const readOnce = async (here: SignedIn, point: PointDefinition, settings: OpcuaS
     if (dataValue.statusCode.name === 'BadNodeIdUnknown') return failed(refusalFault(dataValue.statusCode.value, point.address))
     const member = parseMember((point.options as OpcuaPointOptions).member ?? '')
     const stages = stagesOf(dataValue, { point: point as Point, steps: member.ok ? member.steps : [] }, 'read once, with source time')
-    return { stages, readings: [], wordsFrom: point.address, goesTo: [], fault: null }
+    const told = await toldOf(here, nodeId, (point.options as OpcuaPointOptions).member ?? '')
+    return { stages, readings: [], wordsFrom: point.address, goesTo: [], fault: null, ...(told ? { told } : {}) }
   } catch (error) {
     return failed(generalFault(error, `read ${point.address}`, { host: settings.address, port: 0, answerMs: settings.patience.answer }))
   }
+}
+
+/** The node's own word on its type, access and unit; and its address by namespace URI, whatever was typed. */
+const toldOf = async ({ explorer }: SignedIn, nodeId: string, member: string): Promise<ValueOrigin['told'] | null> => {
+  const address = explorer.address(nodeId)
+  const [details] = await detailsOf(explorer, [{ address, member }], false)
+  if (!details?.type) return null
+  const { type, access, unit, description } = details
+  return { address, type, writable: access === 'readwrite', unit, description }
 }
