@@ -3,7 +3,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { TrayRow } from '~/composables/useTray'
 
 /** What will become tags, with the paths they get; any of them may have another. */
-const props = defineProps<{ rows: TrayRow[] }>()
+const props = defineProps<{ rows: TrayRow[]; textOf(row: TrayRow): string }>()
 const emit = defineEmits<{ rename: [key: string, path: string]; remove: [key: string] }>()
 const rowHeight = 30
 /** Where it is tight the outer folders give way. */
@@ -42,7 +42,7 @@ const visible = computed(() => virtual.value.getVirtualItems().map(({ index, sta
           <span role="cell" class="mono">{{ row.details.type }}</span>
           <span role="cell">{{ row.details.unit }}</span>
           <span role="cell">{{ row.details.access === 'readwrite' ? 'read, write' : 'read' }}</span>
-          <span role="cell" class="number cut">{{ row.details.text }}</span>
+          <span role="cell" class="number cut">{{ textOf(row) }}</span>
           <span role="cell" class="cut is-late" :title="row.note">{{ row.note }}</span>
           <button type="button" class="drop" :aria-label="`Leave out ${row.path}`" @click="emit('remove', row.key)">✕</button>
         </div>
@@ -69,6 +69,8 @@ const visible = computed(() => virtual.value.getVirtualItems().map(({ index, sta
   border-top: 1px solid var(--line-soft);
 }
 .head {
+  overflow: hidden;
+  scrollbar-gutter: stable;
   border-top: 0;
   border-bottom: 1px solid var(--line);
   font-weight: 500;
@@ -77,6 +79,7 @@ const visible = computed(() => virtual.value.getVirtualItems().map(({ index, sta
 .body {
   flex: 1;
   overflow-y: auto;
+  scrollbar-gutter: stable;
 }
 .space {
   position: relative;

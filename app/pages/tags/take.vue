@@ -255,7 +255,12 @@ onMounted(async () => {
       <ChoiceField v-model="tray.style.value" label="Names" :choices="styles" class="choice" />
       <NumberField v-model="tray.interval.value" label="Notified every" unit="ms" hint="" class="interval" />
     </div>
-    <TrayTable :rows="tray.rows.value" @rename="(key, path) => tray.own.set(key, path)" @remove="tray.remove" />
+    <TrayTable
+      :rows="tray.rows.value"
+      :text-of="(row) => (places.of(row.details) ?? row.details).text"
+      @rename="(key, path) => tray.own.set(key, path)"
+      @remove="tray.remove"
+    />
     <LeaveDialog v-model="question" />
   </div>
 </template>

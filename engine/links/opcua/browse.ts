@@ -58,7 +58,7 @@ export class Explorer {
     if (nodeId === undefined) return { nodes: [], more: false }
     if (place.member !== '') return { nodes: await this.members(place, nodeId), more: false }
     const { references, more } = await this.references(nodeId, mostChildren)
-    const nodes = references.map((reference) => this.nodeOf(reference))
+    const nodes = plantFirst(references.map((reference) => this.nodeOf(reference)))
     const own = place.address === '' ? [] : await this.members(place, nodeId)
     return { nodes: [...own, ...nodes], more }
   }
@@ -239,6 +239,10 @@ const deepestType = 20
 /** What describes a value (its unit, its range) is shown with it, not beside it. */
 const isShown = ({ referenceTypeId, nodeClass }: ReferenceDescription) =>
   nodeClass !== NodeClass.Variable || referenceTypeId.toString() !== hasProperty
+
+/** What every server has of the standard’s own comes after what this one is there for. */
+const plantFirst = (nodes: BrowsedNode[]) => [...nodes.filter(isOfPlant), ...nodes.filter((node) => !isOfPlant(node))]
+const isOfPlant = ({ address }: BrowsedNode) => address.startsWith('nsu=')
 
 const notMembers = new Set(['schema', 'constructor'])
 

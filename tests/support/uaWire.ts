@@ -1,0 +1,234 @@
+import { connect, type Socket } from 'node:net'
+
+/**
+ * A client that speaks just enough OPC UA to ask for endpoints: Hello, OpenSecureChannel without
+ * security, GetEndpoints. Written from the standard's bytes (OPC 10000-6, 5.2, 6.7 and 7.1), without
+ * the package that the server uses, so that it can tell when the server and that package agree on
+ * something wrong.
+ */
+export interface WireEndpoint {
+  url: string
+  applicationUri: string
+  applicationName: string
+  certificateBytes: number
+  mode: number
+  policy: string
+  /** 0 anonymous, 1 user name, 2 certificate (OPC 10000-4, 7.42). */
+  tokens: number[]
+  transport: string
+}
+
+const securityNone = 'http://opcfoundation.org/UA/SecurityPolicy#None'
+export const uaTcp = 'http://opcfoundation.org/UA-Profile/Transport/uatcp-uasc-uabinary'
+/** NodeIds of the binary encodings (OPC 10000-6, A.1). */
+const ids = { openRequest: 446, openResponse: 449, endpointsRequest: 428, endpointsResponse: 431 }
+
+class Writer {
+  private parts: Buffer[] = []
+  bytes(...values: number[]) {
+    this.parts.push(Buffer.from(values))
+    return this
+  }
+  uint32(value: number) {
+    const part = Buffer.alloc(4)
+    part.writeUInt32LE(value >>> 0)
+    this.parts.push(part)
+    return this
+  }
+  int64(value: bigint) {
+    const part = Buffer.alloc(8)
+    part.writeBigInt64LE(value)
+    this.parts.push(part)
+    return this
+  }
+  /** Null is the length −1 (5.2.2.4). */
+  string(text: string | null) {
+    if (text === null) return this.uint32(0xffffffff)
+    const bytes = Buffer.from(text, 'utf8')
+    this.uint32(bytes.length)
+    this.parts.push(bytes)
+    return this
+  }
+  /** Four-byte form of a NodeId in namespace 0 (5.2.2.9). */
+  nodeId(id: number) {
+    return this.bytes(0x01, 0x00, id & 0xff, id >> 8)
+  }
+  done() {
+    return Buffer.concat(this.parts)
+  }
+}
+
+class Reader {
+  private at = 0
+  constructor(private data: Buffer) {}
+  byte() {
+    return this.data.readUInt8(this.at++)
+  }
+  uint32() {
+    this.at += 4
+    return this.data.readUInt32LE(this.at - 4)
+  }
+  skip(bytes: number) {
+    this.at += bytes
+    return this
+  }
+  byteString(): Buffer | null {
+    const length = this.data.readInt32LE(this.at)
+    this.at += 4
+    if (length < 0) return null
+    this.at += length
+    return this.data.subarray(this.at - length, this.at)
+  }
+  string() {
+    return this.byteString()?.toString('utf8') ?? null
+  }
+  /** Two- and four-byte forms are all that services answer with. */
+  nodeId() {
+    const form = this.byte()
+    if (form === 0) return this.byte()
+    if (form !== 1) throw new Error(`a NodeId of the form ${form}`)
+    this.byte()
+    this.at += 2
+    return this.data.readUInt16LE(this.at - 2)
+  }
+  localizedText() {
+    const mask = this.byte()
+    if (mask & 1) this.string()
+    return mask & 2 ? (this.string() ?? '') : ''
+  }
+  list<T>(read: () => T): T[] {
+    const count = this.data.readInt32LE(this.at)
+    this.at += 4
+    return Array.from({ length: Math.max(0, count) }, read)
+  }
+  get rest() {
+    return this.data.length - this.at
+  }
+}
+
+/** RequestHeader (OPC 10000-4, 7.32): no token, a time, a handle, no diagnostics. */
+const requestHeader = (writer: Writer, handle: number) =>
+  writer
+    .bytes(0x00, 0x00)
+    .int64((BigInt(Date.now()) + 11_644_473_600_000n) * 10_000n)
+    .uint32(handle)
+    .uint32(0)
+    .string(null)
+    .uint32(5000)
+    .bytes(0x00, 0x00, 0x00)
+
+/** ResponseHeader (OPC 10000-4, 7.33); returns the service result. */
+const responseHeader = (reader: Reader): number => {
+  reader.skip(8 + 4)
+  const result = reader.uint32()
+  if (reader.byte() !== 0) throw new Error('diagnostics that nobody asked for')
+  reader.list(() => reader.string())
+  reader.skip(3)
+  return result
+}
+
+/** Message types carry their size in bytes 4 to 7 (7.1.2.2). */
+const frame = (type: string, body: Buffer) => {
+  const header = Buffer.alloc(8)
+  header.write(type, 'latin1')
+  header.writeUInt32LE(8 + body.length, 4)
+  return Buffer.concat([header, body])
+}
+
+/** Hands out whole messages, however the bytes come. */
+const messagesOf = (socket: Socket) => {
+  let bytes = Buffer.alloc(0)
+  const waiting: ((message: { type: string; body: Buffer }) => void)[] = []
+  const ready: { type: string; body: Buffer }[] = []
+  socket.on('data', (part) => {
+    bytes = Buffer.concat([bytes, part])
+    while (bytes.length >= 8 && bytes.length >= bytes.readUInt32LE(4)) {
+      const size = bytes.readUInt32LE(4)
+      const message = { type: bytes.toString('latin1', 0, 4), body: bytes.subarray(8, size) }
+      bytes = bytes.subarray(size)
+      const next = waiting.shift()
+      if (next) next(message)
+      else ready.push(message)
+    }
+  })
+  return () =>
+    new Promise<{ type: string; body: Buffer }>((resolve, reject) => {
+      const here = ready.shift()
+      if (here) return resolve(here)
+      waiting.push(resolve)
+      socket.once('close', () => reject(new Error('the server hung up')))
+    })
+}
+
+const endpointOf = (reader: Reader): WireEndpoint => {
+  const url = reader.string() ?? ''
+  const applicationUri = reader.string() ?? ''
+  reader.string()
+  const applicationName = reader.localizedText()
+  reader.skip(4)
+  reader.string()
+  reader.string()
+  reader.list(() => reader.string())
+  const certificateBytes = reader.byteString()?.length ?? 0
+  const mode = reader.uint32()
+  const policy = reader.string() ?? ''
+  const tokens = reader.list(() => {
+    reader.string()
+    const type = reader.uint32()
+    reader.string()
+    reader.string()
+    reader.string()
+    return type
+  })
+  const transport = reader.string() ?? ''
+  reader.byte()
+  return { url, applicationUri, applicationName, certificateBytes, mode, policy, tokens, transport }
+}
+
+/** Asks a server for its endpoints, from the first byte on. */
+export const endpointsByWire = async (host: string, port: number, path = ''): Promise<WireEndpoint[]> => {
+  const url = `opc.tcp://${host}:${port}${path}`
+  const socket = connect({ host, port })
+  const next = messagesOf(socket)
+  try {
+    socket.write(frame('HELF', new Writer().uint32(0).uint32(65_536).uint32(65_536).uint32(0).uint32(0).string(url).done()))
+    const acknowledge = await next()
+    if (acknowledge.type !== 'ACKF') throw new Error(`${acknowledge.type} instead of ACKF`)
+
+    const asymmetric = new Writer().uint32(0).string(securityNone).string(null).string(null)
+    asymmetric.uint32(1).uint32(1).nodeId(ids.openRequest)
+    requestHeader(asymmetric, 1).uint32(0).uint32(0).uint32(1).string(null).uint32(60_000)
+    socket.write(frame('OPNF', asymmetric.done()))
+    const opened = await next()
+    if (opened.type !== 'OPNF') throw new Error(`${opened.type} instead of OPNF`)
+    const channel = new Reader(opened.body)
+    channel.uint32()
+    if (channel.string() !== securityNone) throw new Error('another policy')
+    channel.byteString()
+    channel.byteString()
+    channel.skip(8)
+    if (channel.nodeId() !== ids.openResponse) throw new Error('no OpenSecureChannelResponse')
+    if (responseHeader(channel) !== 0) throw new Error('the channel was refused')
+    channel.uint32()
+    const channelId = channel.uint32()
+    const tokenId = channel.uint32()
+
+    const ask = new Writer().uint32(channelId).uint32(tokenId).uint32(2).uint32(2).nodeId(ids.endpointsRequest)
+    requestHeader(ask, 2).string(url).uint32(0).uint32(0)
+    socket.write(frame('MSGF', ask.done()))
+    const chunks: Buffer[] = []
+    for (let part = await next(); ; part = await next()) {
+      chunks.push(part.body.subarray(16))
+      if (part.type === 'MSGF') break
+      if (part.type !== 'MSGC') throw new Error(`${part.type} instead of MSG`)
+    }
+    const answer = new Reader(Buffer.concat(chunks))
+    if (answer.nodeId() !== ids.endpointsResponse) throw new Error('no GetEndpointsResponse')
+    if (responseHeader(answer) !== 0) throw new Error('the request was refused')
+    const endpoints = answer.list(() => endpointOf(answer))
+    if (answer.rest !== 0) throw new Error(`${answer.rest} bytes more than the standard has`)
+    return endpoints
+  } finally {
+    socket.destroy()
+  }
+}
