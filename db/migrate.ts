@@ -2,6 +2,7 @@ import { Migrator, type Kysely, type Migration } from 'kysely'
 import { configuration } from './migrations/001-configuration'
 import { certificates } from './migrations/002-certificates'
 import { people } from './migrations/003-people'
+import { doors } from './migrations/004-doors'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -9,6 +10,7 @@ const migrations: Record<string, Migration> = {
   '001-configuration': configuration,
   '002-certificates': certificates,
   '003-people': people,
+  '004-doors': doors,
 }
 
 /** Brings the database to the newest state; safe to repeat and to run from two processes at once. */

@@ -68,7 +68,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
       const link = await addLink(editor, draft)
       await editor.insert('tag', armTags(arms[i]!.number, link).map(tagColumns))
     }
-    const outlet = outletContract.parse({ name: 'OPC UA server', kind: 'opcua-server', settings: { port: ports.opcua } })
+    const outlet = outletContract.parse({ name: 'OPC UA server', kind: 'opcua-server', settings: { doors: [{ port: ports.opcua }] } })
     await editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(outlet.settings) }])
   })
 }
@@ -93,13 +93,19 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   const moves = (settings: Record<string, unknown>, to: Record<string, unknown>) =>
     Object.entries(to).some(([name, value]) => settings[name] !== value)
   const movedLinks = links.filter(({ name, settings }) => moves(settings, wanted.get(name) ?? {}))
-  const movedOutlets = outlets.filter(({ settings }) => moves(settings, { port: ports.opcua }))
+  const doorsOf = (settings: Record<string, unknown>) => settings.doors as { interface: string; port: number }[]
+  const movedOutlets = outlets.filter(({ settings }) => doorsOf(settings)[0]?.port !== ports.opcua)
   if (movedLinks.length + movedOutlets.length === 0) return
   await changeConfiguration(db, 'demo', 'Ports of the demo moved', async (editor) => {
     for (const link of movedLinks)
       await editor.update('link', link, { settings: JSON.stringify({ ...link.settings, ...wanted.get(link.name) }) })
     for (const outlet of movedOutlets)
-      await editor.update('outlet', outlet, { settings: JSON.stringify({ ...outlet.settings, port: ports.opcua }) })
+      await editor.update('outlet', outlet, {
+        settings: JSON.stringify({
+          ...outlet.settings,
+          doors: doorsOf(outlet.settings).map((door, i) => (i === 0 ? { ...door, port: ports.opcua } : door)),
+        }),
+      })
   })
 }
 

@@ -5,6 +5,7 @@ import type { Link } from '#shared/links/link'
 import type { EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
 import { toWire } from '#shared/status'
 import { differenceBetween, emptyConfiguration, type Configuration, type Difference } from './configuration/site'
+import { ownInterfaces } from './interfaces'
 import type { JournalWriter } from './journal/journal'
 import type { WriteOutcome } from './links/driver'
 import type { Security } from './opcua/security'
@@ -80,6 +81,7 @@ export class Engine {
       configurationRevision: this.configuration.revision,
       links: [...this.links.values()].map((link) => link.status()),
       outlets: [...this.outlets.values()].map((outlet) => outlet.status()),
+      interfaces: ownInterfaces(),
       tags: this.tags.size,
       goodTags: this.table.goodCount,
       changesInPerSecond: this.changesIn.perSecond,
@@ -158,9 +160,9 @@ export class Engine {
   }
 
   private newOutlet(outlet: ConstructorParameters<typeof OutletRunner>[0]) {
-    const { journal, stateFolder } = this.options
+    const { journal, security } = this.options
     const write = (handle: Handle, value: TagValue) => this.write(handle, value)
-    const runner = new OutletRunner(outlet, { table: this.table, journal, stateFolder, write })
+    const runner = new OutletRunner(outlet, { table: this.table, journal, security, write })
     runner.setTags([...this.tags.all()].map(asOutletTag), [])
     return runner
   }

@@ -52,15 +52,42 @@ export interface ClientStatus {
   lastAskedAt: number
 }
 
+export interface DoorStatus {
+  /** What clients dial. */
+  address: string
+  interface: string
+  port: number
+  flow: Flow
+  fault: Fault | null
+}
+
+/** Somebody who came with a certificate that is not trusted here. */
+export interface Knock extends ShownCertificate {
+  from: string
+  tries: number
+  firstAt: number
+  lastAt: number
+}
+
 export interface OutletStatus {
   id: number
   flow: Flow
   sentence: string
   fault: Fault | null
-  addresses: string[]
+  doors: DoorStatus[]
+  /** Clients whose certificate waits for a decision. */
+  waiting: Knock[]
   clients: ClientStatus[]
   items: number
   changesPerSecond: number
+}
+
+/** One address of the engine's machine. */
+export interface InterfaceStatus {
+  name: string
+  address: string
+  /** Address range of its network, as in 10.8.0.0/24. */
+  network: string
 }
 
 export interface EngineStatus {
@@ -73,6 +100,7 @@ export interface EngineStatus {
   databaseConnected: boolean
   links: LinkStatus[]
   outlets: OutletStatus[]
+  interfaces: InterfaceStatus[]
   tags: number
   goodTags: number
   changesInPerSecond: number

@@ -32,7 +32,11 @@ const found = computed<Found[]>(() => {
     .map((link) => ({ title: link.name, detail: `link · ${placeOf(link)}`, path: `/links/${link.id}` }))
   const outlets = lists.outlets
     .filter((outlet) => matches(outlet.name))
-    .map((outlet) => ({ title: outlet.name, detail: `outlet · port ${outlet.settings.port}`, path: `/outlets/${outlet.id}` }))
+    .map((outlet) => ({
+      title: outlet.name,
+      detail: `outlet · port ${outlet.settings.doors.map(({ port }) => port).join(', ')}`,
+      path: `/outlets/${outlet.id}`,
+    }))
   const points = tags.value.map((tag) => ({ title: tag.path, detail: `tag · ${tag.address}`, path: `/tags?tag=${tag.id}` }))
   const rest = actions.filter((action) => matches(action.title))
   return text.value.trim() ? [...links, ...points, ...outlets, ...rest].slice(0, 14) : rest

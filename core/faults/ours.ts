@@ -32,6 +32,11 @@ export const ourFaults = {
     (e) => `Port ${e.port} on ${e.host} is taken by another program.`,
     () => 'Choose another port, or stop the other program.',
   ),
+  'outlet.no-interface': entry<{ address: string }>(
+    'here',
+    (e) => `This machine has no interface with the address ${e.address} now.`,
+    () => 'The door opens by itself when the interface is there. If it was given another address, choose that one.',
+  ),
   'outlet.failed': entry<{ problem: string }>(
     'here',
     (e) => `The outlet could not be opened: ${e.problem}`,

@@ -13,24 +13,24 @@ import { applicationName, type OwnCertificate } from '#security/ownCertificate'
 import { acceptsAll, peerStore } from './peerStore'
 import type { TrustBook } from './trustBook'
 
-const policyOf: Record<Policy, SecurityPolicy> = {
+export const uaPolicy: Record<Policy, SecurityPolicy> = {
   None: SecurityPolicy.None,
   Basic256Sha256: SecurityPolicy.Basic256Sha256,
   Aes128_Sha256_RsaOaep: SecurityPolicy.Aes128_Sha256_RsaOaep,
   Aes256_Sha256_RsaPss: SecurityPolicy.Aes256_Sha256_RsaPss,
 }
-const modeOf: Record<Mode, MessageSecurityMode> = {
+export const uaMode: Record<Mode, MessageSecurityMode> = {
   None: MessageSecurityMode.None,
   Sign: MessageSecurityMode.Sign,
   SignAndEncrypt: MessageSecurityMode.SignAndEncrypt,
 }
 
 export const policyFromUri = (uri: string | null): Policy | null =>
-  (Object.keys(policyOf) as Policy[]).find((policy) => policyOf[policy] === uri) ?? null
+  (Object.keys(uaPolicy) as Policy[]).find((policy) => uaPolicy[policy] === uri) ?? null
 export const modeFromUa = (mode: MessageSecurityMode): Mode | null =>
-  (Object.keys(modeOf) as Mode[]).find((candidate) => modeOf[candidate] === mode) ?? null
+  (Object.keys(uaMode) as Mode[]).find((candidate) => uaMode[candidate] === mode) ?? null
 
-const keyPairOf = (own: OwnCertificate) => new InMemoryCertificateKeyPairProvider([own.der], makePrivateKeyFromPem(own.key))
+export const keyPairOf = (own: OwnCertificate) => new InMemoryCertificateKeyPairProvider([own.der], makePrivateKeyFromPem(own.key))
 
 const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUAClientOptions => ({
   applicationName,
@@ -60,8 +60,8 @@ export const securedClient = (
 ): OPCUAClient =>
   OPCUAClient.create({
     ...common(own, patience),
-    securityMode: modeOf[mode],
-    securityPolicy: policyOf[policy],
+    securityMode: uaMode[mode],
+    securityPolicy: uaPolicy[policy],
     ...(serverCertificate ? { serverCertificate } : {}),
     clientCertificateManager: peerStore((der) =>
       policy === 'None' || trust.verdictOn(der).kind === 'trusted' ? StatusCodes.Good : StatusCodes.BadCertificateUntrusted,

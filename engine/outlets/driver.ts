@@ -1,6 +1,7 @@
 import type { TagValue, DataType } from '#core/tags/types'
 import type { OutletStatus } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
+import type { Security } from '../opcua/security'
 import type { WriteOutcome } from '../links/driver'
 import type { Handle, TagTable } from '../table/tagTable'
 
@@ -14,7 +15,7 @@ export interface OutletContext<S> {
   settings: S
   table: TagTable
   journal: JournalWriter
-  stateFolder: string
+  security: Security
   write(handle: Handle, value: TagValue): Promise<WriteOutcome>
 }
 

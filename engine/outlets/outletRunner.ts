@@ -48,7 +48,7 @@ export class OutletRunner {
   status(): OutletStatus {
     const { id } = this.outlet
     if (this.session) return { id, ...this.session.status() }
-    return { id, flow: 'off', sentence: 'Switched off', fault: null, addresses: [], clients: [], items: 0, changesPerSecond: 0 }
+    return { id, flow: 'off', sentence: 'Switched off', fault: null, doors: [], waiting: [], clients: [], items: 0, changesPerSecond: 0 }
   }
 
   disconnect(clientId: string): boolean {

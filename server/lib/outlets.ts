@@ -1,12 +1,25 @@
 import type { Kysely } from 'kysely'
+import type { Row } from '#db/configuration'
 import { asOutlet } from '#db/rows'
 import type { Database } from '#db/tables'
-import type { OutletDraft } from '#shared/outlets/outlet'
+import { collides } from '#shared/outlets/opcuaServer'
+import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
+import { withoutSecrets } from '#shared/secrets'
 import { invalid } from './refusal'
+
+/** An outlet as it leaves the server. */
+export const shownOutlet = (row: Row<'outlet'>): Outlet => {
+  const outlet = asOutlet(row)
+  return { ...outlet, settings: withoutSecrets(outlet.settings) }
+}
 
 /** Two outlets on one port cannot both open; better said before than after. */
 export const refusePortsTaken = async (db: Kysely<Database>, outlet: OutletDraft, id: number | null) => {
   const rows = await db.selectFrom('outlet').selectAll().execute()
-  const other = rows.map(asOutlet).find((candidate) => candidate.id !== id && candidate.settings.port === outlet.settings.port)
-  if (other) throw invalid([{ path: 'settings.port', message: `Port ${outlet.settings.port} belongs to the outlet “${other.name}”.` }])
+  const others = rows.map(asOutlet).filter((candidate) => candidate.id !== id)
+  const problems = outlet.settings.doors.flatMap((door, i) => {
+    const other = others.find(({ settings }) => settings.doors.some((taken) => collides(taken, door)))
+    return other ? [{ path: `settings.doors.${i}.port`, message: `Port ${door.port} belongs to the outlet “${other.name}”.` }] : []
+  })
+  if (problems.length > 0) throw invalid(problems)
 }

@@ -1,7 +1,4 @@
 import { once } from 'node:events'
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import { DataType, MessageSecurityMode, nodesets, OPCUAServer, SecurityPolicy, type UAVariable } from 'node-opcua'
 import { quality } from '#core/tags/quality'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
@@ -11,6 +8,8 @@ import { freePort } from '../../launcher/ports.mjs'
 import { memoryJournal } from '../support/modbusSession'
 import { startChild } from './child'
 import { perSecond, times, type Section } from './report'
+import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
+import { testSecurity } from '../support/security'
 
 const count = 10_000
 const feedEveryMs = 200
@@ -24,16 +23,15 @@ interface Served {
 }
 
 const serveOurs = async (): Promise<Served> => {
-  const stateFolder = mkdtempSync(join(tmpdir(), 'conduit-bench-'))
   const table = new TagTable()
   const port = await freePort()
   const write = () => Promise.resolve({ ok: true as const })
   const session = new OpcuaServerSession({
     name: 'bench',
-    settings: { port, anonymousMayWrite: false },
+    settings: opcuaServerSettings.parse({ doors: [{ port }], anonymousMayWrite: false }),
     table,
     journal: memoryJournal(),
-    stateFolder,
+    security: await testSecurity(),
     write,
   })
   const tags = Array.from({ length: count }, (_, i) => ({
@@ -56,7 +54,6 @@ const serveOurs = async (): Promise<Served> => {
     },
     close: async () => {
       await session.close()
-      rmSync(stateFolder, { recursive: true })
     },
   }
 }

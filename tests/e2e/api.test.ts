@@ -196,11 +196,11 @@ describe('tags', () => {
 
 describe('outlets', () => {
   it('do not share a port', async () => {
-    const make = (name: string) => call('POST', '/outlets', { name, kind: 'opcua-server', settings: { port: site.opcuaPort } })
+    const make = (name: string) => call('POST', '/outlets', { name, kind: 'opcua-server', settings: { doors: [{ port: site.opcuaPort }] } })
     expect((await make('First')).status).toBe(200)
     expect(await make('Second')).toMatchObject({
       status: 422,
-      body: { fields: [{ path: 'settings.port', message: `Port ${site.opcuaPort} belongs to the outlet “First”.` }] },
+      body: { fields: [{ path: 'settings.doors.0.port', message: `Port ${site.opcuaPort} belongs to the outlet “First”.` }] },
     })
   })
 })

@@ -1,7 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs'
 import { createServer } from 'node:net'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import {
   AttributeIds,
   BrowseDirection,
@@ -23,23 +20,26 @@ import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
 import { OpcuaServerSession } from '#engine/outlets/opcua/session'
 import type { OutletTag } from '#engine/outlets/driver'
 import { TagTable } from '#engine/table/tagTable'
+import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import { freePort } from '../../launcher/ports.mjs'
 import { memoryJournal } from '../support/modbusSession'
+import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 
-const folder = mkdtempSync(join(tmpdir(), 'conduit-opcua-'))
-afterAll(() => rmSync(folder, { recursive: true, force: true }))
+/** One door on loopback, as a new outlet has it. */
+const oneDoor = (port: number, more: object = {}) => opcuaServerSettings.parse({ doors: [{ port }], ...more })
 
 const serve = async (anonymousMayWrite = true) => {
   const table = new TagTable()
   const written: { handle: number; value: TagValue }[] = []
-  const settings = { port: await freePort(), anonymousMayWrite }
+  const port = await freePort()
+  const settings = oneDoor(port, { anonymousMayWrite })
   const session = new OpcuaServerSession({
     name: 'Outlet under test',
     settings,
     table,
     journal: memoryJournal(),
-    stateFolder: folder,
+    security: await testSecurity(),
     write: (handle, value) => {
       written.push({ handle, value })
       if (value === 13)
@@ -63,7 +63,7 @@ const serve = async (anonymousMayWrite = true) => {
     description: '',
     ...more,
   })
-  return { table, session, settings, written, tag, url: `opc.tcp://127.0.0.1:${settings.port}` }
+  return { table, session, settings, written, tag, url: `opc.tcp://127.0.0.1:${port}` }
 }
 
 const connect = async (url: string) => {
@@ -294,7 +294,7 @@ describe('the OPC UA outlet', () => {
     const port = await new Promise<number>((resolve) =>
       blocker.listen(0, '127.0.0.1', () => resolve((blocker.address() as { port: number }).port)),
     )
-    outlet.session.update({ ...outlet.settings, port })
+    outlet.session.update(oneDoor(port))
     await until(() => outlet.session.status().fault?.code === 'port.in-use')
     expect(outlet.session.status()).toMatchObject({ flow: 'broken' })
     blocker.close()
@@ -304,9 +304,9 @@ describe('the OPC UA outlet', () => {
     const taken = await new Promise<number>((resolve) =>
       second.listen(0, '127.0.0.1', () => resolve((second.address() as { port: number }).port)),
     )
-    outlet.session.update({ ...outlet.settings, port: taken })
+    outlet.session.update(oneDoor(taken))
     await until(() => outlet.session.status().fault?.code === 'port.in-use')
-    outlet.session.update({ ...outlet.settings, port: await freePort() })
+    outlet.session.update(oneDoor(await freePort()))
     await until(() => outlet.session.status().flow === 'flowing')
     await new Promise((resolve) => setTimeout(resolve, 1500)) // longer than the pause before the next attempt on the old port
     expect(outlet.session.status()).toMatchObject({ flow: 'flowing', fault: null })

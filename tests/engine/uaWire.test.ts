@@ -1,14 +1,13 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { OpcuaServerSession } from '#engine/outlets/opcua/session'
 import { TagTable } from '#engine/table/tagTable'
+import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import { armUri } from '#standins/opcua/armNodes'
 import { freePort } from '../../launcher/ports.mjs'
 import { startArm } from '../support/arm'
 import { memoryJournal } from '../support/modbusSession'
 import { endpointsByWire, uaTcp } from '../support/uaWire'
+import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 
 /** What our servers say on the wire, read without the package that says it. */
@@ -17,14 +16,13 @@ const policyUri = (name: string) => `http://opcfoundation.org/UA/SecurityPolicy#
 
 describe('endpoints, byte by byte', () => {
   it('our outlet has one door: unsecured, anonymous, on loopback', async () => {
-    const folder = mkdtempSync(join(tmpdir(), 'conduit-wire-'))
     const port = await freePort()
     const session = new OpcuaServerSession({
       name: 'Outlet on the wire',
-      settings: { port, anonymousMayWrite: false },
+      settings: opcuaServerSettings.parse({ doors: [{ port }], anonymousMayWrite: false }),
       table: new TagTable(),
       journal: memoryJournal(),
-      stateFolder: folder,
+      security: await testSecurity(),
       write: () => Promise.resolve({ ok: true }),
     })
     await until(
@@ -40,9 +38,8 @@ describe('endpoints, byte by byte', () => {
       policy: policyUri('None'),
       transport: uaTcp,
     })
-    expect(endpoints[0]!.tokens).toContain(0)
+    expect(endpoints[0]!.tokens).toEqual([0])
     await session.close()
-    rmSync(folder, { recursive: true, force: true })
   }, 30_000)
 
   it('a cable arm has seven ways in, as our own search for them says', async () => {

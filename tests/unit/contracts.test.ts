@@ -109,13 +109,15 @@ describe('the contract of an outlet', () => {
   it('needs a name and a possible port', () => {
     expect(outletContract.parse({ name: 'Server', kind: 'opcua-server', settings: {} })).toMatchObject({
       on: true,
-      settings: { port: 4840, anonymousMayWrite: true },
+      settings: { doors: [{ port: 4840, interface: '127.0.0.1', policies: ['None'] }], anonymousMayWrite: true },
     })
-    expect(Object.keys(wrongIn(outletContract, { name: '', kind: 'opcua-server', settings: { port: 0 } }))).toEqual([
+    expect(Object.keys(wrongIn(outletContract, { name: '', kind: 'opcua-server', settings: { doors: [{ port: 0 }] } }))).toEqual([
       'name',
-      'settings.port',
+      'settings.doors.0.port',
     ])
-    expect(Object.keys(wrongIn(outletContract, { name: 'Server', kind: 'opcua-server', settings: { port: 0 } }))).toEqual(['settings.port'])
+    expect(Object.keys(wrongIn(outletContract, { name: 'Server', kind: 'opcua-server', settings: { doors: [{ port: 0 }] } }))).toEqual([
+      'settings.doors.0.port',
+    ])
   })
 })
 

@@ -2,6 +2,8 @@
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { ClientStatus, Flow } from '#shared/status'
+import { modeText } from '#core/opcua/settings'
+import { isOpenToOthers } from '#shared/outlets/opcuaServer'
 import type { Outlet } from '#shared/outlets/outlet'
 
 const route = useRoute()
@@ -29,6 +31,35 @@ watch(
     writable.value = page?.writable ?? 0
   },
   { immediate: true },
+)
+const doorAt = (i: number) => outlet.value?.settings.doors[i]
+const interfaceText = (address: string) =>
+  address === '127.0.0.1'
+    ? 'this machine only'
+    : address === '0.0.0.0'
+      ? 'every interface'
+      : (live.status?.interfaces.find((one) => one.address === address)?.name ?? address)
+const securityText = (i: number) => {
+  const door = doorAt(i)
+  if (!door) return ''
+  const secured = door.policies.filter((policy) => policy !== 'None')
+  const parts = secured.length > 0 ? [`${door.modes.map((mode) => modeText[mode]).join(' or ')} (${secured.join(', ')})`] : []
+  return [...parts, ...(door.policies.includes('None') ? ['none'] : [])].join(', or ')
+}
+const identityText = (i: number) => {
+  const door = doorAt(i)
+  const reads = outlet.value?.settings.anonymousMayWrite ? '' : ', reads only'
+  return [door?.anonymous ? `anonymous${reads}` : '', door?.names ? 'name and password' : ''].filter(Boolean).join('; ')
+}
+/** What to ask for in words that fit any firewall: direction, protocol, port, from where, to where. */
+const rules = computed(() =>
+  (outlet.value?.settings.doors ?? [])
+    .filter((door) => door.on && isOpenToOthers(door))
+    .flatMap((door) =>
+      (live.status?.interfaces ?? [])
+        .filter(({ address }) => door.interface === '0.0.0.0' || door.interface === address)
+        .map(({ address, network }) => `allow in · TCP ${door.port} · from ${network} · to ${address}`),
+    ),
 )
 const ago = (at: number) => duration(Math.max(0, (live.status?.now ?? at) - at))
 const flowOf = (client: ClientStatus): Flow => ((live.status?.now ?? 0) - client.lastAskedAt < 30_000 ? 'flowing' : 'late')
@@ -71,16 +102,17 @@ const disconnect = async (client: ClientStatus) => {
               </tr>
             </thead>
             <tbody>
-              <tr v-for="address in status?.addresses ?? []" :key="address">
-                <td><PipeGlyph :flow="status!.flow" :width="38" /></td>
-                <td class="tight">this machine only</td>
+              <tr v-for="(door, i) in status?.doors ?? []" :key="i">
+                <td><PipeGlyph :flow="door.flow" :width="38" /></td>
+                <td class="tight">{{ interfaceText(door.interface) }}</td>
                 <td class="mono tight">
-                  {{ address }} <v-btn height="22" class="copy" @click="copy(address)">{{ copied === address ? 'Copied' : 'Copy' }}</v-btn>
+                  {{ door.address }}
+                  <v-btn height="22" class="copy" @click="copy(door.address)">{{ copied === door.address ? 'Copied' : 'Copy' }}</v-btn>
                 </td>
-                <td>none</td>
-                <td>anonymous{{ outlet.settings.anonymousMayWrite ? '' : ', reads only' }}</td>
+                <td>{{ securityText(i) }}</td>
+                <td>{{ identityText(i) }}</td>
               </tr>
-              <tr v-if="!status?.addresses.length">
+              <tr v-if="!status?.doors.length">
                 <td><PipeGlyph flow="off" :width="38" /></td>
                 <td colspan="4" class="quiet">closed</td>
               </tr>
@@ -88,6 +120,12 @@ const disconnect = async (client: ClientStatus) => {
           </table>
         </section>
         <FaultNote v-if="status?.fault" :fault="status.fault" />
+        <section v-if="rules.length" class="sheet part">
+          <h2 class="sheet-title">To ask of the firewall <span class="quiet light">so that others reach the doors opened to them</span></h2>
+          <p v-for="rule in rules" :key="rule" class="rule mono">
+            {{ rule }} <v-btn height="22" class="copy" @click="copy(rule)">{{ copied === rule ? 'Copied' : 'Copy' }}</v-btn>
+          </p>
+        </section>
         <section class="sheet part">
           <h2 class="sheet-title">Clients</h2>
           <table v-if="status?.clients.length" class="rows">
@@ -118,10 +156,16 @@ const disconnect = async (client: ClientStatus) => {
               </tr>
             </tbody>
           </table>
-          <p v-else class="quiet">Nobody is connected. Any OPC UA client on this machine can use the address above.</p>
+          <p v-else class="quiet">Nobody is connected. An OPC UA client uses one of the addresses above.</p>
         </section>
       </div>
       <div class="side">
+        <section v-if="status?.waiting.length" class="sheet part door">
+          <h2 class="sheet-title">
+            At the door <span class="quiet light">{{ status.waiting.length }} waiting</span>
+          </h2>
+          <KnockCard v-for="knock in status.waiting" :key="knock.facts.fingerprint" :knock="knock" :now="live.status?.now ?? 0" />
+        </section>
         <OutletSheet
           :key="outlet.id"
           :initial="{ name: outlet.name, kind: outlet.kind, on: outlet.on, settings: outlet.settings }"
@@ -160,6 +204,12 @@ const disconnect = async (client: ClientStatus) => {
 </template>
 
 <style scoped>
+.door {
+  border-left: 4px solid var(--copper);
+}
+.rule {
+  margin: 6px 0 0;
+}
 .columns {
   display: grid;
   grid-template-columns: minmax(0, 7fr) minmax(0, 4fr);

@@ -51,7 +51,13 @@ useListKeys(() => '/outlets/new')
             <td><PipeGlyph :flow="statusOf(outlet.id)?.flow ?? 'waiting'" /></td>
             <td :class="`is-${statusOf(outlet.id)?.flow}`">{{ statusOf(outlet.id)?.sentence ?? 'The engine is not there' }}</td>
             <td>{{ outletTitles[outlet.kind] }}</td>
-            <td class="mono">{{ statusOf(outlet.id)?.addresses.join(', ') || '—' }}</td>
+            <td class="mono">
+              {{
+                statusOf(outlet.id)
+                  ?.doors.map(({ address }) => address)
+                  .join(', ') || '—'
+              }}
+            </td>
             <td class="number">{{ statusOf(outlet.id)?.clients.length ?? '—' }}</td>
             <td class="number">{{ statusOf(outlet.id)?.items ?? '—' }}</td>
             <td class="number">{{ statusOf(outlet.id)?.changesPerSecond ?? '—' }}</td>

@@ -4,13 +4,13 @@ import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
 
 const lists = useLists()
 await lists.whenLoaded()
-const taken = new Set(lists.outlets.map((outlet) => outlet.settings.port))
+const taken = new Set(lists.outlets.flatMap((outlet) => outlet.settings.doors.map(({ port }) => port)))
 const port = [4840, 4841, 4842, 4843, 4844].find((candidate) => !taken.has(candidate)) ?? 4850
 const initial: OutletDraft = {
   name: taken.size === 0 ? 'OPC UA server' : '',
   kind: 'opcua-server',
   on: true,
-  settings: opcuaServerSettings.parse({ port }),
+  settings: opcuaServerSettings.parse({ doors: [{ port }] }),
 }
 const opened = (outlet: Outlet) => navigateTo(`/outlets/${outlet.id}`)
 </script>
@@ -25,7 +25,10 @@ const opened = (outlet: Outlet) => navigateTo(`/outlets/${outlet.id}`)
     </div>
     <div class="narrow">
       <OutletSheet :initial="initial" :outlet="null" @saved="opened" />
-      <p class="quiet">It listens on this machine’s loopback address only, without security, so nobody else can reach it.</p>
+      <p class="quiet">
+        A new one listens on this machine’s loopback address only, without security, so nobody else can reach it, until you open a door to
+        others.
+      </p>
     </div>
   </div>
 </template>

@@ -1,6 +1,7 @@
 import {
   AccessLevelFlag,
   type AddressSpace,
+  type ISessionContext,
   DataValue,
   type Namespace,
   makeEUInformation,
@@ -53,7 +54,7 @@ export class TagNodes {
     private addressSpace: AddressSpace,
     private table: TagTable,
     private write: (handle: Handle, value: TagValue) => Promise<WriteOutcome>,
-    private mayWrite: () => boolean,
+    private mayWrite: (context: ISessionContext) => boolean,
     private tell: (problem: string) => void,
   ) {
     this.namespace = addressSpace.registerNamespace(tagNamespace)
@@ -166,6 +167,7 @@ export class TagNodes {
       minimumSamplingInterval: 0,
     })
     if (tag.unit) this.addUnit(variable, tag.unit)
+    if (tag.writable) variable.isUserWritable = (context) => this.mayWrite(context)
     return variable
   }
 
@@ -219,7 +221,6 @@ export class TagNodes {
    * hold, not what the client wished.
    */
   private async writeFromClient(tag: OutletTag, dataValue: DataValue): Promise<StatusCode> {
-    if (!this.mayWrite()) return StatusCodes.BadUserAccessDenied
     const value = valueForType(dataValue.value, tag.type)
     if (value === null) return StatusCodes.BadTypeMismatch
     const outcome = await this.write(tag.handle, value)

@@ -43,6 +43,14 @@ export class ClientBook {
     return true
   }
 
+  /** Ends whoever came with a certificate that is no longer good enough. */
+  endUntrusted(isTrusted: (der: Buffer) => boolean) {
+    for (const session of this.sessions()) {
+      const certificate = session.channel?.clientCertificate
+      if (certificate && !isTrusted(certificate)) this.disconnect(session.nodeId.toString())
+    }
+  }
+
   private sessions(): ServerSession[] {
     return Object.values((this.server.engine as unknown as { _sessions: Record<string, ServerSession> })._sessions)
   }

@@ -1,24 +1,27 @@
-import { createServer } from 'node:net'
-import { join } from 'node:path'
-import { MessageSecurityMode, nodesets, OPCUACertificateManager, OPCUAServer, SecurityPolicy } from 'node-opcua'
+import { nodesets, OPCUAServer, UserNameIdentityToken, type ISessionContext, type ServerSession } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
+import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { OutletStatus } from '#shared/status'
 import { Backoff } from '../../links/backoff'
+import { keyPairOf } from '../../opcua/dialling'
+import { acceptsAll, peerStore } from '../../opcua/peerStore'
 import { Rate } from '../../rate'
 import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
-import { counted } from '#core/text/counted'
 import { TagNodes } from './addressSpace'
 import { ClientBook } from './clients'
+import { Doors, NoDoor } from './doors'
+import { Knocks } from './knocks'
+import { isUser } from './users'
 
-/** Where the outlet listens until a person opens more doors. */
-const loopback = '127.0.0.1'
 const productUri = 'urn:keen-conduit:engine'
 
 interface Running {
   server: OPCUAServer
   clients: ClientBook
+  doors: Doors
+  knocks: Knocks
 }
 
 /** An OPC UA server over the tag table. It opens, and opens again after a failure, by itself. */
@@ -34,23 +37,20 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   private work: Promise<void> = Promise.resolve()
   private closed = false
   private stopListening: () => void
+  private stopTrusting: () => void
   private rate = new Rate(() => this.changesTold)
 
   constructor(private context: OutletContext<OpcuaServerSettings>) {
     this.settings = context.settings
     this.stopListening = context.table.listen((handles) => this.nodes?.announce(handles))
+    this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.enqueue(() => this.open())
   }
 
+  /** Doors that did not change stay as they are, with everybody who came in by them. */
   update(settings: OpcuaServerSettings) {
-    const moves = settings.port !== this.settings.port
     this.settings = settings
-    if (!moves) return
-    if (this.retryTimer) clearTimeout(this.retryTimer)
-    this.enqueue(async () => {
-      await this.shut()
-      await this.open()
-    })
+    void this.running?.doors.apply(settings.doors)
   }
 
   setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
@@ -62,17 +62,28 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   status(): Omit<OutletStatus, 'id'> {
     const clients = this.running?.clients.list() ?? []
-    const address = `opc.tcp://${loopback}:${this.settings.port}`
+    const doors = this.running?.doors.status() ?? []
     const items = clients.reduce((total, client) => total + client.items, 0)
+    const broken = doors.find((door) => door.fault !== null)
     return {
-      flow: this.running ? 'flowing' : this.fault ? 'broken' : 'late',
-      sentence: this.sentence(clients.length, items),
-      fault: this.fault,
-      addresses: [address],
+      flow: this.flow(doors),
+      sentence: broken?.fault?.what ?? this.sentence(clients.length, items),
+      fault: this.fault ?? broken?.fault ?? null,
+      doors,
+      waiting: this.running?.knocks.waiting() ?? [],
       clients,
       items,
       changesPerSecond: this.rate.perSecond,
     }
+  }
+
+  /** One door that cannot open among others makes the outlet late; none open, broken. */
+  private flow(doors: OutletStatus['doors']): OutletStatus['flow'] {
+    if (!this.running) return this.fault ? 'broken' : 'late'
+    const wanted = doors.filter(({ flow }) => flow !== 'off')
+    if (wanted.length === 0) return 'off'
+    const open = wanted.filter(({ flow }) => flow === 'flowing').length
+    return open === wanted.length ? 'flowing' : open > 0 ? 'late' : wanted.some(({ flow }) => flow === 'broken') ? 'broken' : 'late'
   }
 
   get changesTold() {
@@ -86,6 +97,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   async close() {
     this.closed = true
     this.stopListening()
+    this.stopTrusting()
     this.rate.close()
     if (this.retryTimer) clearTimeout(this.retryTimer)
     this.enqueue(() => this.shut())
@@ -109,46 +121,56 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   private async open() {
     if (this.closed || this.running) return
-    await requireFreePort(this.settings.port)
-    const server = this.makeServer()
+    const { table, write, journal, name, security } = this.context
+    const knocks = new Knocks(
+      security.trust,
+      (der) => this.running?.doors.originOf(der) ?? '',
+      (knock) =>
+        journal.caution(
+          name,
+          `“${knock.facts.name}” from ${knock.from || 'somewhere'} is at the door: nobody here has decided about its certificate.`,
+        ),
+    )
+    const server = this.makeServer(knocks)
     try {
       await server.initialize()
-      const { table, write, journal, name } = this.context
       const tell = (problem: string) => journal.caution(name, problem)
-      const nodes = new TagNodes(server.engine.addressSpace!, table, write, () => this.settings.anonymousMayWrite, tell)
+      const nodes = new TagNodes(server.engine.addressSpace!, table, write, (context) => this.mayWrite(context), tell)
       this.nodes = nodes
       nodes.change([...this.tags.values()], [])
       await nodes.settled()
+      const handlers = new NoDoor()
+      server.endpoints.push(handlers as never)
       await server.start()
-      this.running = { server, clients: new ClientBook(server) }
+      server.endpoints.length = 0
+      const doors = new Doors(server, handlers, keyPairOf(security.own), {
+        opened: (address) => journal.note(name, `Open at ${address}.`),
+        failed: (why) => journal.trouble(name, why.what, why),
+      })
+      this.running = { server, clients: new ClientBook(server), doors, knocks }
       this.fault = null
       this.backoff.reset()
-      journal.note(name, `Open at opc.tcp://${loopback}:${this.settings.port}.`)
+      await doors.apply(this.settings.doors)
     } catch (error) {
       this.nodes?.close()
       this.nodes = null
+      this.running = null
       await server.shutdown(0).catch(() => {})
       throw error
     }
   }
 
-  private makeServer() {
-    const certificates = new OPCUACertificateManager({
-      rootFolder: join(this.context.stateFolder, 'opcua', 'pki'),
-      automaticallyAcceptUnknownCertificate: false,
-    })
+  private makeServer(knocks: Knocks) {
+    const { security, name } = this.context
     return new OPCUAServer({
-      host: loopback,
-      hostname: loopback,
-      port: this.settings.port,
-      securityPolicies: [SecurityPolicy.None],
-      securityModes: [MessageSecurityMode.None],
-      allowAnonymous: true,
+      endpoints: [],
       nodeset_filename: [nodesets.standard],
-      serverCertificateManager: certificates,
-      userCertificateManager: certificates,
+      serverCertificateManager: peerStore((der) => knocks.judge(der)),
+      userCertificateManager: acceptsAll,
+      certificateKeyPairProvider: keyPairOf(security.own),
+      userManager: { isValidUser: (user: string, password: string) => isUser(user, password, this.settings.users, security.seal) },
       buildInfo: { productName: 'Keen Conduit', manufacturerName: 'Keen Conduit', productUri },
-      serverInfo: { applicationName: { text: this.context.name }, productUri },
+      serverInfo: { applicationName: { text: name }, applicationUri: security.own.uri, productUri },
       serverCapabilities: {
         maxSessions: 100,
         maxSubscriptions: 500,
@@ -158,10 +180,24 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     })
   }
 
+  /** Who is let in may stay only as long as that holds. */
+  private trustChanged() {
+    const { trust } = this.context.security
+    this.running?.clients.endUntrusted((der) => trust.verdictOn(der).kind === 'trusted')
+  }
+
+  /** Where a tag may be written, may this client? */
+  private mayWrite(context: ISessionContext): boolean {
+    const token = (context.session as unknown as ServerSession | undefined)?.userIdentityToken
+    if (!(token instanceof UserNameIdentityToken)) return this.settings.anonymousMayWrite
+    return this.settings.users.find(({ name }) => name === token.userName)?.mayWrite ?? false
+  }
+
   private async shut() {
     const running = this.running
     this.running = null
     if (!running) return
+    await running.doors.close()
     this.nodes?.close()
     this.nodes = null
     await running.server.shutdown(0)
@@ -169,10 +205,8 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   private failed(error: unknown) {
     const problem = error instanceof Error ? error.message : String(error)
-    const taken = problem.includes('EADDRINUSE')
-    const facts = { host: loopback, port: this.settings.port }
     const first = this.fault === null
-    this.fault = taken ? fault('port.in-use', facts, 'EADDRINUSE') : fault('outlet.failed', { problem })
+    this.fault = fault('outlet.failed', { problem })
     if (first) this.context.journal.trouble(this.context.name, this.fault.what, this.fault)
     if (this.closed) return
     this.retryTimer = setTimeout(() => this.enqueue(() => this.open()), this.backoff.next())
@@ -186,11 +220,3 @@ const sameTag = (a: OutletTag | undefined, b: OutletTag) =>
   a.writable === b.writable &&
   a.unit === b.unit &&
   a.description === b.description
-
-/** Setting out nodes takes a while; a port that is taken is better known before. Rejects with EADDRINUSE. */
-const requireFreePort = (port: number) =>
-  new Promise<void>((resolve, reject) => {
-    const probe = createServer()
-    probe.once('error', reject)
-    probe.listen(port, loopback, () => probe.close(() => resolve()))
-  })

@@ -1,20 +1,24 @@
 import { changeConfiguration } from '#db/configuration'
-import { asOutlet } from '#db/rows'
 import { outletChange } from '#shared/outlets/outlet'
 import { idOf, namesTaken, requireRevision, rowOf, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken } from '../../lib/outlets'
+import { refusePortsTaken, shownOutlet } from '../../lib/outlets'
 import { bodyOf, defineRoute } from '../../lib/refusal'
+import { sealed } from '../../lib/secrets'
 
 /** Changes an outlet, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {
   const { revision, outlet } = await bodyOf(event, outletChange)
   const change = changeConfiguration(database(), whoIs(event), `Changed outlet “${outlet.name}”`, async (editor) => {
     const before = await rowOf('outlet', idOf(event))
-    await requireRevision('outlet', before, before.name, revision, asOutlet(before))
+    await requireRevision('outlet', before, before.name, revision, shownOutlet(before))
     await refusePortsTaken(editor.db, outlet, before.id)
-    return editor.update('outlet', before, { name: outlet.name, on: outlet.on, settings: JSON.stringify(outlet.settings) })
+    return editor.update('outlet', before, {
+      name: outlet.name,
+      on: outlet.on,
+      settings: JSON.stringify(sealed(outlet.settings, before.settings)),
+    })
   })
   const { result } = await namesTaken('outlet', outlet.name, 'name', change)
-  return asOutlet(result)
+  return shownOutlet(result)
 })

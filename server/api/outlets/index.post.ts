@@ -1,18 +1,18 @@
 import { changeConfiguration } from '#db/configuration'
-import { asOutlet } from '#db/rows'
 import { outletContract } from '#shared/outlets/outlet'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken } from '../../lib/outlets'
+import { refusePortsTaken, shownOutlet } from '../../lib/outlets'
 import { bodyOf, defineRoute } from '../../lib/refusal'
+import { sealed } from '../../lib/secrets'
 
 /** Makes an outlet. */
 export default defineRoute('configure', async (event) => {
   const outlet = await bodyOf(event, outletContract)
   const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) => {
     await refusePortsTaken(editor.db, outlet, null)
-    return editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(outlet.settings) }])
+    return editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(sealed(outlet.settings)) }])
   })
   const { result } = await namesTaken('outlet', outlet.name, 'name', change)
-  return asOutlet(result[0]!)
+  return shownOutlet(result[0]!)
 })

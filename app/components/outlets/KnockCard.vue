@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { fingerprintText, isAcceptable } from '#core/certificates/judge'
+import { duration } from '#core/text/duration'
+import type { Knock } from '#shared/status'
+
+/** Somebody at the door: let in or refuse, in one press. */
+const props = defineProps<{ knock: Knock; now: number }>()
+const session = useSession()
+const busy = ref(false)
+const problem = shallowRef<Refused | null>(null)
+const hopeless = computed(() => props.knock.problems.some((found) => !isAcceptable(found)))
+
+const decide = async (verdict: 'trusted' | 'refused') => {
+  busy.value = true
+  try {
+    const { der, problems } = props.knock
+    await callApi('/certificates', { method: 'POST', body: { der, verdict, despite: problems.map(({ kind }) => kind) } })
+  } catch (error) {
+    problem.value = asRefused(error)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <section class="knock">
+    <strong>{{ knock.facts.name }}</strong>
+    <p class="quiet">
+      {{ knock.from || 'from somewhere' }} · {{ knock.tries }} {{ knock.tries === 1 ? 'try' : 'tries' }}, last
+      {{ duration(Math.max(0, now - knock.lastAt)) }} ago · valid until {{ new Date(knock.facts.validTo).getFullYear() }}
+    </p>
+    <p class="mono">{{ fingerprintText(knock.facts.fingerprintSha1) }}</p>
+    <p v-for="found in knock.problems" :key="found.kind" class="is-late">{{ found.text }}</p>
+    <div v-if="session.can('configure')" class="buttons">
+      <v-btn v-if="!hopeless" variant="flat" :loading="busy" @click="decide('trusted')">{{
+        knock.problems.length ? 'Let it in nevertheless' : 'Let it in'
+      }}</v-btn>
+      <v-btn :disabled="busy" @click="decide('refused')">Refuse</v-btn>
+    </div>
+    <FaultNote v-if="problem" :fault="problem.why" />
+  </section>
+</template>
+
+<style scoped>
+.knock + .knock {
+  margin-top: 14px;
+}
+strong {
+  font-weight: 600;
+}
+p {
+  margin: 2px 0;
+}
+.buttons {
+  display: flex;
+  gap: 8px;
+  margin-top: 8px;
+}
+</style>

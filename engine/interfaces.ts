@@ -1,0 +1,17 @@
+import { networkInterfaces } from 'node:os'
+import type { InterfaceStatus } from '#shared/status'
+
+/** The IPv4 addresses of this machine that others can reach. */
+export const ownInterfaces = (): InterfaceStatus[] =>
+  Object.entries(networkInterfaces()).flatMap(([name, entries]) =>
+    (entries ?? [])
+      .filter(({ family, internal }) => family === 'IPv4' && !internal)
+      .map(({ address, netmask }) => ({ name, address, network: networkOf(address, netmask) })),
+  )
+
+const networkOf = (address: string, netmask: string): string => {
+  const mask = netmask.split('.').map(Number)
+  const network = address.split('.').map((part, i) => Number(part) & mask[i]!)
+  const bits = mask.reduce((total, part) => total + part.toString(2).replaceAll('0', '').length, 0)
+  return `${network.join('.')}/${bits}`
+}

@@ -1,0 +1,218 @@
+import { EventEmitter } from 'node:events'
+import { networkInterfaces, hostname } from 'node:os'
+import { promisify } from 'node:util'
+import {
+  CreateSessionRequest,
+  GetEndpointsRequest,
+  MessageSecurityMode,
+  UserTokenType,
+  type InMemoryCertificateKeyPairProvider,
+  type OPCUAServer,
+  type OPCUAServerEndPoint,
+} from 'node-opcua'
+import { fault, type Fault } from '#core/faults/catalogue'
+import { hostText } from '#core/opcua/endpointAddress'
+import { loopback, type Door } from '#shared/outlets/opcuaServer'
+import type { DoorStatus } from '#shared/status'
+import { uaMode, uaPolicy } from '../../opcua/dialling'
+import { Backoff } from '../../links/backoff'
+
+/** What the package keeps private and a door needs. */
+interface Opens {
+  endpoints: OPCUAServerEndPoint[]
+  createEndpoint(port: number, options: { host: string }): OPCUAServerEndPoint
+  on_request(message: unknown, channel: unknown): void
+}
+
+const forwarded = {
+  newChannel: '_on_new_channel',
+  channelSecured: '_on_channel_secured',
+  closeChannel: '_on_close_channel',
+  connectionRefused: '_on_connectionRefused',
+  openSecureChannelFailure: '_on_openSecureChannelFailure',
+} as const
+
+/**
+ * The package starts with all endpoints at once and fails with any of them. It is started with this
+ * one, which listens nowhere, and keeps the handlers that each real door needs.
+ */
+export class NoDoor extends EventEmitter {
+  start(done: () => void) {
+    done()
+  }
+  shutdown(done: () => void) {
+    done()
+  }
+  abruptlyInterruptChannels() {}
+  endpointDescriptions() {
+    return [{ endpointUrl: '' }]
+  }
+  getChannels() {
+    return []
+  }
+}
+
+interface OpenDoor {
+  key: string
+  door: Door
+  endpoint: OPCUAServerEndPoint | null
+  fault: Fault | null
+  timer: NodeJS.Timeout | null
+  backoff: Backoff
+}
+
+/** The doors of one server. Each opens, fails and is tried again by itself; who came in by another never notices. */
+export class Doors {
+  private doors: OpenDoor[] = []
+  private work: Promise<void> = Promise.resolve()
+  private closed = false
+
+  constructor(
+    private server: OPCUAServer,
+    private handlers: NoDoor,
+    private provider: InMemoryCertificateKeyPairProvider,
+    private tell: { opened(address: string): void; failed(why: Fault): void },
+  ) {}
+
+  /** Opens what is new, closes what is gone, and leaves the rest alone. */
+  apply(wanted: readonly Door[]): Promise<void> {
+    return this.enqueue(async () => {
+      const keys = new Set(wanted.map(keyOf))
+      const gone = this.doors.filter(({ key }) => !keys.has(key))
+      this.doors = this.doors.filter(({ key }) => keys.has(key))
+      for (const door of gone) await this.shut(door)
+      const known = new Set(this.doors.map(({ key }) => key))
+      for (const door of wanted) if (!known.has(keyOf(door))) await this.add(door)
+    })
+  }
+
+  status(): DoorStatus[] {
+    return this.doors.map(({ door, endpoint, fault: why }) => ({
+      address: addressOf(door),
+      interface: door.interface,
+      port: door.port,
+      flow: !door.on ? 'off' : endpoint ? 'flowing' : why ? 'broken' : 'late',
+      fault: why,
+    }))
+  }
+
+  /** Where somebody with this certificate comes from, as far as a channel shows it. */
+  originOf(der: Buffer): string {
+    for (const { endpoint } of this.doors)
+      for (const channel of endpoint?.getChannels() ?? [])
+        if (channel.clientCertificate && Buffer.compare(channel.clientCertificate, der) === 0) return channel.remoteAddress
+    return this.lastFrom
+  }
+  private lastFrom = ''
+
+  close(): Promise<void> {
+    this.closed = true
+    return this.enqueue(async () => {
+      for (const door of this.doors) await this.shut(door)
+      this.doors = []
+    })
+  }
+
+  private enqueue(task: () => Promise<void>) {
+    this.work = this.work.then(task, task)
+    return this.work
+  }
+
+  private async add(door: Door) {
+    const made: OpenDoor = { key: keyOf(door), door, endpoint: null, fault: null, timer: null, backoff: new Backoff(1000, 30_000) }
+    this.doors.push(made)
+    if (door.on) await this.open(made)
+  }
+
+  private async open(made: OpenDoor) {
+    const { door } = made
+    try {
+      requireInterface(door)
+      made.endpoint = await this.listen(door)
+      made.fault = null
+      made.backoff.reset()
+      this.tell.opened(addressOf(door))
+    } catch (error) {
+      this.failed(made, error as Error & { code?: string })
+    }
+  }
+
+  private async listen(door: Door): Promise<OPCUAServerEndPoint> {
+    const opens = this.server as unknown as Opens
+    const endpoint = opens.createEndpoint(door.port, { host: door.interface })
+    endpoint.setCertificateProvider(this.provider)
+    for (const [event, name] of Object.entries(forwarded)) {
+      const handler = (this.handlers as unknown as Record<string, (...args: unknown[]) => void>)[name]!
+      ;(endpoint as unknown as Record<string, unknown>)[name] = handler
+      ;(endpoint as unknown as EventEmitter).on(event, handler)
+    }
+    endpoint.on('newChannel', (channel) => (this.lastFrom = channel.remoteAddress))
+    endpoint.addStandardEndpointDescriptions(descriptionsOf(door))
+    endpoint.on('message', (message, channel) => opens.on_request(asOfThisDoor(message, door), channel))
+    await promisify(endpoint.start.bind(endpoint))()
+    opens.endpoints.push(endpoint)
+    return endpoint
+  }
+
+  private failed(made: OpenDoor, error: Error & { code?: string }) {
+    const first = made.fault === null
+    const { interface: host, port } = made.door
+    made.fault =
+      error.code === 'EADDRINUSE'
+        ? fault('port.in-use', { host, port }, 'EADDRINUSE')
+        : error.code === 'EADDRNOTAVAIL'
+          ? fault('outlet.no-interface', { address: host }, 'EADDRNOTAVAIL')
+          : fault('outlet.failed', { problem: error.message })
+    if (first) this.tell.failed(made.fault)
+    if (this.closed) return
+    made.timer = setTimeout(
+      () => void this.enqueue(() => (this.doors.includes(made) ? this.open(made) : Promise.resolve())),
+      made.backoff.next(),
+    )
+  }
+
+  private async shut(made: OpenDoor) {
+    if (made.timer) clearTimeout(made.timer)
+    const { endpoint } = made
+    made.endpoint = null
+    if (!endpoint) return
+    const opens = this.server as unknown as Opens
+    opens.endpoints = opens.endpoints.filter((other) => other !== endpoint)
+    endpoint.abruptlyInterruptChannels()
+    await promisify(endpoint.shutdown.bind(endpoint))().catch(() => {})
+  }
+}
+
+/**
+ * The package looks an endpoint up by the address that the client names, whichever door it came by, and
+ * shows all doors where it finds none. Whoever came by this door gets what this door offers, and has
+ * to sign in as this door asks (OPC 10000-4, 5.5.4.2: the server answers with a suitable default).
+ */
+const asOfThisDoor = (message: { request: object }, door: Door) => {
+  const { request } = message
+  if (request instanceof GetEndpointsRequest || request instanceof CreateSessionRequest) request.endpointUrl = addressOf(door)
+  return message
+}
+
+const keyOf = (door: Door) => JSON.stringify(door)
+
+const everywhere = new Set(['0.0.0.0', '::'])
+
+/** What clients are told to dial. */
+const hostOf = (door: Door) => door.giveOut || (everywhere.has(door.interface) ? hostname() : door.interface)
+export const addressOf = (door: Door) => `opc.tcp://${hostText(hostOf(door))}:${door.port}`
+
+const descriptionsOf = (door: Door) => ({
+  hostname: hostText(hostOf(door)),
+  allowAnonymous: door.anonymous,
+  userTokenTypes: [...(door.anonymous ? [UserTokenType.Anonymous] : []), ...(door.names ? [UserTokenType.UserName] : [])],
+  securityPolicies: door.policies.map((policy) => uaPolicy[policy]),
+  securityModes: [...(door.policies.includes('None') ? [MessageSecurityMode.None] : []), ...door.modes.map((mode) => uaMode[mode])],
+})
+
+/** The system would say so, too, but only once it listens. */
+const requireInterface = ({ interface: address }: Door) => {
+  if (address === loopback || address.startsWith('127.') || address === '::1' || everywhere.has(address)) return
+  const own = Object.values(networkInterfaces()).flatMap((entries) => entries ?? [])
+  if (!own.some((entry) => entry.address === address)) throw Object.assign(new Error(address), { code: 'EADDRNOTAVAIL' })
+}

@@ -1,0 +1,217 @@
+import { afterEach, describe, expect, it } from 'vitest'
+import { MessageSecurityMode, OPCUAClient, SecurityPolicy, UserTokenType, type UserIdentityInfo } from 'node-opcua'
+import { quality } from '#core/tags/quality'
+import type { TagValue } from '#core/tags/types'
+import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
+import { OpcuaServerSession } from '#engine/outlets/opcua/session'
+import { securedClient } from '#engine/opcua/dialling'
+import type { Security } from '#engine/opcua/security'
+import { TagTable } from '#engine/table/tagTable'
+import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
+import { freePort } from '../../launcher/ports.mjs'
+import { memoryJournal } from '../support/modbusSession'
+import { opcuaSettingsFor, trusting } from '../support/opcuaSession'
+import { testSecurity } from '../support/security'
+import { endpointsByWire } from '../support/uaWire'
+import { until } from '../support/until'
+
+/** Doors of an outlet: who is let in by which, who waits, and what happens to the others meanwhile. */
+
+const closing: (() => Promise<unknown>)[] = []
+afterEach(async () => {
+  for (const close of closing.splice(0).reverse()) await close()
+})
+
+const encrypted = { policies: ['Basic256Sha256'], modes: ['SignAndEncrypt'] }
+
+const serve = async (settings: object) => {
+  const security = await testSecurity()
+  const table = new TagTable()
+  const journal = memoryJournal()
+  const written: TagValue[] = []
+  const session = new OpcuaServerSession({
+    name: 'Outlet with doors',
+    settings: opcuaServerSettings.parse(settings),
+    table,
+    journal,
+    security,
+    write: (handle, value) => {
+      written.push(value)
+      table.set(handle, value, quality.Good, Date.now())
+      return Promise.resolve({ ok: true })
+    },
+  })
+  closing.push(() => session.close())
+  const handle = table.allocate()
+  session.setTags([{ handle, path: 'limit', type: 'float64', writable: true, unit: 'kW', description: '' }], [])
+  table.set(handle, 1, quality.Good, Date.now())
+  await until(() => session.status().doors.length > 0 && session.status().doors.every(({ flow }) => flow !== 'late'))
+  return { session, security, journal, written, update: (next: object) => session.update(opcuaServerSettings.parse(next)) }
+}
+
+/** A client with a certificate of its own that trusts the outlet. */
+const scada = async (outlet: { security: Security }, port: number, more: Partial<Parameters<typeof opcuaSettingsFor>[1]> = {}) => {
+  const security = await testSecurity()
+  security.trust.set([trusting(outlet.security.own.der)])
+  const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt', ...more })
+  const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
+    const client = securedClient(security.own, security.trust, settings, outlet.security.own.der)
+    closing.push(() => client.disconnect())
+    await client.connect(`opc.tcp://127.0.0.1:${port}`)
+    const session = await client.createSession(who)
+    await session.readNamespaceArray()
+    const nodeId = `ns=${session.getNamespaceIndex(tagNamespace)};s=limit`
+    return {
+      client,
+      read: async () => (await session.read({ nodeId, attributeId: 13 })).value.value as number,
+      write: async (value: number) =>
+        (await session.write({ nodeId, attributeId: 13, value: { value: { dataType: 'Double', value } } })).name,
+    }
+  }
+  return { security, dial }
+}
+
+const named = (userName: string, password: string): UserIdentityInfo => ({ type: UserTokenType.UserName, userName, password })
+
+describe('the door', () => {
+  it('keeps strangers out and shows who waits; once let in they come in, and once trust is taken back they are out', async () => {
+    const port = await freePort()
+    const outlet = await serve({ doors: [{ port, ...encrypted }] })
+    const client = await scada(outlet, port)
+    await expect(client.dial()).rejects.toThrow(/BadSecurityChecksFailed|BadCertificateUntrusted/)
+    await expect(client.dial()).rejects.toThrow()
+    const [knock] = outlet.session.status().waiting
+    expect(knock).toMatchObject({ tries: 2, facts: { fingerprint: client.security.own.facts.fingerprint } })
+    expect(knock!.from).toMatch(/127\.0\.0\.1/)
+    expect(outlet.journal.entries.map(({ text }) => text)).toContainEqual(expect.stringMatching(/is at the door/))
+    outlet.security.trust.set([trusting(client.security.own.der)])
+    const inside = await client.dial()
+    expect(await inside.read()).toBe(1)
+    expect(outlet.session.status()).toMatchObject({
+      waiting: [],
+      clients: [{ security: expect.stringMatching(/Basic256Sha256/) as string }],
+    })
+    outlet.security.trust.set([trusting(client.security.own.der, 'refused')])
+    await until(() => outlet.session.status().clients.length === 0)
+    await expect(client.dial()).rejects.toThrow()
+    expect(outlet.session.status().waiting).toEqual([])
+  }, 30_000)
+
+  it('takes names with their passwords, and lets only those write who may', async () => {
+    const port = await freePort()
+    const users = [
+      { name: 'scada', password: { plain: 'in-the-control-room' }, mayWrite: true },
+      { name: 'panel', password: { plain: 'on-the-quay-side' }, mayWrite: false },
+    ]
+    const outlet = await serve({ doors: [{ port, ...encrypted, anonymous: false, names: true }], users })
+    const client = await scada(outlet, port)
+    outlet.security.trust.set([trusting(client.security.own.der)])
+    await expect(client.dial()).rejects.toThrow(/ANONYMOUS/)
+    await expect(client.dial(named('scada', 'guess'))).rejects.toThrow(/BadUserAccessDenied|BadIdentityTokenRejected/)
+    await expect(client.dial(named('nobody', 'of nobody'))).rejects.toThrow(/BadUserAccessDenied|BadIdentityTokenRejected/)
+    const writer = await client.dial(named('scada', 'in-the-control-room'))
+    expect(await writer.write(7)).toBe('Good')
+    expect(outlet.written).toEqual([7])
+    const reader = await client.dial(named('panel', 'on-the-quay-side'))
+    expect(await reader.read()).toBe(7)
+    expect(await reader.write(8)).toBe('BadUserAccessDenied')
+    expect(outlet.written).toEqual([7])
+  }, 30_000)
+})
+
+describe('several doors', () => {
+  it('a client that names the address of an easier door has to come in as its own door asks', async () => {
+    const [easy, strict] = [await freePort(), await freePort()]
+    const outlet = await serve({
+      doors: [
+        { port: easy, ...encrypted },
+        { port: strict, ...encrypted, anonymous: false, names: true },
+      ],
+    })
+    const client = await scada(outlet, strict)
+    outlet.security.trust.set([trusting(client.security.own.der)])
+    const settings = opcuaSettingsFor(strict, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt' })
+    const dialling = securedClient(client.security.own, client.security.trust, settings, outlet.security.own.der)
+    closing.push(() => dialling.disconnect())
+    await dialling.connect(`opc.tcp://127.0.0.1:${strict}`)
+    Object.assign(dialling, { endpointUrl: `opc.tcp://127.0.0.1:${easy}` })
+    await expect(dialling.createSession({ type: UserTokenType.Anonymous })).rejects.toThrow()
+    expect(outlet.session.status().clients).toEqual([])
+  }, 30_000)
+
+  const plain = async (port: number) => {
+    const client = OPCUAClient.create({
+      endpointMustExist: false,
+      securityMode: MessageSecurityMode.None,
+      securityPolicy: SecurityPolicy.None,
+      connectionStrategy: { maxRetry: 0 },
+    })
+    closing.push(() => client.disconnect())
+    let broken = false
+    client.on('connection_lost', () => (broken = true))
+    client.on('close', () => (broken = true))
+    await client.connect(`opc.tcp://127.0.0.1:${port}`)
+    const session = await client.createSession()
+    return { read: async () => (await session.read({ nodeId: 'i=2259', attributeId: 13 })).statusCode.name, isBroken: () => broken }
+  }
+
+  it('each offer what is theirs, as the wire says', async () => {
+    const [first, second] = [await freePort(), await freePort()]
+    await serve({
+      doors: [
+        { port: first },
+        {
+          port: second,
+          policies: ['Basic256Sha256', 'Aes256_Sha256_RsaPss'],
+          modes: ['Sign', 'SignAndEncrypt'],
+          anonymous: false,
+          names: true,
+          giveOut: 'conduit.port.example',
+        },
+      ],
+    })
+    expect((await endpointsByWire('127.0.0.1', first)).map(({ url, mode, tokens }) => ({ url, mode, tokens }))).toEqual([
+      { url: `opc.tcp://127.0.0.1:${first}`, mode: 1, tokens: [0] },
+    ])
+    const offered = await endpointsByWire('127.0.0.1', second)
+    expect(offered.map(({ policy, mode }) => `${policy.split('#')[1]} ${mode}`).sort()).toEqual([
+      'Aes256_Sha256_RsaPss 2',
+      'Aes256_Sha256_RsaPss 3',
+      'Basic256Sha256 2',
+      'Basic256Sha256 3',
+    ])
+    for (const { url, tokens } of offered) {
+      expect(url).toBe(`opc.tcp://conduit.port.example:${second}`)
+      expect(tokens).toEqual([1])
+    }
+  }, 30_000)
+
+  it('open and close one by one: who came in by another never notices', async () => {
+    const [first, second, third] = [await freePort(), await freePort(), await freePort()]
+    const outlet = await serve({ doors: [{ port: first }, { port: second }] })
+    const [stays, goes] = [await plain(first), await plain(second)]
+    outlet.update({ doors: [{ port: first }, { port: third }] })
+    await until(() => outlet.session.status().doors.some(({ port, flow }) => port === third && flow === 'flowing'))
+    await until(() => goes.isBroken())
+    expect(stays.isBroken()).toBe(false)
+    expect(await stays.read()).toBe('Good')
+    expect(await (await plain(third)).read()).toBe('Good')
+  }, 30_000)
+
+  it('fail one by one: a port that is taken and an interface that is not there leave the others open', async () => {
+    const [first, second] = [await freePort(), await freePort()]
+    const outlet = await serve({ doors: [{ port: first }] })
+    outlet.update({ doors: [{ port: first }, { port: second, interface: '203.0.113.9' }, { port: second, on: false }] })
+    await until(() => outlet.session.status().doors.length === 3)
+    const status = await until(
+      () => outlet.session.status(),
+      ({ doors }) => doors[1]?.fault !== null,
+    )
+    expect(status).toMatchObject({
+      flow: 'late',
+      fault: { code: 'outlet.no-interface' },
+      doors: [{ flow: 'flowing' }, { flow: 'broken', fault: { code: 'outlet.no-interface' } }, { flow: 'off' }],
+    })
+    expect(await (await plain(first)).read()).toBe('Good')
+  }, 30_000)
+})
