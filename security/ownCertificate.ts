@@ -13,6 +13,8 @@ export const applicationUri = `urn:${hostname()}:keen-conduit`
 
 /** The application's own certificate: made on first start, kept in the state folder, its key sealed. */
 export class OwnCertificate {
+  private listeners = new Set<() => void>()
+
   private constructor(
     private folder: string,
     private seal: Seal,
@@ -56,12 +58,24 @@ export class OwnCertificate {
     if (problem) return problem
     this.pair = { certificate: new X509Certificate(pair.certificate).toString(), key: pair.key }
     this.keep()
+    this.tell()
     return null
   }
 
   async renew() {
     this.pair = await madeAnew()
     this.keep()
+    this.tell()
+  }
+
+  /** Whoever shows it to others has to show the new one. */
+  onChange(listener: () => void): () => void {
+    this.listeners.add(listener)
+    return () => this.listeners.delete(listener)
+  }
+
+  private tell() {
+    for (const listener of this.listeners) listener()
   }
 
   private keep() {

@@ -119,6 +119,24 @@ describe('the door', () => {
   }, 30_000)
 })
 
+describe('our certificate', () => {
+  it('is shown at every door, and so is the one that takes its place', async () => {
+    const port = await freePort()
+    const outlet = await serve({ doors: [{ port, ...encrypted }] })
+    const shown = async () => (await endpointsByWire('127.0.0.1', port))[0]!.certificate
+    const before = outlet.security.own.der
+    expect((await shown()).equals(before)).toBe(true)
+    await outlet.security.own.renew()
+    expect(outlet.security.own.der.equals(before)).toBe(false)
+    await until(() =>
+      shown().then(
+        (certificate) => certificate.equals(outlet.security.own.der),
+        () => false,
+      ),
+    )
+  }, 30_000)
+})
+
 describe('several doors', () => {
   it('a client that names the address of an easier door has to come in as its own door asks', async () => {
     const [easy, strict] = [await freePort(), await freePort()]

@@ -10,7 +10,7 @@ export interface WireEndpoint {
   url: string
   applicationUri: string
   applicationName: string
-  certificateBytes: number
+  certificate: Buffer
   mode: number
   policy: string
   /** 0 anonymous, 1 user name, 2 certificate (OPC 10000-4, 7.42). */
@@ -169,7 +169,7 @@ const endpointOf = (reader: Reader): WireEndpoint => {
   reader.string()
   reader.string()
   reader.list(() => reader.string())
-  const certificateBytes = reader.byteString()?.length ?? 0
+  const certificate = Buffer.from(reader.byteString() ?? [])
   const mode = reader.uint32()
   const policy = reader.string() ?? ''
   const tokens = reader.list(() => {
@@ -182,13 +182,15 @@ const endpointOf = (reader: Reader): WireEndpoint => {
   })
   const transport = reader.string() ?? ''
   reader.byte()
-  return { url, applicationUri, applicationName, certificateBytes, mode, policy, tokens, transport }
+  return { url, applicationUri, applicationName, certificate, mode, policy, tokens, transport }
 }
 
 /** Asks a server for its endpoints, from the first byte on. */
 export const endpointsByWire = async (host: string, port: number, path = ''): Promise<WireEndpoint[]> => {
   const url = `opc.tcp://${host}:${port}${path}`
   const socket = connect({ host, port })
+  // whatever goes wrong ends in a close, which is what `next` waits for
+  socket.on('error', () => {})
   const next = messagesOf(socket)
   try {
     socket.write(frame('HELF', new Writer().uint32(0).uint32(65_536).uint32(65_536).uint32(0).uint32(0).string(url).done()))

@@ -42,6 +42,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   private closed = false
   private answerMs: number | null = null
   private stopTrusting: () => void
+  private stopShowing: () => void
   private running: Promise<void>
 
   constructor(private context: LinkContext<OpcuaSettings>) {
@@ -49,6 +50,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.backoff = backoffOf(context.settings)
     this.writes = new WriteQueue(context.settings.writes.keep)
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
+    this.stopShowing = context.security.own.onChange(() => this.settings.policy !== 'None' && this.startOver())
     this.running = this.run()
   }
 
@@ -121,6 +123,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   async close() {
     this.closed = true
     this.stopTrusting()
+    this.stopShowing()
     this.climbing?.abort()
     this.interrupt()
     await this.here?.close()

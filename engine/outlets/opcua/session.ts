@@ -38,12 +38,14 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   private closed = false
   private stopListening: () => void
   private stopTrusting: () => void
+  private stopShowing: () => void
   private rate = new Rate(() => this.changesTold)
 
   constructor(private context: OutletContext<OpcuaServerSettings>) {
     this.settings = context.settings
     this.stopListening = context.table.listen((handles) => this.nodes?.announce(handles))
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
+    this.stopShowing = context.security.own.onChange(() => this.reopen())
     this.enqueue(() => this.open())
   }
 
@@ -98,6 +100,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.closed = true
     this.stopListening()
     this.stopTrusting()
+    this.stopShowing()
     this.rate.close()
     if (this.retryTimer) clearTimeout(this.retryTimer)
     this.enqueue(() => this.shut())
@@ -178,6 +181,13 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
         operationLimits: { maxNodesPerRead: 10_000, maxNodesPerBrowse: 10_000, maxMonitoredItemsPerCall: 10_000, maxNodesPerWrite: 10_000 },
       },
     })
+  }
+
+  /** Our certificate is another one; every door has to show it. */
+  private reopen() {
+    this.context.journal.note(this.context.name, 'Our certificate changed; the doors are opened anew.')
+    this.enqueue(() => this.shut())
+    this.enqueue(() => this.open())
   }
 
   /** Who is let in may stay only as long as that holds. */
