@@ -23,6 +23,8 @@ export interface Protocol {
   notes(points: readonly (PointDefinition & { id: number; path: string })[], settings: unknown): Map<number, string>
   /** The same point one width further, for making a series of tags; null where addresses have no order. */
   next(point: PointDefinition): string | null
+  /** An address as short as a list needs it: what tells one point from its neighbours. */
+  shortAddress(address: string): string
   /** The options in a word or two, as lists show them beside the type. */
   optionsText(point: PointDefinition, settings: unknown): string
   /** Options without those that only repeat the link's. */

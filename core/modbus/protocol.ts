@@ -179,6 +179,7 @@ export const modbusTcp: Protocol = {
   problems,
   notes,
   next,
+  shortAddress: (address) => address,
   optionsText,
   leanOptions,
   optionsFor,

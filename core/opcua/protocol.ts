@@ -90,6 +90,10 @@ export const opcua: Protocol = {
   problems,
   notes,
   next: () => null,
+  shortAddress: (address) => {
+    const parsed = parseNodeAddress(address)
+    return parsed.ok ? `${parsed.address.kind}=${parsed.address.identifier}` : address
+  },
   optionsText,
   leanOptions: (options) => options,
   optionsFor: (type, options) => {

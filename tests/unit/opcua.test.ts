@@ -221,6 +221,10 @@ describe('points of an OPC UA link', () => {
     expect(problems({ options: { deadband: { kind: 'percent', value: 101 } } })).toMatchObject([{ field: 'options.deadband' }])
     expect(problems({ options: { member: 'A', deadband: { kind: 'absolute', value: 1 } } })).toMatchObject([{ field: 'options.deadband' }])
   })
+  it('go by their identifier in lists, whose namespace is the same all along', () => {
+    expect(opcua.shortAddress('nsu=urn:arm;s=Plug.Position')).toBe('s=Plug.Position')
+    expect(opcua.shortAddress('i=2258')).toBe('i=2258')
+  })
   it('on one node are noted for both', () => {
     const point = (id: number, path: string, member?: string) => ({
       id,

@@ -27,6 +27,7 @@ const words = computed(() => {
   const options = props.link ? protocolOf(props.link.kind).optionsText(props.tag, props.link.settings) : ''
   return isScaled(scaling) ? `×${scaling.gain}${scaling.offset ? ` + ${scaling.offset}` : ''} ${options}`.trim() : options
 })
+const address = computed(() => (props.link ? protocolOf(props.link.kind).shortAddress(props.tag.address) : props.tag.address))
 const interval = computed(() => props.tag.interval ?? (props.link ? protocolOf(props.link.kind).interval(props.link.settings) : 1000))
 </script>
 
@@ -42,7 +43,7 @@ const interval = computed(() => props.tag.interval ?? (props.link ? protocolOf(p
       value ? qualityText(value.quality) : '—'
     }}</span>
     <span class="number" role="cell">{{ age }}</span>
-    <span class="mono cut" role="cell">{{ tag.address }}</span>
+    <span class="mono cut" role="cell" :title="tag.address">{{ address }}</span>
     <span class="mono" role="cell">{{ tag.type }}</span>
     <span class="mono cut" role="cell">{{ words }}</span>
     <span class="mono" role="cell">{{ duration(interval) }}</span>
