@@ -12,7 +12,6 @@ let page: Browser
 
 beforeAll(async () => {
   site = await startSite()
-  await until(() => site.arm())
   page = await openBrowser(site.base, site.cookie)
 })
 afterAll(async () => {

@@ -35,6 +35,8 @@ export const startSite = async () => {
   const admin = { name: stack.firstAccount!.name, password: 'a password for tests' }
   const cookie = await signInFirst(base, stack.firstAccount!, admin.password)
   const standins = `http://127.0.0.1:${control}/api`
+  // while an arm loads its node set, the meters in the same process answer late
+  await until(async () => ((await (await fetch(`${standins}/arms`)).json()) as { ready: boolean }).ready, Boolean, 60)
   const post = async (url: string, body: unknown, method = 'POST') => {
     const response = await fetch(url, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json', cookie } })
     return { status: response.status, body: (await response.json()) as Record<string, unknown> }
