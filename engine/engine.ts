@@ -17,7 +17,6 @@ import { TagTable, type Handle } from './table/tagTable'
 
 interface EngineOptions {
   node: string
-  stateFolder: string
   journal: JournalWriter
   security: Security
 }

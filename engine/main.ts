@@ -30,7 +30,7 @@ const main = async () => {
   const journal = new Journal(db, log)
   const seal = new Seal(required('CONDUIT_SEAL_KEY'))
   const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
-  const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), stateFolder, journal, security })
+  const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), journal, security })
   const webSides = new Map<WebSide, EngineFunctions>()
   const views = new LiveViews(engine.table, engine.tags, (viewer, values) => deliver(viewer, values))
   const deliver = async (viewer: string, values: LiveValue[]) => {

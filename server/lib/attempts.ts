@@ -5,32 +5,32 @@ interface Failures {
   at: number
 }
 
-const freeFailures = 5
 const firstWaitMs = 5000
 const longestWaitMs = 15 * 60_000
 const forgottenAfterMs = 3_600_000
 const mostKept = 10_000
 
 export class Attempts {
+  /** @param freeFailures before the first wait. */
+  constructor(private freeFailures: number) {}
+
   private failures = new Map<string, Failures>()
 
   /** Milliseconds until the next attempt is taken; 0: now. */
-  waitFor(keys: readonly string[], now = Date.now()): number {
-    return Math.max(0, ...keys.map((key) => (this.failures.get(key)?.until ?? 0) - now))
+  waitFor(key: string, now = Date.now()): number {
+    return Math.max(0, (this.failures.get(key)?.until ?? 0) - now)
   }
 
-  fail(keys: readonly string[], now = Date.now()) {
+  fail(key: string, now = Date.now()) {
     this.forgetOld(now)
-    for (const key of keys) {
-      const count = (this.failures.get(key)?.count ?? 0) + 1
-      const wait = count < freeFailures ? 0 : Math.min(longestWaitMs, firstWaitMs * 2 ** (count - freeFailures))
-      this.failures.delete(key)
-      this.failures.set(key, { count, until: now + wait, at: now })
-    }
+    const count = (this.failures.get(key)?.count ?? 0) + 1
+    const wait = count < this.freeFailures ? 0 : Math.min(longestWaitMs, firstWaitMs * 2 ** Math.min(20, count - this.freeFailures))
+    this.failures.delete(key)
+    this.failures.set(key, { count, until: now + wait, at: now })
   }
 
-  succeed(keys: readonly string[]) {
-    for (const key of keys) this.failures.delete(key)
+  succeed(key: string) {
+    this.failures.delete(key)
   }
 
   private forgetOld(now: number) {

@@ -30,7 +30,7 @@ const buildOurs = async () => {
     id: 1,
     revision: 1,
   }
-  const engine = new Engine({ node: 'bench', stateFolder, journal: memoryJournal(), security: await testSecurity() })
+  const engine = new Engine({ node: 'bench', journal: memoryJournal(), security: await testSecurity() })
   await engine.apply(configurationOf(1, { links: [link], tags }))
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setTimeout(resolve, 10))
   keep.push(engine)

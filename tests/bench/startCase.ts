@@ -20,7 +20,7 @@ const measureOurs = async (port: number) => {
   const configuration = configurationOf(1, { links: [link], tags: asTags(tags, 1) })
   const security = await testSecurity()
   const started = performance.now()
-  const engine = new Engine({ node: 'bench', stateFolder, journal: memoryJournal(), security })
+  const engine = new Engine({ node: 'bench', journal: memoryJournal(), security })
   await engine.apply(configuration)
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setImmediate(resolve))
   const ms = performance.now() - started

@@ -40,7 +40,7 @@ const meters = async () => {
 
 const startEngine = async (databaseUrl: string, db: Awaited<ReturnType<typeof freshDatabase>>['db']) => {
   const journal = memoryJournal()
-  const engine = new Engine({ node: 'test', stateFolder, journal, security: await testSecurity() })
+  const engine = new Engine({ node: 'test', journal, security: await testSecurity() })
   const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, apply: (configuration) => engine.apply(configuration) })
   closing.push(async () => {
     await feed.close()

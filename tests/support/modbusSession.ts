@@ -1,10 +1,10 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
-import type { DataType, TagValue } from '#core/tags/types'
-import type { Point } from '#engine/links/driver'
+import type { TagValue } from '#core/tags/types'
 import { ModbusTcpSession } from '#engine/links/modbus-tcp/session'
 import { TagTable } from '#engine/table/tagTable'
 import { modbusTcpSettings } from '#shared/links/modbusTcp'
+import { pointsIn, type Wanted } from './points'
 
 type Partials = {
   [K in keyof ModbusTcpSettings]?: ModbusTcpSettings[K] extends unknown[] ? ModbusTcpSettings[K] : Partial<ModbusTcpSettings[K]>
@@ -20,28 +20,12 @@ export const memoryJournal = () => {
   return { entries, note: add, caution: add, trouble: add }
 }
 
-interface Wanted {
-  address: string
-  type: DataType
-  more?: Partial<Point>
-}
-
 /** A link session with a tag table of its own, and values by address. */
 export const openSession = (settings: ModbusTcpSettings, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
   const session = new ModbusTcpSession({ name: 'Link under test', settings, table, journal })
-  const points = wanted.map(({ address, type, more }): Point => ({
-    handle: table.allocate(),
-    path: address,
-    address,
-    type,
-    options: {},
-    access: 'readwrite',
-    interval: null,
-    scaling: null,
-    ...more,
-  }))
+  const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const handleOf = (address: string) => points.find((point) => point.address === address)!.handle
   return {

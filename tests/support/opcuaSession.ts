@@ -1,8 +1,7 @@
 import type { OpcuaSettings } from '#core/opcua/settings'
-import type { DataType, TagValue } from '#core/tags/types'
+import type { TagValue } from '#core/tags/types'
 import type { CheckStep } from '#shared/status'
 import type { KnownCertificate } from '#shared/certificates'
-import type { Point } from '#engine/links/driver'
 import { climb } from '#engine/links/opcua/ladder'
 import { hangUp } from '#engine/links/opcua/find'
 import { OpcuaLinkSession } from '#engine/links/opcua/session'
@@ -12,6 +11,7 @@ import { certificateFacts } from '#security/certificateFacts'
 import { opcuaSettings } from '#shared/links/opcua'
 import { armNamespace } from '#standins/opcua/armNodes'
 import { memoryJournal } from './modbusSession'
+import { pointsIn, type Wanted } from './points'
 
 export const opcuaSettingsFor = (port: number, more: Record<string, unknown> = {}): OpcuaSettings =>
   opcuaSettings.parse({
@@ -24,28 +24,12 @@ export const opcuaSettingsFor = (port: number, more: Record<string, unknown> = {
 /** NodeIds of arm 1, by their names. */
 export const armNode = (id: string) => `nsu=${armNamespace(1)};s=${id}`
 
-interface Wanted {
-  address: string
-  type: DataType
-  more?: Partial<Point>
-}
-
 /** An OPC UA link with a tag table of its own, and values by place in the list. */
 export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
   const session = new OpcuaLinkSession({ name: 'Arm under test', settings, table, journal, security })
-  const points = wanted.map(({ address, type, more }): Point => ({
-    handle: table.allocate(),
-    path: address,
-    address,
-    type,
-    options: {},
-    access: 'readwrite',
-    interval: null,
-    scaling: null,
-    ...more,
-  }))
+  const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const at = (index: number) => points[index]!.handle
   return {

@@ -9,7 +9,6 @@ const props = defineProps<{
   names: readonly string[]
   details: PlaceDetails | undefined
   picked: boolean
-  inTray: number
 }>()
 defineEmits<{ pick: []; branch: [] }>()
 const { copied, copy } = useCopy()

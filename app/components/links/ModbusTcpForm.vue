@@ -63,34 +63,7 @@ const addHole = () => settings.value.holes.push({ unit: null, table: 'holding', 
     <ChoiceField v-model="settings.order" label="Word order of wide values" :choices="orders" mono />
   </SettingsFold>
   <SettingsFold title="Patience" :summary="summary.patience" :has-problem="wrong('patience')">
-    <NumberField
-      v-model="settings.patience.connect"
-      label="Connects within"
-      unit="ms"
-      :message="message('patience.connect')"
-      @left="left('patience.connect')"
-    />
-    <NumberField
-      v-model="settings.patience.answer"
-      label="Answers within"
-      unit="ms"
-      :message="message('patience.answer')"
-      @left="left('patience.answer')"
-    />
-    <NumberField
-      v-model="settings.patience.retryFirst"
-      label="First pause before a retry"
-      unit="ms"
-      :message="message('patience.retryFirst')"
-      @left="left('patience.retryFirst')"
-    />
-    <NumberField
-      v-model="settings.patience.retryMost"
-      label="Longest pause"
-      unit="ms"
-      :message="message('patience.retryMost')"
-      @left="left('patience.retryMost')"
-    />
+    <PatienceFields v-model="settings.patience" :message="message" @left="left" />
   </SettingsFold>
   <SettingsFold title="Requests" :summary="summary.requests" :has-problem="wrong('requests')">
     <NumberField

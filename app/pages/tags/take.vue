@@ -237,7 +237,6 @@ onMounted(async () => {
           :names="last.names"
           :details="places.of(last.node)"
           :picked="tray.picked.has(placeKey(last.node))"
-          :in-tray="tray.picked.size"
           @pick="pick(last.names, last.node)"
           @branch="takeBranch(last.node, last.names)"
         />

@@ -17,7 +17,7 @@ export interface Target {
  */
 export interface Item {
   key: string
-  /** Index of the item, and what the server calls it by in notifications. */
+  /** What the server calls it by in notifications. */
   clientHandle: number
   address: NodeAddress
   interval: number
@@ -34,9 +34,8 @@ export interface Item {
 export class ItemBook {
   private byKey = new Map<string, Item>()
   private byHandle = new Map<Handle, Item>()
-  /** Indexed by client handle; 0 is not used. */
-  readonly items: (Item | undefined)[] = [undefined]
-  private free: number[] = []
+  private byClientHandle = new Map<number, Item>()
+  private lastHandle = 0
 
   /** Places a tag; returns the item when it is new, else null. Null also where the address cannot be read. */
   place(point: Point, asTheLink: number): Item | null {
@@ -61,9 +60,13 @@ export class ItemBook {
     item.targets = item.targets.filter(({ point }) => point.handle !== handle)
     if (item.targets.length > 0) return null
     this.byKey.delete(item.key)
-    this.items[item.clientHandle] = undefined
-    this.free.push(item.clientHandle)
+    this.byClientHandle.delete(item.clientHandle)
     return item
+  }
+
+  /** What a notification is about; nothing where the item is gone meanwhile. */
+  notified(clientHandle: number): Item | undefined {
+    return this.byClientHandle.get(clientHandle)
   }
 
   of(handle: Handle): Item | undefined {
@@ -79,9 +82,10 @@ export class ItemBook {
   }
 
   private make(key: string, address: NodeAddress, interval: number, deadband: Item['deadband']): Item {
-    const clientHandle = this.free.pop() ?? this.items.length
+    // never given twice: a notification still under way for a node that was dropped must not pass for another's
+    const clientHandle = ++this.lastHandle
     const item: Item = { key, clientHandle, address, interval, deadband, targets: [], monitoredItemId: null, refusal: null, last: null }
-    this.items[clientHandle] = item
+    this.byClientHandle.set(clientHandle, item)
     this.byKey.set(key, item)
     return item
   }

@@ -24,6 +24,8 @@ import { take } from './sample'
 /** How often a quiet subscription gives a sign of life, about. */
 const keepAliveMs = 5000
 const lifetimeMs = 60_000
+/** Ages are shown in tenths of a second and counted in seconds; oftener would be work for nothing. */
+const confirmEveryMs = 500
 /** More than this in one request is refused by many servers; they say so, if asked. */
 const usualItemsPerCall = 1000
 const badTooManyMonitoredItems = 0x80db0000
@@ -35,6 +37,8 @@ interface Group {
   items: Set<Item>
   /** Unix milliseconds of the last response of any kind. */
   heardAt: number
+  /** When everything that did not change was last confirmed. */
+  confirmedAt: number
   full: boolean
 }
 
@@ -146,7 +150,7 @@ export class Watching {
       publishingEnabled: true,
       priority: 1,
     })
-    const group: Group = { interval, subscription, items: new Set(), heardAt: Date.now(), full: false }
+    const group: Group = { interval, subscription, items: new Set(), heardAt: Date.now(), confirmedAt: 0, full: false }
     this.listen(group)
     this.groups.push(group)
     return group
@@ -183,14 +187,14 @@ export class Watching {
       const monitored = data.monitoredItems ?? []
       this.changes += monitored.length
       for (const { clientHandle, value } of monitored) {
-        const item = this.around.book.items[clientHandle]
+        const item = this.around.book.notified(clientHandle)
         if (!item) continue
         if (isStructure(value)) structured = true
         else take(item, value, seenAt, table)
       }
     }
     if (structured) this.unwrapLater(message, seenAt)
-    for (const item of group.items) for (const { point } of item.targets) table.confirm(point.handle, seenAt)
+    if (seenAt - group.confirmedAt >= confirmEveryMs) confirmAll(group, seenAt, table)
     table.flush()
   }
 
@@ -209,7 +213,7 @@ export class Watching {
       .catch(() => {})
       .then(() => {
         for (const { clientHandle, value } of found) {
-          const item = this.around.book.items[clientHandle]
+          const item = this.around.book.notified(clientHandle)
           if (item) take(item, value, seenAt, this.around.table)
         }
         this.around.table.flush()
@@ -290,6 +294,12 @@ const filterOf = ({ kind, value }: NonNullable<Item['deadband']>) =>
     deadbandType: kind === 'percent' ? DeadbandType.Percent : DeadbandType.Absolute,
     deadbandValue: value,
   })
+
+/** What a response does not mention is as it was (OPC 10000-4, 5.14.1.1). */
+const confirmAll = (group: Group, seenAt: number, table: TagTable) => {
+  group.confirmedAt = seenAt
+  for (const item of group.items) for (const { point } of item.targets) table.confirm(point.handle, seenAt)
+}
 
 const extensionObject = 22
 const isStructure = (value: { value?: { dataType: number } | null }) => value.value?.dataType === extensionObject

@@ -9,21 +9,24 @@ import { Attempts } from '../../lib/attempts'
 import { database } from '../../lib/database'
 import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
 
-const attempts = new Attempts()
+/** Many people may share one address, so it takes more to slow that down. */
+const byName = new Attempts(5)
+const byAddress = new Attempts(40)
 
 /** Signs in by name and password; the session is a cookie that scripts cannot read. */
 export default defineRoute('anyone', async (event): Promise<Who> => {
   const { name, password } = await bodyOf(event, signIn)
   const from = getRequestIP(event) ?? 'unknown'
-  const keys = [`name ${name.toLowerCase()}`, `from ${from}`]
-  const wait = attempts.waitFor(keys)
+  const key = name.toLowerCase()
+  const wait = Math.max(byName.waitFor(key), byAddress.waitFor(from))
   if (wait > 0) throw new Refusal(fault('access.wait', { seconds: Math.ceil(wait / 1000) }))
   const person = await personBy(name, password)
   if (!person) {
-    attempts.fail(keys)
+    byName.fail(key)
+    byAddress.fail(from)
     throw new Refusal(fault('access.wrong', {}))
   }
-  attempts.succeed(keys)
+  byName.succeed(key)
   const token = newToken()
   await database()
     .insertInto('session')
