@@ -3,6 +3,7 @@ import { configuration } from './migrations/001-configuration'
 import { certificates } from './migrations/002-certificates'
 import { people } from './migrations/003-people'
 import { doors } from './migrations/004-doors'
+import { rights } from './migrations/005-rights'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -11,6 +12,7 @@ const migrations: Record<string, Migration> = {
   '002-certificates': certificates,
   '003-people': people,
   '004-doors': doors,
+  '005-rights': rights,
 }
 
 /** Brings the database to the newest state; safe to repeat and to run from two processes at once. */

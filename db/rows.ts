@@ -14,9 +14,10 @@ export const asOutlet = (row: Selectable<OutletTable>): Outlet => row as unknown
 export const asTag = ({ link_id, ...row }: Selectable<TagTable>): Tag => ({ ...row, linkId: link_id }) as Tag
 
 /** JSON columns go in as text: a driver would turn arrays into PostgreSQL arrays. */
-export const tagColumns = ({ linkId, options, scaling, ...tag }: TagDraft) => ({
+export const tagColumns = ({ linkId, options, scaling, range, ...tag }: TagDraft) => ({
   ...tag,
   link_id: linkId,
   options: JSON.stringify(options),
   scaling: scaling === null ? null : JSON.stringify(scaling),
+  range: range === null ? null : JSON.stringify(range),
 })

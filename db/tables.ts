@@ -47,6 +47,7 @@ export interface TagTable {
   interval: number | null
   scaling: JSONColumnType<{ gain: number; offset: number }> | null
   unit: string
+  range: JSONColumnType<{ low: number; high: number }> | null
   description: string
   revision: number
 }

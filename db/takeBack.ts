@@ -6,7 +6,7 @@ class Impossible extends Error {}
 
 /** What must be there before what: tags refer to links. */
 const order: Subject[] = ['certificate', 'link', 'outlet', 'tag']
-const jsonColumns = new Set(['settings', 'options', 'scaling', 'despite'])
+const jsonColumns = new Set(['settings', 'options', 'scaling', 'range', 'despite'])
 
 /**
  * Undoes a revision by a new one: what it made goes, what it removed comes back under its old id,

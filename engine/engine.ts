@@ -11,6 +11,7 @@ import type { WriteOutcome } from './links/driver'
 import type { Security } from './opcua/security'
 import { LinkRunner } from './links/linkRunner'
 import { OutletRunner } from './outlets/outletRunner'
+import { PointsOnRequest } from './pointsOnRequest'
 import { Rate } from './rate'
 import { asOutletTag, asPoint, TagRegister, type RegisteredTag } from './tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
@@ -31,6 +32,10 @@ export class Engine {
   private configuration = emptyConfiguration()
   private links = new Map<number, LinkRunner>()
   private outlets = new Map<number, OutletRunner>()
+  private requested = new PointsOnRequest(this.table, {
+    configured: () => this.configuration.links.values(),
+    runner: (id) => this.links.get(id),
+  })
   private startedAt = Date.now()
   private changesIn = new Rate(() => this.table.changes)
   private changesOut = new Rate(() => this.outletChanges())
@@ -48,10 +53,9 @@ export class Engine {
   }
 
   async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
-    const tag = this.tags.byHandle(handle)
+    const tag = this.tags.byHandle(handle) ?? this.requested.byHandle(handle)
     const link = tag && this.links.get(tag.linkId)
-    if (!tag || !link)
-      return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: tag?.id ?? 0 }) }
+    if (!tag || !link) return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: 0 }) }
     if (tag.access !== 'readwrite')
       return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: tag.path }) }
     return link.write(handle, value)
@@ -82,7 +86,7 @@ export class Engine {
       outlets: [...this.outlets.values()].map((outlet) => outlet.status()),
       interfaces: ownInterfaces(),
       tags: this.tags.size,
-      goodTags: this.table.goodCount,
+      goodTags: this.table.goodCount - this.requested.goodCount,
       changesInPerSecond: this.changesIn.perSecond,
       changesOutPerSecond: this.changesOut.perSecond,
     }
@@ -125,6 +129,7 @@ export class Engine {
     for (const id of removed) {
       await this.links.get(id)?.close()
       this.links.delete(id)
+      this.requested.orphan(id)
     }
   }
 
@@ -161,7 +166,8 @@ export class Engine {
   private newOutlet(outlet: ConstructorParameters<typeof OutletRunner>[0]) {
     const { journal, security } = this.options
     const write = (handle: Handle, value: TagValue) => this.write(handle, value)
-    const runner = new OutletRunner(outlet, { table: this.table, journal, security, write })
+    const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
+    const runner = new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
     runner.setTags([...this.tags.all()].map(asOutletTag), [])
     return runner
   }

@@ -74,9 +74,11 @@ export const asPoint = (tag: RegisteredTag): Point => ({
 
 export const asOutletTag = (tag: RegisteredTag): OutletTag => ({
   handle: tag.handle,
+  id: tag.id,
   path: tag.path,
   type: tag.passedOn,
   writable: tag.access === 'readwrite',
   unit: tag.unit,
+  range: tag.range,
   description: tag.description,
 })

@@ -34,6 +34,9 @@ export interface LinkStatus {
   tags: number
   goodTags: number
   answerMs: number | null
+  /** Since the link was switched on. */
+  requests: number
+  failures: number
   units: UnitStatus[]
   connections: number
   /** The certificate that waits for a decision. */
@@ -48,8 +51,13 @@ export interface ClientStatus {
   security: string
   since: number
   items: number
+  /** Notifications are told apart: they come all the time. */
   lastAsked: string
   lastAskedAt: number
+  /** What came of it. */
+  lastGot: string
+  /** The last thing it did not get; null: it got everything so far. */
+  refused: { text: string; at: number } | null
 }
 
 export interface DoorStatus {
@@ -69,6 +77,18 @@ export interface Knock extends ShownCertificate {
   lastAt: number
 }
 
+/** A point that a client named itself, or one that it could not have. */
+export interface RequestedPoint {
+  text: string
+  client: string
+  at: number
+}
+export interface RefusedRequest extends RequestedPoint {
+  problem: string
+  times: number
+  lastAt: number
+}
+
 export interface OutletStatus {
   id: number
   flow: Flow
@@ -78,6 +98,7 @@ export interface OutletStatus {
   /** Clients whose certificate waits for a decision. */
   waiting: Knock[]
   clients: ClientStatus[]
+  onRequest: { points: RequestedPoint[]; refused: RefusedRequest[] }
   items: number
   changesPerSecond: number
 }

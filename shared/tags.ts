@@ -10,6 +10,11 @@ const scaling = z.object({
   offset: z.number({ error: 'An offset is a number.' }),
 })
 
+/** Where values lie in normal operation, in the tag's unit. */
+const range = z
+  .object({ low: z.number({ error: 'The low end is a number.' }), high: z.number({ error: 'The high end is a number.' }) })
+  .refine(({ low, high }) => low < high, { message: 'The high end lies above the low end.', path: ['high'] })
+
 /** What a person enters to make or change a tag. */
 export const tagDraft = z.object({
   path: z
@@ -28,6 +33,7 @@ export const tagDraft = z.object({
   interval: milliseconds('An interval', 10, 86_400_000).nullable().default(null),
   scaling: scaling.nullable().default(null),
   unit: z.string().trim().max(40, 'A unit has at most 40 characters.').default(''),
+  range: range.nullable().default(null),
   description: z.string().trim().max(500, 'A description has at most 500 characters.').default(''),
 })
 

@@ -92,5 +92,6 @@ const draftOf = ({ path, details }: TrayRow, linkId: number, interval: number | 
   interval,
   scaling: null,
   unit: details.unit.slice(0, longestUnit),
+  range: details.range && details.range.low < details.range.high ? details.range : null,
   description: details.description.slice(0, longestDescription),
 })

@@ -21,6 +21,8 @@ interface FeedOptions {
 /** More missed revisions than this, and reading everything is cheaper than following them. */
 const mostFollowed = 50
 const keepAliveMs = 5000
+/** Grows with every change in the form of what is configured: a copy of another form is not read. */
+const keptForm = 5
 
 /**
  * Brings the configuration from PostgreSQL and follows its changes. While the database is away
@@ -191,7 +193,7 @@ export class ConfigurationFeed {
 
   /** Written aside and renamed, so that a crash never leaves half a file. */
   private async keepOnDisk(configuration: Configuration) {
-    const text = JSON.stringify({ revision: configuration.revision, ...thingsOf(configuration) })
+    const text = JSON.stringify({ form: keptForm, revision: configuration.revision, ...thingsOf(configuration) })
     try {
       await writeFile(`${this.file}.new`, text, { mode: 0o600 })
       await rename(`${this.file}.new`, this.file)
@@ -202,7 +204,8 @@ export class ConfigurationFeed {
 
   private async applyLastKnown() {
     try {
-      const kept = JSON.parse(await readFile(this.file, 'utf8')) as { revision: number } & Partial<Things>
+      const kept = JSON.parse(await readFile(this.file, 'utf8')) as { form?: number; revision: number } & Partial<Things>
+      if (kept.form !== keptForm) throw new Error('kept by another version')
       const configuration = configurationOf(kept.revision, kept)
       await this.options.apply(configuration)
       this.current = configuration

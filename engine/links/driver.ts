@@ -46,6 +46,8 @@ export interface Point extends PointDefinition {
   path: string
   interval: number | null
   scaling: Scaling | null
+  /** No tag: a consumer asked for it. */
+  onRequest?: true
 }
 
 export interface LinkSession<S> {

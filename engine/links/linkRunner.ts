@@ -24,6 +24,10 @@ export class LinkRunner {
     if (link.on) this.open()
   }
 
+  get name() {
+    return this.link.name
+  }
+
   /** Does only what the change asks for: a new name reopens nothing. */
   async update(link: Link) {
     const before = this.link
@@ -60,9 +64,7 @@ export class LinkRunner {
 
   status(): LinkStatus {
     const { id, name } = this.link
-    let good = 0
-    for (const handle of this.points.keys()) if (isGood(this.table.quality[handle]!)) good++
-    const counts = { id, tags: this.points.size, goodTags: good }
+    const counts = { id, ...this.countTags() }
     if (this.session) return { ...counts, ...this.session.status() }
     return {
       ...counts,
@@ -70,6 +72,8 @@ export class LinkRunner {
       sentence: 'Switched off',
       fault: fault('link.off', { name }),
       answerMs: null,
+      requests: 0,
+      failures: 0,
       units: [],
       connections: 0,
     }
@@ -77,6 +81,16 @@ export class LinkRunner {
 
   async close() {
     await this.session?.close()
+  }
+
+  private countTags() {
+    let [tags, goodTags] = [0, 0]
+    for (const { handle, onRequest } of this.points.values()) {
+      if (onRequest) continue
+      tags++
+      if (isGood(this.table.quality[handle]!)) goodTags++
+    }
+    return { tags, goodTags }
   }
 
   private open() {

@@ -1,8 +1,9 @@
 import type { TagValue, DataType } from '#core/tags/types'
-import type { OutletStatus } from '#shared/status'
+import type { LinkStatus, OutletStatus } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../opcua/security'
 import type { WriteOutcome } from '../links/driver'
+import type { PointsOnRequest } from '../pointsOnRequest'
 import type { Handle, TagTable } from '../table/tagTable'
 
 /** What an outlet brings to the engine: it serves tags to consumers. */
@@ -17,15 +18,25 @@ export interface OutletContext<S> {
   journal: JournalWriter
   security: Security
   write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  /** How the links are now. */
+  links(): NamedLink[]
+  /** For consumers that name a point themselves. */
+  points: Pick<PointsOnRequest, 'ask' | 'release' | 'isAlive'>
+}
+
+export interface NamedLink extends LinkStatus {
+  name: string
 }
 
 /** A tag as a consumer sees it. `type` is what is passed on, after scaling. */
 export interface OutletTag {
   handle: Handle
+  id: number
   path: string
   type: DataType
   writable: boolean
   unit: string
+  range: { low: number; high: number } | null
   description: string
 }
 

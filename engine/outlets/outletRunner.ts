@@ -6,6 +6,8 @@ import { outletDriverOf } from './registry'
 
 type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings'>
 
+const nobody = { doors: [], waiting: [], clients: [], onRequest: { points: [], refused: [] }, items: 0, changesPerSecond: 0 }
+
 /** One outlet of the configuration: switched on it has a session. */
 export class OutletRunner {
   private session: OutletSession<Outlet['settings']> | null = null
@@ -48,7 +50,7 @@ export class OutletRunner {
   status(): OutletStatus {
     const { id } = this.outlet
     if (this.session) return { id, ...this.session.status() }
-    return { id, flow: 'off', sentence: 'Switched off', fault: null, doors: [], waiting: [], clients: [], items: 0, changesPerSecond: 0 }
+    return { id, flow: 'off', sentence: 'Switched off', fault: null, ...nobody }
   }
 
   disconnect(clientId: string): boolean {

@@ -15,7 +15,7 @@ export const sealed = <T>(settings: T, saved: unknown = null): T => mapSecrets(c
 
 /** Settings ready for the engine, from a draft: kept secrets filled in from the saved ones. */
 export const complete = <T>(settings: T, saved: unknown): T =>
-  mapSecrets(withKept(settings, saved), (secret, path) => {
+  mapSecrets(withKept(settings, saved), (secret, { path }) => {
     if ('kept' in secret) throw invalid([{ path: `settings.${path}`, message: 'Nothing is kept here yet; type the secret.' }])
     return secret
   })

@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { modes, policies } from '#core/opcua/settings'
-import { hostField, nameField, portField } from '../fields'
+import { rights } from '#core/outlets/rules'
+import { leastMost, ownNameProblem, mostLetters } from '#core/tags/shortNames'
+import { hostField, nameField, portField, wholeNumber } from '../fields'
 import { secretField } from '../secrets'
 
 export const loopback = '127.0.0.1'
@@ -18,26 +20,98 @@ const door = z
     modes: z.array(z.enum(modes).exclude(['None'])).default(['SignAndEncrypt']),
     anonymous: z.boolean().default(true),
     names: z.boolean().default(false),
+    certificates: z.boolean().default(false),
   })
   .refine((d) => d.modes.length > 0 || d.policies.every((policy) => policy === 'None'), {
     message: 'A policy that secures needs Sign, or Sign & encrypt.',
     path: ['modes'],
   })
-  .refine((d) => d.anonymous || d.names, { message: 'Nobody could come in: allow anonymous clients, or names.', path: ['names'] })
+  .refine((d) => !(d.names || d.certificates) || d.policies.some((policy) => policy !== 'None'), {
+    message: 'Names and certificates need a policy that secures.',
+    path: ['policies'],
+  })
+  .refine((d) => d.anonymous || d.names || d.certificates, {
+    message: 'Nobody could come in: allow anonymous clients, names or certificates.',
+    path: ['names'],
+  })
+
+const folderRule = z.object({
+  folder: z
+    .string()
+    .trim()
+    .max(240, 'A folder has at most 240 characters.')
+    .transform((folder) => folder.replace(/^\/+|\/+$/g, '')),
+  may: z.enum(rights),
+})
+
+/** What may be done in which folder; the closest rule holds. */
+const folderRules = z
+  .array(folderRule)
+  .min(1, 'At least one folder; an empty one is the whole site.')
+  .max(200, 'At most 200 folders.')
+  .superRefine((rules, context) => {
+    for (const [i, { folder }] of rules.entries())
+      if (rules.findIndex((other) => other.folder === folder) < i)
+        context.addIssue({ code: 'custom', path: [i, 'folder'], message: `${folder || 'The whole site'} stands here twice.` })
+  })
+const everything = [{ folder: '', may: 'write' as const }]
 
 const user = z.object({
   name: nameField('user'),
-  password: secretField('A password.'),
+  key: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('password'), password: secretField('A password.') }),
+    z.object({
+      kind: z.literal('certificate'),
+      certificate: z
+        .string()
+        .trim()
+        .max(20_000, 'A certificate has at most 20,000 characters.')
+        .refine(
+          (text) => text.includes('-----BEGIN CERTIFICATE-----'),
+          'A certificate as PEM: it starts with -----BEGIN CERTIFICATE-----.',
+        ),
+    }),
+  ]),
+  rules: folderRules.prefault([{ folder: '', may: 'read' }]),
+})
+
+const ownShortName = z.object({ path: z.string().min(1, 'The path of a tag or folder.').max(240), name: z.string().trim() })
+
+/** A unique flat name for every tag and folder, for consumers that take no depth, dots or spaces. */
+const shortNames = z
+  .object({
+    on: z.boolean().default(false),
+    /** Characters that the consumer takes. */
+    most: wholeNumber('The longest short name', leastMost, 120).default(mostLetters),
+    own: z.array(ownShortName).max(20_000, 'At most 20,000 short names of your own.').default([]),
+  })
+  .superRefine(({ most, own }, context) => {
+    for (const [i, { name }] of own.entries()) {
+      const problem = ownNameProblem(name, most)
+      if (problem) context.addIssue({ code: 'custom', path: ['own', i, 'name'], message: problem })
+    }
+  })
+
+/** Points that no tag covers, for clients that name link, address and type. */
+const onRequest = z.object({
+  on: z.boolean().default(false),
+  most: wholeNumber('The most points at once', 1, 10_000).default(100),
   mayWrite: z.boolean().default(false),
 })
 
-/** The OPC UA server: its doors, and who may come in by name. */
+/** The OPC UA server: its doors, who may come in and what each sees, and what is shown besides tags. */
 export const opcuaServerSettings = z
   .object({
     doors: z.array(door).min(1, 'At least one door.').max(16, 'At most 16 doors.').prefault([{}]),
-    /** Writing by anonymous clients; where a tag itself may be written. */
-    anonymousMayWrite: z.boolean().default(true),
+    /** What of the site is shown here at all. */
+    shows: folderRules.prefault(everything),
+    /** What clients without an identity may do. */
+    anonymous: folderRules.prefault(everything),
     users: z.array(user).max(200, 'At most 200 users.').default([]),
+    shortNames: shortNames.prefault({}),
+    onRequest: onRequest.prefault({}),
+    /** Whether the links' state, counts and last error are nodes, too. */
+    health: z.boolean().default(true),
   })
   .superRefine(({ doors, users }, context) => {
     for (const [i, one] of doors.entries()) {
@@ -51,6 +125,7 @@ export const opcuaServerSettings = z
 
 export type OpcuaServerSettings = z.output<typeof opcuaServerSettings>
 export type Door = OpcuaServerSettings['doors'][number]
+export type OutletUser = OpcuaServerSettings['users'][number]
 
 const everywhere = new Set(['0.0.0.0', '::'])
 

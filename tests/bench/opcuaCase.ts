@@ -2,14 +2,10 @@ import { once } from 'node:events'
 import { DataType, MessageSecurityMode, nodesets, OPCUAServer, SecurityPolicy, type UAVariable } from 'node-opcua'
 import { quality } from '#core/tags/quality'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
-import { OpcuaServerSession } from '#engine/outlets/opcua/session'
-import { TagTable } from '#engine/table/tagTable'
 import { freePort } from '../../launcher/ports.mjs'
-import { memoryJournal } from '../support/modbusSession'
 import { startChild } from './child'
 import { perSecond, times, type Section } from './report'
-import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
-import { testSecurity } from '../support/security'
+import { openOutlet } from '../support/outlet'
 
 const count = 10_000
 const feedEveryMs = 200
@@ -23,25 +19,9 @@ interface Served {
 }
 
 const serveOurs = async (): Promise<Served> => {
-  const table = new TagTable()
   const port = await freePort()
-  const write = () => Promise.resolve({ ok: true as const })
-  const session = new OpcuaServerSession({
-    name: 'bench',
-    settings: opcuaServerSettings.parse({ doors: [{ port }], anonymousMayWrite: false }),
-    table,
-    journal: memoryJournal(),
-    security: await testSecurity(),
-    write,
-  })
-  const tags = Array.from({ length: count }, (_, i) => ({
-    handle: table.allocate(),
-    path: `v${i}`,
-    type: 'float64' as const,
-    writable: false,
-    unit: '',
-    description: '',
-  }))
+  const { session, table, tag } = await openOutlet({ doors: [{ port }] })
+  const tags = Array.from({ length: count }, (_, i) => tag(`v${i}`))
   session.setTags(tags, [])
   while (session.status().flow !== 'flowing') await new Promise((resolve) => setTimeout(resolve, 20))
   return {

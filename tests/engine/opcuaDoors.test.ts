@@ -1,17 +1,12 @@
 import { afterEach, describe, expect, it } from 'vitest'
-import { MessageSecurityMode, OPCUAClient, SecurityPolicy, UserTokenType, type UserIdentityInfo } from 'node-opcua'
+import { MessageSecurityMode, OPCUAClient, SecurityPolicy, UserTokenType } from 'node-opcua'
 import { quality } from '#core/tags/quality'
-import type { TagValue } from '#core/tags/types'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
-import { OpcuaServerSession } from '#engine/outlets/opcua/session'
 import { securedClient } from '#engine/opcua/dialling'
 import type { Security } from '#engine/opcua/security'
-import { TagTable } from '#engine/table/tagTable'
-import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import { freePort } from '../../launcher/ports.mjs'
-import { memoryJournal } from '../support/modbusSession'
 import { opcuaSettingsFor, trusting } from '../support/opcuaSession'
-import { testSecurity } from '../support/security'
+import { named, openOutlet, securedScada, withPassword } from '../support/outlet'
 import { endpointsByWire } from '../support/uaWire'
 import { until } from '../support/until'
 
@@ -25,53 +20,22 @@ afterEach(async () => {
 const encrypted = { policies: ['Basic256Sha256'], modes: ['SignAndEncrypt'] }
 
 const serve = async (settings: object) => {
-  const security = await testSecurity()
-  const table = new TagTable()
-  const journal = memoryJournal()
-  const written: TagValue[] = []
-  const session = new OpcuaServerSession({
-    name: 'Outlet with doors',
-    settings: opcuaServerSettings.parse(settings),
-    table,
-    journal,
-    security,
+  const outlet = await openOutlet(settings, {
     write: (handle, value) => {
-      written.push(value)
-      table.set(handle, value, quality.Good, Date.now())
+      outlet.table.set(handle, value, quality.Good, Date.now())
       return Promise.resolve({ ok: true })
     },
   })
+  const { session, table } = outlet
   closing.push(() => session.close())
-  const handle = table.allocate()
-  session.setTags([{ handle, path: 'limit', type: 'float64', writable: true, unit: 'kW', description: '' }], [])
-  table.set(handle, 1, quality.Good, Date.now())
+  const limit = outlet.tag('limit', { writable: true, unit: 'kW' })
+  session.setTags([limit], [])
+  table.set(limit.handle, 1, quality.Good, Date.now())
   await until(() => session.status().doors.length > 0 && session.status().doors.every(({ flow }) => flow !== 'late'))
-  return { session, security, journal, written, update: (next: object) => session.update(opcuaServerSettings.parse(next)) }
+  return outlet
 }
 
-/** A client with a certificate of its own that trusts the outlet. */
-const scada = async (outlet: { security: Security }, port: number, more: Partial<Parameters<typeof opcuaSettingsFor>[1]> = {}) => {
-  const security = await testSecurity()
-  security.trust.set([trusting(outlet.security.own.der)])
-  const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt', ...more })
-  const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
-    const client = securedClient(security.own, security.trust, settings, outlet.security.own.der)
-    closing.push(() => client.disconnect())
-    await client.connect(`opc.tcp://127.0.0.1:${port}`)
-    const session = await client.createSession(who)
-    await session.readNamespaceArray()
-    const nodeId = `ns=${session.getNamespaceIndex(tagNamespace)};s=limit`
-    return {
-      client,
-      read: async () => (await session.read({ nodeId, attributeId: 13 })).value.value as number,
-      write: async (value: number) =>
-        (await session.write({ nodeId, attributeId: 13, value: { value: { dataType: 'Double', value } } })).name,
-    }
-  }
-  return { security, dial }
-}
-
-const named = (userName: string, password: string): UserIdentityInfo => ({ type: UserTokenType.UserName, userName, password })
+const scada = (outlet: { security: Security }, port: number) => securedScada(outlet, port, closing)
 
 describe('the door', () => {
   it('keeps strangers out and shows who waits; once let in they come in, and once trust is taken back they are out', async () => {
@@ -86,7 +50,7 @@ describe('the door', () => {
     expect(outlet.journal.entries.map(({ text }) => text)).toContainEqual(expect.stringMatching(/is at the door/))
     outlet.security.trust.set([trusting(client.security.own.der)])
     const inside = await client.dial()
-    expect(await inside.read()).toBe(1)
+    expect(await inside.value('limit')).toBe(1)
     expect(outlet.session.status()).toMatchObject({
       waiting: [],
       clients: [{ security: expect.stringMatching(/Basic256Sha256/) as string }],
@@ -100,8 +64,8 @@ describe('the door', () => {
   it('takes names with their passwords, and lets only those write who may', async () => {
     const port = await freePort()
     const users = [
-      { name: 'scada', password: { plain: 'in-the-control-room' }, mayWrite: true },
-      { name: 'panel', password: { plain: 'on-the-quay-side' }, mayWrite: false },
+      { name: 'scada', key: withPassword('in-the-control-room'), rules: [{ folder: '', may: 'write' }] },
+      { name: 'panel', key: withPassword('on-the-quay-side') },
     ]
     const outlet = await serve({ doors: [{ port, ...encrypted, anonymous: false, names: true }], users })
     const client = await scada(outlet, port)
@@ -110,12 +74,12 @@ describe('the door', () => {
     await expect(client.dial(named('scada', 'guess'))).rejects.toThrow(/BadUserAccessDenied|BadIdentityTokenRejected/)
     await expect(client.dial(named('nobody', 'of nobody'))).rejects.toThrow(/BadUserAccessDenied|BadIdentityTokenRejected/)
     const writer = await client.dial(named('scada', 'in-the-control-room'))
-    expect(await writer.write(7)).toBe('Good')
-    expect(outlet.written).toEqual([7])
+    expect(await writer.write(tagNamespace, 'limit', 7)).toBe('Good')
+    expect(outlet.written.map(({ value }) => value)).toEqual([7])
     const reader = await client.dial(named('panel', 'on-the-quay-side'))
-    expect(await reader.read()).toBe(7)
-    expect(await reader.write(8)).toBe('BadUserAccessDenied')
-    expect(outlet.written).toEqual([7])
+    expect(await reader.value('limit')).toBe(7)
+    expect(await reader.write(tagNamespace, 'limit', 8)).toBe('BadUserAccessDenied')
+    expect(outlet.written.map(({ value }) => value)).toEqual([7])
   }, 30_000)
 })
 

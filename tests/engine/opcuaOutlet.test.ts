@@ -15,55 +15,35 @@ import {
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { fault } from '#core/faults/catalogue'
 import { quality } from '#core/tags/quality'
-import type { TagValue } from '#core/tags/types'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
-import { OpcuaServerSession } from '#engine/outlets/opcua/session'
-import type { OutletTag } from '#engine/outlets/driver'
-import { TagTable } from '#engine/table/tagTable'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import { freePort } from '../../launcher/ports.mjs'
-import { memoryJournal } from '../support/modbusSession'
-import { testSecurity } from '../support/security'
+import { openOutlet } from '../support/outlet'
 import { until } from '../support/until'
 
 /** One door on loopback, as a new outlet has it. */
 const oneDoor = (port: number, more: object = {}) => opcuaServerSettings.parse({ doors: [{ port }], ...more })
 
-const serve = async (anonymousMayWrite = true) => {
-  const table = new TagTable()
-  const written: { handle: number; value: TagValue }[] = []
+const serve = async (may: 'read' | 'write' = 'write') => {
   const port = await freePort()
-  const settings = oneDoor(port, { anonymousMayWrite })
-  const session = new OpcuaServerSession({
-    name: 'Outlet under test',
-    settings,
-    table,
-    journal: memoryJournal(),
-    security: await testSecurity(),
-    write: (handle, value) => {
-      written.push({ handle, value })
-      if (value === 13)
-        return Promise.resolve({
-          ok: false,
-          quality: quality.BadOutOfRange,
-          fault: fault('write.value', { path: 'x', problem: 'unlucky' }),
-        })
-      // the device clamps to 1000, as real ones do
-      table.set(handle, typeof value === 'number' ? Math.min(value, 1000) : value, quality.Good, Date.now())
-      table.flush()
-      return Promise.resolve({ ok: true })
+  const outlet = await openOutlet(
+    { doors: [{ port }], anonymous: [{ folder: '', may }] },
+    {
+      write: (handle, value) => {
+        if (value === 13)
+          return Promise.resolve({
+            ok: false,
+            quality: quality.BadOutOfRange,
+            fault: fault('write.value', { path: 'x', problem: 'unlucky' }),
+          })
+        // the device clamps to 1000, as real ones do
+        outlet.table.set(handle, typeof value === 'number' ? Math.min(value, 1000) : value, quality.Good, Date.now())
+        outlet.table.flush()
+        return Promise.resolve({ ok: true })
+      },
     },
-  })
-  const tag = (path: string, more: Partial<OutletTag> = {}): OutletTag => ({
-    handle: table.allocate(),
-    path,
-    type: 'float64',
-    writable: false,
-    unit: '',
-    description: '',
-    ...more,
-  })
-  return { table, session, settings, written, tag, url: `opc.tcp://127.0.0.1:${port}` }
+  )
+  return { ...outlet, url: `opc.tcp://127.0.0.1:${port}` }
 }
 
 const connect = async (url: string) => {
@@ -268,7 +248,7 @@ describe('the OPC UA outlet, seen by a client', () => {
 
 describe('the OPC UA outlet', () => {
   it('lets anonymous clients write nothing where it is set so', async () => {
-    const outlet = await serve(false)
+    const outlet = await serve('read')
     const tag = outlet.tag('limit', { writable: true })
     outlet.table.set(tag.handle, 1, quality.Good, Date.now())
     outlet.session.setTags([tag], [])

@@ -1,13 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { OpcuaServerSession } from '#engine/outlets/opcua/session'
-import { TagTable } from '#engine/table/tagTable'
-import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import { armUri } from '#standins/opcua/armNodes'
 import { freePort } from '../../launcher/ports.mjs'
 import { startArm } from '../support/arm'
-import { memoryJournal } from '../support/modbusSession'
+import { openOutlet } from '../support/outlet'
 import { endpointsByWire, uaTcp } from '../support/uaWire'
-import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 
 /** What our servers say on the wire, read without the package that says it. */
@@ -17,14 +13,7 @@ const policyUri = (name: string) => `http://opcfoundation.org/UA/SecurityPolicy#
 describe('endpoints, byte by byte', () => {
   it('our outlet has one door: unsecured, anonymous, on loopback', async () => {
     const port = await freePort()
-    const session = new OpcuaServerSession({
-      name: 'Outlet on the wire',
-      settings: opcuaServerSettings.parse({ doors: [{ port }], anonymousMayWrite: false }),
-      table: new TagTable(),
-      journal: memoryJournal(),
-      security: await testSecurity(),
-      write: () => Promise.resolve({ ok: true }),
-    })
+    const { session } = await openOutlet({ doors: [{ port }] }, { name: 'Outlet on the wire' })
     await until(
       () => session.status().flow,
       (flow) => flow === 'flowing',

@@ -33,7 +33,7 @@ describe('secrets in settings', () => {
   const settings = { user: 'conduit', identity: { password: { plain: 'x' } }, list: [{ key: { sealed: 'y' } }], other: { plain: 1 } }
   it('are found however deep, and nothing else is', () => {
     const seen: string[] = []
-    mapSecrets(settings, (secret, path) => {
+    mapSecrets(settings, (secret, { path }) => {
       seen.push(path)
       return secret
     })
@@ -46,6 +46,12 @@ describe('secrets in settings', () => {
       list: [{ key: { kept: true } }],
       other: { plain: 1 },
     })
+  })
+  it('belong to whom they were given, wherever in the list that one stands', () => {
+    const guest = (name: string, password: object) => ({ name, password })
+    const saved = { users: [guest('a', { sealed: 'of a' }), guest('b', { sealed: 'of b' })] }
+    expect(withKept({ users: [guest('b', { kept: true })] }, saved)).toEqual({ users: [guest('b', { sealed: 'of b' })] })
+    expect(withKept({ users: [guest('c', { kept: true })] }, saved)).toEqual({ users: [guest('c', { kept: true })] })
   })
   it('that are kept come from what was saved, new ones stay', () => {
     const draft = { identity: { password: { kept: true } }, list: [{ key: { plain: 'new' } }] }

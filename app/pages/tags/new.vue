@@ -18,6 +18,7 @@ const blank = (): TagDraft => ({
   interval: null,
   scaling: null,
   unit: '',
+  range: null,
   description: '',
 })
 

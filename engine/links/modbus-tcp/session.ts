@@ -4,7 +4,7 @@ import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
 import { isScaled, toEngineering } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
-import type { LinkStatus, ValueOrigin } from '#shared/status'
+import type { LinkStatus, UnitStatus, ValueOrigin } from '#shared/status'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
 import { WriteQueue } from '../writeQueue'
@@ -146,8 +146,10 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     const answers = units.map((unit) => unit.answerMs).filter((ms) => ms !== null)
     const answerMs = answers.length > 0 ? Math.max(...answers) : null
     const first = this.lanes[0]!
+    const counts = { requests: sumOf(units, 'requests'), failures: sumOf(units, 'failures') }
     if (open === 0)
       return {
+        ...counts,
         flow: first.fault ? 'broken' : 'late',
         sentence: first.fault?.what ?? 'Connecting',
         fault: first.fault,
@@ -155,7 +157,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
         units,
         connections: 0,
       }
-    return { ...linkSentence(units), answerMs, units, connections: open }
+    return { ...counts, ...linkSentence(units), answerMs, units, connections: open }
   }
 
   close(): Promise<void> {
@@ -266,3 +268,5 @@ const needsReopening = (a: ModbusTcpSettings, b: ModbusTcpSettings) =>
   a.host !== b.host || a.port !== b.port || a.localAddress !== b.localAddress || a.requests.connections !== b.requests.connections
 
 const changesPoints = (a: ModbusTcpSettings, b: ModbusTcpSettings) => a.unit !== b.unit || a.order !== b.order || a.interval !== b.interval
+
+const sumOf = (units: readonly UnitStatus[], what: 'requests' | 'failures') => units.reduce((total, unit) => total + unit[what], 0)

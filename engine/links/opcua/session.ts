@@ -41,6 +41,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   private climbing: AbortController | null = null
   private closed = false
   private answerMs: number | null = null
+  private counts = { requests: 0, failures: 0 }
   private stopTrusting: () => void
   private stopShowing: () => void
   private running: Promise<void>
@@ -114,6 +115,8 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     return {
       ...this.condition(),
       answerMs: this.answerMs,
+      requests: this.counts.requests,
+      failures: this.counts.failures,
       units: [],
       connections: this.here && !this.here.isBroken ? 1 : 0,
       ...(this.question ? { certificate: this.question } : {}),
@@ -181,7 +184,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
 
   private async stay(opened: Opened) {
     const { name, table, journal } = this.context
-    const here = new SignedIn(opened, { name, table, journal, settings: this.settings, book: this.book })
+    const here = new SignedIn(opened, { name, table, journal, settings: this.settings, book: this.book, counts: this.counts })
     for (const item of this.book.all()) {
       item.monitoredItemId = null
       item.refusal = null

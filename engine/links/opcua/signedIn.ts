@@ -20,6 +20,8 @@ interface Surroundings {
   book: ItemBook
   table: TagTable
   journal: JournalWriter
+  /** Outlives the session: how many requests were answered, and how many were refused or not answered. */
+  counts: { requests: number; failures: number }
 }
 
 /** After this long without the connection the last values are no longer usable. */
@@ -156,7 +158,13 @@ export class SignedIn {
 
   private listen() {
     const { client, session } = this.opened
+    const { counts } = this.around
     keepTrying(client)
+    client.on('receive_response', ({ responseHeader }) => {
+      counts.requests++
+      if (responseHeader.serviceResult.isNotGood()) counts.failures++
+    })
+    client.on('timed_out_request', () => counts.failures++)
     client.on('connection_lost', () => this.broke())
     client.on('close', () => void this.close(fault('opcua.connection-lost', peerOf(this.opened))))
     session.on('session_restored', () => this.enqueue(() => this.resumed()))

@@ -1,81 +1,74 @@
-import {
-  AccessLevelFlag,
-  type AddressSpace,
-  type ISessionContext,
-  DataValue,
-  type Namespace,
-  makeEUInformation,
-  NodeId,
-  NodeIdType,
-  type StatusCode,
-  StatusCodes,
-  type UAObject,
-  type UAVariable,
-} from 'node-opcua'
+import { NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject } from 'node-opcua'
 import { folderOf, nameOf } from '#core/tags/path'
-import { isArrayType, type TagValue } from '#core/tags/types'
-import { unitNames } from '#core/tags/units'
-import type { WriteOutcome } from '../../links/driver'
-import type { Handle, TagTable } from '../../table/tagTable'
+import { dataValueOf } from '../../opcua/variants'
+import type { Handle } from '../../table/tagTable'
 import type { OutletTag } from '../driver'
-import { dataValueOf, statusCodeOf, uaTypeOf, valueForType } from '../../opcua/variants'
+import { Slices } from './slices'
+import { isSameNode, isSameTag, seenIf, showTag, updateShown, type Ground, type Shown } from './tagVariable'
 
 export const tagNamespace = 'urn:keen-conduit:tags'
 
-interface Served {
-  tag: OutletTag
-  variable: UAVariable
-  /** False once the tag is gone: its handle may already belong to another. */
-  alive: boolean
+/** Where a tag stands in a view. */
+export interface Standing {
+  /** Identifier of its node. */
+  id: string
+  name: string
+  /** Folders that lead to it, divided by “/”; empty: at the top. */
+  home: string
+  /** A folder that shows it, too. */
+  also: string | null
 }
 
-/** Nodes cost half a millisecond each; after this long, others get their turn. */
-const sliceMs = 8
+export interface View {
+  namespace: string
+  /** Name of the folder below Objects that holds the view; null: Objects itself. */
+  top: string | null
+  standing(tag: OutletTag): Standing
+}
 
-/** Built by a getter on demand and kept while nothing changes: most tags are looked at by nobody. */
-type Snapshot = { dataValue: DataValue; sourceTime: number; seenAt: number }
+/** Folders below Objects as the paths have them, and `nsu=urn:keen-conduit:tags;s=<path>` for each tag. */
+export const deepView: View = {
+  namespace: tagNamespace,
+  top: null,
+  standing: ({ path }) => ({ id: path, name: nameOf(path), home: folderOf(path), also: null }),
+}
 
-/**
- * Tags as nodes: folders below Objects, a Variable for each tag, `nsu=urn:keen-conduit:tags;s=<path>`.
- * Values are not pushed into nodes. A node asks the tag table when it is read or sampled, and
- * only nodes with listeners are told of changes.
- */
+interface Placed extends Shown, Standing {}
+
+/** Tags as nodes. Values are not pushed into them; only nodes with listeners are told of changes. */
 export class TagNodes {
-  private served = new Map<Handle, Served>()
+  private placed = new Map<Handle, Placed>()
   private waiting = new Map<Handle, OutletTag>()
-  private retired = new Map<string, Served>()
-  private working = false
+  private retired = new Map<string, Placed>()
   private folders = new Map<string, UAObject>()
   private namespace: Namespace
-  /** Changes handed out to whoever listened, sampled or read. */
-  changesTold = 0
+  /** Holds the view as long as there is something in it. */
+  private top: UAObject | null = null
+  private slices = new Slices(() => this.step())
 
   constructor(
     private addressSpace: AddressSpace,
-    private table: TagTable,
-    private write: (handle: Handle, value: TagValue) => Promise<WriteOutcome>,
-    private mayWrite: (context: ISessionContext) => boolean,
+    private ground: Ground,
+    private view: View,
     private tell: (problem: string) => void,
   ) {
-    this.namespace = addressSpace.registerNamespace(tagNamespace)
+    this.namespace = addressSpace.registerNamespace(view.namespace)
   }
 
   /**
    * Takes note of tags that are new, changed or gone. Those that are gone answer no more from now
-   * on; nodes are made and removed a few at a time, so that plant traffic never waits for them.
+   * on; what changed in description, unit, range or access changes in place; the rest is made and
+   * removed a few at a time.
    */
   change(changed: readonly OutletTag[], removed: readonly Handle[]) {
     for (const handle of removed) this.retire(handle)
-    for (const tag of changed) {
-      this.retire(tag.handle)
-      this.waiting.set(tag.handle, tag)
-    }
-    void this.work()
+    for (const tag of changed) this.consider(tag)
+    this.slices.start()
   }
 
   /** Resolves when every node is as it should be. */
-  async settled() {
-    while (this.working) await nextTurn()
+  settled() {
+    return this.slices.settled()
   }
 
   close() {
@@ -83,67 +76,14 @@ export class TagNodes {
     this.retired.clear()
   }
 
-  private retire(handle: Handle) {
-    this.waiting.delete(handle)
-    const found = this.served.get(handle)
-    if (!found) return
-    found.alive = false
-    this.served.delete(handle)
-    this.retired.set(found.tag.path, found)
-  }
-
-  private async work() {
-    if (this.working) return
-    this.working = true
-    while (this.retired.size + this.waiting.size > 0) {
-      const end = performance.now() + sliceMs
-      while (performance.now() < end && this.step());
-      await nextTurn()
-    }
-    this.working = false
-  }
-
-  /** Removes or makes one node; false when nothing is left to do. */
-  private step(): boolean {
-    for (const [path, gone] of this.retired) {
-      this.bury(path, gone)
-      return true
-    }
-    for (const [handle, tag] of this.waiting) {
-      this.waiting.delete(handle)
-      this.tryServe(tag)
-      return true
-    }
-    return false
-  }
-
-  private tryServe(tag: OutletTag) {
-    try {
-      this.serve(tag)
-    } catch (error) {
-      this.tell(`${tag.path} cannot be shown to clients: ${(error as Error).message}`)
-    }
-  }
-
-  private serve(tag: OutletTag) {
-    const served: Served = { tag, variable: this.makeVariable(tag), alive: true }
-    this.bind(served)
-    this.served.set(tag.handle, served)
-  }
-
-  private bury(path: string, gone: Served) {
-    this.retired.delete(path)
-    this.addressSpace.deleteNode(gone.variable)
-    this.dropEmptyFolders(folderOf(path))
-  }
-
-  /** Tells listeners about changes. Nodes that are sampled are not told; they ask. */
+  /** Tells listeners about changes. Nodes that nobody listens to are not told; they ask. */
   announce(handles: readonly Handle[]) {
+    const { table } = this.ground
     for (const handle of handles) {
-      const found = this.served.get(handle)
+      const found = this.placed.get(handle)
       if (!found || found.variable.listenerCount('value_changed') === 0) continue
-      found.variable.emit('value_changed', dataValueOf(this.table, handle, found.tag.type))
-      this.changesTold++
+      found.variable.emit('value_changed', dataValueOf(table, handle, found.tag.type))
+      this.ground.told()
     }
   }
 
@@ -152,90 +92,94 @@ export class TagNodes {
     return this.waiting.size + this.retired.size
   }
 
-  private makeVariable(tag: OutletTag): UAVariable {
-    const access = AccessLevelFlag.CurrentRead | (tag.writable ? AccessLevelFlag.CurrentWrite : 0)
-    const variable = this.namespace.addVariable({
-      organizedBy: this.folder(folderOf(tag.path)),
-      nodeId: this.nodeId(tag.path),
-      browseName: nameOf(tag.path),
-      description: tag.description || undefined,
-      dataType: uaTypeOf(tag.type),
-      valueRank: isArrayType(tag.type) ? 1 : -1,
-      typeDefinition: tag.unit ? 'AnalogUnitType' : 'BaseDataVariableType',
-      accessLevel: access,
-      userAccessLevel: access,
-      minimumSamplingInterval: 0,
-    })
-    if (tag.unit) this.addUnit(variable, tag.unit)
-    if (tag.writable) variable.isUserWritable = (context) => this.mayWrite(context)
-    return variable
+  private consider(tag: OutletTag) {
+    const found = this.placed.get(tag.handle)
+    if (found && isSameNode(found.tag, tag) && isSameStanding(found, this.view.standing(tag))) {
+      if (!isSameTag(found.tag, tag)) updateShown(found, tag)
+      return
+    }
+    this.retire(tag.handle)
+    this.waiting.set(tag.handle, tag)
+  }
+
+  private retire(handle: Handle) {
+    this.waiting.delete(handle)
+    const found = this.placed.get(handle)
+    if (!found) return
+    found.alive = false
+    this.placed.delete(handle)
+    this.retired.set(found.id, found)
+  }
+
+  /** Removes or makes one node; false when nothing is left to do. */
+  private step(): boolean {
+    for (const gone of this.retired.values()) {
+      this.bury(gone)
+      return true
+    }
+    for (const [handle, tag] of this.waiting) {
+      this.waiting.delete(handle)
+      this.tryPlace(tag)
+      return true
+    }
+    return false
+  }
+
+  private tryPlace(tag: OutletTag) {
+    try {
+      this.place(tag)
+    } catch (error) {
+      this.tell(`${tag.path} cannot be shown to clients: ${(error as Error).message}`)
+    }
+  }
+
+  private place(tag: OutletTag) {
+    const standing = this.view.standing(tag)
+    const home = this.folder(standing.home, folderOf(tag.path))
+    const shown = showTag(this.namespace, this.ground, tag, { home, nodeId: this.nodeId(standing.id), name: standing.name })
+    if (standing.also !== null)
+      this.folder(standing.also, folderOf(tag.path)).addReference({ referenceType: 'Organizes', nodeId: shown.variable.nodeId })
+    this.placed.set(tag.handle, Object.assign(shown, standing))
+  }
+
+  private bury(gone: Placed) {
+    this.retired.delete(gone.id)
+    if (gone.also !== null) this.folders.get(gone.also)?.removeReference({ referenceType: 'Organizes', nodeId: gone.variable.nodeId })
+    this.addressSpace.deleteNode(gone.variable)
+    this.dropEmptyFolders(gone.home)
+    if (gone.also !== null) this.dropEmptyFolders(gone.also)
+    if (this.top && this.placed.size + this.retired.size === 0) this.dropTop(this.top)
   }
 
   /** A NodeId object: the text form would take a path with “;” or “=” apart. */
-  private nodeId(path: string) {
-    return new NodeId(NodeIdType.STRING, path, this.namespace.index)
+  private nodeId(id: string) {
+    return new NodeId(NodeIdType.STRING, id, this.namespace.index)
   }
 
-  /** EngineeringUnits as OPC 10000-8, 5.6.3 has them; unknown symbols go out by name with id -1. */
-  private addUnit(variable: UAVariable, unit: string) {
-    const known = unitNames[unit]
-    this.namespace.addVariable({
-      propertyOf: variable,
-      browseName: { name: 'EngineeringUnits', namespaceIndex: 0 },
-      dataType: 'EUInformation',
-      typeDefinition: 'PropertyType',
-      modellingRule: 'Mandatory',
-      value: {
-        dataType: 'ExtensionObject',
-        value: Object.assign(makeEUInformation(known?.code ?? '', unit, known?.name ?? unit), known ? {} : { unitId: -1 }),
-      },
-    })
-  }
-
-  private bind(served: Served) {
-    const { tag, variable } = served
-    let kept: Snapshot | null = null
-    const { table } = this
-    const { handle, type } = tag
-    variable.bindVariable(
-      {
-        timestamped_get: () => {
-          if (!served.alive) return goneValue()
-          const sourceTime = table.sourceTime[handle]!
-          const seenAt = table.seenAt[handle]!
-          if (kept?.sourceTime !== sourceTime) this.changesTold++
-          if (kept?.sourceTime !== sourceTime || kept.seenAt !== seenAt)
-            kept = { dataValue: dataValueOf(table, handle, type), sourceTime, seenAt }
-          return kept.dataValue
-        },
-        timestamped_set: (dataValue: DataValue) => (served.alive ? this.writeFromClient(tag, dataValue) : StatusCodes.BadNodeIdUnknown),
-      } as never,
-      true,
-    )
-    // the getter answers at once; without a refresh function sampling calls it directly
-    ;(variable as unknown as { refreshFunc?: unknown }).refreshFunc = undefined
-  }
-
-  /**
-   * Passes a client's write to the device. The node then shows what the device was read back to
-   * hold, not what the client wished.
-   */
-  private async writeFromClient(tag: OutletTag, dataValue: DataValue): Promise<StatusCode> {
-    const value = valueForType(dataValue.value, tag.type)
-    if (value === null) return StatusCodes.BadTypeMismatch
-    const outcome = await this.write(tag.handle, value)
-    if (!outcome.ok) return statusCodeOf(outcome.quality)
-    Object.assign(dataValue, dataValueOf(this.table, tag.handle, tag.type))
-    return StatusCodes.Good
-  }
-
-  private folder(path: string): UAObject {
-    if (path === '') return this.addressSpace.rootFolder.objects
+  /** @param of the folder of the site that it stands for; who may see nothing there does not see it. */
+  private folder(path: string, of: string): UAObject {
+    if (path === '') return this.topFolder()
     const known = this.folders.get(path)
     if (known) return known
-    const folder = this.namespace.addFolder(this.folder(folderOf(path)), { browseName: nameOf(path), nodeId: this.nodeId(`${path}/`) })
+    const folder = this.namespace.addFolder(this.folder(folderOf(path), folderOf(of)), {
+      browseName: nameOf(path),
+      nodeId: this.nodeId(`${path}/`),
+      ...seenIf((context) => this.ground.permits.opens(context, of)),
+    })
     this.folders.set(path, folder)
     return folder
+  }
+
+  private topFolder(): UAObject {
+    const { objects } = this.addressSpace.rootFolder
+    const { top } = this.view
+    if (top === null) return objects
+    return (this.top ??= this.namespace.addFolder(objects, { browseName: top, nodeId: this.nodeId('/') }))
+  }
+
+  private dropTop(top: UAObject) {
+    this.addressSpace.deleteNode(top)
+    this.top = null
   }
 
   private dropEmptyFolders(path: string) {
@@ -247,5 +191,4 @@ export class TagNodes {
   }
 }
 
-const goneValue = () => new DataValue({ statusCode: StatusCodes.BadNodeIdUnknown })
-const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve))
+const isSameStanding = (a: Standing, b: Standing) => a.id === b.id && a.home === b.home && a.also === b.also

@@ -1,10 +1,24 @@
-import type { OPCUAServer, Request, Response, ServerSession, WriteResponse } from 'node-opcua'
-import { UserTokenType } from 'node-opcua'
+import {
+  ReadResponse,
+  WriteResponse,
+  PublishResponse,
+  CreateMonitoredItemsResponse,
+  DataChangeNotification,
+  type OPCUAServer,
+  type Request,
+  type Response,
+  type ServerSession,
+  type StatusCode,
+} from 'node-opcua'
+import { counted } from '#core/text/counted'
 import type { ClientStatus } from '#shared/status'
+import type { Guests } from './guests'
 
 interface Asked {
   text: string
   at: number
+  got: string
+  refused: { text: string; at: number } | null
 }
 
 /** Requests in the words of a person; what is not listed shows by its standard name. */
@@ -24,10 +38,15 @@ const requestText: Record<string, string> = {
 /** Who is connected, from where, as whom, and what each asked last. */
 export class ClientBook {
   private asked = new WeakMap<ServerSession, Asked>()
+  /** Whose request a response answers: request handles of each channel. */
+  private open = new WeakMap<object, Map<number, ServerSession>>()
 
-  constructor(private server: OPCUAServer) {
-    server.on('request', (request) => this.note(request))
-    server.on('response', (response, channel) => this.noteRefusal(response, channel))
+  constructor(
+    private server: OPCUAServer,
+    private guests: Guests,
+  ) {
+    server.on('request', (request, channel) => this.note(request, channel))
+    server.on('response', (response, channel) => this.noteAnswer(response, channel))
   }
 
   list(): ClientStatus[] {
@@ -41,6 +60,20 @@ export class ClientBook {
     this.server.engine.closeSession(session.authenticationToken, true, 'Terminated')
     channel?.close()
     return true
+  }
+
+  /** Ends whoever came as somebody who is no more, or whose rights are others now. @param change makes it so. */
+  endChanged(change: () => void) {
+    const marks = this.sessions().map((session) => ({ session, mark: this.guests.guestWith(session.userIdentityToken)?.mark }))
+    change()
+    for (const { session, mark } of marks)
+      if (mark !== undefined && this.guests.guestWith(session.userIdentityToken)?.mark !== mark) this.disconnect(session.nodeId.toString())
+  }
+
+  /** By which name a client goes, and what it came in as; null: it has no session. */
+  whoAsks(request: Request) {
+    const session = this.sessionOf(request)
+    return session ? { name: nameOf(session), guest: this.guests.guestWith(session.userIdentityToken) } : null
   }
 
   /** Ends whoever came with a certificate that is no longer good enough. */
@@ -57,32 +90,42 @@ export class ClientBook {
 
   private describe(session: ServerSession): ClientStatus {
     const asked = this.asked.get(session)
-    const application = session.clientDescription?.applicationName?.text
     return {
       id: session.nodeId.toString(),
-      name: application || session.sessionName || 'unnamed client',
+      name: nameOf(session),
       from: session.channel?.remoteAddress ?? 'connection lost',
-      identity: identityOf(session),
+      identity: this.guests.guestWith(session.userIdentityToken)?.name ?? 'not signed in yet',
       security: securityOf(session),
       since: session.creationDate.getTime(),
       items: session.currentMonitoredItemCount,
       lastAsked: asked?.text ?? 'connected',
       lastAskedAt: asked?.at ?? session.creationDate.getTime(),
+      lastGot: asked?.got ?? '',
+      refused: asked?.refused ?? null,
     }
   }
 
-  private note(request: Request) {
+  private note(request: Request, channel: object) {
     const session = this.sessionOf(request)
+    if (!session) return
     const name = request.constructor.name
-    if (session) this.asked.set(session, { text: requestText[name] ?? name.replace(/Request$/, ''), at: Date.now() })
+    const text = requestText[name] ?? name.replace(/Request$/, '')
+    this.asked.set(session, { text, at: Date.now(), got: '', refused: this.asked.get(session)?.refused ?? null })
+    const open = this.open.get(channel) ?? new Map<number, ServerSession>()
+    this.open.set(channel, open)
+    open.set(request.requestHeader.requestHandle, session)
   }
 
-  private noteRefusal(response: Response, channel: ServerSession['channel']) {
-    if (response.constructor.name !== 'WriteResponse') return
-    const refused = (response as WriteResponse).results?.find((status) => !status.isGood())
-    const session = this.sessions().find((candidate) => candidate.channel === channel)
+  private noteAnswer(response: Response, channel: object) {
+    const { requestHandle, serviceResult } = response.responseHeader
+    const open = this.open.get(channel)
+    const session = open?.get(requestHandle)
+    open?.delete(requestHandle)
     const asked = session && this.asked.get(session)
-    if (refused && asked) asked.text = `wrote: ${refused.name}`
+    if (!asked) return
+    asked.got = serviceResult.isGood() ? gotIn(response) : serviceResult.name
+    const refusal = serviceResult.isGood() ? refusalIn(response) : serviceResult.name
+    if (refusal) asked.refused = { text: `${asked.text}: ${refusal}`, at: Date.now() }
   }
 
   private sessionOf(request: Request): ServerSession | null {
@@ -90,11 +133,32 @@ export class ClientBook {
   }
 }
 
-const identityOf = (session: ServerSession) => {
-  const token = session.userIdentityToken as { userName?: string; schema?: { name: string } } | undefined
-  if (token?.userName) return token.userName
-  return token?.schema?.name === 'X509IdentityToken' ? 'certificate' : UserTokenType[UserTokenType.Anonymous]!.toLowerCase()
+const nameOf = (session: ServerSession) => session.clientDescription?.applicationName?.text || session.sessionName || 'unnamed client'
+
+const statusesIn = (response: Response): StatusCode[] => {
+  if (response instanceof ReadResponse) return (response.results ?? []).map(({ statusCode }) => statusCode)
+  if (response instanceof WriteResponse) return response.results ?? []
+  if (response instanceof CreateMonitoredItemsResponse) return (response.results ?? []).map(({ statusCode }) => statusCode)
+  return []
 }
+
+const gotIn = (response: Response): string => {
+  if (response instanceof PublishResponse) return counted(changesIn(response), 'change')
+  const statuses = statusesIn(response)
+  if (statuses.length === 0) return ''
+  const bad = statuses.filter((status) => status.isBad()).length
+  return bad === 0 ? counted(statuses.length, 'value') : `${statuses.length - bad} of ${counted(statuses.length, 'value')}`
+}
+
+const changesIn = ({ notificationMessage }: PublishResponse) =>
+  (notificationMessage.notificationData ?? []).reduce(
+    (total, data) => total + (data instanceof DataChangeNotification ? (data.monitoredItems?.length ?? 0) : 1),
+    0,
+  )
+
+/** A value of bad quality is an answer, too; what the server itself refuses is not. */
+const ownRefusals = /^BadNodeId|^BadUserAccess|^BadNot(Readable|Writable)|^BadTypeMismatch|^BadOutOfRange|^BadAttribute|^BadTooMany/
+const refusalIn = (response: Response): string | undefined => statusesIn(response).find(({ name }) => ownRefusals.test(name))?.name
 
 const securityOf = (session: ServerSession) => {
   const policy = session.channel?.securityPolicy?.split('#')[1]

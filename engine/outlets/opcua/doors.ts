@@ -205,7 +205,11 @@ export const addressOf = (door: Door) => `opc.tcp://${hostText(hostOf(door))}:${
 const descriptionsOf = (door: Door) => ({
   hostname: hostText(hostOf(door)),
   allowAnonymous: door.anonymous,
-  userTokenTypes: [...(door.anonymous ? [UserTokenType.Anonymous] : []), ...(door.names ? [UserTokenType.UserName] : [])],
+  userTokenTypes: [
+    ...(door.anonymous ? [UserTokenType.Anonymous] : []),
+    ...(door.names ? [UserTokenType.UserName] : []),
+    ...(door.certificates ? [UserTokenType.Certificate] : []),
+  ],
   securityPolicies: door.policies.map((policy) => uaPolicy[policy]),
   securityModes: [...(door.policies.includes('None') ? [MessageSecurityMode.None] : []), ...door.modes.map((mode) => uaMode[mode])],
 })

@@ -1,19 +1,20 @@
-import { nodesets, OPCUAServer, UserNameIdentityToken, type ISessionContext, type ServerSession } from 'node-opcua'
+import { nodesets, OPCUAServer, type Request } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { OutletStatus } from '#shared/status'
 import { Backoff } from '../../links/backoff'
 import { keyPairOf } from '../../opcua/dialling'
-import { acceptsAll, peerStore } from '../../opcua/peerStore'
+import { peerStore } from '../../opcua/peerStore'
 import { Rate } from '../../rate'
 import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
-import { TagNodes } from './addressSpace'
+import { driveByChange } from './changeDriven'
 import { ClientBook } from './clients'
 import { Doors, NoDoor } from './doors'
+import { Guests } from './guests'
 import { Knocks } from './knocks'
-import { isUser } from './users'
+import { OutletNodes } from './nodes'
 
 const productUri = 'urn:keen-conduit:engine'
 
@@ -30,7 +31,8 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   private tags = new Map<Handle, OutletTag>()
   private running: Running | null = null
   /** There from before the server listens: what changes meanwhile is not missed. */
-  private nodes: TagNodes | null = null
+  private nodes: OutletNodes | null = null
+  private guests: Guests
   private fault: Fault | null = null
   private backoff = new Backoff(1000, 30_000)
   private retryTimer: NodeJS.Timeout | null = null
@@ -43,6 +45,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   constructor(private context: OutletContext<OpcuaServerSettings>) {
     this.settings = context.settings
+    this.guests = new Guests(context.settings, context.security.seal)
     this.stopListening = context.table.listen((handles) => this.nodes?.announce(handles))
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.stopShowing = context.security.own.onChange(() => this.reopen())
@@ -52,14 +55,17 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   /** Doors that did not change stay as they are, with everybody who came in by them. */
   update(settings: OpcuaServerSettings) {
     this.settings = settings
+    const change = () => this.guests.take(settings)
+    if (this.running) this.running.clients.endChanged(change)
+    else change()
+    this.nodes?.take(settings)
     void this.running?.doors.apply(settings.doors)
   }
 
   setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
     for (const handle of removed) this.tags.delete(handle)
-    const different = changed.filter((tag) => !sameTag(this.tags.get(tag.handle), tag))
     for (const tag of changed) this.tags.set(tag.handle, tag)
-    this.nodes?.change(different, removed)
+    this.nodes?.setTags(changed, removed)
   }
 
   status(): Omit<OutletStatus, 'id'> {
@@ -74,6 +80,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       doors,
       waiting: this.running?.knocks.waiting() ?? [],
       clients,
+      onRequest: this.nodes?.requested.status() ?? { points: [], refused: [] },
       items,
       changesPerSecond: this.rate.perSecond,
     }
@@ -124,7 +131,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   private async open() {
     if (this.closed || this.running) return
-    const { table, write, journal, name, security } = this.context
+    const { journal, name, security } = this.context
     const knocks = new Knocks(
       security.trust,
       (der) => this.running?.doors.originOf(der) ?? '',
@@ -138,10 +145,10 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     try {
       await server.initialize()
       const tell = (problem: string) => journal.caution(name, problem)
-      const nodes = new TagNodes(server.engine.addressSpace!, table, write, (context) => this.mayWrite(context), tell)
+      const nodes = new OutletNodes(server.engine.addressSpace!, this.context, this.guests, this.settings, this.tags, tell)
       this.nodes = nodes
-      nodes.change([...this.tags.values()], [])
       await nodes.settled()
+      driveByChange(server)
       const handlers = new NoDoor()
       server.endpoints.push(handlers as never)
       await server.start()
@@ -150,7 +157,9 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
         opened: (address) => journal.note(name, `Open at ${address}.`),
         failed: (why) => journal.trouble(name, why.what, why),
       })
-      this.running = { server, clients: new ClientBook(server), doors, knocks }
+      const clients = new ClientBook(server, this.guests)
+      server.on('request', (request: Request) => nodes.requested.prepare(request, () => this.whoAsks(request)))
+      this.running = { server, clients, doors, knocks }
       this.fault = null
       this.backoff.reset()
       await doors.apply(this.settings.doors)
@@ -169,9 +178,9 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       endpoints: [],
       nodeset_filename: [nodesets.standard],
       serverCertificateManager: peerStore((der) => knocks.judge(der)),
-      userCertificateManager: acceptsAll,
+      userCertificateManager: peerStore((der) => this.guests.statusOf(der)),
       certificateKeyPairProvider: keyPairOf(security.own),
-      userManager: { isValidUser: (user: string, password: string) => isUser(user, password, this.settings.users, security.seal) },
+      userManager: { isValidUser: (user: string, password: string) => this.guests.isUser(user, password) },
       buildInfo: { productName: 'Keen Conduit', manufacturerName: 'Keen Conduit', productUri },
       serverInfo: { applicationName: { text: name }, applicationUri: security.own.uri, productUri },
       serverCapabilities: {
@@ -196,11 +205,10 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.running?.clients.endUntrusted((der) => trust.verdictOn(der).kind === 'trusted')
   }
 
-  /** Where a tag may be written, may this client? */
-  private mayWrite(context: ISessionContext): boolean {
-    const token = (context.session as unknown as ServerSession | undefined)?.userIdentityToken
-    if (!(token instanceof UserNameIdentityToken)) return this.settings.anonymousMayWrite
-    return this.settings.users.find(({ name }) => name === token.userName)?.mayWrite ?? false
+  /** Points on request may lie anywhere: they are for those who may see the whole site. */
+  private whoAsks(request: Request) {
+    const who = this.running?.clients.whoAsks(request)
+    return who ? { name: who.name, maySeeAll: who.guest !== null && who.guest.rules.at('') !== 'nothing' } : null
   }
 
   private async shut() {
@@ -222,11 +230,3 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.retryTimer = setTimeout(() => this.enqueue(() => this.open()), this.backoff.next())
   }
 }
-
-const sameTag = (a: OutletTag | undefined, b: OutletTag) =>
-  a !== undefined &&
-  a.path === b.path &&
-  a.type === b.type &&
-  a.writable === b.writable &&
-  a.unit === b.unit &&
-  a.description === b.description

@@ -1,0 +1,119 @@
+/**
+ * Flat names for consumers that take no depth, dots or spaces: one for each folder and tag, letters,
+ * digits and `_` only, starting with a letter, unique whatever the case. A name depends on the path
+ * alone; where two paths come to the same name the older one keeps it and the other gets a suffix
+ * made from its path, so that a new tag never renames an old one.
+ */
+export interface Named {
+  path: string
+  /** Smaller is older: the id of a tag; of a folder, that of its oldest tag. */
+  age: number
+  /** Chosen by a person; null: made. */
+  own: string | null
+}
+
+export interface ShortName {
+  path: string
+  name: string
+  how: 'own' | 'made' | 'shortened' | 'made unique'
+}
+
+export interface ShortNames {
+  byPath: ReadonlyMap<string, ShortName>
+  byName: ReadonlyMap<string, ShortName>
+  /** Own names that cannot be had, with the reason. Such a path goes by a made name. */
+  problems: ReadonlyMap<string, string>
+}
+
+export const mostLetters = 64
+export const leastMost = 12
+const suffixLetters = 4
+
+/** Says what is wrong with a name of one's own, or null. */
+export const ownNameProblem = (name: string, most: number): string | null => {
+  if (!/^[A-Za-z]/.test(name)) return 'A short name starts with a letter.'
+  if (!/^\w+$/.test(name) || /[^\x00-\x7f]/.test(name)) return 'A short name has letters, digits and _ only.'
+  if (name.length > most) return `A short name has at most ${most} characters here; this one has ${name.length}.`
+  return null
+}
+
+/** Gives every path its name. @param most characters that the consumer takes. */
+export const shortNamesOf = (all: readonly Named[], most = mostLetters): ShortNames => {
+  const byPath = new Map<string, ShortName>()
+  const byName = new Map<string, ShortName>()
+  const problems = new Map<string, string>()
+  const give = (path: string, name: string, how: ShortName['how']) => {
+    const given = { path, name, how }
+    byPath.set(path, given)
+    byName.set(keyOf(name), given)
+  }
+  const inOrder = [...all].sort((a, b) => a.age - b.age || (a.path < b.path ? -1 : 1))
+  for (const { path, own } of inOrder) if (own !== null) takeOwn(path, own)
+  for (const { path } of inOrder) if (!byPath.has(path)) takeMade(path)
+  return { byPath, byName, problems }
+
+  function takeOwn(path: string, own: string) {
+    const holder = byName.get(keyOf(own))
+    const problem = ownNameProblem(own, most) ?? (holder ? `“${own}” belongs to ${holder.path} already.` : null)
+    if (problem) problems.set(path, problem)
+    else give(path, own, 'own')
+  }
+
+  function takeMade(path: string) {
+    const { name, cut } = fitted(path, most)
+    if (!byName.has(keyOf(name))) return give(path, name, cut ? 'shortened' : 'made')
+    for (let salt = 0; ; salt++) {
+      const unique = `${name.slice(0, most - suffixLetters - 1)}_${suffixOf(path, salt)}`
+      if (!byName.has(keyOf(unique))) return give(path, unique, 'made unique')
+    }
+  }
+}
+
+/** Names are found whatever their case. */
+export const keyOf = (name: string) => name.toLowerCase()
+
+/** Outer folders give way first, down to their first letters; the last name stays as long as it can. */
+const fitted = (path: string, most: number): { name: string; cut: boolean } => {
+  const parts = path.split('/').map(plain)
+  const whole = withLetterFirst(parts.join('_'))
+  if (whole.length <= most) return { name: whole, cut: false }
+  const letters = parts.slice(0, -1).map((part) => part.slice(0, 1))
+  const short = withLetterFirst([...letters, parts.at(-1)!].join('_'))
+  return { name: short.slice(0, most), cut: true }
+}
+
+const plain = (part: string) =>
+  part
+    .normalize('NFD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .replace(/[^A-Za-z0-9]+/g, '_')
+    .replace(/^_+|_+$/g, '') || 'x'
+
+const withLetterFirst = (name: string) => (/^[A-Za-z]/.test(name) ? name : `t_${name}`)
+
+const letters = 'abcdefghijkmnpqrstuvwxyz23456789'
+
+/** Four letters from the path: FNV-1a over its UTF-16 units, five bits a letter. */
+const suffixOf = (path: string, salt: number): string => {
+  let hash = 0x811c9dc5 ^ salt
+  for (let i = 0; i < path.length; i++) hash = Math.imul(hash ^ path.charCodeAt(i), 0x01000193) >>> 0
+  return Array.from({ length: suffixLetters }, (_, i) => letters[(hash >>> (i * 5)) & 31]).join('')
+}
+
+/** Tags and all folders above them, each with its age. */
+export const withFolders = (
+  tags: readonly { id: number; path: string; own: string | null }[],
+  folders: ReadonlyMap<string, string>,
+): Named[] => {
+  const ages = new Map<string, number>()
+  for (const { id, path } of tags)
+    for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1)) {
+      const folder = path.slice(0, at)
+      ages.set(folder, Math.min(ages.get(folder) ?? Infinity, id))
+    }
+  const tagPaths = new Set(tags.map(({ path }) => path))
+  return [
+    ...tags.map(({ id, path, own }) => ({ path, age: id, own })),
+    ...[...ages].filter(([path]) => !tagPaths.has(path)).map(([path, age]) => ({ path, age, own: folders.get(path) ?? null })),
+  ]
+}

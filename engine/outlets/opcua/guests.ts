@@ -1,0 +1,129 @@
+import { createHash, timingSafeEqual } from 'node:crypto'
+import {
+  StatusCodes,
+  UserNameIdentityToken,
+  X509IdentityToken,
+  type ISessionContext,
+  type ServerSession,
+  type StatusCode,
+  type UserIdentityToken,
+} from 'node-opcua'
+import type { Secret } from '#core/links/secret'
+import { FolderRules, type Right } from '#core/outlets/rules'
+import { certificateFacts } from '#security/certificateFacts'
+import type { Seal } from '#security/seal'
+import type { OpcuaServerSettings, OutletUser } from '#shared/outlets/opcuaServer'
+
+/** Who came in, and what that one may do. */
+interface Guest {
+  name: string
+  rules: FolderRules
+  /** Another text: another guest, though the name may be the same. */
+  mark: string
+}
+
+type GuestSettings = Pick<OpcuaServerSettings, 'anonymous' | 'users'>
+
+/** Clients as guests: by name and password, by certificate, or nobody in particular; each with rights by folder. */
+export class Guests {
+  private settings: GuestSettings
+  private anonymous: Guest
+  private byName = new Map<string, Guest>()
+  private byFingerprint = new Map<string, Guest>()
+  private known = new WeakMap<object, Guest | null>()
+
+  constructor(
+    settings: GuestSettings,
+    private seal: Seal,
+  ) {
+    this.settings = settings
+    this.anonymous = guestOf('anonymous', settings.anonymous, '')
+    this.take(settings)
+  }
+
+  take(settings: GuestSettings) {
+    this.settings = settings
+    this.anonymous = guestOf('anonymous', settings.anonymous, '')
+    this.byName.clear()
+    this.byFingerprint.clear()
+    this.known = new WeakMap()
+    for (const user of settings.users) {
+      const guest = guestOf(user.name, user.rules, JSON.stringify(user.key))
+      if (user.key.kind === 'password') this.byName.set(user.name, guest)
+      else this.byFingerprint.set(fingerprintOf(user.key.certificate), guest)
+    }
+  }
+
+  /** Whether name and password belong together. Compares in equal time, whatever is wrong. */
+  isUser(name: string, password: string): boolean {
+    const user = this.settings.users.find((candidate) => candidate.name === name)
+    const expected = user ? passwordOf(user, this.seal) : null
+    return timingSafeEqual(digest(password), digest(expected ?? 'of nobody')) && expected !== null
+  }
+
+  /** Whether somebody may come in by this certificate. That the key is theirs, is proven elsewhere. */
+  statusOf(der: Buffer): StatusCode {
+    if (!this.byFingerprint.has(fingerprintOf(der))) return StatusCodes.BadIdentityTokenRejected
+    const { validFrom, validTo } = certificateFacts(der)
+    return Date.now() >= validFrom && Date.now() <= validTo ? StatusCodes.Good : StatusCodes.BadCertificateTimeInvalid
+  }
+
+  /** Null: nobody who is, or still is, let in. */
+  guestWith(token: UserIdentityToken | undefined): Guest | null {
+    if (!token) return null
+    const known = this.known.get(token)
+    if (known !== undefined) return known
+    const found = this.find(token)
+    this.known.set(token, found)
+    return found
+  }
+
+  /** What may be done with a path. The server itself, which carries no session, may do everything. */
+  may(context: ISessionContext | null, path: string): Right {
+    const session = context?.session as unknown as ServerSession | undefined
+    if (!session) return 'write'
+    return this.guestWith(session.userIdentityToken)?.rules.at(path) ?? 'nothing'
+  }
+
+  /** Whether a folder shows. */
+  opens(context: ISessionContext | null, folder: string): boolean {
+    const session = context?.session as unknown as ServerSession | undefined
+    return !session || (this.guestWith(session.userIdentityToken)?.rules.opens(folder) ?? false)
+  }
+
+  private find(token: UserIdentityToken): Guest | null {
+    if (token instanceof UserNameIdentityToken) return this.byName.get(token.userName ?? '') ?? null
+    if (token instanceof X509IdentityToken) return this.byFingerprint.get(fingerprintOf(token.certificateData)) ?? null
+    return this.anonymous
+  }
+}
+
+const guestOf = (name: string, rules: OutletUser['rules'], key: string): Guest => ({
+  name,
+  rules: new FolderRules(rules),
+  mark: JSON.stringify([name, rules, key]),
+})
+
+const digest = (text: string) => createHash('sha256').update(text).digest()
+
+/** A certificate that nobody can read lets nobody in. */
+const fingerprintOf = (certificate: Buffer | string): string => {
+  try {
+    return certificateFacts(certificate).fingerprint
+  } catch {
+    return 'unreadable'
+  }
+}
+
+/** A secret that was sealed elsewhere lets nobody in. */
+const passwordOf = ({ key }: OutletUser, seal: Seal): string | null => (key.kind === 'password' ? opened(key.password, seal) : null)
+
+const opened = (secret: Secret, seal: Seal): string | null => {
+  if ('plain' in secret) return secret.plain
+  if (!('sealed' in secret)) return null
+  try {
+    return seal.open(secret.sealed)
+  } catch {
+    return null
+  }
+}

@@ -1,0 +1,108 @@
+import type { AddressSpace, ISessionContext } from 'node-opcua'
+import { FolderRules, lesser, type Right } from '#core/outlets/rules'
+import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
+import type { Handle } from '../../table/tagTable'
+import type { OutletContext, OutletTag } from '../driver'
+import { deepView, TagNodes } from './addressSpace'
+import type { Guests } from './guests'
+import { HealthNodes } from './health'
+import { NamesView } from './namesView'
+import { RequestedNodes } from './requested'
+import type { Ground } from './tagVariable'
+
+/** Everything that clients see below Objects: tags by path and by short name, points on request, the links' health. */
+export class OutletNodes {
+  readonly requested: RequestedNodes
+  private deep: TagNodes
+  private flat: TagNodes
+  private names = new NamesView()
+  private health: HealthNodes
+  private shown = new Map<Handle, OutletTag>()
+  private shows: FolderRules
+  private isNamed = false
+  changesTold = 0
+
+  /** @param all tags of the site; what is shown of them, the settings say. */
+  constructor(
+    addressSpace: AddressSpace,
+    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points'>,
+    guests: Guests,
+    private settings: OpcuaServerSettings,
+    private all: ReadonlyMap<Handle, OutletTag>,
+    tell: (problem: string) => void,
+  ) {
+    const ground: Ground = {
+      table: context.table,
+      write: context.write,
+      permits: {
+        may: (client: ISessionContext | null, path: string): Right => guests.may(client, path),
+        opens: (client, folder) => guests.opens(client, folder),
+      },
+      told: () => void this.changesTold++,
+    }
+    this.shows = new FolderRules(settings.shows)
+    this.deep = new TagNodes(addressSpace, ground, deepView, tell)
+    this.flat = new TagNodes(addressSpace, ground, this.names, tell)
+    this.requested = new RequestedNodes(addressSpace, ground, context.points, settings.onRequest, tell)
+    this.health = new HealthNodes(addressSpace, context.links)
+    this.setTags([...all.values()], [])
+    this.health.show(settings.health)
+  }
+
+  /** Tags of the site that are new, changed or gone. */
+  setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
+    const gone = [...removed, ...changed.filter(({ path }) => this.shows.at(path) === 'nothing').map(({ handle }) => handle)]
+    const shown = changed.filter(({ path }) => this.shows.at(path) !== 'nothing').map((tag) => this.asShown(tag))
+    for (const handle of gone) this.shown.delete(handle)
+    for (const tag of shown) this.shown.set(tag.handle, tag)
+    this.deep.change(shown, gone)
+    this.nameAnew(gone)
+  }
+
+  take(settings: OpcuaServerSettings) {
+    const before = this.settings
+    this.settings = settings
+    this.requested.take(settings.onRequest)
+    this.health.show(settings.health)
+    this.shows = new FolderRules(settings.shows)
+    if (JSON.stringify(before.shows) !== JSON.stringify(settings.shows)) this.setTags([...this.all.values()], [])
+    else if (JSON.stringify(before.shortNames) !== JSON.stringify(settings.shortNames)) this.nameAnew([])
+  }
+
+  announce(handles: readonly Handle[]) {
+    this.deep.announce(handles)
+    if (this.settings.shortNames.on) this.flat.announce(handles)
+    this.requested.announce(handles)
+  }
+
+  get pending() {
+    return this.deep.pending + this.flat.pending
+  }
+
+  async settled() {
+    await this.deep.settled()
+    await this.flat.settled()
+  }
+
+  close() {
+    this.deep.close()
+    this.flat.close()
+    this.requested.close()
+    this.health.close()
+  }
+
+  private asShown(tag: OutletTag): OutletTag {
+    const may = lesser(this.shows.at(tag.path), tag.writable ? 'write' : 'read')
+    return { ...tag, writable: may === 'write' }
+  }
+
+  /** One new tag can make a newer one's short name another: all are looked at. */
+  private nameAnew(gone: readonly Handle[]) {
+    const { shortNames } = this.settings
+    const wasNamed = this.isNamed
+    this.isNamed = shortNames.on
+    if (!shortNames.on) return wasNamed ? this.flat.change([], [...this.shown.keys(), ...gone]) : undefined
+    this.names.take(this.shown.values(), shortNames)
+    this.flat.change([...this.shown.values()], gone)
+  }
+}

@@ -1,0 +1,34 @@
+/** Nodes cost half a millisecond each; after this long, others get their turn. */
+const sliceMs = 8
+
+/** Works off what is to be done a little at a time, so that plant traffic never waits for it. */
+export class Slices {
+  private working = false
+
+  /** @param step does one thing; false when nothing is left. */
+  constructor(private step: () => boolean) {}
+
+  start() {
+    if (!this.working) void this.work()
+  }
+
+  /** Resolves when nothing is left. */
+  async settled() {
+    while (this.working) await nextTurn()
+  }
+
+  private async work() {
+    this.working = true
+    while (this.slice()) await nextTurn()
+    this.working = false
+  }
+
+  /** Whether something may be left. */
+  private slice(): boolean {
+    const end = performance.now() + sliceMs
+    while (performance.now() < end) if (!this.step()) return false
+    return true
+  }
+}
+
+const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve))

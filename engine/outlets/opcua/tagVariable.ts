@@ -1,0 +1,183 @@
+import {
+  AccessLevelFlag,
+  DataValue,
+  makeEUInformation,
+  PermissionType,
+  Range,
+  StatusCodes,
+  Variant,
+  DataType as UaType,
+  type ISessionContext,
+  type Namespace,
+  type NodeId,
+  type StatusCode,
+  type UAObject,
+  type UAVariable,
+} from 'node-opcua'
+import type { Right } from '#core/outlets/rules'
+import { elementOf, isArrayType, isNumeric, type TagValue } from '#core/tags/types'
+import { unitNames } from '#core/tags/units'
+import type { WriteOutcome } from '../../links/driver'
+import { dataValueOf, statusCodeOf, uaTypeOf, valueForType } from '../../opcua/variants'
+import type { Handle, TagTable } from '../../table/tagTable'
+import type { OutletTag } from '../driver'
+
+/** Who may do what with a path. */
+export interface Permits {
+  may(context: ISessionContext | null, path: string): Right
+  opens(context: ISessionContext | null, folder: string): boolean
+}
+
+/** What every variable over the tag table needs. */
+export interface Ground {
+  table: TagTable
+  write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  permits: Permits
+  /** Called for each change handed out. */
+  told(): void
+}
+
+/** A tag that is shown as a variable. */
+export interface Shown {
+  tag: OutletTag
+  variable: UAVariable
+  /** False once the tag is gone: its handle may already belong to another. */
+  alive: boolean
+}
+
+interface Place {
+  /** Null: it stands in no folder. */
+  home: UAObject | null
+  nodeId: NodeId
+  name: string
+}
+
+/** Built by a getter on demand and kept while nothing changes: most tags are looked at by nobody. */
+type Snapshot = { dataValue: DataValue; sourceTime: number; seenAt: number }
+
+/** Makes the node. Its value is not pushed into it: the node asks the tag table when it is read or sampled. */
+export const showTag = (namespace: Namespace, ground: Ground, tag: OutletTag, { home, nodeId, name }: Place): Shown => {
+  const variable = namespace.addVariable({
+    ...(home ? { organizedBy: home } : {}),
+    nodeId,
+    browseName: name,
+    description: tag.description || undefined,
+    dataType: uaTypeOf(tag.type),
+    valueRank: isArrayType(tag.type) ? 1 : -1,
+    typeDefinition: definitionOf(tag),
+    accessLevel: accessOf(tag),
+    userAccessLevel: accessOf(tag),
+    minimumSamplingInterval: 0,
+    ...seenIf((context) => ground.permits.may(context, tag.path) !== 'nothing'),
+  })
+  addMeaning(namespace, variable, tag)
+  const shown: Shown = { tag, variable, alive: true }
+  guard(variable, ground, tag.path)
+  bind(shown, ground)
+  return shown
+}
+
+/** Whether the node can become what the tag is now, so that those who monitor it need not notice. */
+export const isSameNode = (before: OutletTag, after: OutletTag) =>
+  before.path === after.path && before.type === after.type && definitionOf(before) === definitionOf(after)
+
+export const isSameTag = (a: OutletTag, b: OutletTag) => JSON.stringify(a) === JSON.stringify(b)
+
+/** Brings description, unit, range and access up to date, in place. */
+export const updateShown = (shown: Shown, tag: OutletTag) => {
+  const { variable } = shown
+  shown.tag = tag
+  variable.setDescription(tag.description)
+  variable.accessLevel = variable.userAccessLevel = accessOf(tag)
+  if (tag.unit) setProperty(variable, 'EngineeringUnits', unitOf(tag.unit))
+  if (tag.range) setProperty(variable, 'EURange', new Range(tag.range))
+}
+
+/** Nodes are browsed only by whom they concern. The package takes this option, and its types do not tell. */
+export const seenIf = (sees: (context: ISessionContext | null) => boolean): object => ({
+  browseFilter: (context?: ISessionContext) => sees(context ?? null),
+})
+
+const accessOf = ({ writable }: OutletTag) => AccessLevelFlag.CurrentRead | (writable ? AccessLevelFlag.CurrentWrite : 0)
+
+/** What carries a unit, a range or both has a type of its own (OPC 10000-8, 5.3.2). */
+const definitionOf = ({ type, unit, range }: OutletTag) => {
+  if (!isNumeric(elementOf(type)) || (!unit && !range)) return 'BaseDataVariableType'
+  return unit ? (range ? 'AnalogUnitRangeType' : 'AnalogUnitType') : 'AnalogItemType'
+}
+
+const addMeaning = (namespace: Namespace, variable: UAVariable, tag: OutletTag) => {
+  if (definitionOf(tag) === 'BaseDataVariableType') return
+  if (tag.unit) addProperty(namespace, variable, 'EngineeringUnits', 'EUInformation', unitOf(tag.unit))
+  if (tag.range) addProperty(namespace, variable, 'EURange', 'Range', new Range(tag.range))
+}
+
+const addProperty = (namespace: Namespace, variable: UAVariable, name: string, dataType: string, value: object) =>
+  namespace.addVariable({
+    propertyOf: variable,
+    browseName: { name, namespaceIndex: 0 },
+    dataType,
+    typeDefinition: 'PropertyType',
+    modellingRule: 'Mandatory',
+    accessLevel: 'CurrentRead',
+    value: { dataType: UaType.ExtensionObject, value },
+  })
+
+const setProperty = (variable: UAVariable, name: string, value: object) =>
+  variable.getPropertyByName(name, 0)?.setValueFromSource(new Variant({ dataType: UaType.ExtensionObject, value }))
+
+/** EngineeringUnits as OPC 10000-8, 5.6.3 has them; unknown symbols go out by name with id -1. */
+const unitOf = (unit: string) => {
+  const known = unitNames[unit]
+  return Object.assign(makeEUInformation(known?.code ?? '', unit, known?.name ?? unit), known ? {} : { unitId: -1 })
+}
+
+interface Guarded {
+  checkPermissionPrivate(context: ISessionContext | null, permission: PermissionType): boolean
+}
+
+/** The package asks this of each variable before it reads or writes for a client. */
+const guard = (variable: UAVariable, { permits }: Ground, path: string) => {
+  ;(variable as unknown as Guarded).checkPermissionPrivate = (context, permission) => {
+    const right = permits.may(context, path)
+    return permission === PermissionType.Write ? right === 'write' : right !== 'nothing'
+  }
+}
+
+const bind = (shown: Shown, ground: Ground) => {
+  const { table } = ground
+  const { handle, type } = shown.tag
+  let kept: Snapshot | null = null
+  shown.variable.bindVariable(
+    {
+      timestamped_get: () => {
+        if (!shown.alive) return goneValue()
+        const sourceTime = table.sourceTime[handle]!
+        const seenAt = table.seenAt[handle]!
+        if (kept?.sourceTime !== sourceTime) ground.told()
+        if (kept?.sourceTime !== sourceTime || kept.seenAt !== seenAt)
+          kept = { dataValue: dataValueOf(table, handle, type), sourceTime, seenAt }
+        return kept.dataValue
+      },
+      timestamped_set: (dataValue: DataValue) => (shown.alive ? writeFromClient(shown, ground, dataValue) : StatusCodes.BadNodeIdUnknown),
+    } as never,
+    true,
+  )
+  // the getter answers at once; without a refresh function sampling calls it directly
+  ;(shown.variable as unknown as { refreshFunc?: unknown }).refreshFunc = undefined
+}
+
+/**
+ * Passes a client's write to the device. The node then shows what the device was read back to
+ * hold, not what the client wished.
+ */
+const writeFromClient = async ({ tag }: Shown, { table, write }: Ground, dataValue: DataValue): Promise<StatusCode> => {
+  const value = valueForType(dataValue.value, tag.type)
+  if (value === null) return StatusCodes.BadTypeMismatch
+  const outcome = await write(tag.handle, value)
+  if (!outcome.ok) return statusCodeOf(outcome.quality)
+  Object.assign(dataValue, dataValueOf(table, tag.handle, tag.type))
+  return StatusCodes.Good
+}
+
+const goneValue = () => new DataValue({ statusCode: StatusCodes.BadNodeIdUnknown })

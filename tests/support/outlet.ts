@@ -1,0 +1,125 @@
+import { AttributeIds, BrowseDirection, DataType, OPCUAClient, UserTokenType, type ClientSession, type UserIdentityInfo } from 'node-opcua'
+import type { TagValue } from '#core/tags/types'
+import type { WriteOutcome } from '#engine/links/driver'
+import type { NamedLink, OutletContext, OutletTag } from '#engine/outlets/driver'
+import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
+import { OpcuaServerSession } from '#engine/outlets/opcua/session'
+import { securedClient } from '#engine/opcua/dialling'
+import type { Security } from '#engine/opcua/security'
+import { TagTable, type Handle } from '#engine/table/tagTable'
+import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
+import { memoryJournal } from './modbusSession'
+import { opcuaSettingsFor, trusting } from './opcuaSession'
+import { testSecurity } from './security'
+
+interface Around {
+  name?: string
+  write?(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  links?: NamedLink[]
+  points?: OutletContext<unknown>['points']
+}
+
+const noPoints: OutletContext<unknown>['points'] = {
+  ask: () => ({ ok: false, problem: 'there is nothing behind this outlet' }),
+  release: () => {},
+  isAlive: () => false,
+}
+
+/** An outlet with a tag table of its own and nothing behind it but what is given. */
+export const openOutlet = async (settings: object, around: Around = {}) => {
+  const table = new TagTable()
+  const journal = memoryJournal()
+  const security = await testSecurity()
+  const written: { handle: Handle; value: TagValue }[] = []
+  const session = new OpcuaServerSession({
+    name: around.name ?? 'Outlet under test',
+    settings: opcuaServerSettings.parse(settings),
+    table,
+    journal,
+    security,
+    write: (handle, value) => {
+      written.push({ handle, value })
+      return around.write?.(handle, value) ?? Promise.resolve({ ok: true })
+    },
+    links: () => around.links ?? [],
+    points: around.points ?? noPoints,
+  })
+  let id = 0
+  const tag = (path: string, more: Partial<OutletTag> = {}): OutletTag => ({
+    handle: table.allocate(),
+    id: ++id,
+    path,
+    type: 'float64',
+    writable: false,
+    unit: '',
+    range: null,
+    description: '',
+    ...more,
+  })
+  return {
+    table,
+    journal,
+    security,
+    session,
+    written,
+    tag,
+    update: (next: object) => session.update(opcuaServerSettings.parse(next)),
+  }
+}
+
+export const withPassword = (plain: string) => ({ kind: 'password', password: { plain } })
+export const named = (userName: string, password: string): UserIdentityInfo => ({ type: UserTokenType.UserName, userName, password })
+
+/** A client as simple as can be, with the questions that tests ask. */
+export const plainClient = async (port: number, applicationName = 'Plain client') => {
+  const client = OPCUAClient.create({ endpointMustExist: false, connectionStrategy: { maxRetry: 0 }, applicationName })
+  await client.connect(`opc.tcp://127.0.0.1:${port}`)
+  return questions(client, await client.createSession())
+}
+
+/** A client with a certificate of its own that trusts the outlet. What it dials is closed with the test. */
+export const securedScada = async (outlet: { security: Security }, port: number, closing: (() => Promise<unknown>)[]) => {
+  const security = await testSecurity()
+  security.trust.set([trusting(outlet.security.own.der)])
+  const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt' })
+  const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
+    const client = securedClient(security.own, security.trust, settings, outlet.security.own.der)
+    closing.push(() => client.disconnect())
+    await client.connect(`opc.tcp://127.0.0.1:${port}`)
+    return questions(client, await client.createSession(who))
+  }
+  return { security, dial }
+}
+
+export type Client = Awaited<ReturnType<typeof plainClient>>
+
+const questions = async (client: OPCUAClient, session: ClientSession) => {
+  await session.readNamespaceArray()
+  const node = (uri: string, id: string) => `ns=${session.getNamespaceIndex(uri)};s=${id}`
+  const read = (uri: string, id: string) => session.read({ nodeId: node(uri, id), attributeId: AttributeIds.Value })
+  return {
+    client,
+    session,
+    node,
+    read,
+    value: async (path: string) => (await read(tagNamespace, path)).value.value as unknown,
+    write: async (uri: string, id: string, value: number, dataType = DataType.Double) =>
+      (await session.write({ nodeId: node(uri, id), attributeId: AttributeIds.Value, value: { value: { dataType, value } } })).name,
+    below: (nodeId: string) => namesBelow(session, nodeId),
+    close: async () => {
+      await session.close().catch(() => {})
+      await client.disconnect()
+    },
+  }
+}
+
+const namesBelow = async (session: ClientSession, nodeId: string) => {
+  const { references } = await session.browse({
+    nodeId,
+    browseDirection: BrowseDirection.Forward,
+    referenceTypeId: 'HierarchicalReferences',
+    includeSubtypes: true,
+    resultMask: 63,
+  })
+  return (references ?? []).map(({ browseName }) => browseName.name!)
+}
