@@ -7,15 +7,15 @@ import { tagColumns } from '#db/rows'
 import type { Database } from '#db/tables'
 import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
-import { outletContract } from '#shared/outlets/outlet'
+import type { Outlet } from '#shared/outlets/outlet'
 import type { LinkDraft } from '#shared/links/link'
 import { berthMeters, meterTags } from './berthMeters'
+import { demoOutlet, movedTo, outletName, type OutletPorts } from './outlet'
 import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
 
-interface Ports {
+interface Ports extends OutletPorts {
   modbus: number
-  opcua: number
   control: number
 }
 
@@ -44,6 +44,7 @@ const tell = (account: Account | null) => console.log(JSON.stringify({ account }
 const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   modbus: Number(env.CONDUIT_STANDIN_MODBUS_PORT),
   opcua: Number(env.CONDUIT_OPCUA_PORT),
+  opcuaSecured: Number(env.CONDUIT_OPCUA_SECURED_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
 })
 
@@ -68,7 +69,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
       const link = await addLink(editor, draft)
       await editor.insert('tag', armTags(arms[i]!.number, link).map(tagColumns))
     }
-    const outlet = outletContract.parse({ name: 'OPC UA server', kind: 'opcua-server', settings: { doors: [{ port: ports.opcua }] } })
+    const outlet = demoOutlet(ports, seal)
     await editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(outlet.settings) }])
   })
 }
@@ -85,7 +86,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     .selectAll()
     .where(sql<boolean>`settings::text like '%127.0.0.1%'`)
     .execute()
-  const outlets = await db.selectFrom('outlet').selectAll().where('name', '=', 'OPC UA server').execute()
+  const outlets = await db.selectFrom('outlet').selectAll().where('name', '=', outletName).execute()
   const wanted = new Map<string, Record<string, unknown>>([
     ['Berth meters', { port: ports.modbus }],
     ...arms.map(({ number, url }) => [`Cable arm berth ${number}`, { address: url }] as const),
@@ -93,19 +94,15 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   const moves = (settings: Record<string, unknown>, to: Record<string, unknown>) =>
     Object.entries(to).some(([name, value]) => settings[name] !== value)
   const movedLinks = links.filter(({ name, settings }) => moves(settings, wanted.get(name) ?? {}))
-  const doorsOf = (settings: Record<string, unknown>) => settings.doors as { interface: string; port: number }[]
-  const movedOutlets = outlets.filter(({ settings }) => doorsOf(settings)[0]?.port !== ports.opcua)
+  const movedOutlets = outlets.flatMap((outlet) => {
+    const settings = movedTo(outlet.settings as unknown as Outlet['settings'], ports)
+    return settings ? [{ outlet, settings }] : []
+  })
   if (movedLinks.length + movedOutlets.length === 0) return
   await changeConfiguration(db, 'demo', 'Ports of the demo moved', async (editor) => {
     for (const link of movedLinks)
       await editor.update('link', link, { settings: JSON.stringify({ ...link.settings, ...wanted.get(link.name) }) })
-    for (const outlet of movedOutlets)
-      await editor.update('outlet', outlet, {
-        settings: JSON.stringify({
-          ...outlet.settings,
-          doors: doorsOf(outlet.settings).map((door, i) => (i === 0 ? { ...door, port: ports.opcua } : door)),
-        }),
-      })
+    for (const { outlet, settings } of movedOutlets) await editor.update('outlet', outlet, { settings: JSON.stringify(settings) })
   })
 }
 

@@ -73,7 +73,7 @@ export class Engine {
     const tag = this.tags.byTagId(id)
     const origin = tag && this.links.get(tag.linkId)?.origin(tag.handle)
     if (!tag || !origin) return null
-    return { ...origin, goesTo: [...this.outlets.values()].filter((outlet) => outlet.isOn).map((outlet) => outlet.name) }
+    return { ...origin, goesTo: [...this.outlets.values()].filter((outlet) => outlet.shows(tag.path)).map((outlet) => outlet.name) }
   }
 
   status(): Omit<EngineStatus, 'configurationFrom' | 'databaseConnected'> {
@@ -94,6 +94,10 @@ export class Engine {
 
   link(id: number): LinkRunner | undefined {
     return this.links.get(id)
+  }
+
+  outlet(id: number): OutletRunner | undefined {
+    return this.outlets.get(id)
   }
 
   disconnectClient(outletId: number, clientId: string): boolean {

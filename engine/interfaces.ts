@@ -9,6 +9,13 @@ export const ownInterfaces = (): InterfaceStatus[] =>
       .map(({ address, netmask }) => ({ name, address, network: networkOf(address, netmask) })),
   )
 
+/** Whether an address is one of this machine's, loopback and IPv6 included. IPv4 may come as IPv6 has it. */
+export const isOwnAddress = (address: string): boolean => {
+  const plain = address.replace(/^::ffff:/, '')
+  if (plain.startsWith('127.') || plain === '::1') return true
+  return Object.values(networkInterfaces()).some((entries) => entries?.some((entry) => entry.address === plain))
+}
+
 const networkOf = (address: string, netmask: string): string => {
   const mask = netmask.split('.').map(Number)
   const network = address.split('.').map((part, i) => Number(part) & mask[i]!)

@@ -38,6 +38,8 @@ export interface EngineApi {
   /** Which tags the viewer has on screen; replaces what it watched before. */
   watch(viewer: string, tagIds: number[]): void
   leave(viewer: string): void
+  /** Comes to a door of an outlet as a client does; the steps arrive through `part`. */
+  checkDoor(id: string, outletId: number, door: number): Promise<Answer<null>>
   disconnectClient(outletId: number, clientId: string): boolean
 }
 

@@ -67,6 +67,8 @@ export interface DoorStatus {
   port: number
   flow: Flow
   fault: Fault | null
+  /** Connections from other machines since the door opened: how many machines, and the last. */
+  arrivals: { machines: number; last: { from: string; at: number } | null }
 }
 
 /** Somebody who came with a certificate that is not trusted here. */
@@ -78,12 +80,15 @@ export interface Knock extends ShownCertificate {
 }
 
 /** A point that a client named itself, or one that it could not have. */
-export interface RequestedPoint {
+interface Requested {
   text: string
   client: string
   at: number
 }
-export interface RefusedRequest extends RequestedPoint {
+export interface RequestedPoint extends Requested {
+  quality: number
+}
+export interface RefusedRequest extends Requested {
   problem: string
   times: number
   lastAt: number

@@ -1,8 +1,7 @@
-import type { LinkDraft } from '#shared/links/link'
 import type { CheckStep } from '#shared/status'
 
-/** Runs a link's check and shows each step as it happens. A new run, or `stop`, ends the one before. */
-export const useCheck = () => {
+/** Runs a check and shows each step as it happens. A new run, or `stop`, ends the one before. */
+export const useCheck = (path: string) => {
   const steps = ref<CheckStep[]>([])
   const running = ref(false)
   const ranAt = ref<number | null>(null)
@@ -15,7 +14,7 @@ export const useCheck = () => {
     else steps.value[index] = step
   }
 
-  const run = async (link: LinkDraft, linkId: number | null) => {
+  const run = async (body: unknown) => {
     abort?.abort()
     const mine = new AbortController()
     abort = mine
@@ -23,7 +22,7 @@ export const useCheck = () => {
     problem.value = null
     running.value = true
     try {
-      for await (const step of streamApi<CheckStep>('/links/check', { link, linkId }, mine.signal)) if (!mine.signal.aborted) place(step)
+      for await (const step of streamApi<CheckStep>(path, body, mine.signal)) if (!mine.signal.aborted) place(step)
       ranAt.value = Date.now()
     } catch (error) {
       if (!mine.signal.aborted) problem.value = asRefused(error)

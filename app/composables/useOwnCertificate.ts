@@ -15,3 +15,12 @@ export const useOwnCertificate = () => {
   void load()
   return { own, problem, load }
 }
+
+/** Saves our certificate as a file, in either of the forms that others take. */
+export const saveCertificate = (pem: string, form: 'der' | 'pem') => {
+  const content = form === 'pem' ? pem : Uint8Array.from(atob(pem.replace(/-----[^-]+-----|\s/g, '')), (letter) => letter.charCodeAt(0))
+  const type = form === 'pem' ? 'application/x-pem-file' : 'application/pkix-cert'
+  const url = URL.createObjectURL(new Blob([content], { type }))
+  Object.assign(document.createElement('a'), { href: url, download: `keen-conduit.${form}` }).click()
+  URL.revokeObjectURL(url)
+}

@@ -37,6 +37,26 @@ export const ourFaults = {
     (e) => `This machine has no interface with the address ${e.address} now.`,
     () => 'The door opens by itself when the interface is there. If it was given another address, choose that one.',
   ),
+  'outlet.off': entry(
+    'here',
+    () => 'The outlet is switched off, or not open yet.',
+    () => 'Switch it on; its doors open then.',
+  ),
+  'outlet.door-closed': entry<{ port: number }>(
+    'here',
+    (e) => `The door on port ${e.port} is closed.`,
+    () => 'Switch it on, and the outlet itself.',
+  ),
+  'outlet.name-elsewhere': entry<{ host: string; address: string }>(
+    'network',
+    (e) => `Clients are told to dial ${e.host}, and for this machine’s name service that is ${e.address}: not this machine.`,
+    () => 'Give out a name or a numeric address that leads here, or have the name service corrected. Clients may have another one.',
+  ),
+  'outlet.certificate-for': entry<{ host: string; problem: string }>(
+    'here',
+    (e) => `Careful clients will refuse our certificate at ${e.host}: ${e.problem}.`,
+    () => 'Give out a host that it is for, or have it made anew under Site.',
+  ),
   'outlet.failed': entry<{ problem: string }>(
     'here',
     (e) => `The outlet could not be opened: ${e.problem}`,

@@ -7,7 +7,7 @@ export type Right = (typeof rights)[number]
 export const rightText: Record<Right, string> = {
   nothing: 'nothing',
   read: 'read',
-  write: 'read, and write where mapped',
+  write: 'read, write where mapped',
 }
 
 /** One folder with all below it; the empty one is the whole site. */

@@ -72,14 +72,12 @@ export const shortNamesOf = (all: readonly Named[], most = mostLetters): ShortNa
 /** Names are found whatever their case. */
 export const keyOf = (name: string) => name.toLowerCase()
 
-/** Outer folders give way first, down to their first letters; the last name stays as long as it can. */
+/** Folders give way one by one, the outermost first, each down to its first letter; the last name stays as long as it can. */
 const fitted = (path: string, most: number): { name: string; cut: boolean } => {
   const parts = path.split('/').map(plain)
-  const whole = withLetterFirst(parts.join('_'))
-  if (whole.length <= most) return { name: whole, cut: false }
-  const letters = parts.slice(0, -1).map((part) => part.slice(0, 1))
-  const short = withLetterFirst([...letters, parts.at(-1)!].join('_'))
-  return { name: short.slice(0, most), cut: true }
+  const forms = parts.map((_, given) => withLetterFirst(parts.map((part, i) => (i < given ? part.slice(0, 1) : part)).join('_')))
+  const fits = forms.findIndex((form) => form.length <= most)
+  return fits >= 0 ? { name: forms[fits]!, cut: fits > 0 } : { name: forms.at(-1)!.slice(0, most), cut: true }
 }
 
 const plain = (part: string) =>

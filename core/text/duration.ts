@@ -12,3 +12,9 @@ export const duration = (ms: number): string => {
   const days = Math.floor(hours / 24)
   return hours % 24 === 0 ? `${days} d` : `${days} d ${hours % 24} h`
 }
+
+/** How long ago something was. Below a second nobody can read it anyway. */
+export const ageText = (ms: number): string => (ms < 1000 ? 'just now' : `${wholeSeconds(ms)} ago`)
+
+/** A span that grows while it is looked at: in whole seconds, so that it does not flicker. */
+export const wholeSeconds = (ms: number): string => duration(Math.max(0, Math.floor(ms / 1000)) * 1000)

@@ -20,6 +20,8 @@ export const checkSteps = <S extends string>(titles: Record<S, string>) => {
       step(name, { flow: 'flowing', evidence, ms, ...more }),
     failed: (name: S, why: Fault, ms: number | null, more: Partial<CheckStep> = {}) =>
       step(name, { flow: 'broken', evidence: why.evidence || why.what, ms, fault: why, ...more }),
+    /** Neither sound nor failed: what cannot be known from here, or does not apply. */
+    open: (name: S, flow: 'waiting' | 'off', evidence: string) => step(name, { flow, evidence }),
     notReached: (after: S): CheckStep[] =>
       order.slice(order.indexOf(after) + 1).map((name) => step(name, { flow: 'off', evidence: 'not reached' })),
   }

@@ -1,5 +1,5 @@
 import type { TagValue, DataType } from '#core/tags/types'
-import type { LinkStatus, OutletStatus } from '#shared/status'
+import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../opcua/security'
 import type { WriteOutcome } from '../links/driver'
@@ -46,6 +46,10 @@ export interface OutletSession<S> {
   status(): Omit<OutletStatus, 'id'>
   /** Changes passed to consumers since the session was opened. */
   readonly changesTold: number
+  /** Whether a tag is to be had here. */
+  shows(path: string): boolean
   disconnect(clientId: string): boolean
+  /** Comes to one of its doors as a consumer does; null: there is no such door. */
+  checkDoor(index: number): AsyncGenerator<CheckStep> | null
   close(): Promise<void>
 }

@@ -24,8 +24,9 @@ export class OutletRunner {
     return this.outlet.name
   }
 
-  get isOn() {
-    return this.session !== null
+  /** Whether consumers get this tag here. */
+  shows(path: string) {
+    return this.session?.shows(path) ?? false
   }
 
   /** Changes told to consumers since the outlet was opened. */
@@ -55,6 +56,10 @@ export class OutletRunner {
 
   disconnect(clientId: string): boolean {
     return this.session?.disconnect(clientId) ?? false
+  }
+
+  checkDoor(index: number) {
+    return this.session?.checkDoor(index) ?? null
   }
 
   async close() {

@@ -58,6 +58,13 @@ export class EngineFunctions implements EngineApi {
   origin = (tagId: number) => this.engine.origin(tagId)
   watch = (viewer: string, tagIds: number[]) => this.views.watch(viewer, tagIds)
   leave = (viewer: string) => this.views.leave(viewer)
+  checkDoor = async (id: string, outletId: number, door: number): Promise<Answer<null>> => {
+    const steps = this.engine.outlet(outletId)?.checkDoor(door)
+    if (!steps) return refused(fault('outlet.off', {}))
+    await this.bring(id, () => steps)
+    return answered(null)
+  }
+
   disconnectClient = (outletId: number, clientId: string) => this.engine.disconnectClient(outletId, clientId)
 
   own = (): OwnCertificateFacts => ({ facts: this.security.own.facts, pem: this.security.own.pem })

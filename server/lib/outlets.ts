@@ -4,6 +4,7 @@ import { asOutlet } from '#db/rows'
 import type { Database } from '#db/tables'
 import { collides } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
+import { certificateFacts } from '#security/certificateFacts'
 import { withoutSecrets } from '#shared/secrets'
 import { invalid } from './refusal'
 
@@ -11,6 +12,24 @@ import { invalid } from './refusal'
 export const shownOutlet = (row: Row<'outlet'>): Outlet => {
   const outlet = asOutlet(row)
   return { ...outlet, settings: withoutSecrets(outlet.settings) }
+}
+
+/** A user's certificate that cannot be read would let nobody in, and say nothing. */
+export const refuseUnreadableCertificates = ({ settings }: OutletDraft) => {
+  const problems = settings.users.flatMap(({ key }, i) =>
+    key.kind === 'certificate' && !isReadable(key.certificate)
+      ? [{ path: `settings.users.${i}.key.certificate`, message: 'This certificate cannot be read; it may be cut off.' }]
+      : [],
+  )
+  if (problems.length > 0) throw invalid(problems)
+}
+
+const isReadable = (certificate: string) => {
+  try {
+    return certificateFacts(certificate).fingerprint !== ''
+  } catch {
+    return false
+  }
 }
 
 /** Two outlets on one port cannot both open; better said before than after. */

@@ -106,7 +106,7 @@ export const opcuaServerSettings = z
     /** What of the site is shown here at all. */
     shows: folderRules.prefault(everything),
     /** What clients without an identity may do. */
-    anonymous: folderRules.prefault(everything),
+    anonymous: folderRules.prefault([{ folder: '', may: 'read' }]),
     users: z.array(user).max(200, 'At most 200 users.').default([]),
     shortNames: shortNames.prefault({}),
     onRequest: onRequest.prefault({}),

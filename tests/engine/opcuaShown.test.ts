@@ -31,10 +31,13 @@ const namesNamespace = 'urn:keen-conduit:names'
 
 const serve = async (settings: object = {}, around: Parameters<typeof openOutlet>[1] = {}) => {
   const port = await freePort()
-  const doors = [{ port, policies: ['None', 'Basic256Sha256'], names: true, certificates: true }]
-  const outlet = await openOutlet({ doors, ...settings }, around)
+  const base = {
+    doors: [{ port, policies: ['None', 'Basic256Sha256'], names: true, certificates: true }],
+    anonymous: [{ folder: '', may: 'write' }],
+  }
+  const outlet = await openOutlet({ ...base, ...settings }, around)
   closing.push(() => outlet.session.close())
-  const update = (next: object) => outlet.update({ doors, ...next })
+  const update = (next: object) => outlet.update({ ...base, ...next })
   const dial = async () => {
     const client = await plainClient(port)
     closing.push(() => client.close())
@@ -273,7 +276,11 @@ describe('points on request', () => {
       settings: { host: '127.0.0.1', port: modbus, unit: 11, order: 'CDAB', interval: 50 },
     })
     const apply = (revision: number, settings: object, links = [{ ...link, id: 1, revision: 1 }]) => {
-      const outlet = outletContract.parse({ name: 'Outlet', kind: 'opcua-server', settings: { doors: [{ port }], ...settings } })
+      const outlet = outletContract.parse({
+        name: 'Outlet',
+        kind: 'opcua-server',
+        settings: { doors: [{ port }], anonymous: [{ folder: '', may: 'write' }], ...settings },
+      })
       return engine.apply(configurationOf(revision, { links, outlets: [{ ...outlet, id: 2, revision }] }))
     }
     await apply(1, { onRequest })

@@ -109,7 +109,7 @@ describe('the contract of an outlet', () => {
   it('needs a name and a possible port', () => {
     expect(outletContract.parse({ name: 'Server', kind: 'opcua-server', settings: {} })).toMatchObject({
       on: true,
-      settings: { doors: [{ port: 4840, interface: '127.0.0.1', policies: ['None'] }], anonymousMayWrite: true },
+      settings: { doors: [{ port: 4840, interface: '127.0.0.1', policies: ['None'] }], anonymous: [{ folder: '', may: 'read' }] },
     })
     expect(Object.keys(wrongIn(outletContract, { name: '', kind: 'opcua-server', settings: { doors: [{ port: 0 }] } }))).toEqual([
       'name',

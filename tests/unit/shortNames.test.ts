@@ -16,10 +16,12 @@ describe('short names', () => {
   })
 
   it('that are too long keep their last part, outer folders give way', () => {
-    expect(nameOf([named('berth/1/shore/active_power', 1)], 'berth/1/shore/active_power', 20)).toMatchObject({
-      name: 'b_1_s_active_power',
-      how: 'shortened',
-    })
+    const path = 'berth/1/shore/active_power'
+    const at = (most: number) => nameOf([named(path, 1)], path, most)
+    expect(at(26)).toMatchObject({ name: 'berth_1_shore_active_power', how: 'made' })
+    expect(at(25)).toMatchObject({ name: 'b_1_shore_active_power', how: 'shortened' })
+    expect(at(20)).toMatchObject({ name: 'b_1_s_active_power', how: 'shortened' })
+    expect(at(12)).toMatchObject({ name: 'b_1_s_active', how: 'shortened' })
   })
 
   it('go to the older one where two paths meet; the other is made unique, the same each time', () => {

@@ -11,7 +11,7 @@ const emit = defineEmits<{ saved: [link: Link] }>()
 
 const form = useDraft<LinkDraft>(props.initial, linkContract)
 const { draft } = form
-const check = useCheck()
+const check = useCheck('/links/check')
 const protocol = protocolOf(props.kind)
 const suggestion = computed(() => linkForms[props.kind].suggestName(draft.value.settings))
 const hasProblem = (prefix: string) => form.triedToSave.value && [...form.problems.value.keys()].some((path) => path.startsWith(prefix))
@@ -20,7 +20,7 @@ const settingsText = computed(() => JSON.stringify(draft.value.settings))
 const settingsValid = computed(() => linkContract.safeParse({ ...draft.value, name: 'any' }).success)
 const checkNow = () => {
   const parsed = linkContract.safeParse({ ...draft.value, name: draft.value.name || 'new' })
-  if (parsed.success) void check.run(parsed.data, props.link?.id ?? null)
+  if (parsed.success) void check.run({ link: parsed.data, linkId: props.link?.id ?? null })
 }
 const checkSoon = useDebounceFn(checkNow, 700)
 watch(settingsText, () => (settingsValid.value ? void checkSoon() : check.stop()))

@@ -64,6 +64,7 @@ const warns = computed(() => isOpenToOthers(door.value) && door.value.policies.i
     <div class="who">
       <v-checkbox v-model="door.anonymous" label="Anonymous" density="compact" hide-details />
       <v-checkbox v-model="door.names" label="By name and password" density="compact" hide-details />
+      <v-checkbox v-model="door.certificates" label="By certificate" density="compact" hide-details />
       <v-checkbox v-model="door.on" label="Open" density="compact" hide-details />
       <v-btn v-if="!only" height="26" @click="$emit('drop')">Drop</v-btn>
     </div>

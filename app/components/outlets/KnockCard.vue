@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { fingerprintText, isAcceptable } from '#core/certificates/judge'
-import { duration } from '#core/text/duration'
+import { ageText } from '#core/text/duration'
 import type { Knock } from '#shared/status'
 
 /** Somebody at the door: let in or refuse, in one press. */
@@ -28,7 +28,7 @@ const decide = async (verdict: 'trusted' | 'refused') => {
     <strong>{{ knock.facts.name }}</strong>
     <p class="quiet">
       {{ knock.from || 'from somewhere' }} · {{ knock.tries }} {{ knock.tries === 1 ? 'try' : 'tries' }}, last
-      {{ duration(Math.max(0, now - knock.lastAt)) }} ago · valid until {{ new Date(knock.facts.validTo).getFullYear() }}
+      {{ ageText(now - knock.lastAt) }} · valid until {{ new Date(knock.facts.validTo).getFullYear() }}
     </p>
     <p class="mono">{{ fingerprintText(knock.facts.fingerprintSha1) }}</p>
     <p v-for="found in knock.problems" :key="found.kind" class="is-late">{{ found.text }}</p>

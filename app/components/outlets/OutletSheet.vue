@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { outletContract, type Outlet, type OutletDraft } from '#shared/outlets/outlet'
 
-/** The outlet's settings: its name, its doors, and who may come in by name. */
+/** The outlet's settings: its name and doors left; who may come in, and what each sees, right. */
 const props = defineProps<{ initial: OutletDraft; outlet: Outlet | null }>()
 const emit = defineEmits<{ saved: [outlet: Outlet] }>()
 const form = useDraft<OutletDraft>(props.initial, outletContract)
@@ -19,6 +19,26 @@ const saving = useSaving<OutletDraft, Outlet>({
 })
 const { busy, refused, theirs, question } = saving
 
+const folders = ref<string[]>([])
+onMounted(async () => {
+  folders.value = await callApi<{ folders: string[] }>('/tags/folders').then(
+    (told) => told.folders,
+    () => [],
+  )
+})
+const wrong = (part: string) =>
+  [...form.problems.value.keys()].some((path) => path.startsWith(`settings.${part}`)) && form.triedToSave.value
+const addGuest = () =>
+  draft.value.settings.users.push({ name: '', key: { kind: 'password', password: { plain: '' } }, rules: [{ folder: '', may: 'read' }] })
+const summary = computed(() => {
+  const { shortNames, onRequest, health } = draft.value.settings
+  return {
+    names: shortNames.on ? `a flat view of names with at most ${shortNames.most} characters` : 'not shown',
+    onRequest: onRequest.on ? `at most ${onRequest.most}, ${onRequest.mayWrite ? 'read and written' : 'read only'}` : 'off',
+    health: health ? 'state, counts and last error of each link' : 'not shown',
+  }
+})
+
 /** The same as the last one, on the next port: most doors differ in little. */
 const addDoor = () => {
   const { doors } = draft.value.settings
@@ -33,68 +53,127 @@ const addDoor = () => {
 </script>
 
 <template>
-  <form class="sheet settings" novalidate @submit.prevent="saving.save">
-    <h2 class="sheet-title">Settings</h2>
-    <TextField v-model="draft.name" label="Name" :message="form.messageFor('name')" @left="form.touch('name')" />
-    <v-switch v-model="draft.on" label="Open" />
-    <DoorFields
-      v-for="(_, i) in draft.settings.doors"
-      :key="i"
-      v-model="draft.settings.doors[i]!"
-      :number="i + 1"
-      :only="draft.settings.doors.length === 1"
-      :message-for="form.messageFor"
-      @left="form.touch"
-      @drop="draft.settings.doors.splice(i, 1)"
-    />
-    <v-btn class="more" @click="addDoor">Add a door</v-btn>
-    <h2 class="sheet-title people">Clients by name</h2>
-    <div v-for="(user, i) in draft.settings.users" :key="i" class="user">
-      <TextField v-model="user.name" :label="`Name ${i + 1}`" :message="form.messageFor(`settings.users.${i}.name`)" />
-      <SecretField
-        v-model="user.password"
-        :label="`Password ${i + 1}`"
-        :message="form.messageFor(`settings.users.${i}.password`) || form.messageFor(`settings.users.${i}.password.plain`)"
+  <form class="settings" novalidate @submit.prevent="saving.save">
+    <section class="sheet part">
+      <TextField v-model="draft.name" label="Name" :message="form.messageFor('name')" @left="form.touch('name')" />
+      <v-switch v-model="draft.on" label="Open" />
+      <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
+      <DoorFields
+        v-for="(_, i) in draft.settings.doors"
+        :key="i"
+        v-model="draft.settings.doors[i]!"
+        :number="i + 1"
+        :only="draft.settings.doors.length === 1"
+        :message-for="form.messageFor"
+        @left="form.touch"
+        @drop="draft.settings.doors.splice(i, 1)"
       />
-      <v-checkbox v-model="user.mayWrite" label="may write" density="compact" hide-details class="low" />
-      <v-btn class="low" height="26" @click="draft.settings.users.splice(i, 1)">Drop</v-btn>
-    </div>
-    <p v-if="!draft.settings.users.length" class="quiet">None. A door that takes names lets in whoever is listed here.</p>
-    <v-btn class="more" @click="draft.settings.users.push({ name: '', password: { plain: '' }, mayWrite: false })">Add a name</v-btn>
-    <v-switch v-model="draft.settings.anonymousMayWrite" label="Anonymous clients may write tags that are mapped for writing" />
-    <SaveNote :refused="refused" :theirs="theirs" @show="saving.take" @overwrite="saving.saveOverTheirs" />
-    <SheetFoot
-      :title="outlet ? 'Save changes' : 'Open the outlet'"
-      :busy="busy"
-      :is-new="outlet === null"
-      :is-dirty="form.isDirty.value"
-      :problems="form.triedToSave.value ? form.problems.value.size : 0"
-      @back="saving.take(outlet!)"
-    />
+      <v-btn class="more" @click="addDoor">Add a door</v-btn>
+    </section>
+    <section class="sheet part">
+      <h2 class="sheet-title">What is shown <span class="quiet light">of the site, to anybody</span></h2>
+      <RulesField
+        v-model="draft.settings.shows"
+        what="What is shown"
+        path="settings.shows"
+        :folders="folders"
+        :message-for="form.messageFor"
+      />
+      <h2 class="sheet-title next">Anonymous clients</h2>
+      <RulesField
+        v-model="draft.settings.anonymous"
+        what="Rights of anonymous clients"
+        path="settings.anonymous"
+        :folders="folders"
+        :message-for="form.messageFor"
+      />
+      <h2 class="sheet-title next">Clients by name or certificate</h2>
+      <GuestFields
+        v-for="(_, i) in draft.settings.users"
+        :key="i"
+        v-model="draft.settings.users[i]!"
+        :number="i + 1"
+        :folders="folders"
+        :message-for="form.messageFor"
+        @left="form.touch"
+        @drop="draft.settings.users.splice(i, 1)"
+      />
+      <p v-if="!draft.settings.users.length" class="quiet">None. A door that takes names or certificates lets in whoever is listed here.</p>
+      <v-btn class="more" @click="addGuest">Add a name</v-btn>
+      <div class="folds">
+        <SettingsFold title="Short names" :summary="summary.names" :has-problem="wrong('shortNames')">
+          <v-switch v-model="draft.settings.shortNames.on" label="Show a flat view beside the deep one" class="all" />
+          <NumberField
+            v-model="draft.settings.shortNames.most"
+            label="Longest name"
+            unit="characters"
+            hint="as many as the consumer takes"
+            :message="form.messageFor('settings.shortNames.most')"
+            @left="form.touch('settings.shortNames.most')"
+          />
+        </SettingsFold>
+        <SettingsFold title="Points on request" :summary="summary.onRequest" :has-problem="wrong('onRequest')">
+          <p class="quiet all">
+            A client that may see the whole site can read what no tag covers, by
+            <span class="mono">nsu=urn:keen-conduit:points;s=link|address|type</span>, with <span class="mono">|milliseconds</span> behind
+            it for an interval of its own.
+          </p>
+          <v-switch v-model="draft.settings.onRequest.on" label="Allow it" />
+          <v-switch v-model="draft.settings.onRequest.mayWrite" label="Let them be written" :disabled="!draft.settings.onRequest.on" />
+          <NumberField
+            v-model="draft.settings.onRequest.most"
+            label="At most"
+            unit="points"
+            :message="form.messageFor('settings.onRequest.most')"
+            @left="form.touch('settings.onRequest.most')"
+          />
+        </SettingsFold>
+        <SettingsFold title="Health of the links" :summary="summary.health">
+          <v-switch v-model="draft.settings.health" label="Show it as nodes" class="all" />
+        </SettingsFold>
+      </div>
+      <SaveNote :refused="refused" :theirs="theirs" @show="saving.take" @overwrite="saving.saveOverTheirs" />
+      <SheetFoot
+        :title="outlet ? 'Save changes' : 'Open the outlet'"
+        :busy="busy"
+        :is-new="outlet === null"
+        :is-dirty="form.isDirty.value"
+        :problems="form.triedToSave.value ? form.problems.value.size : 0"
+        @back="saving.take(outlet!)"
+      />
+    </section>
     <LeaveDialog v-model="question" />
   </form>
 </template>
 
 <style scoped>
 .settings {
+  display: grid;
+  grid-template-columns: minmax(0, 5fr) minmax(0, 7fr);
+  gap: 16px;
+  align-items: start;
+}
+.part {
   padding: 14px 16px;
+}
+.light {
+  font-weight: 400;
 }
 .more {
   margin-top: 10px;
 }
-.people {
-  margin: 16px 0 6px;
+.next {
+  margin-top: 16px;
   padding-top: 12px;
   border-top: 1px solid var(--line-soft);
 }
-.user {
-  display: grid;
-  grid-template-columns: 1fr 1fr auto auto;
-  gap: 8px;
-  align-items: start;
-  margin-bottom: 8px;
+.sheet-title + .rules {
+  margin-top: 8px;
 }
-.low {
-  margin-top: 21px;
+.folds {
+  margin-top: 16px;
+}
+.all {
+  grid-column: 1 / -1;
 }
 </style>

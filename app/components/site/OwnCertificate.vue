@@ -13,13 +13,6 @@ const pair = reactive({ certificate: '', key: '' })
 const refused = shallowRef<Refused | null>(null)
 const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 
-const save = (name: string, type: string, content: BlobPart) => {
-  const url = URL.createObjectURL(new Blob([content], { type }))
-  Object.assign(document.createElement('a'), { href: url, download: name }).click()
-  URL.revokeObjectURL(url)
-}
-const derOf = (pem: string) => Uint8Array.from(atob(pem.replace(/-----[^-]+-----|\s/g, '')), (letter) => letter.charCodeAt(0))
-
 const change = async (work: () => Promise<OwnCertificateFacts>, told: string) => {
   busy.value = true
   refused.value = null
@@ -70,8 +63,8 @@ const renew = () => change(() => callApi('/certificates/own', { method: 'POST' }
         <dd class="mono">{{ fingerprintText(own.facts.fingerprint) }}</dd>
       </dl>
       <div class="buttons">
-        <v-btn @click="save('keen-conduit.der', 'application/pkix-cert', derOf(own.pem))">Save as DER</v-btn>
-        <v-btn @click="save('keen-conduit.pem', 'application/x-pem-file', own.pem)">Save as PEM</v-btn>
+        <v-btn @click="saveCertificate(own.pem, 'der')">Save as DER</v-btn>
+        <v-btn @click="saveCertificate(own.pem, 'pem')">Save as PEM</v-btn>
         <Allowed role="administer">
           <v-btn @click="replacing = !replacing">Use another…</v-btn>
           <v-btn @click="renewing = true">Make a new one…</v-btn>

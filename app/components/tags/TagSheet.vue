@@ -49,7 +49,9 @@ watch(
   () => draft.value.type,
   (type) => {
     draft.value.options = protocol.value.optionsFor(type, draft.value.options)
-    if (!isNumeric(type)) draft.value.scaling = null
+    if (isNumeric(type)) return
+    draft.value.scaling = null
+    draft.value.range = null
   },
 )
 
@@ -57,6 +59,13 @@ const gain = computed({ get: () => draft.value.scaling?.gain ?? 1, set: (value) 
 const offset = computed({ get: () => draft.value.scaling?.offset ?? 0, set: (value) => setScaling(draft.value.scaling?.gain ?? 1, value) })
 const setScaling = (newGain: number | null, newOffset: number | null) => {
   draft.value.scaling = newGain === 1 && newOffset === 0 ? null : { gain: newGain ?? NaN, offset: newOffset ?? NaN }
+}
+/** Two fields that make sense together only; both empty: no range. */
+const low = computed({ get: () => draft.value.range?.low ?? null, set: (value) => setRange(value, draft.value.range?.high ?? null) })
+const high = computed({ get: () => draft.value.range?.high ?? null, set: (value) => setRange(draft.value.range?.low ?? null, value) })
+const setRange = (newLow: number | null, newHigh: number | null) => {
+  const isEmpty = [newLow, newHigh].every((end) => end === null || Number.isNaN(end))
+  draft.value.range = isEmpty ? null : { low: newLow ?? NaN, high: newHigh ?? NaN }
 }
 const intervalHint = computed(() => {
   const link_ = link.value
@@ -219,6 +228,10 @@ const onKey = (event: KeyboardEvent) => {
               @update:model-value="draft.unit = $event ?? ''"
             />
           </div>
+        </template>
+        <template v-if="isNumeric(draft.type)">
+          <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
+          <NumberField v-model="high" label="to" :message="form.messageFor('range.high')" @left="form.touch('range.high')" />
         </template>
         <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />
         <NumberField

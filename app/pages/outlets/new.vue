@@ -23,18 +23,10 @@ const opened = (outlet: Outlet) => navigateTo(`/outlets/${outlet.id}`)
       <span class="fill" />
       <v-btn to="/outlets">Discard</v-btn>
     </div>
-    <div class="narrow">
-      <OutletSheet :initial="initial" :outlet="null" @saved="opened" />
-      <p class="quiet">
-        A new one listens on this machine’s loopback address only, without security, so nobody else can reach it, until you open a door to
-        others.
-      </p>
-    </div>
+    <p class="quiet">
+      A new one listens on this machine’s loopback address only, without security, so nobody else can reach it, until you open a door to
+      others.
+    </p>
+    <OutletSheet :initial="initial" :outlet="null" @saved="opened" />
   </div>
 </template>
-
-<style scoped>
-.narrow {
-  max-width: 560px;
-}
-</style>

@@ -10,6 +10,7 @@ import {
   type ServerSession,
   type StatusCode,
 } from 'node-opcua'
+import { statusWords } from '#core/tags/quality'
 import { counted } from '#core/text/counted'
 import type { ClientStatus } from '#shared/status'
 import type { Guests } from './guests'
@@ -110,7 +111,10 @@ export class ClientBook {
     if (!session) return
     const name = request.constructor.name
     const text = requestText[name] ?? name.replace(/Request$/, '')
-    this.asked.set(session, { text, at: Date.now(), got: '', refused: this.asked.get(session)?.refused ?? null })
+    const before = this.asked.get(session)
+    // an answer to “publish” may belong to an earlier request of that kind
+    const got = before?.text === text ? before.got : ''
+    this.asked.set(session, { text, at: Date.now(), got, refused: before?.refused ?? null })
     const open = this.open.get(channel) ?? new Map<number, ServerSession>()
     this.open.set(channel, open)
     open.set(request.requestHeader.requestHandle, session)
@@ -123,9 +127,9 @@ export class ClientBook {
     open?.delete(requestHandle)
     const asked = session && this.asked.get(session)
     if (!asked) return
-    asked.got = serviceResult.isGood() ? gotIn(response) : serviceResult.name
-    const refusal = serviceResult.isGood() ? refusalIn(response) : serviceResult.name
-    if (refusal) asked.refused = { text: `${asked.text}: ${refusal}`, at: Date.now() }
+    asked.got = serviceResult.isGood() ? gotIn(response) : statusWords(serviceResult.name)
+    const refusal = serviceResult.isGood() ? refusalIn(response) : serviceResult
+    if (refusal) asked.refused = { text: `${asked.text}: ${statusWords(refusal.name)}`, at: Date.now() }
   }
 
   private sessionOf(request: Request): ServerSession | null {
@@ -158,7 +162,7 @@ const changesIn = ({ notificationMessage }: PublishResponse) =>
 
 /** A value of bad quality is an answer, too; what the server itself refuses is not. */
 const ownRefusals = /^BadNodeId|^BadUserAccess|^BadNot(Readable|Writable)|^BadTypeMismatch|^BadOutOfRange|^BadAttribute|^BadTooMany/
-const refusalIn = (response: Response): string | undefined => statusesIn(response).find(({ name }) => ownRefusals.test(name))?.name
+const refusalIn = (response: Response): StatusCode | undefined => statusesIn(response).find(({ name }) => ownRefusals.test(name))
 
 const securityOf = (session: ServerSession) => {
   const policy = session.channel?.securityPolicy?.split('#')[1]

@@ -1,5 +1,6 @@
 import { EventEmitter } from 'node:events'
-import { networkInterfaces, hostname } from 'node:os'
+import type { Server } from 'node:net'
+import { hostname } from 'node:os'
 import { promisify } from 'node:util'
 import {
   CreateSessionRequest,
@@ -12,10 +13,12 @@ import {
 } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { hostText } from '#core/opcua/endpointAddress'
-import { loopback, type Door } from '#shared/outlets/opcuaServer'
+import type { Door } from '#shared/outlets/opcuaServer'
 import type { DoorStatus } from '#shared/status'
+import { isOwnAddress } from '../../interfaces'
 import { uaMode, uaPolicy } from '../../opcua/dialling'
 import { Backoff } from '../../links/backoff'
+import { Arrivals } from './arrivals'
 
 /** What the package keeps private and a door needs. */
 interface Opens {
@@ -59,6 +62,7 @@ interface OpenDoor {
   fault: Fault | null
   timer: NodeJS.Timeout | null
   backoff: Backoff
+  arrivals: Arrivals
 }
 
 /** The doors of one server. Each opens, fails and is tried again by itself; who came in by another never notices. */
@@ -87,13 +91,20 @@ export class Doors {
   }
 
   status(): DoorStatus[] {
-    return this.doors.map(({ door, endpoint, fault: why }) => ({
+    return this.doors.map(({ door, endpoint, fault: why, arrivals }) => ({
       address: addressOf(door),
       interface: door.interface,
       port: door.port,
       flow: !door.on ? 'off' : endpoint ? 'flowing' : why ? 'broken' : 'late',
       fault: why,
+      arrivals: arrivals.status(),
     }))
+  }
+
+  /** A door as it is now; null: there is none of this number. */
+  at(index: number): { door: Door; status: DoorStatus } | null {
+    const made = this.doors[index]
+    return made ? { door: made.door, status: this.status()[index]! } : null
   }
 
   /** Where somebody with this certificate comes from, as far as a channel shows it. */
@@ -119,7 +130,8 @@ export class Doors {
   }
 
   private async add(door: Door) {
-    const made: OpenDoor = { key: keyOf(door), door, endpoint: null, fault: null, timer: null, backoff: new Backoff(1000, 30_000) }
+    const fresh = { endpoint: null, fault: null, timer: null, backoff: new Backoff(1000, 30_000), arrivals: new Arrivals() }
+    const made: OpenDoor = { key: keyOf(door), door, ...fresh }
     this.doors.push(made)
     if (door.on) await this.open(made)
   }
@@ -128,7 +140,7 @@ export class Doors {
     const { door } = made
     try {
       requireInterface(door)
-      made.endpoint = await this.listen(door)
+      made.endpoint = await this.listen(door, made.arrivals)
       made.fault = null
       made.backoff.reset()
       this.tell.opened(addressOf(door))
@@ -137,7 +149,7 @@ export class Doors {
     }
   }
 
-  private async listen(door: Door): Promise<OPCUAServerEndPoint> {
+  private async listen(door: Door, arrivals: Arrivals): Promise<OPCUAServerEndPoint> {
     const opens = this.server as unknown as Opens
     const endpoint = opens.createEndpoint(door.port, { host: door.interface })
     endpoint.setCertificateProvider(this.provider)
@@ -150,6 +162,7 @@ export class Doors {
     endpoint.addStandardEndpointDescriptions(descriptionsOf(door))
     endpoint.on('message', (message, channel) => opens.on_request(asOfThisDoor(message, door), channel))
     await promisify(endpoint.start.bind(endpoint))()
+    listenerOf(endpoint)?.on('connection', (socket) => arrivals.note(socket.remoteAddress))
     opens.endpoints.push(endpoint)
     return endpoint
   }
@@ -194,12 +207,15 @@ const asOfThisDoor = (message: { request: object }, door: Door) => {
   return message
 }
 
+/** Before anything is said: a connection that stops at the first byte tells that no firewall swallows it. */
+const listenerOf = (endpoint: OPCUAServerEndPoint) => (endpoint as unknown as { _server?: Server })._server
+
 const keyOf = (door: Door) => JSON.stringify(door)
 
 const everywhere = new Set(['0.0.0.0', '::'])
 
 /** What clients are told to dial. */
-const hostOf = (door: Door) => door.giveOut || (everywhere.has(door.interface) ? hostname() : door.interface)
+export const hostOf = (door: Door) => door.giveOut || (everywhere.has(door.interface) ? hostname() : door.interface)
 export const addressOf = (door: Door) => `opc.tcp://${hostText(hostOf(door))}:${door.port}`
 
 const descriptionsOf = (door: Door) => ({
@@ -216,7 +232,6 @@ const descriptionsOf = (door: Door) => ({
 
 /** The system would say so, too, but only once it listens. */
 const requireInterface = ({ interface: address }: Door) => {
-  if (address === loopback || address.startsWith('127.') || address === '::1' || everywhere.has(address)) return
-  const own = Object.values(networkInterfaces()).flatMap((entries) => entries ?? [])
-  if (!own.some((entry) => entry.address === address)) throw Object.assign(new Error(address), { code: 'EADDRNOTAVAIL' })
+  if (everywhere.has(address)) return
+  if (!isOwnAddress(address)) throw Object.assign(new Error(address), { code: 'EADDRNOTAVAIL' })
 }

@@ -1,5 +1,6 @@
 import { folderOf } from '#core/tags/path'
-import { shortNamesOf, withFolders, type ShortNames } from '#core/tags/shortNames'
+import { shortNamesOf, type ShortNames } from '#core/tags/shortNames'
+import { namesOf } from '#shared/outlets/names'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { OutletTag } from '../driver'
 import type { Standing, View } from './addressSpace'
@@ -13,10 +14,9 @@ export class NamesView implements View {
   readonly top = 'Short names'
   private names: ShortNames = shortNamesOf([])
 
-  take(tags: Iterable<OutletTag>, { most, own }: OpcuaServerSettings['shortNames']) {
-    const chosen = new Map(own.map(({ path, name }) => [path, name]))
-    const all = [...tags].map(({ id, path }) => ({ id, path, own: chosen.get(path) ?? null }))
-    this.names = shortNamesOf(withFolders(all, chosen), most)
+  /** @param tags all of the site. */
+  take(tags: Iterable<OutletTag>, settings: OpcuaServerSettings['shortNames']) {
+    this.names = namesOf(tags, settings)
   }
 
   standing({ path }: OutletTag): Standing {

@@ -102,7 +102,7 @@ export class OutletNodes {
     const wasNamed = this.isNamed
     this.isNamed = shortNames.on
     if (!shortNames.on) return wasNamed ? this.flat.change([], [...this.shown.keys(), ...gone]) : undefined
-    this.names.take(this.shown.values(), shortNames)
+    this.names.take(this.all.values(), shortNames)
     this.flat.change([...this.shown.values()], gone)
   }
 }

@@ -28,7 +28,7 @@ const lookEveryMs = 20
 const mostRefusals = 200
 
 interface Held extends Shown {
-  told: RequestedPoint
+  told: Omit<RequestedPoint, 'quality'>
   askedAt: number
 }
 
@@ -75,7 +75,7 @@ export class RequestedNodes {
 
   status() {
     return {
-      points: [...this.held.values()].map(({ told }) => told),
+      points: [...this.held.values()].map(({ told, tag }) => ({ ...told, quality: this.ground.table.quality[tag.handle]! })),
       refused: [...this.refused.values()].sort((a, b) => b.lastAt - a.lastAt),
     }
   }

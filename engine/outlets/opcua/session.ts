@@ -1,5 +1,6 @@
 import { nodesets, OPCUAServer, type Request } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
+import { FolderRules } from '#core/outlets/rules'
 import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { OutletStatus } from '#shared/status'
@@ -11,6 +12,7 @@ import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
 import { driveByChange } from './changeDriven'
 import { ClientBook } from './clients'
+import { checkDoor } from './doorCheck'
 import { Doors, NoDoor } from './doors'
 import { Guests } from './guests'
 import { Knocks } from './knocks'
@@ -95,12 +97,21 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     return open === wanted.length ? 'flowing' : open > 0 ? 'late' : wanted.some(({ flow }) => flow === 'broken') ? 'broken' : 'late'
   }
 
+  shows(path: string) {
+    return new FolderRules(this.settings.shows).at(path) !== 'nothing'
+  }
+
   get changesTold() {
     return this.nodes?.changesTold ?? 0
   }
 
   disconnect(clientId: string): boolean {
     return this.running?.clients.disconnect(clientId) ?? false
+  }
+
+  checkDoor(index: number) {
+    const found = this.running?.doors.at(index)
+    return found ? checkDoor({ ...found, own: this.context.security.own }) : null
   }
 
   async close() {

@@ -2,13 +2,14 @@ import { changeConfiguration } from '#db/configuration'
 import { outletChange } from '#shared/outlets/outlet'
 import { idOf, namesTaken, requireRevision, rowOf, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken, shownOutlet } from '../../lib/outlets'
+import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet } from '../../lib/outlets'
 import { bodyOf, defineRoute } from '../../lib/refusal'
 import { sealed } from '../../lib/secrets'
 
 /** Changes an outlet, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {
   const { revision, outlet } = await bodyOf(event, outletChange)
+  refuseUnreadableCertificates(outlet)
   const change = changeConfiguration(database(), whoIs(event), `Changed outlet “${outlet.name}”`, async (editor) => {
     const before = await rowOf('outlet', idOf(event))
     await requireRevision('outlet', before, before.name, revision, shownOutlet(before))

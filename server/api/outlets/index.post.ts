@@ -2,13 +2,14 @@ import { changeConfiguration } from '#db/configuration'
 import { outletContract } from '#shared/outlets/outlet'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken, shownOutlet } from '../../lib/outlets'
+import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet } from '../../lib/outlets'
 import { bodyOf, defineRoute } from '../../lib/refusal'
 import { sealed } from '../../lib/secrets'
 
 /** Makes an outlet. */
 export default defineRoute('configure', async (event) => {
   const outlet = await bodyOf(event, outletContract)
+  refuseUnreadableCertificates(outlet)
   const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) => {
     await refusePortsTaken(editor.db, outlet, null)
     return editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(sealed(outlet.settings)) }])

@@ -1,15 +1,14 @@
 <script setup lang="ts">
 import { counted } from '#core/text/counted'
-import { duration } from '#core/text/duration'
+import { ageText, wholeSeconds } from '#core/text/duration'
 import type { ClientStatus, Flow } from '#shared/status'
-import { modeText } from '#core/opcua/settings'
-import { isOpenToOthers } from '#shared/outlets/opcuaServer'
+import { rightText } from '#core/outlets/rules'
+import { identityText, rulesText, securityText } from '#shared/outlets/card'
 import type { Outlet } from '#shared/outlets/outlet'
 
 const route = useRoute()
 const live = useLive()
 const session = useSession()
-const lists = useLists()
 const notices = useNotices()
 const { copied, copy } = useCopy()
 const id = Number(route.params.id)
@@ -39,29 +38,11 @@ const interfaceText = (address: string) =>
     : address === '0.0.0.0'
       ? 'every interface'
       : (live.status?.interfaces.find((one) => one.address === address)?.name ?? address)
-const securityText = (i: number) => {
-  const door = doorAt(i)
-  if (!door) return ''
-  const secured = door.policies.filter((policy) => policy !== 'None')
-  const parts = secured.length > 0 ? [`${door.modes.map((mode) => modeText[mode]).join(' or ')} (${secured.join(', ')})`] : []
-  return [...parts, ...(door.policies.includes('None') ? ['none'] : [])].join(', or ')
-}
-const identityText = (i: number) => {
-  const door = doorAt(i)
-  const reads = outlet.value?.settings.anonymousMayWrite ? '' : ', reads only'
-  return [door?.anonymous ? `anonymous${reads}` : '', door?.names ? 'name and password' : ''].filter(Boolean).join('; ')
-}
-/** What to ask for in words that fit any firewall: direction, protocol, port, from where, to where. */
-const rules = computed(() =>
-  (outlet.value?.settings.doors ?? [])
-    .filter((door) => door.on && isOpenToOthers(door))
-    .flatMap((door) =>
-      (live.status?.interfaces ?? [])
-        .filter(({ address }) => door.interface === '0.0.0.0' || door.interface === address)
-        .map(({ address, network }) => `allow in · TCP ${door.port} · from ${network} · to ${address}`),
-    ),
-)
-const ago = (at: number) => duration(Math.max(0, (live.status?.now ?? at) - at))
+const showsRequests = computed(() => {
+  const { points, refused: refusals } = status.value?.onRequest ?? { points: [], refused: [] }
+  return outlet.value?.settings.onRequest.on || points.length + refusals.length > 0
+})
+const ago = (at: number) => ageText((live.status?.now ?? at) - at)
 const flowOf = (client: ClientStatus): Flow => ((live.status?.now ?? 0) - client.lastAskedAt < 30_000 ? 'flowing' : 'late')
 
 const disconnect = async (client: ClientStatus) => {
@@ -84,7 +65,12 @@ const disconnect = async (client: ClientStatus) => {
         >{{ status.sentence }}<template v-if="status.flow === 'flowing'"> · {{ status.changesPerSecond }} changes/s</template></span
       >
       <span class="fill" />
-      <v-btn v-if="outlet && session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
+      <template v-if="outlet">
+        <v-btn :to="`/outlets/${id}/names`">Short names</v-btn>
+        <v-btn :to="`/outlets/${id}/card`">Card for the consumer’s side</v-btn>
+        <v-btn variant="flat" :to="`/outlets/${id}/settings`">Settings</v-btn>
+        <v-btn v-if="session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
+      </template>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <div v-if="outlet" class="columns">
@@ -109,8 +95,8 @@ const disconnect = async (client: ClientStatus) => {
                   {{ door.address }}
                   <v-btn height="22" class="copy" @click="copy(door.address)">{{ copied === door.address ? 'Copied' : 'Copy' }}</v-btn>
                 </td>
-                <td>{{ securityText(i) }}</td>
-                <td>{{ identityText(i) }}</td>
+                <td>{{ doorAt(i) && securityText(doorAt(i)!) }}</td>
+                <td>{{ doorAt(i) && identityText(doorAt(i)!) }}</td>
               </tr>
               <tr v-if="!status?.doors.length">
                 <td><PipeGlyph flow="off" :width="38" /></td>
@@ -120,12 +106,6 @@ const disconnect = async (client: ClientStatus) => {
           </table>
         </section>
         <FaultNote v-if="status?.fault" :fault="status.fault" />
-        <section v-if="rules.length" class="sheet part">
-          <h2 class="sheet-title">To ask of the firewall <span class="quiet light">so that others reach the doors opened to them</span></h2>
-          <p v-for="rule in rules" :key="rule" class="rule mono">
-            {{ rule }} <v-btn height="22" class="copy" @click="copy(rule)">{{ copied === rule ? 'Copied' : 'Copy' }}</v-btn>
-          </p>
-        </section>
         <section class="sheet part">
           <h2 class="sheet-title">Clients</h2>
           <table v-if="status?.clients.length" class="rows">
@@ -133,23 +113,32 @@ const disconnect = async (client: ClientStatus) => {
               <tr>
                 <th></th>
                 <th>Client</th>
-                <th>From</th>
                 <th>As</th>
-                <th>Since</th>
                 <th class="number">Items</th>
-                <th>Last asked</th>
+                <th>Last asked, and got</th>
                 <th></th>
               </tr>
             </thead>
             <tbody>
               <tr v-for="client in status.clients" :key="client.id">
                 <td><PipeGlyph :flow="flowOf(client)" :width="38" /></td>
-                <td>{{ client.name }}</td>
-                <td class="mono">{{ client.from }}</td>
-                <td>{{ client.identity }}, {{ client.security }}</td>
-                <td>{{ ago(client.since) }}</td>
+                <td>
+                  {{ client.name }}
+                  <span class="below quiet"
+                    ><span class="mono">{{ client.from }}</span
+                    >, since {{ wholeSeconds((live.status?.now ?? client.since) - client.since) }}</span
+                  >
+                </td>
+                <td>
+                  {{ client.identity }}<span class="below quiet">{{ client.security }}</span>
+                </td>
                 <td class="number">{{ client.items }}</td>
-                <td class="quiet">{{ client.lastAsked }} {{ ago(client.lastAskedAt) }} ago</td>
+                <td>
+                  <span class="quiet"
+                    >{{ client.lastAsked }} {{ ago(client.lastAskedAt) }}{{ client.lastGot && `: ${client.lastGot}` }}</span
+                  >
+                  <span v-if="client.refused" class="is-broken below">{{ client.refused.text }}, {{ ago(client.refused.at) }}</span>
+                </td>
                 <td>
                   <Allowed role="operate"><v-btn height="24" @click="disconnect(client)">Disconnect</v-btn></Allowed>
                 </td>
@@ -158,6 +147,14 @@ const disconnect = async (client: ClientStatus) => {
           </table>
           <p v-else class="quiet">Nobody is connected. An OPC UA client uses one of the addresses above.</p>
         </section>
+        <RequestedPoints v-if="status && showsRequests" :requested="status.onRequest" :now="live.status?.now ?? 0" />
+        <DoorCheck
+          v-if="status?.doors.length"
+          :outlet-id="id"
+          :doors="outlet.settings.doors"
+          :status="status.doors"
+          :interfaces="live.status?.interfaces ?? []"
+        />
       </div>
       <div class="side">
         <section v-if="status?.waiting.length" class="sheet part door">
@@ -166,24 +163,33 @@ const disconnect = async (client: ClientStatus) => {
           </h2>
           <KnockCard v-for="knock in status.waiting" :key="knock.facts.fingerprint" :knock="knock" :now="live.status?.now ?? 0" />
         </section>
-        <OutletSheet
-          :key="outlet.id"
-          :initial="{ name: outlet.name, kind: outlet.kind, on: outlet.on, settings: outlet.settings }"
-          :outlet="outlet"
-          @saved="
-            (saved) => {
-              outlet = saved
-              lists.refresh()
-            }
-          "
-        />
         <section class="sheet part sees">
           <h2 class="sheet-title">What they see</h2>
-          <p>
-            {{ counted(live.status?.tags ?? 0, 'tag') }} in the folders of their paths, below Objects. {{ counted(writable, 'tag') }} may be
-            written.
+          <p v-for="rule in outlet.settings.shows" :key="rule.folder">
+            <span class="chip mono inline">{{ rule.folder ? `${rule.folder}/…` : 'the whole site' }}</span> {{ rightText[rule.may] }}
           </p>
-          <p class="quiet">NodeId of a tag: <span class="mono">nsu=urn:keen-conduit:tags;s=</span> and its path.</p>
+          <p v-if="outlet.settings.health"><span class="chip mono inline">Links/…</span> the health of the links</p>
+          <p v-if="outlet.settings.shortNames.on">
+            <NuxtLink :to="`/outlets/${id}/names`">Also flat, by short names</NuxtLink> of at most
+            {{ outlet.settings.shortNames.most }} characters
+          </p>
+          <p class="quiet">
+            {{ counted(live.status?.tags ?? 0, 'tag') }} on this site, {{ writable }} mapped for writing. NodeId of a tag:
+            <span class="mono">nsu=urn:keen-conduit:tags;s=</span> and its path.
+          </p>
+        </section>
+        <section class="sheet part">
+          <h2 class="sheet-title">Who may come in</h2>
+          <p v-if="outlet.settings.doors.some((door) => door.anonymous)">
+            <strong>Anonymous</strong> <span class="quiet">{{ rulesText(outlet.settings.anonymous) }}</span>
+          </p>
+          <p v-for="user in outlet.settings.users" :key="user.name">
+            <strong>{{ user.name }}</strong>
+            <span class="quiet"> by {{ user.key.kind }} · {{ rulesText(user.rules) }}</span>
+          </p>
+          <p class="quiet">
+            Applications are let in at the door, and listed under <NuxtLink to="/site/certificates">Certificates</NuxtLink>.
+          </p>
         </section>
       </div>
     </div>
@@ -207,8 +213,16 @@ const disconnect = async (client: ClientStatus) => {
 .door {
   border-left: 4px solid var(--copper);
 }
-.rule {
-  margin: 6px 0 0;
+.inline {
+  display: inline-block;
+  vertical-align: baseline;
+  margin-bottom: 0;
+}
+.below {
+  display: block;
+}
+strong {
+  font-weight: 600;
 }
 .columns {
   display: grid;

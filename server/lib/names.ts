@@ -1,0 +1,29 @@
+import { stringify } from 'csv-stringify/sync'
+import { FolderRules } from '#core/outlets/rules'
+import { namesOf, type ListedNames } from '#shared/outlets/names'
+import type { Outlet } from '#shared/outlets/outlet'
+import { database } from './database'
+
+/** The short names of what an outlet shows, by path. */
+export const listedNames = async ({ settings }: Outlet): Promise<ListedNames> => {
+  const tags = await database().selectFrom('tag').select(['id', 'path']).orderBy('path').execute()
+  const { byPath, problems } = namesOf(tags, settings.shortNames)
+  const shows = new FolderRules(settings.shows)
+  const ofTags = new Set(tags.map(({ path }) => path))
+  const names = [...byPath.values()]
+    .filter(({ path }) => (ofTags.has(path) ? shows.at(path) !== 'nothing' : shows.opens(path)))
+    .map((named) => ({
+      ...named,
+      kind: ofTags.has(named.path) ? ('tag' as const) : ('folder' as const),
+      problem: problems.get(named.path) ?? null,
+    }))
+    .sort((a, b) => (a.path < b.path ? -1 : 1))
+  return { names, left: settings.shortNames.own.filter(({ path }) => !byPath.has(path)) }
+}
+
+/** As RFC 4180 has it, with a header. */
+export const namesAsCsv = ({ names }: ListedNames): string =>
+  stringify(
+    names.map(({ name, path, kind, how }) => [name, path, kind, how]),
+    { header: true, columns: ['short_name', 'path', 'kind', 'origin'], record_delimiter: 'windows' },
+  )

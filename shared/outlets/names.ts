@@ -1,0 +1,28 @@
+import { shortNamesOf, withFolders, type ShortNames } from '#core/tags/shortNames'
+import type { OpcuaServerSettings } from './opcuaServer'
+
+/**
+ * The short names of an outlet. All tags of the site take part, also those that it does not show: what
+ * is shown may change, and names shall not.
+ */
+export const namesOf = (tags: Iterable<{ id: number; path: string }>, { most, own }: OpcuaServerSettings['shortNames']): ShortNames => {
+  const chosen = new Map(own.map(({ path, name }) => [path, name]))
+  const all = [...tags].map(({ id, path }) => ({ id, path, own: chosen.get(path) ?? null }))
+  return shortNamesOf(withFolders(all, chosen), most)
+}
+
+/** A name as a page or a file lists it. */
+export interface ListedName {
+  path: string
+  name: string
+  kind: 'tag' | 'folder'
+  how: 'own' | 'made' | 'shortened' | 'made unique'
+  /** Why the name that was chosen here cannot be had. */
+  problem: string | null
+}
+
+export interface ListedNames {
+  names: ListedName[]
+  /** Own names of what is not there any more. */
+  left: { path: string; name: string }[]
+}
