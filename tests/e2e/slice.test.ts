@@ -213,6 +213,7 @@ describe('the outlet', () => {
   it('is opened on a sheet, and any OPC UA client finds the same folders and values', async () => {
     await page.go('/outlets/new')
     await page.type('Port', String(site.opcuaPort))
+    await page.choose('Rights of anonymous clients, folder 1 may be', 'read, write where mapped')
     await page.press('Open the outlet')
     await page.sees('no client connected')
     await withClient(async (read, write, browse) => {
@@ -223,7 +224,7 @@ describe('the outlet', () => {
       expect(await site.channel(11, 'trip_limit')).toBe(1700)
       expect(await write('berth/1/shore/active_power', 1)).toBe('BadNotWritable')
       await page.sees('Control room A')
-      await page.sees('anonymous, not secured')
+      await page.sees(/anonymous\s*not secured/)
     })
     await page.sees('Nobody is connected.')
   })

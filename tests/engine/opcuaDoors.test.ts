@@ -35,7 +35,7 @@ const serve = async (settings: object) => {
   return outlet
 }
 
-const scada = (outlet: { security: Security }, port: number) => securedScada(outlet, port, closing)
+const scada = (outlet: { security: Security }, port: number) => securedScada(outlet.security.own.der, port, closing)
 
 describe('the door', () => {
   it('keeps strangers out and shows who waits; once let in they come in, and once trust is taken back they are out', async () => {

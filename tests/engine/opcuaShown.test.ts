@@ -63,7 +63,7 @@ const guest = (name: string, rules: object[]) => ({ name, key: withPassword(pass
 
 /** Guests come by a secured way in; their application is trusted. */
 const guestsOf = async (outlet: Outlet) => {
-  const scada = await securedScada(outlet, outlet.port, closing)
+  const scada = await securedScada(outlet.security.own.der, outlet.port, closing)
   outlet.security.trust.set([trusting(scada.security.own.der)])
   return (name: string) => scada.dial(named(name, password))
 }
@@ -192,7 +192,7 @@ describe('a guest by certificate', () => {
       users: [{ name: 'panel', key: { kind: 'certificate', certificate: known.own.pem }, rules: [{ folder: 'berth/1', may: 'write' }] }],
     })
     plant(outlet)
-    const scada = await securedScada(outlet, outlet.port, closing)
+    const scada = await securedScada(outlet.security.own.der, outlet.port, closing)
     outlet.security.trust.set([trusting(scada.security.own.der)])
     const by = (certificate: Security, key: Security = certificate): UserIdentityInfo => ({
       type: UserTokenType.Certificate,

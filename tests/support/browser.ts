@@ -39,7 +39,10 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
   const find = (css: string): Promise<WebElement> => driver.wait(located.elementLocated(By.css(css)), waitMs)
   const withText = (tag: string, text: string) => By.xpath(`//${tag}[contains(normalize-space(.), ${JSON.stringify(text)})]`)
   const field = (label: string) =>
-    driver.wait(located.elementLocated(By.xpath(`//label[normalize-space(.) = "${label}"]/..//input`)), waitMs)
+    driver.wait(
+      located.elementLocated(By.xpath(`//label[normalize-space(.) = "${label}"]/..//input | //input[@aria-label = "${label}"]`)),
+      waitMs,
+    )
   const text = () => driver.executeScript<string>('return document.body.innerText')
 
   const press = async (label: string) => {
@@ -96,6 +99,23 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
         await (found ?? shown).click().catch(() => {})
         return false
       })
+    },
+    /** Adds an option to those chosen in a list of several, or takes it out again. */
+    choosePlus: async (label: string, option: string) => {
+      const shown = await (await field(label)).findElement(By.xpath('ancestor::div[contains(@class, "v-field__input")]'))
+      const isIn = async () => (await shown.getText()).split(/,\s*|\n/).includes(option)
+      const before = await isIn()
+      const item = By.xpath(
+        `//div[contains(@class, "v-overlay--active")]//*[contains(@class, "v-list-item-title")][normalize-space(.) = "${option}"]`,
+      )
+      await until(async () => {
+        if ((await isIn()) !== before) return true
+        const [found] = await driver.findElements(item)
+        await (found ?? shown).click().catch(() => {})
+        return false
+      })
+      await driver.actions().sendKeys(Key.ESCAPE).perform()
+      await until(async () => (await driver.findElements(By.css('.v-overlay--active'))).length === 0)
     },
     row: (words: string) => driver.wait(located.elementLocated(withText('*[@role="row" or self::tr]', words)), waitMs),
     sees: (words: string | RegExp, seconds = 15) =>

@@ -5,12 +5,13 @@ import type { NamedLink, OutletContext, OutletTag } from '#engine/outlets/driver
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
 import { OpcuaServerSession } from '#engine/outlets/opcua/session'
 import { securedClient } from '#engine/opcua/dialling'
-import type { Security } from '#engine/opcua/security'
 import { TagTable, type Handle } from '#engine/table/tagTable'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import { memoryJournal } from './modbusSession'
 import { opcuaSettingsFor, trusting } from './opcuaSession'
 import { testSecurity } from './security'
+import { endpointsByWire } from './uaWire'
+import { certificateFacts } from '#security/certificateFacts'
 
 interface Around {
   name?: string
@@ -78,17 +79,25 @@ export const plainClient = async (port: number, applicationName = 'Plain client'
 }
 
 /** A client with a certificate of its own that trusts the outlet. What it dials is closed with the test. */
-export const securedScada = async (outlet: { security: Security }, port: number, closing: (() => Promise<unknown>)[]) => {
+export const securedScada = async (outletCertificate: Buffer, port: number, closing: (() => Promise<unknown>)[]) => {
   const security = await testSecurity()
-  security.trust.set([trusting(outlet.security.own.der)])
+  const trustOutlet = () => security.trust.set([trusting(outletCertificate)])
+  trustOutlet()
   const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt' })
   const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
-    const client = securedClient(security.own, security.trust, settings, outlet.security.own.der)
+    if (security.trust.verdictOn(outletCertificate).kind !== 'trusted') throw new Error('This client does not trust the outlet.')
+    const client = securedClient(security.own, security.trust, settings, outletCertificate)
     closing.push(() => client.disconnect())
     await client.connect(`opc.tcp://127.0.0.1:${port}`)
     return questions(client, await client.createSession(who))
   }
-  return { security, dial }
+  return { security, dial, trustOutlet, trustNobody: () => security.trust.set([]) }
+}
+
+/** The certificate that a door shows to whoever asks, read off the wire. */
+export const certificateAt = async (port: number) => {
+  const [endpoint] = await endpointsByWire('127.0.0.1', port)
+  return { der: endpoint!.certificate, facts: certificateFacts(endpoint!.certificate) }
 }
 
 export type Client = Awaited<ReturnType<typeof plainClient>>
