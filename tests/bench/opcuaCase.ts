@@ -5,6 +5,7 @@ import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
 import { freePort } from '../../launcher/ports.mjs'
 import { startChild } from './child'
 import { perSecond, times, type Section } from './report'
+import type { Received } from './subscriber'
 import { openOutlet } from '../support/outlet'
 
 const count = 10_000
@@ -81,7 +82,7 @@ const measure = async (served: Served, samplingInterval: number) => {
   const { child } = await startChild('subscriber.ts', env)
   const received = async () => {
     child.send('?')
-    return (await once(child, 'message'))[0] as number
+    return ((await once(child, 'message'))[0] as Received).received
   }
   let round = 0
   const timer = setInterval(() => served.feed(++round), feedEveryMs)

@@ -12,6 +12,8 @@ import {
 interface Item {
   node: { checkPermissionPrivate(context: ISessionContext | null, permission: PermissionType): boolean } | null
   getSessionContext(): ISessionContext | null
+  _exceptionBased: boolean
+  _set_parameters(parameters: unknown): void
 }
 
 /**
@@ -34,5 +36,19 @@ const waitForChanges = (item: Item) => {
   const { node } = item
   if (!node || !Object.hasOwn(node, 'checkPermissionPrivate')) return
   const mayRead = node.checkPermissionPrivate(item.getSessionContext(), PermissionType.Read)
-  Object.defineProperty(item, '_exceptionBased', { get: () => mayRead, set: () => {} })
+  item._exceptionBased = mayRead
+  item._set_parameters = mayRead ? keepWaiting : keepSampling
+}
+
+/*
+ * Another sampling interval asked for later changes nothing of this. One function for all items: each
+ * with one of its own would be an object of a kind of its own, and ten thousand kinds are slow.
+ */
+function keepWaiting(this: Item, parameters: unknown) {
+  ;(Object.getPrototypeOf(this) as Item)._set_parameters.call(this, parameters)
+  this._exceptionBased = true
+}
+function keepSampling(this: Item, parameters: unknown) {
+  ;(Object.getPrototypeOf(this) as Item)._set_parameters.call(this, parameters)
+  this._exceptionBased = false
 }

@@ -1,0 +1,32 @@
+import { configurationOf } from '#engine/configuration/site'
+import { Engine } from '#engine/engine'
+import { linkContract } from '#shared/links/link'
+import { outletContract } from '#shared/outlets/outlet'
+import { tagDraft } from '#shared/tags'
+import { freePort } from '../../launcher/ports.mjs'
+import { memoryJournal } from '../support/modbusSession'
+import { testSecurity } from '../support/security'
+import { answerWithUsage, pipe } from './pipe'
+
+/** The source's values through a link, the tag table and an outlet. */
+const port = await freePort()
+const engine = new Engine({ node: 'bench', journal: memoryJournal(), security: await testSecurity() })
+const link = linkContract.parse({
+  name: 'source',
+  kind: 'opcua',
+  settings: { address: `127.0.0.1:${pipe.source}`, reading: { publishing: pipe.publishing, sampling: 0 } },
+})
+const outlet = outletContract.parse({
+  name: 'outlet',
+  kind: 'opcua-server',
+  settings: { doors: [{ port }], health: false },
+})
+const tags = Array.from({ length: pipe.count }, (_, i) => ({
+  ...tagDraft.parse({ path: `v${i}`, linkId: 1, address: `nsu=urn:bench;s=v${i}`, type: 'float64' }),
+  id: i + 1,
+  revision: 1,
+}))
+await engine.apply(configurationOf(1, { links: [{ ...link, id: 1, revision: 1 }], outlets: [{ ...outlet, id: 2, revision: 1 }], tags }))
+while (engine.table.goodCount < pipe.count || engine.status().outlets[0]?.flow !== 'flowing')
+  await new Promise((resolve) => setTimeout(resolve, 50))
+answerWithUsage({ port, namespace: 'urn:keen-conduit:tags' })
