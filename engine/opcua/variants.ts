@@ -67,21 +67,30 @@ const outward = (value: ScalarValue, type: ScalarType): unknown => {
   return type === 'datetime' ? new Date(Number(value)) : value
 }
 
+/** Enums and classes of the package come through getters, which the hot path would call at each value. */
+const { Scalar: scalar, Array: array } = VariantArrayType
+const UaVariant = Variant
+const UaDataValue = DataValue
+
+/**
+ * Fields are set one by one: the constructor would check and copy what the tag table already holds
+ * in its type.
+ */
 export const variantOf = (value: TagValue | undefined, type: DataType): Variant => {
-  if (value === undefined) return new Variant({ dataType: UaType.Null })
-  const scalar = elementOf(type)
-  if (isArrayValue(value))
-    return new Variant({
-      dataType: uaScalar[scalar],
-      arrayType: VariantArrayType.Array,
-      value: value.map((element) => outward(element, scalar)),
-    })
-  return new Variant({ dataType: uaScalar[scalar], arrayType: VariantArrayType.Scalar, value: outward(value, scalar) })
+  const variant = new UaVariant(null as never)
+  if (value === undefined) return variant
+  const element = elementOf(type)
+  variant.dataType = uaScalar[element]
+  if (isArrayValue(value)) {
+    variant.arrayType = array
+    variant.value = value.map((one) => outward(one, element))
+  } else variant.value = outward(value, element)
+  return variant
 }
 
 /** A variant as our value; null where it carries none. Numbers need no look at the type. */
 export const valueOf = ({ value, dataType, arrayType }: Variant): TagValue | null => {
-  if (arrayType === VariantArrayType.Scalar) return typeof value === 'number' ? value : inward(value, dataType)
+  if (arrayType === scalar) return typeof value === 'number' ? value : inward(value, dataType)
   if (value === null || value === undefined) return null
   const elements: ScalarValue[] = []
   for (const element of value as Iterable<unknown>) elements.push(inward(element, dataType) ?? '')
@@ -90,7 +99,7 @@ export const valueOf = ({ value, dataType, arrayType }: Variant): TagValue | nul
 
 /** What a client wrote, as a value for a tag of this type; null for what it cannot take. */
 export const valueForType = (variant: Variant, type: DataType): TagValue | null => {
-  if (variant.arrayType !== (isArrayType(type) ? VariantArrayType.Array : VariantArrayType.Scalar)) return null
+  if (variant.arrayType !== (isArrayType(type) ? array : scalar)) return null
   return valueOf(variant)
 }
 
@@ -142,7 +151,7 @@ export const statusCodeOf = (code: number): StatusCode => {
  * the value was last known to be accurate (OPC 10000-4, 7.11.3 and 7.11.4).
  */
 export const dataValueOf = (table: TagTable, handle: Handle, type: DataType): DataValue => {
-  const dataValue = new DataValue(null as never)
+  const dataValue = new UaDataValue(null as never)
   dataValue.value = variantOf(table.values[handle], type)
   dataValue.statusCode = statusCodeOf(table.quality[handle]!)
   dataValue.sourceTimestamp = new Date(table.sourceTime[handle] || Date.now())

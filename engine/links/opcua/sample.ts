@@ -28,8 +28,12 @@ const takeTarget = (target: Target, variant: Variant, code: number, sourceTime: 
   table.set(handle, isScaled(scaling) ? toEngineering(fitting, scaling) : fitting, code, seenAt, sourceTime)
 }
 
+/** Enums of the package come through getters, which the hot path would call at each value. */
+const { Scalar: scalar } = VariantArrayType
+const { Null: nothing } = UaType
+
 const isEmpty = (variant: Variant | null | undefined) =>
-  !variant || variant.dataType === UaType.Null || variant.value === null || variant.value === undefined
+  !variant || variant.dataType === nothing || variant.value === null || variant.value === undefined
 
 interface Raw {
   value: TagValue
@@ -45,7 +49,7 @@ const rawOf = (target: Target, variant: Variant): Raw | null => {
 }
 
 /** The tag type of a variant's own type, looked up rather than built: it is asked for at each change. */
-const typeOf = (variant: Variant) => (variant.arrayType === VariantArrayType.Scalar ? scalarNames : arrayNames)[variant.dataType]
+const typeOf = (variant: Variant) => (variant.arrayType === scalar ? scalarNames : arrayNames)[variant.dataType]
 
 const known = Object.values(UaType).filter((type): type is UaType => typeof type === 'number')
 const scalarNames: Record<number, string> = Object.fromEntries(known.map((type) => [type, typeFromUa(type, -1)]))
@@ -66,7 +70,7 @@ const plainMember = (inside: unknown, type: string): TagValue | null => {
   if (isWide && isPair(inside))
     return valueOf({
       dataType: type.startsWith('u') ? UaType.UInt64 : UaType.Int64,
-      arrayType: VariantArrayType.Scalar,
+      arrayType: scalar,
       value: inside,
     } as unknown as Variant)
   if (Array.isArray(inside) || ArrayBuffer.isView(inside)) return Array.from(inside as ArrayLike<number>)
