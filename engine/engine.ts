@@ -107,8 +107,8 @@ export class Engine {
   async close() {
     this.changesIn.close()
     this.changesOut.close()
-    await Promise.all([...this.links.values()].map((link) => link.close()))
     await Promise.all([...this.outlets.values()].map((outlet) => outlet.close()))
+    await Promise.all([...this.links.values()].map((link) => link.close()))
   }
 
   private outletChanges() {

@@ -75,12 +75,18 @@ export const keyOf = (name: string) => name.toLowerCase()
 /** Folders give way one by one, the outermost first, each down to its first letter; the last name stays as long as it can. */
 const fitted = (path: string, most: number): { name: string; cut: boolean } => {
   const parts = path.split('/').map(plain)
-  const forms = parts.map((_, given) => withLetterFirst(parts.map((part, i) => (i < given ? part.slice(0, 1) : part)).join('_')))
-  const fits = forms.findIndex((form) => form.length <= most)
-  return fits >= 0 ? { name: forms[fits]!, cut: fits > 0 } : { name: forms.at(-1)!.slice(0, most), cut: true }
+  let name = withLetterFirst(parts.join('_'))
+  const cut = name.length > most
+  for (let i = 0; i < parts.length - 1 && name.length > most; i++) {
+    parts[i] = parts[i]!.slice(0, 1)
+    name = withLetterFirst(parts.join('_'))
+  }
+  return { name: name.slice(0, most), cut }
 }
 
-const plain = (part: string) =>
+const plain = (part: string) => (/^[A-Za-z0-9](\w*[A-Za-z0-9])?$/.test(part) && !part.includes('__') ? part : spelledPlain(part))
+
+const spelledPlain = (part: string) =>
   part
     .normalize('NFD')
     .replace(/[\u0300-\u036f]/g, '')

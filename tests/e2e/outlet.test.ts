@@ -226,7 +226,7 @@ describe('ranges of tags', () => {
     await page.type('Range from', '5000')
     await page.press('Save changes')
     await page.sees('The high end lies above the low end.')
-    await page.type('to', '6000')
+    await page.type('Range to', '6000')
     await page.press('Save changes')
     await page.sees('saved.')
     expect(((await site.api(`/tags/${id}`)) as Tag).range).toEqual({ low: 5000, high: 6000 })

@@ -336,6 +336,19 @@ describe('points on request', () => {
     30_000,
   )
 
+  it('in great numbers and all wrong do not fill the journal', async () => {
+    const { client, outlet, journal } = await site({ on: true })
+    const nodes = Array.from({ length: 1000 }, (_, i) => ({
+      nodeId: client.node(requestNamespace, `Berth meters|holding/${i}|word`),
+      attributeId: AttributeIds.Value,
+    }))
+    for (let i = 0; i < 2; i++) await client.session.read(nodes)
+    expect(outlet().onRequest.refused).toHaveLength(200)
+    const told = journal.entries.map(({ text }) => text).filter((text) => /did not get it|refused;/.test(text))
+    expect(told).toHaveLength(201)
+    expect(told.at(-1)).toMatch(/More than 200 different requests were refused/)
+  }, 30_000)
+
   it('are off until they are switched on, and limited in number; what is there already stays', async () => {
     const { read, outlet, apply, engine } = await site({})
     const [first, second] = ['Berth meters|holding/60|uint32', 'Berth meters|holding/64|float32']

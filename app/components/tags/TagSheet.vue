@@ -229,11 +229,11 @@ const onKey = (event: KeyboardEvent) => {
             />
           </div>
         </template>
+        <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />
         <template v-if="isNumeric(draft.type)">
           <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
-          <NumberField v-model="high" label="to" :message="form.messageFor('range.high')" @left="form.touch('range.high')" />
+          <NumberField v-model="high" label="Range to" :message="form.messageFor('range.high')" @left="form.touch('range.high')" />
         </template>
-        <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />
         <NumberField
           v-model="draft.interval"
           class="wide"
@@ -243,7 +243,7 @@ const onKey = (event: KeyboardEvent) => {
           :hint="intervalHint"
           @left="form.touch('interval')"
         />
-        <TextField v-model="draft.description" class="wide" label="Description" :message="form.messageFor('description')" />
+        <TextField v-model="draft.description" class="all" label="Description" :message="form.messageFor('description')" />
       </div>
       <SheetFoot
         :title="tag ? 'Save changes' : 'Save tag'"
@@ -296,6 +296,9 @@ const onKey = (event: KeyboardEvent) => {
 }
 .wide {
   grid-column: span 2;
+}
+.all {
+  grid-column: 1 / -1;
 }
 .stack {
   display: grid;

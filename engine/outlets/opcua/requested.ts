@@ -46,6 +46,7 @@ export class RequestedNodes {
   private namespace: Namespace
   private held = new Map<string, Held>()
   private refused = new Map<string, RefusedRequest>()
+  private tellsUnlisted = true
   private timer: NodeJS.Timeout
 
   constructor(
@@ -158,9 +159,16 @@ export class RequestedNodes {
       known.lastAt = now
       return
     }
-    if (this.refused.size >= mostRefusals) this.refused.delete(this.refused.keys().next().value!)
+    if (!known && this.refused.size >= mostRefusals) return this.refuseUnlisted()
     this.refused.set(key, { text, client, problem, times: 1, at: now, lastAt: now })
     this.tell(`“${client}” asked for “${text}” and did not get it: ${problem}.`)
+  }
+
+  /** A client with thousands of wrong names shall not fill the journal with them. */
+  private refuseUnlisted() {
+    if (!this.tellsUnlisted) return
+    this.tellsUnlisted = false
+    this.tell(`More than ${mostRefusals} different requests were refused; further ones are not listed.`)
   }
 
   private sweep() {
@@ -169,6 +177,8 @@ export class RequestedNodes {
       const idle = askedAt < before && variable.listenerCount('value_changed') === 0
       if (idle || !this.points.isAlive(tag.handle)) this.drop(text)
     }
+    for (const [key, { lastAt }] of this.refused) if (lastAt < before) this.refused.delete(key)
+    this.tellsUnlisted ||= this.refused.size < mostRefusals / 2
   }
 
   private drop(text: string) {

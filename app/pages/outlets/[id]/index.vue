@@ -215,7 +215,7 @@ const disconnect = async (client: ClientStatus) => {
 }
 .inline {
   display: inline-block;
-  vertical-align: baseline;
+  vertical-align: middle;
   margin-bottom: 0;
 }
 .below {

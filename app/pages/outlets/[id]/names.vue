@@ -166,7 +166,8 @@ const howText: Record<ListedName['how'], string> = {
                 @keydown.enter.prevent="save(shown[item.index]!.path, typed.trim())"
                 @keydown.esc.stop="editing = null"
               />
-              <span class="editing" role="cell">
+              <span role="cell">
+                {{ shown[item.index]!.path }} ·
                 <span :class="problem ? 'is-broken' : 'quiet'">{{ problem || 'Enter saves; empty: the made one again' }}</span>
               </span>
               <span /><span />
