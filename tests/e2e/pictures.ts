@@ -49,6 +49,14 @@ const ofDemo = async (page: Browser) => {
   await page.pressRow('Extension')
   await page.type('Below the folder', 'berth/1/arm')
   await take(page, 'take-points')
+  for (const [path, name] of [
+    ['settings', 'outlet-settings'],
+    ['names', 'short-names'],
+    ['card', 'card'],
+  ] as const) {
+    await page.go(`/outlets/1/${path}`)
+    await take(page, name)
+  }
   for (const name of ['outlets/1', 'journal', 'site', 'site/certificates', 'site/people']) {
     await page.go(`/${name}`)
     await page.driver

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { counted } from '#core/text/counted'
+import { ageText } from '#core/text/duration'
 import { hostText } from '#core/opcua/endpointAddress'
 import { isOpenToOthers, type Door } from '#shared/outlets/opcuaServer'
 import type { DoorStatus, InterfaceStatus } from '#shared/status'
 
 /** A door as a client finds it: what can be tried from here, what to ask of the firewall, and what to try over there. */
-const props = defineProps<{ outletId: number; doors: Door[]; status: DoorStatus[]; interfaces: InterfaceStatus[] }>()
+const props = defineProps<{ outletId: number; doors: Door[]; status: DoorStatus[]; interfaces: InterfaceStatus[]; now: number }>()
 const check = useCheck(`/outlets/${props.outletId}/check`)
 const { copied, copy } = useCopy()
 const session = useSession()
@@ -20,6 +22,13 @@ const rules = computed(() => {
   return props.interfaces
     .filter(({ address }) => one.interface === '0.0.0.0' || one.interface === address)
     .map(({ address, network }) => `allow in · TCP ${one.port} · from ${network} · to ${address}`)
+})
+/** Follows by itself, also while nobody checks. */
+const arrived = computed(() => {
+  const { machines, last } = props.status[chosen.value]?.arrivals ?? { machines: 0, last: null }
+  return last
+    ? `${last.from} came ${ageText(props.now - last.at)}, ${counted(machines, 'machine')} so far.`
+    : 'Nobody from another machine came yet.'
 })
 const tryThere = computed(() => {
   const address = props.status[chosen.value]?.address ?? ''
@@ -48,10 +57,11 @@ const tryThere = computed(() => {
       <p v-for="rule in rules" :key="rule" class="mono line">
         {{ rule }} <v-btn height="22" @click="copy(rule)">{{ copied === rule ? 'Copied' : 'Copy' }}</v-btn>
       </p>
-      <p class="quiet">To try on the consumer’s machine; whoever comes shows here, whatever happens next:</p>
+      <p class="quiet">To try on the consumer’s machine:</p>
       <p class="mono line">
         {{ tryThere }} <v-btn height="22" @click="copy(tryThere)">{{ copied === tryThere ? 'Copied' : 'Copy' }}</v-btn>
       </p>
+      <p>{{ arrived }}</p>
     </template>
   </section>
 </template>

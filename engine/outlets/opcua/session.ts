@@ -128,8 +128,8 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   private sentence(clients: number, items: number) {
     if (this.fault) return this.fault.what
     const pending = this.nodes?.pending ?? 0
-    if (!this.running) return pending > 0 ? `Opening, ${counted(pending, 'tag')} still to be set out` : 'Opening'
-    if (pending > 0) return `${counted(clients, 'client')}, ${counted(pending, 'tag')} still to be set out`
+    if (!this.running) return pending > 0 ? `Opening, ${counted(pending, 'node')} still to be set out` : 'Opening'
+    if (pending > 0) return `${counted(clients, 'client')}, ${counted(pending, 'node')} still to be set out`
     return clients === 0
       ? `Open, no client connected, ${counted(this.tags.size, 'tag')} to be had`
       : `${counted(clients, 'client')}, ${counted(items, 'item')}`

@@ -154,6 +154,7 @@ const disconnect = async (client: ClientStatus) => {
           :doors="outlet.settings.doors"
           :status="status.doors"
           :interfaces="live.status?.interfaces ?? []"
+          :now="live.status?.now ?? 0"
         />
       </div>
       <div class="side">
