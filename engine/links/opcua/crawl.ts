@@ -1,6 +1,7 @@
 import type { BranchPart, BrowsedNode, FoundPlace, Place, SearchPart } from '#shared/browse'
 import type { Explorer } from './browse'
-import { detailsOf } from './details'
+import { inParallel } from '../../inParallel'
+import { detailsOf, requestsAtOnce } from './details'
 import { chunks } from './watching'
 
 const nodesPerRequest = 50
@@ -15,14 +16,19 @@ export async function* crawl(explorer: Explorer, from: Place, names: readonly st
   let front: { address: string; names: readonly string[] }[] = [{ address: from.address, names }]
   while (front.length > 0 && seen.size < mostLooked) {
     const next: typeof front = []
-    for (const part of chunks(front, nodesPerRequest)) {
+    for (const part of chunks(front, nodesPerRequest * requestsAtOnce)) {
       if (signal.aborted) return
-      const found = freshOf(await explorer.childrenOfMany(part.map(({ address }) => address)), part, seen)
+      const found = freshOf(await childrenOf(explorer, part), part, seen)
       next.push(...found.filter(({ opens }) => opens).map(({ address, names: path }) => ({ address, names: path })))
       yield found
     }
     front = next
   }
+}
+
+const childrenOf = async (explorer: Explorer, parents: readonly { address: string }[]): Promise<BrowsedNode[][]> => {
+  const parts = [...chunks(parents, nodesPerRequest)]
+  return (await inParallel(parts, requestsAtOnce, (part) => explorer.childrenOfMany(part.map(({ address }) => address)))).flat()
 }
 
 const freshOf = (children: BrowsedNode[][], parents: readonly { names: readonly string[] }[], seen: Set<string>): FoundPlace[] =>

@@ -17,6 +17,7 @@ import type { DataType, TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { Place, PlaceDetails } from '#shared/browse'
 import { toWire } from '#shared/status'
+import { inParallel } from '../../inParallel'
 import { valueOf } from '../../opcua/variants'
 import { partsOf, type Explorer } from './browse'
 import { chunks } from './watching'
@@ -36,13 +37,13 @@ const currentRead = 1
 const currentWrite = 2
 /** Servers limit how much one request may ask; this is what nearly all take. */
 const readsPerCall = 700
+/** While the server works at one request, the answer to another is taken apart here. */
+export const requestsAtOnce = 3
 
 /** Type, access, unit, range and present value of many places, in their order. */
 export const detailsOf = async (explorer: Explorer, places: readonly Place[], withCounts: boolean): Promise<PlaceDetails[]> => {
-  const found: PlaceDetails[] = []
-  for (const part of chunks(places, Math.floor(readsPerCall / attributes.length)))
-    found.push(...(await detailsOfPart(explorer, part, withCounts)))
-  return found
+  const parts = [...chunks(places, Math.floor(readsPerCall / attributes.length))]
+  return (await inParallel(parts, requestsAtOnce, (part) => detailsOfPart(explorer, part, withCounts))).flat()
 }
 
 const detailsOfPart = async (explorer: Explorer, places: readonly Place[], withCounts: boolean) => {
