@@ -41,6 +41,11 @@ const nameOf = (i: number) => `${props.what}, folder ${i + 1}`
   gap: 8px;
   width: 100%;
 }
+/* no folder is a choice, too */
+.rule :deep(input::placeholder) {
+  color: var(--ink);
+  opacity: 1;
+}
 .low {
   margin-top: 3px;
 }

@@ -43,7 +43,11 @@ const showsRequests = computed(() => {
   return outlet.value?.settings.onRequest.on || points.length + refusals.length > 0
 })
 const ago = (at: number) => ageText((live.status?.now ?? at) - at)
-const flowOf = (client: ClientStatus): Flow => ((live.status?.now ?? 0) - client.lastAskedAt < 30_000 ? 'flowing' : 'late')
+/** Late: it has not asked for a while, or did not get what it asked for. */
+const flowOf = ({ lastAskedAt, refused: refusal }: ClientStatus): Flow => {
+  const now = live.status?.now ?? 0
+  return now - lastAskedAt < 30_000 && (!refusal || now - refusal.at > 10_000) ? 'flowing' : 'late'
+}
 
 const disconnect = async (client: ClientStatus) => {
   try {
