@@ -75,14 +75,14 @@ describe('settings', () => {
 })
 
 describe('the trust dance at the door', () => {
-  it('neither trusts: the client sees our certificate, and has not decided yet', async () => {
+  it('neither trusts: the client sees our certificate, takes only another one, and finds no way in', async () => {
     const shown = await certificateAt(port)
     const own = (await site.api('/certificates/own')) as { facts: { fingerprint: string } }
     expect(shown.facts.fingerprint).toBe(own.facts.fingerprint)
     scada = await securedScada(shown.der, port, closing)
-    scada.trustNobody()
+    scada.distrust()
     await expect(scada.dial(guest)).rejects.toThrow()
-    scada.trustOutlet()
+    scada.trust()
   })
 
   it('the client trusts us, nobody here has decided: it stands at the door, and is refused in one press', async () => {
@@ -95,13 +95,16 @@ describe('the trust dance at the door', () => {
     expect(await page.text()).not.toContain('At the door')
   })
 
-  it('we trust it, and it no longer us: it stays away', async () => {
+  it('we trust it, and it only another one: no way in, and nobody stands at the door', async () => {
     await page.go('/site/certificates')
     await page.press('Trust')
     await page.sees('is trusted now')
-    scada.trustNobody()
+    scada.distrust()
     await expect(scada.dial(guest)).rejects.toThrow()
-    scada.trustOutlet()
+    scada.trust()
+    await page.go(`/outlets/${(await outlet()).id}`)
+    await page.sees('Nobody is connected.')
+    expect(await page.text()).not.toContain('At the door')
   })
 
   it('both trust: it comes in as who it is, and gets what that one may see', async () => {

@@ -78,19 +78,27 @@ export const plainClient = async (port: number, applicationName = 'Plain client'
   return questions(client, await client.createSession())
 }
 
-/** A client with a certificate of its own that trusts the outlet. What it dials is closed with the test. */
+/**
+ * A client with a certificate of its own that trusts the outlet's; told to distrust it, it takes only
+ * another one. What it dials is closed with the test.
+ */
 export const securedScada = async (outletCertificate: Buffer, port: number, closing: (() => Promise<unknown>)[]) => {
-  const security = await testSecurity()
-  const trustOutlet = () => security.trust.set([trusting(outletCertificate)])
-  trustOutlet()
+  const [security, other] = [await testSecurity(), await testSecurity()]
   const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt' })
+  let trusted = outletCertificate
   const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
-    const client = securedClient(security.own, security.trust, settings, outletCertificate)
+    security.trust.set([trusting(trusted)])
+    const client = securedClient(security.own, security.trust, settings, trusted)
     closing.push(() => client.disconnect())
     await client.connect(`opc.tcp://127.0.0.1:${port}`)
     return questions(client, await client.createSession(who))
   }
-  return { security, dial, trustOutlet, trustNobody: () => security.trust.set([]) }
+  return {
+    security,
+    dial,
+    trust: () => (trusted = outletCertificate),
+    distrust: () => (trusted = other.own.der),
+  }
 }
 
 /** The certificate that a door shows to whoever asks, read off the wire. */
