@@ -1,22 +1,13 @@
-import { AttributeIds, ClientMonitoredItem, TimestampsToReturn, UserTokenType, type DataValue, type UserIdentityInfo } from 'node-opcua'
+import { AttributeIds, UserTokenType, type UserIdentityInfo } from 'node-opcua'
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
-import { configurationOf } from '#engine/configuration/site'
-import { Engine } from '#engine/engine'
 import { healthNamespace } from '#engine/outlets/opcua/health'
-import { requestNamespace } from '#engine/outlets/opcua/requested'
 import type { Security } from '#engine/opcua/security'
 import type { NamedLink } from '#engine/outlets/driver'
-import { linkContract } from '#shared/links/link'
-import { outletContract } from '#shared/outlets/outlet'
-import { Gateway } from '#standins/modbus/gateway'
-import { Meter } from '#standins/modbus/meter'
-import { Berth } from '#standins/physics/berth'
 import { freePort } from '../../launcher/ports.mjs'
-import { memoryJournal } from '../support/modbusSession'
 import { trusting } from '../support/opcuaSession'
-import { named, openOutlet, plainClient, securedScada, withPassword, type Client } from '../support/outlet'
+import { named, openOutlet, plainClient, securedScada, watch, withPassword } from '../support/outlet'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 
@@ -66,27 +57,6 @@ const guestsOf = async (outlet: Outlet) => {
   const scada = await securedScada(outlet.security.own.der, outlet.port, closing)
   outlet.security.trust.set([trusting(scada.security.own.der)])
   return (name: string) => scada.dial(named(name, password))
-}
-
-const watch = async (client: Client, nodeId: string, samplingInterval: number) => {
-  const subscription = await client.session.createSubscription2({
-    requestedPublishingInterval: 20,
-    requestedMaxKeepAliveCount: 20,
-    requestedLifetimeCount: 1000,
-    maxNotificationsPerPublish: 0,
-    publishingEnabled: true,
-    priority: 1,
-  })
-  const seen: DataValue[] = []
-  const item = ClientMonitoredItem.create(
-    subscription,
-    { nodeId, attributeId: AttributeIds.Value },
-    { samplingInterval, discardOldest: true, queueSize: 10 },
-    TimestampsToReturn.Both,
-  )
-  item.on('changed', (value) => seen.push(value))
-  await until(() => seen.length > 0)
-  return seen
 }
 
 describe('an outlet shows', () => {
@@ -234,12 +204,23 @@ describe('short names', () => {
   }, 30_000)
 })
 
+const healthy = (name: string): NamedLink => ({
+  ...{ id: 1, name, flow: 'flowing', sentence: 'Answers', fault: null, tags: 51, goodTags: 51, answerMs: 2.5 },
+  ...{ requests: 12, failures: 0, units: [], connections: 1 },
+})
+
 describe('the health of links', () => {
+  it('is for those who may see the whole site', async () => {
+    const outlet = await serve({ anonymous: [{ folder: 'horn', may: 'read' }] }, { links: [healthy('Berth meters')] })
+    plant(outlet)
+    const client = await outlet.dial()
+    await until(async () => (await client.below('ObjectsFolder')).includes('horn'))
+    expect(await client.below('ObjectsFolder')).not.toContain('Links')
+    expect((await client.read(healthNamespace, 'Berth meters/State')).statusCode.name).toBe('BadUserAccessDenied')
+  }, 30_000)
+
   it('is there as nodes, and follows', async () => {
-    const link: NamedLink = {
-      ...{ id: 1, name: 'Berth meters', flow: 'flowing', sentence: 'Answers', fault: null, tags: 51, goodTags: 51, answerMs: 2.5 },
-      ...{ requests: 12, failures: 0, units: [], connections: 1 },
-    }
+    const link = healthy('Berth meters')
     const links = [link]
     const outlet = await serve({}, { links })
     const client = await outlet.dial()
@@ -258,118 +239,5 @@ describe('the health of links', () => {
     await until(async () => (await client.read(healthNamespace, 'Berth meters/State')).statusCode.name === 'BadNodeIdUnknown')
     outlet.update({ health: false })
     expect(await client.below('ObjectsFolder')).not.toContain('Links')
-  }, 30_000)
-})
-
-describe('points on request', () => {
-  /** A whole engine: a link to a meter, an outlet, and not a single tag. */
-  const site = async (onRequest: object) => {
-    const profile = { voltage: 11_000, load: 1000, powerFactor: 0.95, ramp: 1, swing: 0, swingPeriod: 1 }
-    const gateway = new Gateway([new Meter(11, 1, new Berth(profile, 1000, true), () => 1)], 8)
-    const modbus = await gateway.listen(0)
-    const port = await freePort()
-    const journal = memoryJournal()
-    const engine = new Engine({ node: 'test', journal, security: await testSecurity() })
-    const link = linkContract.parse({
-      name: 'Berth meters',
-      kind: 'modbus-tcp',
-      settings: { host: '127.0.0.1', port: modbus, unit: 11, order: 'CDAB', interval: 50 },
-    })
-    const apply = (revision: number, settings: object, links = [{ ...link, id: 1, revision: 1 }]) => {
-      const outlet = outletContract.parse({
-        name: 'Outlet',
-        kind: 'opcua-server',
-        settings: { doors: [{ port }], anonymous: [{ folder: '', may: 'write' }], ...settings },
-      })
-      return engine.apply(configurationOf(revision, { links, outlets: [{ ...outlet, id: 2, revision }] }))
-    }
-    await apply(1, { onRequest })
-    closing.push(
-      () => gateway.close(),
-      () => engine.close(),
-    )
-    const outlet = () => engine.status().outlets[0]!
-    await until(() => outlet().flow === 'flowing')
-    const client = await plainClient(port, 'Control room')
-    closing.push(() => client.close())
-    const read = (id: string) => client.read(requestNamespace, id)
-    return { engine, outlet, client, read, apply, journal, gateway }
-  }
-
-  it('are read when a client names link, address and type; written only where that is allowed', async () => {
-    const { read, client, outlet, engine, apply } = await site({ on: true })
-    const first = await read('Berth meters|holding/60|uint32')
-    expect(first.statusCode.name).toBe('Good')
-    const power = await read('Berth meters|11:holding/40|float32|100')
-    expect(power.value.value).toBeGreaterThan(900)
-    const seen = await watch(client, client.node(requestNamespace, 'Berth meters|holding/64|float32'), 20)
-    await until(() => seen.at(-1)!.statusCode.name === 'Good')
-    expect(outlet().onRequest).toMatchObject({
-      points: [{ text: 'Berth meters|holding/60|uint32', client: 'Control room' }, {}, {}],
-      refused: [],
-    })
-    expect(engine.status().links[0]).toMatchObject({ tags: 0 })
-    expect(await client.write(requestNamespace, 'Berth meters|holding/90|float32', 5, 10)).toBe('BadNotWritable')
-    await apply(2, { onRequest: { on: true, mayWrite: true } })
-    expect(await client.write(requestNamespace, 'Berth meters|holding/90|float32', 900, 10)).toBe('Good')
-    expect((await read('Berth meters|holding/90|float32')).value.value).toBe(900)
-    expect(await client.write(requestNamespace, 'Berth meters|input/0|uint32', 5, 7)).toBe('BadNotWritable')
-  }, 30_000)
-
-  it.each([
-    ['Berth meter|holding/40|float32', /there is no link “Berth meter”/],
-    ['Berth meters|holdin/40|float32', /“holdin\/40”/],
-    ['Berth meters|holding/40|float', /“float” is no type/],
-    ['Berth meters|coil/3|float32', /“float32”/],
-    ['Berth meters|holding/40', /not of the form link\|address\|type/],
-    ['Berth meters|holding/40|float32|5', /10 to 86400000 ms, and this is 5/],
-  ])(
-    '%s is refused, once, with the client and the wrong part',
-    async (text, problem) => {
-      const { read, outlet, journal } = await site({ on: true })
-      for (let i = 0; i < 3; i++) expect((await read(text)).statusCode.name).toBe('BadNodeIdUnknown')
-      expect(outlet().onRequest.refused).toMatchObject([{ text, client: 'Control room', times: 3 }])
-      expect(outlet().onRequest.refused[0]!.problem).toMatch(problem)
-      const told = journal.entries.filter(({ text: line }) => line.includes(text))
-      expect(told.map(({ text: line }) => line)).toEqual([expect.stringMatching(/^“Control room” asked for/) as string])
-    },
-    30_000,
-  )
-
-  it('in great numbers and all wrong do not fill the journal', async () => {
-    const { client, outlet, journal } = await site({ on: true })
-    const nodes = Array.from({ length: 1000 }, (_, i) => ({
-      nodeId: client.node(requestNamespace, `Berth meters|holding/${i}|word`),
-      attributeId: AttributeIds.Value,
-    }))
-    for (let i = 0; i < 2; i++) await client.session.read(nodes)
-    expect(outlet().onRequest.refused).toHaveLength(200)
-    const told = journal.entries.map(({ text }) => text).filter((text) => /did not get it|refused;/.test(text))
-    expect(told).toHaveLength(201)
-    expect(told.at(-1)).toMatch(/More than 200 different requests were refused/)
-  }, 30_000)
-
-  it('are off until they are switched on, and limited in number; what is there already stays', async () => {
-    const { read, outlet, apply, engine } = await site({})
-    const [first, second] = ['Berth meters|holding/60|uint32', 'Berth meters|holding/64|float32']
-    expect((await read(first)).statusCode.name).toBe('BadNodeIdUnknown')
-    expect(outlet().onRequest.refused[0]!.problem).toMatch(/switched off/)
-    await apply(2, { onRequest: { on: true, most: 1 } })
-    expect((await read(first)).statusCode.name).toBe('Good')
-    expect((await read(second)).statusCode.name).toBe('BadNodeIdUnknown')
-    expect(outlet().onRequest.refused[0]!.problem).toMatch(/^1 points? on request/)
-    expect((await read(first)).statusCode.name).toBe('Good')
-    expect(engine.table.size).toBe(1)
-    await apply(3, { onRequest: { on: false } })
-    expect((await read(first)).statusCode.name).toBe('BadNodeIdUnknown')
-    expect(engine.table.size).toBe(0)
-  }, 30_000)
-
-  it('say so when their link is gone', async () => {
-    const { read, apply } = await site({ on: true })
-    const text = 'Berth meters|holding/60|uint32'
-    expect((await read(text)).statusCode.name).toBe('Good')
-    await apply(2, { onRequest: { on: true } }, [])
-    expect((await read(text)).statusCode.name).toBe('BadOutOfService')
   }, 30_000)
 })

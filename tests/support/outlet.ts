@@ -1,4 +1,15 @@
-import { AttributeIds, BrowseDirection, DataType, OPCUAClient, UserTokenType, type ClientSession, type UserIdentityInfo } from 'node-opcua'
+import {
+  AttributeIds,
+  BrowseDirection,
+  ClientMonitoredItem,
+  DataType,
+  OPCUAClient,
+  TimestampsToReturn,
+  UserTokenType,
+  type ClientSession,
+  type DataValue,
+  type UserIdentityInfo,
+} from 'node-opcua'
 import type { TagValue } from '#core/tags/types'
 import type { WriteOutcome } from '#engine/links/driver'
 import type { NamedLink, OutletContext, OutletTag } from '#engine/outlets/driver'
@@ -11,6 +22,7 @@ import { memoryJournal } from './modbusSession'
 import { opcuaSettingsFor, trusting } from './opcuaSession'
 import { testSecurity } from './security'
 import { endpointsByWire } from './uaWire'
+import { until } from './until'
 import { certificateFacts } from '#security/certificateFacts'
 
 interface Around {
@@ -138,4 +150,26 @@ const namesBelow = async (session: ClientSession, nodeId: string) => {
     resultMask: 63,
   })
   return (references ?? []).map(({ browseName }) => browseName.name!)
+}
+
+/** Subscribes to one node; the list grows with each notification, and has the first when this resolves. */
+export const watch = async (client: Client, nodeId: string, samplingInterval: number) => {
+  const subscription = await client.session.createSubscription2({
+    requestedPublishingInterval: 20,
+    requestedMaxKeepAliveCount: 20,
+    requestedLifetimeCount: 1000,
+    maxNotificationsPerPublish: 0,
+    publishingEnabled: true,
+    priority: 1,
+  })
+  const seen: DataValue[] = []
+  const item = ClientMonitoredItem.create(
+    subscription,
+    { nodeId, attributeId: AttributeIds.Value },
+    { samplingInterval, discardOldest: true, queueSize: 10 },
+    TimestampsToReturn.Both,
+  )
+  item.on('changed', (value) => seen.push(value))
+  await until(() => seen.length > 0)
+  return seen
 }

@@ -31,7 +31,7 @@ const warns = computed(() => isOpenToOthers(door.value) && door.value.policies.i
 </script>
 
 <template>
-  <fieldset class="door">
+  <fieldset class="framed">
     <legend>Door {{ number }}</legend>
     <div class="grid">
       <ChoiceField v-model="door.interface" label="Interface" :choices="interfaces" mono :message="message('interface')" />
@@ -74,16 +74,6 @@ const warns = computed(() => isOpenToOthers(door.value) && door.value.policies.i
 </template>
 
 <style scoped>
-.door {
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  padding: 8px 12px 10px;
-  margin: 10px 0 0;
-}
-legend {
-  padding: 0 6px;
-  font-weight: 600;
-}
 .grid {
   display: grid;
   grid-template-columns: 1fr 100px;

@@ -31,7 +31,7 @@ const asPem = (bytes: Uint8Array) => {
 </script>
 
 <template>
-  <fieldset class="guest">
+  <fieldset class="framed">
     <legend>{{ user.name || `Name ${number}` }}</legend>
     <div class="grid">
       <TextField v-model="user.name" :label="`Name ${number}`" :message="message('name')" @left="$emit('left', at('name'))" />
@@ -73,16 +73,6 @@ const asPem = (bytes: Uint8Array) => {
 </template>
 
 <style scoped>
-.guest {
-  border: 1px solid var(--line);
-  border-radius: 6px;
-  padding: 8px 12px 10px;
-  margin: 10px 0 0;
-}
-legend {
-  padding: 0 6px;
-  font-weight: 600;
-}
 .grid {
   display: grid;
   grid-template-columns: 1fr 1fr;

@@ -87,6 +87,9 @@ export class Doors {
       for (const door of gone) await this.shut(door)
       const known = new Set(this.doors.map(({ key }) => key))
       for (const door of wanted) if (!known.has(keyOf(door))) await this.add(door)
+      // whoever looks at the settings beside finds the third door in the third place
+      const places = wanted.map(keyOf)
+      this.doors.sort((a, b) => places.indexOf(a.key) - places.indexOf(b.key))
     })
   }
 

@@ -1,6 +1,7 @@
 import { DataType, NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject, type UAVariable, Variant } from 'node-opcua'
 import type { Flow, UnitStatus } from '#shared/status'
 import type { NamedLink } from '../driver'
+import { guard, seenIf, type Permits } from './tagVariable'
 
 export const healthNamespace = 'urn:keen-conduit:links'
 
@@ -36,17 +37,22 @@ interface Told {
   variables: Map<string, UAVariable>
 }
 
-/** Links as objects below Objects/Links, so that a control room sees for itself what is wrong. */
+/**
+ * Links as objects below Objects/Links, so that a control room sees for itself what is wrong. Errors name
+ * hosts and ports: they are for those who may see the whole site.
+ */
 export class HealthNodes {
   private namespace: Namespace
   private top: UAObject | null = null
   private told = new Map<string, Told>()
   private lastErrors = new Map<string, string>()
   private timer: NodeJS.Timeout | null = null
+  private seen = seenIf((client) => this.permits.may(client, '') !== 'nothing')
 
   constructor(
     private addressSpace: AddressSpace,
     private links: () => NamedLink[],
+    readonly permits: Permits,
   ) {
     this.namespace = addressSpace.registerNamespace(healthNamespace)
   }
@@ -95,21 +101,21 @@ export class HealthNodes {
   }
 
   private make(id: string, name: string, parent: UAObject, facts: Facts): Told {
-    const object = this.namespace.addObject({ organizedBy: parent, browseName: name, nodeId: this.nodeId(id) })
+    const object = this.namespace.addObject({ organizedBy: parent, browseName: name, nodeId: this.nodeId(id), ...this.seen })
     const variables = new Map<string, UAVariable>()
-    for (const [fact, { type, value }] of Object.entries(facts))
-      variables.set(
-        fact,
-        this.namespace.addVariable({
-          componentOf: object,
-          browseName: fact,
-          nodeId: this.nodeId(`${id}/${fact}`),
-          dataType: type,
-          accessLevel: 'CurrentRead',
-          minimumSamplingInterval: everyMs,
-          value: { dataType: type, value },
-        }),
-      )
+    for (const [fact, { type, value }] of Object.entries(facts)) {
+      const variable = this.namespace.addVariable({
+        componentOf: object,
+        browseName: fact,
+        nodeId: this.nodeId(`${id}/${fact}`),
+        dataType: type,
+        accessLevel: 'CurrentRead',
+        minimumSamplingInterval: everyMs,
+        value: { dataType: type, value },
+      })
+      guard(variable, this, '')
+      variables.set(fact, variable)
+    }
     const told = { object, variables }
     this.told.set(id, told)
     return told
@@ -123,7 +129,11 @@ export class HealthNodes {
   }
 
   private topFolder(): UAObject {
-    this.top ??= this.namespace.addFolder(this.addressSpace.rootFolder.objects, { browseName: 'Links', nodeId: this.nodeId('/') })
+    this.top ??= this.namespace.addFolder(this.addressSpace.rootFolder.objects, {
+      browseName: 'Links',
+      nodeId: this.nodeId('/'),
+      ...this.seen,
+    })
     return this.top
   }
 

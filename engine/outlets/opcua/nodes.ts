@@ -44,7 +44,7 @@ export class OutletNodes {
     this.deep = new TagNodes(addressSpace, ground, deepView, tell)
     this.flat = new TagNodes(addressSpace, ground, this.names, tell)
     this.requested = new RequestedNodes(addressSpace, ground, context.points, settings.onRequest, tell)
-    this.health = new HealthNodes(addressSpace, context.links)
+    this.health = new HealthNodes(addressSpace, context.links, ground.permits)
     this.setTags([...all.values()], [])
     this.health.show(settings.health)
   }

@@ -136,8 +136,8 @@ interface Guarded {
   checkPermissionPrivate(context: ISessionContext | null, permission: PermissionType): boolean
 }
 
-/** The package asks this of each variable before it reads or writes for a client. */
-const guard = (variable: UAVariable, { permits }: Ground, path: string) => {
+/** The package asks this of each variable before it reads or writes for a client. @param path whose rights hold here. */
+export const guard = (variable: UAVariable, { permits }: Pick<Ground, 'permits'>, path: string) => {
   ;(variable as unknown as Guarded).checkPermissionPrivate = (context, permission) => {
     const right = permits.may(context, path)
     return permission === PermissionType.Write ? right === 'write' : right !== 'nothing'
