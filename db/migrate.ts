@@ -15,10 +15,13 @@ const migrations: Record<string, Migration> = {
   '005-rights': rights,
 }
 
-/** Brings the database to the newest state; safe to repeat and to run from two processes at once. */
-export const migrate = async (db: Kysely<Database>): Promise<string[]> => {
+/**
+ * Brings the database to the newest state; safe to repeat and to run from two processes at once.
+ * @param upTo the last migration to run; absent: all.
+ */
+export const migrate = async (db: Kysely<Database>, upTo?: string): Promise<string[]> => {
   const migrator = new Migrator({ db, provider: { getMigrations: () => Promise.resolve(migrations) } })
-  const { error, results } = await migrator.migrateToLatest()
+  const { error, results } = await (upTo ? migrator.migrateTo(upTo) : migrator.migrateToLatest())
   if (error) throw error instanceof Error ? error : new Error(JSON.stringify(error))
   return (results ?? []).map((result) => result.migrationName)
 }

@@ -1,8 +1,9 @@
 import { once } from 'node:events'
-import { DataType, MessageSecurityMode, nodesets, OPCUAServer, SecurityPolicy, type UAVariable } from 'node-opcua'
+import { DataType } from 'node-opcua'
 import { quality } from '#core/tags/quality'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
 import { freePort } from '../../launcher/ports.mjs'
+import { openBareServer } from './bareServer'
 import { startChild } from './child'
 import { perSecond, times, type Section } from './report'
 import type { Received } from './subscriber'
@@ -41,30 +42,8 @@ const serveOurs = async (): Promise<Served> => {
 
 /** A bare server of the same package, its variables set in a loop. */
 const servePlain = async (): Promise<Served> => {
-  const port = await freePort()
   const namespace = 'urn:bench'
-  const server = new OPCUAServer({
-    port,
-    host: '127.0.0.1',
-    hostname: '127.0.0.1',
-    securityPolicies: [SecurityPolicy.None],
-    securityModes: [MessageSecurityMode.None],
-    nodeset_filename: [nodesets.standard],
-    serverCapabilities: { maxMonitoredItems: 500_000, operationLimits: { maxMonitoredItemsPerCall: 10_000 } },
-  })
-  await server.initialize()
-  const space = server.engine.addressSpace!
-  const own = space.registerNamespace(namespace)
-  const variables: UAVariable[] = Array.from({ length: count }, (_, i) =>
-    own.addVariable({
-      organizedBy: space.rootFolder.objects,
-      nodeId: `s=v${i}`,
-      browseName: `v${i}`,
-      dataType: 'Double',
-      minimumSamplingInterval: 0,
-    }),
-  )
-  await server.start()
+  const { server, port, variables } = await openBareServer(namespace, count)
   return {
     url: `opc.tcp://127.0.0.1:${port}`,
     namespace,

@@ -1,41 +1,9 @@
-import {
-  AttributeIds,
-  ClientMonitoredItemGroup,
-  MessageSecurityMode,
-  nodesets,
-  OPCUAClient,
-  OPCUAServer,
-  SecurityPolicy,
-  TimestampsToReturn,
-  type DataValue,
-} from 'node-opcua'
-import { freePort } from '../../launcher/ports.mjs'
+import { AttributeIds, ClientMonitoredItemGroup, OPCUAClient, TimestampsToReturn, type DataValue } from 'node-opcua'
+import { openBareServer } from './bareServer'
 import { answerWithUsage, pipe } from './pipe'
 
 /** What one would write by hand with the same package: a client session whose notifications are set in a bare server's variables. */
-const port = await freePort()
-const server = new OPCUAServer({
-  port,
-  host: '127.0.0.1',
-  hostname: '127.0.0.1',
-  securityPolicies: [SecurityPolicy.None],
-  securityModes: [MessageSecurityMode.None],
-  nodeset_filename: [nodesets.standard],
-  serverCapabilities: { maxMonitoredItems: 500_000, operationLimits: { maxMonitoredItemsPerCall: 10_000 } },
-})
-await server.initialize()
-const space = server.engine.addressSpace!
-const own = space.registerNamespace('urn:piped')
-const variables = Array.from({ length: pipe.count }, (_, i) =>
-  own.addVariable({
-    organizedBy: space.rootFolder.objects,
-    nodeId: `s=v${i}`,
-    browseName: `v${i}`,
-    dataType: 'Double',
-    minimumSamplingInterval: 0,
-  }),
-)
-await server.start()
+const { port, variables } = await openBareServer('urn:piped', pipe.count)
 
 const client = OPCUAClient.create({ endpointMustExist: false })
 await client.connect(`opc.tcp://127.0.0.1:${pipe.source}`)

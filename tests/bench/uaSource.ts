@@ -1,5 +1,5 @@
-import { DataType, MessageSecurityMode, nodesets, OPCUAServer, SecurityPolicy, Subscription, type UAVariable } from 'node-opcua'
-import { freePort } from '../../launcher/ports.mjs'
+import { DataType, Subscription } from 'node-opcua'
+import { openBareServer } from './bareServer'
 
 /**
  * A server in a process of its own with a folder of variables. Told a number, it makes that many
@@ -7,37 +7,9 @@ import { freePort } from '../../launcher/ports.mjs'
  */
 const count = Number(process.env.CONDUIT_BENCH_COUNT)
 const stepMs = 20
-const port = await freePort()
 // as quick as controllers are; the package's own floor is 50 ms
 Subscription.minimumPublishingInterval = 10
-const server = new OPCUAServer({
-  port,
-  host: '127.0.0.1',
-  hostname: '127.0.0.1',
-  securityPolicies: [SecurityPolicy.None],
-  securityModes: [MessageSecurityMode.None],
-  nodeset_filename: [nodesets.standard],
-  serverCapabilities: {
-    minSupportedSampleRate: 0,
-    maxMonitoredItems: 500_000,
-    operationLimits: { maxMonitoredItemsPerCall: 10_000, maxNodesPerRead: 10_000, maxNodesPerBrowse: 10_000 },
-  },
-})
-await server.initialize()
-const space = server.engine.addressSpace!
-const own = space.registerNamespace('urn:bench')
-const folder = own.addFolder(space.rootFolder.objects, { browseName: 'Cranes', nodeId: 's=cranes' })
-const variables: UAVariable[] = Array.from({ length: count }, (_, i) =>
-  own.addVariable({
-    organizedBy: folder,
-    nodeId: `s=v${i}`,
-    browseName: `v${i}`,
-    dataType: 'Double',
-    minimumSamplingInterval: 0,
-    value: { dataType: 'Double', value: 0 },
-  }),
-)
-await server.start()
+const { port, variables } = await openBareServer('urn:bench', count, 'cranes')
 
 let next = 0
 let value = 0
