@@ -1,8 +1,13 @@
 import { MessageSecurityMode, nodesets, OPCUAServer, SecurityPolicy, type UAObject, type UAVariable } from 'node-opcua'
 import { freePort } from '../../launcher/ports.mjs'
 
-/** A server of the package with nothing of ours: variables `v0`, `v1` … of type Double in a namespace of its own. */
-export const openBareServer = async (namespace: string, count: number, folder: string | null = null) => {
+/** A server of the package with nothing of ours: variables `v0`, `v1` … of type Double in a namespace of its own. @param more capabilities that differ. */
+export const openBareServer = async (
+  namespace: string,
+  count: number,
+  folder: string | null = null,
+  more: { minSupportedSampleRate?: number } = {},
+) => {
   const port = await freePort()
   const server = new OPCUAServer({
     port,
@@ -12,6 +17,7 @@ export const openBareServer = async (namespace: string, count: number, folder: s
     securityModes: [MessageSecurityMode.None],
     nodeset_filename: [nodesets.standard],
     serverCapabilities: {
+      ...more,
       maxMonitoredItems: 500_000,
       operationLimits: { maxMonitoredItemsPerCall: 10_000, maxNodesPerRead: 10_000, maxNodesPerBrowse: 10_000 },
     },

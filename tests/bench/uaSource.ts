@@ -9,7 +9,7 @@ const count = Number(process.env.CONDUIT_BENCH_COUNT)
 const stepMs = 20
 // as quick as controllers are; the package's own floor is 50 ms
 Subscription.minimumPublishingInterval = 10
-const { port, variables } = await openBareServer('urn:bench', count, 'cranes')
+const { port, variables } = await openBareServer('urn:bench', count, 'cranes', { minSupportedSampleRate: 0 })
 
 let next = 0
 let value = 0
