@@ -1,5 +1,7 @@
 import { sql, type Insertable, type Kysely, type Selectable, type Transaction, type Updateable } from 'kysely'
-import type { Change, Database, Subject } from './tables'
+import type { Subject } from './subjects'
+import type { Change, Database } from './tables'
+import { Turnstile } from './turnstile'
 
 /** The channel on which engines and pages hear that the configuration changed; payload: the revision. */
 export const configurationChannel = 'configuration'
@@ -13,9 +15,25 @@ export type Row<S extends Subject> = Selectable<Database[S]> & Identified
 /**
  * Changes the configuration in one transaction. The lock on the site's row puts changes in order,
  * each gets the next revision number, and what it did is kept, before and after, so that it can be
- * followed, explained and taken back.
+ * followed, explained and taken back. What a change decides by, it reads through the editor: under
+ * that lock, and over the one connection that it has.
  */
 export const changeConfiguration = <T>(
+  db: Kysely<Database>,
+  who: string,
+  what: string,
+  edit: (editor: Editor) => Promise<T>,
+): Promise<{ result: T; revision: number }> => turnstileOf(db).pass(() => change(db, who, what, edit))
+
+/** A change that waits for the lock would hold one of the few connections meanwhile; so they wait before. */
+const turnstiles = new WeakMap<Kysely<Database>, Turnstile>()
+const turnstileOf = (db: Kysely<Database>): Turnstile => {
+  const known = turnstiles.get(db) ?? new Turnstile()
+  turnstiles.set(db, known)
+  return known
+}
+
+const change = <T>(
   db: Kysely<Database>,
   who: string,
   what: string,
@@ -27,9 +45,9 @@ export const changeConfiguration = <T>(
       .set((eb) => ({ revision: eb('revision', '+', 1) }))
       .returning('revision')
       .executeTakeFirstOrThrow()
-    const editor = new Editor(transaction, revision)
+    const editor = new Editor(transaction, revision, what)
     const result = await edit(editor)
-    await recordRevision(transaction, revision, who, what, editor.changes)
+    await recordRevision(transaction, revision, who, editor.what, editor.changes)
     return { result, revision }
   })
 
@@ -56,6 +74,8 @@ export class Editor {
   constructor(
     readonly db: Transaction<Database>,
     readonly revision: number,
+    /** In words, for the list of revisions; set by the change itself where only the rows tell. */
+    public what: string,
   ) {}
 
   /** Rows go in by the thousand at a time. */
@@ -83,6 +103,12 @@ export class Editor {
       .executeTakeFirstOrThrow()) as Row<S>
     this.note(subject, before, after)
     return after
+  }
+
+  /** A row as it is under the lock that changes it; undefined where it is gone. */
+  async row<S extends Subject>(subject: S, id: number): Promise<Row<S> | undefined> {
+    const [row] = await this.rows(subject, [id])
+    return row
   }
 
   /** The rows with these ids, as far as they are there. */

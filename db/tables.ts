@@ -5,6 +5,7 @@ import type { LinkKind } from '#core/links/registry'
 import type { KnownCertificate } from '#shared/certificates'
 import type { OutletKind } from '#shared/outlets/outlet'
 import type { TagDraft } from '#shared/tags'
+import type { Subject } from './subjects'
 
 /** Every table, as Kysely sees it. Migrations in `migrations/` make them. */
 export interface Database {
@@ -102,8 +103,6 @@ export interface ApiTokenTable {
   expires_at: Date
   used_at: Date | null
 }
-
-export type Subject = 'link' | 'tag' | 'outlet' | 'certificate'
 
 /** One thing before and after a change, as a row of its table; null: it was not, or is no more, there. */
 export interface Change {

@@ -1,12 +1,9 @@
 import type { Kysely } from 'kysely'
 import { changeConfiguration, type Editor, type Row } from './configuration'
-import type { Change, Database, Subject } from './tables'
+import { subjectOrder, subjects, type Subject } from './subjects'
+import type { Change, Database } from './tables'
 
 class Impossible extends Error {}
-
-/** What must be there before what: tags refer to links. */
-const order: Subject[] = ['certificate', 'link', 'outlet', 'tag']
-const jsonColumns = new Set(['settings', 'options', 'scaling', 'range', 'despite'])
 
 /**
  * Undoes a revision by a new one: what it made goes, what it removed comes back under its old id,
@@ -34,7 +31,7 @@ const ofSubject = (changes: Change[], subject: Subject) => changes.filter((chang
 const removeMade = async (editor: Editor, changes: Change[], number: number) => {
   const made = changes.filter(({ before }) => before === null)
   const rows = await presentRows(editor, made, number)
-  for (const subject of [...order].reverse())
+  for (const subject of [...subjectOrder].reverse())
     await editor.remove(
       subject,
       rows.filter((_, i) => made[i]!.subject === subject),
@@ -43,7 +40,7 @@ const removeMade = async (editor: Editor, changes: Change[], number: number) => 
 
 const bringBack = async (editor: Editor, changes: Change[], number: number) => {
   const removed = changes.filter(({ before, after }) => before !== null && after === null)
-  for (const subject of order)
+  for (const subject of subjectOrder)
     await editor.insert(
       subject,
       ofSubject(removed, subject).map((change) => columnsOf(change) as never),
@@ -53,10 +50,14 @@ const bringBack = async (editor: Editor, changes: Change[], number: number) => {
   for (const [i, change] of changed.entries()) await editor.update(change.subject, rows[i]!, withoutId(columnsOf(change)) as never)
 }
 
-const columnsOf = ({ before }: Change) => {
-  const { revision: _, ...columns } = before!
+/** What was stored then, in the form of today; impossible where that cannot be read any more. */
+const columnsOf = ({ subject, id, before }: Change) => {
+  const { read, json, toColumns } = subjects[subject]
+  const was = read(before)
+  if (!was.ok) throw new Impossible(`what ${subject} ${id} was before cannot be read by this version: ${was.problem}`)
+  const { revision: _, ...columns } = toColumns(was.thing as never)
   return Object.fromEntries(
-    Object.entries(columns).map(([name, value]) => [name, jsonColumns.has(name) && value !== null ? JSON.stringify(value) : value]),
+    Object.entries(columns).map(([name, value]) => [name, json.includes(name) && value !== null ? JSON.stringify(value) : value]),
   )
 }
 
@@ -65,7 +66,7 @@ const withoutId = ({ id: _, ...rest }: Record<string, unknown>) => rest
 /** The rows as they are now, in the order of the changes; impossible when one has changed again or is gone. */
 const presentRows = async (editor: Editor, changes: Change[], number: number): Promise<Row<Subject>[]> => {
   const found = new Map<string, Row<Subject>>()
-  for (const subject of order) {
+  for (const subject of subjectOrder) {
     const ids = ofSubject(changes, subject).map(({ id }) => id)
     for (const row of await editor.rows(subject, ids)) found.set(`${subject} ${row.id}`, row)
   }

@@ -1,20 +1,24 @@
 import { fault } from '#core/faults/catalogue'
+import { grouped } from '#core/lists/grouped'
+import { parted } from '#core/lists/parted'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
-import type { Link } from '#shared/links/link'
-import type { EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
+import type { Subject, ThingOf } from '#db/subjects'
+import type { Effect, EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
 import { toWire } from '#shared/status'
-import { differenceBetween, emptyConfiguration, type Configuration, type Difference } from './configuration/site'
+import { ForceBook } from './configuration/force'
+import { bringTo, emptyConfiguration, type Difference } from './configuration/site'
 import { ownInterfaces } from './interfaces'
 import type { JournalWriter } from './journal/journal'
 import type { WriteOutcome } from './links/driver'
-import type { Security } from './opcua/security'
 import { LinkRunner } from './links/linkRunner'
+import type { Security } from './opcua/security'
 import { OutletRunner } from './outlets/outletRunner'
 import { PointsOnRequest } from './pointsOnRequest'
 import { Rate } from './rate'
-import { asOutletTag, asPoint, TagRegister, type RegisteredTag } from './tagRegister'
+import { asOutletTag, asPoint, hasOtherSource, TagRegister, type RegisteredTag } from './tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
+import { nextTurn } from './turns'
 
 interface EngineOptions {
   node: string
@@ -22,34 +26,54 @@ interface EngineOptions {
   security: Security
 }
 
+/** So many tags are brought into force in one go; then others get their turn. */
+const tagsAtOnce = 200
+const mostShownNotInForce = 100
+
 /**
  * The runtime: a tag table in the middle, links that write into it, outlets that read from it.
- * Configurations arrive whole and are applied as differences.
+ * Configurations arrive as differences and are brought into force thing by thing: what fails is
+ * noted and stops nobody else.
  */
 export class Engine {
   readonly table = new TagTable()
   readonly tags = new TagRegister(this.table)
-  private configuration = emptyConfiguration()
+  /** How it is meant to be, as far as it could be read. */
+  readonly wanted = emptyConfiguration()
+  /** Up to here everything was tried. */
+  private tried = 0
+  private force: ForceBook
   private links = new Map<number, LinkRunner>()
   private outlets = new Map<number, OutletRunner>()
   private requested = new PointsOnRequest(this.table, {
-    configured: () => this.configuration.links.values(),
+    configured: () => this.wanted.things.link.values(),
     runner: (id) => this.links.get(id),
   })
   private startedAt = Date.now()
   private changesIn = new Rate(() => this.table.changes)
   private changesOut = new Rate(() => this.outletChanges())
+  private work: Promise<void> = Promise.resolve()
 
-  constructor(private options: EngineOptions) {}
+  constructor(private options: EngineOptions) {
+    this.force = new ForceBook(options.journal)
+  }
 
-  async apply(next: Configuration) {
-    const difference = differenceBetween(this.configuration, next)
-    this.configuration = next
-    this.applyCertificates(difference.certificates, next)
-    await this.applyLinks(difference.links)
-    this.applyTags(difference.tags)
-    await this.removeLinks(difference.links.removed)
-    await this.applyOutlets(difference.outlets)
+  /** One after the other; never rejects. */
+  apply(difference: Difference): Promise<void> {
+    return (this.work = this.work.then(() => this.applyNow(difference)))
+  }
+
+  /** Tries everything again that is not as configured. */
+  tryAgain(): Promise<void> {
+    return (this.work = this.work.then(() => this.applyNow(this.force.again(this.wanted.revision))))
+  }
+
+  /** What became of a revision. */
+  effectOf(revision: number): Effect {
+    const { node } = this.options
+    if (this.tried < revision) return { revision, state: 'not yet', node, things: [] }
+    const things = this.force.list().filter((thing) => thing.revision === revision)
+    return { revision, state: things.length > 0 ? 'in part' : 'in force', node, things: things.slice(0, mostShownNotInForce) }
   }
 
   async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
@@ -81,7 +105,9 @@ export class Engine {
       node: this.options.node,
       now: Date.now(),
       startedAt: this.startedAt,
-      configurationRevision: this.configuration.revision,
+      configurationRevision: this.tried,
+      notInForce: this.force.list().slice(0, mostShownNotInForce),
+      notInForceCount: this.force.count,
       links: [...this.links.values()].map((link) => link.status()),
       outlets: [...this.outlets.values()].map((outlet) => outlet.status()),
       interfaces: ownInterfaces(),
@@ -117,77 +143,153 @@ export class Engine {
     return total
   }
 
-  private applyCertificates({ set, removed }: Difference['certificates'], { certificates }: Configuration) {
-    if (set.length + removed.length > 0) this.options.security.trust.set(certificates.values())
+  private async applyNow(difference: Difference) {
+    const { parts, unread } = difference
+    for (const thing of unread) this.force.unread(thing, this.revisionInForce(thing.subject, thing.id))
+    bringTo(this.wanted, difference)
+    this.forget(parts)
+    this.applyCertificates(parts.certificate)
+    for (const link of parts.link.set) this.applyLink(link)
+    await this.applyTags(parts.tag.set, parts.tag.removed)
+    for (const id of parts.link.removed) this.removeLink(id)
+    for (const id of parts.outlet.removed) this.removeOutlet(id)
+    for (const outlet of parts.outlet.set) this.applyOutlet(outlet)
+    this.tried = difference.revision
   }
 
-  private async applyLinks({ set }: Difference['links']) {
-    for (const link of set) {
-      const known = this.links.get(link.id)
-      if (known) await known.update(link)
-      else this.links.set(link.id, new LinkRunner(link, this.table, this.options.journal, this.options.security))
+  private revisionInForce(subject: Subject, id: number): number | null {
+    return this.wanted.things[subject].get(id)?.revision ?? null
+  }
+
+  private forget(parts: Difference['parts']) {
+    for (const subject of Object.keys(parts) as Subject[]) for (const id of parts[subject].removed) this.force.settle(subject, id)
+  }
+
+  private applyCertificates({ set, removed }: Difference['parts']['certificate']) {
+    if (set.length + removed.length === 0) return
+    const problems = this.options.security.trust.set(this.wanted.things.certificate.values())
+    for (const certificate of set) {
+      const problem = problems.get(certificate.id)
+      this.force.attempt('certificate', certificate, () => {
+        if (problem) throw problem
+      })
     }
   }
 
-  private async removeLinks(removed: number[]) {
-    for (const id of removed) {
-      await this.links.get(id)?.close()
-      this.links.delete(id)
-      this.requested.orphan(id)
+  private applyLink(link: ThingOf['link']) {
+    const known = this.links.get(link.id)
+    if (known) {
+      const moved = known.kind !== link.kind
+      this.force.attempt('link', link, () => known.update(link))
+      if (moved) this.settleTagsOf(link.id)
+      return
+    }
+    const runner = new LinkRunner(link, this.table, this.options.journal, this.options.security)
+    this.links.set(link.id, runner)
+    this.force.attempt('link', link, () => runner.start())
+    this.settleTagsOf(link.id)
+  }
+
+  /** Tags that were there before their link are its points from now on. */
+  private settleTagsOf(linkId: number) {
+    const waiting = [...this.tags.all()].filter((tag) => tag.linkId === linkId)
+    if (waiting.length > 0) this.handOver(linkId, waiting, [])
+  }
+
+  private removeLink(id: number) {
+    void this.links.get(id)?.close()
+    this.links.delete(id)
+    this.requested.orphan(id)
+    for (const tag of this.tags.all()) if (tag.linkId === id) this.withoutLink(tag)
+    this.table.flush()
+  }
+
+  private async applyTags(set: readonly ThingOf['tag'][], removed: readonly number[]) {
+    for (const ids of parted(removed, tagsAtOnce)) {
+      this.removeTags(ids)
+      await nextTurn()
+    }
+    for (const tags of parted(set, tagsAtOnce)) {
+      this.setTags(tags)
+      await nextTurn()
     }
   }
 
-  private applyTags({ set, removed }: Difference['tags']) {
-    const byLink = new LinkParts()
-    const gone = removed.map((id) => this.tags.remove(id)).filter((tag) => tag !== undefined)
-    for (const tag of gone) byLink.of(tag.linkId).removed.push(tag.handle)
-    const kept = set.map((tag) => {
-      const before = this.tags.byTagId(tag.id)
-      if (before && before.linkId !== tag.linkId) byLink.of(before.linkId).removed.push(before.handle)
-      const registered = this.tags.set(tag)
-      byLink.of(tag.linkId).changed.push(registered)
-      return registered
-    })
-    for (const [linkId, { changed, removed: handles }] of byLink.entries()) this.links.get(linkId)?.setPoints(changed.map(asPoint), handles)
-    const outletTags = kept.map(asOutletTag)
-    const handles = gone.map((tag) => tag.handle)
-    for (const outlet of this.outlets.values()) outlet.setTags(outletTags, handles)
+  private removeTags(ids: readonly number[]) {
+    const gone = ids.map((id) => this.tags.remove(id)).filter((tag) => tag !== undefined)
+    for (const [linkId, tags] of grouped(gone, ({ linkId }) => linkId)) this.handOver(linkId, [], tags)
+    this.tellOutlets([], gone)
     for (const tag of gone) this.tags.release(tag)
   }
 
-  private async applyOutlets({ set, removed }: Difference['outlets']) {
-    for (const id of removed) {
-      await this.outlets.get(id)?.close()
-      this.outlets.delete(id)
-    }
-    for (const outlet of set) {
-      const known = this.outlets.get(outlet.id)
-      if (known) await known.update(outlet)
-      else this.outlets.set(outlet.id, this.newOutlet(outlet))
+  private setTags(tags: readonly ThingOf['tag'][]) {
+    const now = Date.now()
+    const moved: RegisteredTag[] = []
+    const registered = tags.map((tag) => {
+      const before = this.tags.byTagId(tag.id)
+      if (before && before.linkId !== tag.linkId) moved.push(before)
+      const after = this.tags.set(tag)
+      if (before && hasOtherSource(before, after)) this.table.renew(after.handle, now)
+      return after
+    })
+    for (const [linkId, left] of grouped(moved, ({ linkId }) => linkId)) this.handOver(linkId, [], left)
+    for (const [linkId, mine] of grouped(registered, ({ linkId }) => linkId)) this.handOver(linkId, mine, [])
+    this.tellOutlets(registered, [])
+    this.table.flush()
+  }
+
+  private handOver(linkId: number, set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
+    const link = this.links.get(linkId)
+    if (!link) return set.forEach((tag) => this.withoutLink(tag))
+    const problems = link.setPoints(
+      set.map(asPoint),
+      removed.map(({ handle }) => handle),
+    )
+    for (const tag of set) {
+      const problem = problems.get(tag.handle)
+      if (problem === undefined) this.force.settle('tag', tag.id)
+      else this.force.fail('tag', tag, problem, null)
     }
   }
 
-  private newOutlet(outlet: ConstructorParameters<typeof OutletRunner>[0]) {
+  private withoutLink(tag: RegisteredTag) {
+    this.table.degrade(tag.handle, quality.BadConfigurationError, Date.now())
+    this.force.fail('tag', tag, fault('force.no-link', { name: tag.path, link: tag.linkId }), null)
+  }
+
+  private tellOutlets(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
+    const shown = set.map(asOutletTag)
+    const handles = removed.map(({ handle }) => handle)
+    for (const [id, outlet] of this.outlets) {
+      try {
+        outlet.setTags(shown, handles)
+      } catch (error) {
+        const thing = this.wanted.things.outlet.get(id)
+        if (thing) this.force.fail('outlet', thing, error, thing.revision)
+      }
+    }
+  }
+
+  private applyOutlet(outlet: ThingOf['outlet']) {
+    const known = this.outlets.get(outlet.id)
+    if (known) return void this.force.attempt('outlet', outlet, () => known.update(outlet))
+    const runner = this.newOutlet(outlet)
+    this.outlets.set(outlet.id, runner)
+    this.force.attempt('outlet', outlet, () => {
+      runner.setTags([...this.tags.all()].map(asOutletTag), [])
+      runner.start()
+    })
+  }
+
+  private removeOutlet(id: number) {
+    void this.outlets.get(id)?.close()
+    this.outlets.delete(id)
+  }
+
+  private newOutlet(outlet: ThingOf['outlet']) {
     const { journal, security } = this.options
     const write = (handle: Handle, value: TagValue) => this.write(handle, value)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
-    const runner = new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
-    runner.setTags([...this.tags.all()].map(asOutletTag), [])
-    return runner
-  }
-}
-
-/** Changed and removed tags of each link. */
-class LinkParts {
-  private parts = new Map<Link['id'], { changed: RegisteredTag[]; removed: Handle[] }>()
-
-  of(linkId: number) {
-    const part = this.parts.get(linkId) ?? { changed: [], removed: [] }
-    this.parts.set(linkId, part)
-    return part
-  }
-
-  entries() {
-    return this.parts.entries()
+    return new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
   }
 }

@@ -6,7 +6,7 @@ import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
 import type { EngineStatus, LiveValue } from '#shared/status'
 import { ConfigurationFeed } from './configuration/feed'
-import type { Configuration } from './configuration/site'
+import type { Difference } from './configuration/site'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
 import { LiveViews } from './live/liveViews'
@@ -36,11 +36,11 @@ const main = async () => {
   const deliver = async (viewer: string, values: LiveValue[]) => {
     for (const web of webSides.keys()) await web.deliver(viewer, values)
   }
-  const apply = async (configuration: Configuration) => {
-    await engine.apply(configuration)
+  const apply = async (difference: Difference) => {
+    await engine.apply(difference)
     views.resolveAgain()
   }
-  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, apply })
+  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply })
   const fullStatus = (): EngineStatus => ({ ...engine.status(), configurationFrom: feed.from, databaseConnected: feed.connected })
 
   const rpc = await openRpc({
@@ -48,7 +48,7 @@ const main = async () => {
     port: Number(required('CONDUIT_RPC_PORT')),
     secret: required('CONDUIT_RPC_SECRET'),
     api: (web) => {
-      const functions = new EngineFunctions(engine, views, fullStatus, web, security)
+      const functions = new EngineFunctions({ engine, views, feed, web, security, status: fullStatus })
       webSides.set(web, functions)
       return functions
     },
@@ -59,7 +59,9 @@ const main = async () => {
     },
   })
 
-  journal.note('Engine', 'Started.')
+  const because = process.env.CONDUIT_RETURNED_BECAUSE
+  if (because) journal.caution('Engine', `Brought back: ${because}.`)
+  else journal.note('Engine', 'Started.')
   await feed.start()
 
   const stop = async () => {

@@ -61,6 +61,13 @@ export class TagRegister {
   }
 }
 
+/** Whether what the tag had so far says nothing about what it will have. */
+export const hasOtherSource = (before: Tag, after: Tag) =>
+  before.linkId !== after.linkId ||
+  before.address !== after.address ||
+  before.type !== after.type ||
+  JSON.stringify([before.options, before.scaling]) !== JSON.stringify([after.options, after.scaling])
+
 export const asPoint = (tag: RegisteredTag): Point => ({
   handle: tag.handle,
   path: tag.path,

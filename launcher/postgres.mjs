@@ -52,6 +52,7 @@ export const preparePostgres = (folder, port) => {
       command: program('postgres'),
       args: ['-D', data, ...settings(port).flatMap((setting) => ['-c', setting])],
       stopSignal: 'SIGINT',
+      answers: () => answersQuestion(port),
       ...owner,
     },
   }
@@ -98,6 +99,23 @@ const isServerOf = (pid, data) => {
     return false
   }
 }
+
+/** PostgreSQL, 55.2.10: asks whether it takes encryption; a server that works says one letter. */
+const question = Buffer.from([0, 0, 0, 8, 4, 210, 22, 47])
+const answerMs = 1500
+
+/** Whether the server itself answers: the system takes connections also for one that hangs. @param {number} port @returns {Promise<boolean>} */
+const answersQuestion = (port) =>
+  new Promise((resolve) => {
+    const socket = connect(port, '127.0.0.1')
+    const done = (/** @type {boolean} */ answers) => {
+      socket.destroy()
+      resolve(answers)
+    }
+    socket.setTimeout(answerMs, () => done(false))
+    socket.once('connect', () => socket.write(question)).once('data', () => done(true))
+    socket.once('error', () => done(false)).once('close', () => done(false))
+  })
 
 /** @param {number} port */
 export const waitForPort = async (port, seconds = 30) => {

@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { Child } from './child.mjs'
 import { project } from './paths.mjs'
 import { choosePorts } from './ports.mjs'
@@ -27,6 +28,8 @@ const usualPorts = {
   arm2: 4852,
   arm3: 4853,
 }
+
+const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
 
 const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles', name)
 
@@ -98,7 +101,7 @@ export class Stack {
 
   /** @param {string} name @param {string} script @param {NodeJS.ProcessEnv} env */
   #node(name, script, env) {
-    return { name, command: process.execPath, args: [script], env, ipc: true }
+    return { name, command: process.execPath, args: ['--import', lifeSign, script], env, ipc: true }
   }
 
   /** @param {import('./child.mjs').ChildSpec} spec */

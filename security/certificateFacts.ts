@@ -1,5 +1,6 @@
 import { X509Certificate } from 'node:crypto'
 import type { CertificateFacts } from '#core/certificates/judge'
+import { visible } from '#core/text/visible'
 
 /** Reads a certificate, DER or PEM. Throws where it is none. */
 export const certificateFacts = (certificate: Buffer | string): CertificateFacts => {
@@ -7,7 +8,7 @@ export const certificateFacts = (certificate: Buffer | string): CertificateFacts
   const names = alternativeNames(x509.subjectAltName)
   return {
     subject: oneLine(x509.subject),
-    name: commonName(x509.subject) ?? oneLine(x509.subject),
+    name: oneLine(commonName(x509.subject) ?? x509.subject),
     issuer: oneLine(x509.issuer),
     selfSigned: x509.subject === x509.issuer,
     isAuthority: x509.ca,
@@ -21,7 +22,8 @@ export const certificateFacts = (certificate: Buffer | string): CertificateFacts
   }
 }
 
-const oneLine = (name: string) => name.split('\n').join(', ')
+/** Anybody may have made the certificate, and put anything into its names. */
+const oneLine = (name: string) => visible(name.split('\n').join(', '))
 const commonName = (subject: string) => /^CN=(.*)$/m.exec(subject)?.[1]
 
 /** Node.js quotes entries that hold a comma, as JSON does. */

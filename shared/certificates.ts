@@ -24,6 +24,15 @@ export interface ShownCertificate {
 
 const problemKinds = ['expired', 'not-yet', 'host', 'key-short', 'uri'] as const satisfies CertificateProblem['kind'][]
 
+/** A decision as it is stored. */
+export const certificateContract = z.object({
+  fingerprint: z.string().regex(/^[0-9a-f]{64}$/i, 'A fingerprint is SHA-256 in hexadecimal.'),
+  name: z.string(),
+  verdict: z.enum(['trusted', 'refused']),
+  der: z.string().min(1),
+  despite: z.array(z.enum(problemKinds)),
+})
+
 export const certificateDecision = z.object({
   der: z.string().min(1, 'The certificate itself, DER as Base64.').max(40_000, 'A certificate has at most 30,000 bytes.'),
   verdict: z.enum(['trusted', 'refused']),

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { isVisible } from '#core/text/visible'
 
 /** Fields that several contracts share. Messages stand beside the field as they are written here. */
 
@@ -13,6 +14,30 @@ export const milliseconds = (what: string, low: number, high: number) => {
   const message = `${what} is ${grouped(low)} to ${grouped(high)} ms.`
   return z.int({ error: message }).min(low, message).max(high, message)
 }
+
+/** The largest whole number that a column of ids or counts takes. */
+export const mostInteger = 2_147_483_647
+
+/** A whole number in an address, where everything is text. */
+export const numberText = (low: number, high = mostInteger) => {
+  const message = `A whole number from ${grouped(low)} to ${grouped(high)}.`
+  return z
+    .string({ error: message })
+    .regex(/^\d{1,10}$/, message)
+    .transform(Number)
+    .pipe(z.int().min(low, message).max(high, message))
+}
+
+export const idField = (what: string) => wholeNumber(what, 1, mostInteger)
+
+const shows = 'All characters show: no control, zero-width or direction characters.'
+/** A line of text, with nothing in it that would not show. */
+export const lineField = (what: string, most: number) =>
+  z
+    .string({ error: `${what} is text.` })
+    .trim()
+    .max(most, `${what} has at most ${most.toLocaleString('en-GB')} characters.`)
+    .refine(isVisible, shows)
 
 const portMessage = 'A TCP port is 1 to 65535.'
 export const portField = z.int({ error: portMessage }).min(1, portMessage).max(65_535, portMessage)
@@ -46,4 +71,4 @@ export const nameField = (what: string) =>
     .trim()
     .min(1, `A ${what} needs a name.`)
     .max(80, 'A name has at most 80 characters.')
-    .refine((text) => !/[\u0000-\u001f\u007f]/.test(text), 'A name holds no control characters.')
+    .refine(isVisible, 'A name shows all of its characters: no control, zero-width or direction characters.')

@@ -4,7 +4,7 @@ import type { Found } from '#core/opcua/offers'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { PointDefinition } from '#core/links/protocol'
-import type { EngineStatus, LiveValue, ValueOrigin, WriteResult } from './status'
+import type { Effect, EngineStatus, NotInForce, LiveValue, ValueOrigin, WriteResult } from './status'
 
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
 
@@ -17,6 +17,10 @@ export interface OwnCertificateFacts {
 /** What the web side may ask of the engine. */
 export interface EngineApi {
   status(): EngineStatus
+  /** What became of a saved revision; waits for it up to so many milliseconds. */
+  effect(revision: number, waitMs: number): Promise<Effect>
+  /** Tries everything again that is not as configured; answers with what still is not. */
+  tryAgain(): Promise<NotInForce[]>
   /** Walks from the name to the first reply; its steps arrive through `part`, in order. */
   check(id: string, draft: LinkDraft): Promise<void>
   /** Asks the far side which ways in it offers. */

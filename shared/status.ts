@@ -116,6 +116,30 @@ export interface InterfaceStatus {
   network: string
 }
 
+/** Something that is not as it is configured. */
+export interface NotInForce {
+  subject: 'certificate' | 'link' | 'outlet' | 'tag'
+  id: number
+  name: string
+  /** The revision that is meant to hold. */
+  revision: number
+  /** The revision that holds instead; null: nothing of it does. */
+  inForce: number | null
+  fault: Fault
+  /** Unix milliseconds of the last try. */
+  at: number
+}
+
+/** What became of a saved revision. */
+export interface Effect {
+  revision: number
+  /** `not yet`: the engine has not come to it. `unknown`: no engine is there to ask. */
+  state: 'in force' | 'in part' | 'not yet' | 'unknown'
+  node: string | null
+  /** What of it is not in force, and why. */
+  things: NotInForce[]
+}
+
 export interface EngineStatus {
   node: string
   /** The engine's clock, so that ages are right in a browser whose clock is not. */
@@ -124,6 +148,9 @@ export interface EngineStatus {
   configurationRevision: number
   configurationFrom: 'database' | 'last known'
   databaseConnected: boolean
+  /** What is not as configured: the first of them, and how many there are. */
+  notInForce: NotInForce[]
+  notInForceCount: number
   links: LinkStatus[]
   outlets: OutletStatus[]
   interfaces: InterfaceStatus[]

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { protocolOf, type LinkKind } from '#core/links/registry'
 import { pathProblem } from '#core/tags/path'
 import { dataTypes } from '#core/tags/types'
-import { milliseconds } from './fields'
+import { idField, lineField, milliseconds, mostInteger } from './fields'
 import { linkContracts } from './links/registry'
 
 const scaling = z.object({
@@ -24,17 +24,20 @@ export const tagDraft = z.object({
       const problem = pathProblem(path)
       if (problem) context.addIssue({ code: 'custom', message: problem })
     }),
-  linkId: z.int({ error: 'Choose the link that the tag reads through.' }),
-  address: z.string({ error: 'A tag needs an address.' }).trim().max(500, 'An address has at most 500 characters.'),
+  linkId: z
+    .int({ error: 'Choose the link that the tag reads through.' })
+    .min(1, 'Choose the link.')
+    .max(mostInteger, 'There is no such link.'),
+  address: lineField('An address', 500),
   type: z.enum(dataTypes),
   /** What the protocol needs besides; `tagProblems` checks it by the contract of the link's kind. */
   options: z.record(z.string(), z.unknown()).default({}),
   access: z.enum(['read', 'readwrite']).default('read'),
   interval: milliseconds('An interval', 10, 86_400_000).nullable().default(null),
   scaling: scaling.nullable().default(null),
-  unit: z.string().trim().max(40, 'A unit has at most 40 characters.').default(''),
+  unit: lineField('A unit', 40).default(''),
   range: range.nullable().default(null),
-  description: z.string().trim().max(500, 'A description has at most 500 characters.').default(''),
+  description: lineField('A description', 500).default(''),
 })
 
 export type TagDraft = z.output<typeof tagDraft>
@@ -44,7 +47,7 @@ export interface Tag extends TagDraft {
   revision: number
 }
 
-export const tagChange = z.object({ revision: z.int(), tag: tagDraft })
+export const tagChange = z.object({ revision: idField('A revision'), tag: tagDraft })
 export const newTags = z.object({ tags: z.array(tagDraft).min(1).max(20_000, 'At most 20,000 tags at once.') })
 
 export interface FieldMessage {

@@ -17,6 +17,11 @@ export const entryFaults = {
     (e) => `${e.who} saved ${e.thing} “${e.name}” at ${e.at}, after you opened it.`,
     () => 'Nothing of yours is lost. Look at their version, then save yours over it or discard yours.',
   ),
+  'entry.kind': entry<{ thing: string; is: string; wanted: string }>(
+    'entry',
+    (e) => `A ${e.thing} of the kind ${e.is} cannot become one of the kind ${e.wanted}.`,
+    (e) => `Nothing was changed. Make a new ${e.thing} of that kind, and remove this one when it is no longer needed.`,
+  ),
   'entry.gone': entry<{ thing: string; id: number }>(
     'entry',
     (e) => `The ${e.thing} ${e.id} is not there any more.`,
@@ -31,6 +36,36 @@ export const entryFaults = {
     'entry',
     (e) => `The request could not be read: ${e.problem}`,
     () => 'Send JSON as the API description shows.',
+  ),
+  'entry.too-large': entry<{ most: number }>(
+    'entry',
+    (e) => `The request is larger than the ${e.most.toLocaleString('en-GB')} bytes that are taken here.`,
+    () => 'Send it in parts; nothing of it was taken.',
+  ),
+  'entry.too-slow': entry<{ seconds: number }>(
+    'network',
+    (e) => `The request was not there after ${e.seconds} s.`,
+    () => 'Send it again; nothing of it was taken.',
+  ),
+  'entry.no-route': entry<{ path: string }>(
+    'entry',
+    (e) => `There is nothing at ${e.path}.`,
+    () => 'Check the address.',
+  ),
+  'entry.no-method': entry<{ method: string; path: string; takes: string }>(
+    'entry',
+    (e) => `${e.path} does not take ${e.method}.`,
+    (e) => `It takes ${e.takes}.`,
+  ),
+  'entry.busy': entry(
+    'here',
+    () => 'Too many changes are waiting already; this one was not taken.',
+    () => 'Try again in a moment.',
+  ),
+  'entry.unstorable': entry(
+    'entry',
+    () => 'Something in the request is out of the range that can be stored: a number too large, or a character that no text may hold.',
+    () => 'Nothing was saved. Correct it and send it again.',
   ),
   'entry.cross-site': entry<{ origin: string }>(
     'entry',

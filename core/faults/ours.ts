@@ -22,6 +22,21 @@ export const ourFaults = {
     (e) => `Something went wrong inside Keen Conduit: ${e.problem}`,
     () => 'Nothing was saved. Try again; if it stays, pass on the journal with the time of this message.',
   ),
+  'force.failed': entry<{ thing: string; name: string; problem: string }>(
+    'here',
+    (e) => `The ${e.thing} “${e.name}” could not be brought into force: ${e.problem}`,
+    () => 'Correct what the message names, or take the change back; then try again, on Site.',
+  ),
+  'force.unreadable': entry<{ thing: string; name: string; problem: string }>(
+    'here',
+    (e) => `The ${e.thing} “${e.name}” is stored in a form that this version cannot read: ${e.problem}`,
+    () => 'It stays as it was. Save it again, or take the last change of it back, on Site.',
+  ),
+  'force.no-link': entry<{ name: string; link: number }>(
+    'here',
+    (e) => `The tag ${e.name} reads through link ${e.link}, which is not in force.`,
+    () => 'Bring the link into force first; the tag follows by itself.',
+  ),
   'link.off': entry<{ name: string }>(
     'here',
     (e) => `Link “${e.name}” is switched off or not connected.`,

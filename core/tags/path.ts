@@ -1,3 +1,5 @@
+import { isVisible, visible } from '../text/visible'
+
 /** Tag paths: names divided by `/`, outermost folder first, as in `berth/1/shore/active_power`. */
 
 const maxPathLength = 240
@@ -8,7 +10,7 @@ export const pathProblem = (path: string): string | null => {
   if (path.length > maxPathLength) return `A path has at most ${maxPathLength} characters; this one has ${path.length}.`
   if (path.startsWith('/') || path.endsWith('/')) return 'A path neither starts nor ends with “/”.'
   if (path.includes('//')) return 'A folder between two “/” has no name.'
-  if (/[\u0000-\u001f\u007f]/.test(path)) return 'A path holds no control characters.'
+  if (!isVisible(path)) return `A path shows all of its characters; this one holds ${visible(path)}.`
   if (path.split('/').some((part) => part !== part.trim())) return 'A name neither starts nor ends with a space.'
   return null
 }

@@ -1,28 +1,28 @@
-import { readFile, rename, writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
 import type { Kysely } from 'kysely'
 import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
-import { asCertificate, asLink, asOutlet, asTag } from '#db/rows'
-import type { Change, Database } from '#db/tables'
+import { subjectOrder } from '#db/subjects'
+import type { Database } from '#db/tables'
 import type { JournalWriter } from '../journal/journal'
 import { Backoff } from '../links/backoff'
-import { configurationOf, thingsOf, type Configuration, type Things } from './site'
+import { inTurns } from '../turns'
+import { KeptCopy } from './keptCopy'
+import { addStored, differenceOf, newsIn, nothingDifferent, type Configuration, type Difference } from './site'
 
 interface FeedOptions {
   databaseUrl: string
   db: Kysely<Database>
   stateFolder: string
   journal: JournalWriter
-  /** Called with each configuration, one at a time. */
-  apply(configuration: Configuration): Promise<void>
+  /** As it is meant to be now; `apply` brings it up to each difference. */
+  known: Readonly<Configuration>
+  /** Called with each difference, one at a time; what cannot be brought into force is its own to note. */
+  apply(difference: Difference): Promise<void>
 }
 
 /** More missed revisions than this, and reading everything is cheaper than following them. */
 const mostFollowed = 50
 const keepAliveMs = 5000
-/** Grows with every change in the form of what is configured: a copy of another form is not read. */
-const keptForm = 5
 
 /**
  * Brings the configuration from PostgreSQL and follows its changes. While the database is away
@@ -31,28 +31,31 @@ const keptForm = 5
 export class ConfigurationFeed {
   connected = false
   from: 'database' | 'last known' = 'last known'
-  private current: Configuration | null = null
+  private kept: KeptCopy
   private listener: pg.Client | null = null
   private backoff = new Backoff(250, 10_000)
+  private readBackoff = new Backoff(500, 10_000)
   private retryTimer: NodeJS.Timeout | null = null
   private keepAlive: NodeJS.Timeout
   private catchingUp = false
   private again = false
+  private readsAll = true
   private closed = false
 
   constructor(private options: FeedOptions) {
+    this.kept = new KeptCopy(options.stateFolder)
     this.keepAlive = setInterval(() => void this.probe(), keepAliveMs)
   }
 
-  get revision() {
-    return this.current?.revision ?? 0
+  private get known() {
+    return this.options.known
   }
 
   /** Resolves once a configuration, fresh or last known, is applied; goes on following by itself. */
   async start() {
-    if (await this.listen()) return
+    if ((await this.listen()) && this.from === 'database') return
     await this.applyLastKnown()
-    this.retryLater()
+    if (!this.listener) this.retryLater()
   }
 
   async close() {
@@ -60,6 +63,14 @@ export class ConfigurationFeed {
     clearInterval(this.keepAlive)
     if (this.retryTimer) clearTimeout(this.retryTimer)
     await this.listener?.end().catch(() => {})
+    await this.kept.close()
+  }
+
+  /** Reads everything anew: what could not be read may have been mended since. */
+  async readAgain() {
+    if (!this.connected) return
+    this.readsAll = true
+    await this.catchUp()
   }
 
   private async listen(): Promise<boolean> {
@@ -81,7 +92,7 @@ export class ConfigurationFeed {
   }
 
   private markConnected() {
-    if (!this.connected && this.current) this.options.journal.note('Engine', 'The database is back.')
+    if (!this.connected && this.known.revision > 0) this.options.journal.note('Engine', 'The database is back.')
     this.connected = true
     this.backoff.reset()
   }
@@ -127,100 +138,77 @@ export class ConfigurationFeed {
         this.again = false
         await this.bringUpToDate()
       } while (this.again)
+      this.readBackoff.reset()
     } catch (error) {
       this.options.journal.caution('Engine', `The configuration could not be read: ${(error as Error).message}`)
-      setTimeout(() => void this.catchUp(), 1000).unref()
+      setTimeout(() => void this.catchUp(), this.readBackoff.next()).unref()
     } finally {
       this.catchingUp = false
     }
   }
 
   private async bringUpToDate() {
-    const next = this.current && this.from === 'database' ? await this.follow(this.current) : await this.readAll()
-    if (this.from === 'database' && this.current?.revision === next.revision) return
-    await this.options.apply(next)
-    this.current = next
+    const all = this.readsAll || this.from !== 'database'
+    const difference = all ? newsIn(await this.readAll(), this.known) : await this.follow()
+    this.readsAll = false
     this.from = 'database'
-    await this.keepOnDisk(next)
+    if (isEmpty(difference) && this.known.revision === difference.revision && !all) return
+    await this.options.apply(difference)
+    await this.keepOnDisk(difference)
   }
 
-  private async readAll(): Promise<Configuration> {
-    return this.options.db
+  private async readAll(): Promise<Difference> {
+    const { revision, rows } = await this.options.db
       .transaction()
       .setIsolationLevel('repeatable read')
       .execute(async (db) => {
-        const { revision } = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
-        const links = await db.selectFrom('link').selectAll().execute()
-        const tags = await db.selectFrom('tag').selectAll().orderBy('id').execute()
-        const outlets = await db.selectFrom('outlet').selectAll().execute()
-        const certificates = await db.selectFrom('certificate').selectAll().execute()
-        return configurationOf(revision, {
-          links: links.map(asLink),
-          tags: tags.map(asTag),
-          outlets: outlets.map(asOutlet),
-          certificates: certificates.map(asCertificate),
-        })
+        const site = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
+        const tables = []
+        for (const subject of subjectOrder) tables.push(await db.selectFrom(subject).selectAll().orderBy('id').execute())
+        return { revision: site.revision, rows: tables }
       })
+    const all = nothingDifferent(revision)
+    for (const [i, subject] of subjectOrder.entries()) await inTurns(rows[i]!, (row) => addStored(all, subject, row))
+    return all
   }
 
-  /** Applies the revisions since ours. */
-  private async follow(current: Configuration): Promise<Configuration> {
+  /** The revisions since ours. */
+  private async follow(): Promise<Difference> {
     const revisions = await this.options.db
       .selectFrom('revision')
       .select(['number', 'changes'])
-      .where('number', '>', current.revision)
+      .where('number', '>', this.known.revision)
       .orderBy('number')
       .limit(mostFollowed + 1)
       .execute()
-    if (revisions.length > mostFollowed) return this.readAll()
-    const next: Configuration = {
-      revision: current.revision,
-      links: new Map(current.links),
-      tags: new Map(current.tags),
-      outlets: new Map(current.outlets),
-      certificates: new Map(current.certificates),
-    }
-    for (const { number, changes } of revisions) {
-      next.revision = number
-      for (const change of changes) applyChange(next, change)
-    }
-    return next
+    if (revisions.length > mostFollowed) return newsIn(await this.readAll(), this.known)
+    return differenceOf(
+      revisions.at(-1)?.number ?? this.known.revision,
+      revisions.flatMap(({ changes }) => changes),
+    )
   }
 
-  private get file() {
-    return join(this.options.stateFolder, 'last-configuration.json')
-  }
-
-  /** Written aside and renamed, so that a crash never leaves half a file. */
-  private async keepOnDisk(configuration: Configuration) {
-    const text = JSON.stringify({ form: keptForm, revision: configuration.revision, ...thingsOf(configuration) })
+  private async keepOnDisk(difference: Difference) {
     try {
-      await writeFile(`${this.file}.new`, text, { mode: 0o600 })
-      await rename(`${this.file}.new`, this.file)
+      await this.kept.add(difference, this.known)
     } catch (error) {
+      await this.kept.close()
       this.options.journal.caution('Engine', `The last configuration could not be kept on disk: ${(error as Error).message}`)
     }
   }
 
   private async applyLastKnown() {
-    try {
-      const kept = JSON.parse(await readFile(this.file, 'utf8')) as { form?: number; revision: number } & Partial<Things>
-      if (kept.form !== keptForm) throw new Error('kept by another version')
-      const configuration = configurationOf(kept.revision, kept)
-      await this.options.apply(configuration)
-      this.current = configuration
-      this.options.journal.caution('Engine', `Started without the database, on the configuration of revision ${kept.revision}.`)
-    } catch {
-      this.options.journal.caution('Engine', 'Started without the database and without a kept configuration; waiting for the database.')
-    }
+    const kept = await this.kept.read()
+    if (!kept)
+      return this.options.journal.caution(
+        'Engine',
+        'Started without the database and without a kept configuration; waiting for the database.',
+      )
+    if (this.from === 'database') return
+    await this.options.apply(kept)
+    this.options.journal.caution('Engine', `Started without the database, on the configuration of revision ${kept.revision}.`)
   }
 }
 
-const applyChange = (to: Configuration, { subject, id, after }: Change) => {
-  const row = after as never
-  if (after === null) return void { link: to.links, tag: to.tags, outlet: to.outlets, certificate: to.certificates }[subject].delete(id)
-  if (subject === 'link') to.links.set(id, asLink(row))
-  else if (subject === 'tag') to.tags.set(id, asTag(row))
-  else if (subject === 'outlet') to.outlets.set(id, asOutlet(row))
-  else to.certificates.set(id, asCertificate(row))
-}
+const isEmpty = ({ parts, unread }: Difference) =>
+  unread.length === 0 && Object.values(parts).every(({ set, removed }) => set.length + removed.length === 0)

@@ -1,73 +1,90 @@
-import type { KnownCertificate } from '#shared/certificates'
-import type { Link } from '#shared/links/link'
-import type { Outlet } from '#shared/outlets/outlet'
-import type { Tag } from '#shared/tags'
+import { subjectOrder, subjects, type Subject, type ThingOf } from '#db/subjects'
+import type { Change } from '#db/tables'
 
-/** The whole configuration as the engine holds it. */
+/** Everything that is configured, by id: how it is meant to be. What is in force, the engine knows. */
 export interface Configuration {
   revision: number
-  links: Map<number, Link>
-  tags: Map<number, Tag>
-  outlets: Map<number, Outlet>
-  certificates: Map<number, KnownCertificate>
+  things: { [S in Subject]: Map<number, ThingOf[S]> }
 }
 
-/** What became different from one configuration to the next. */
-export interface Difference {
-  links: { set: Link[]; removed: number[] }
-  tags: { set: Tag[]; removed: number[] }
-  outlets: { set: Outlet[]; removed: number[] }
-  certificates: { set: KnownCertificate[]; removed: number[] }
+interface Part<T> {
+  set: T[]
+  removed: number[]
 }
 
-interface Versioned {
+/** Something stored that cannot be read: what was in force of it stays. */
+export interface Unread {
+  subject: Subject
   id: number
+  name: string
   revision: number
+  problem: string
 }
 
-export const emptyConfiguration = (): Configuration => ({
-  revision: 0,
-  links: new Map(),
-  tags: new Map(),
-  outlets: new Map(),
-  certificates: new Map(),
-})
-
-/** Rows carry the revision that last changed them, so equal revisions mean equal rows. */
-export const differenceBetween = (before: Configuration, after: Configuration): Difference => ({
-  links: compare(before.links, after.links),
-  tags: compare(before.tags, after.tags),
-  outlets: compare(before.outlets, after.outlets),
-  certificates: compare(before.certificates, after.certificates),
-})
-
-const compare = <T extends Versioned>(before: Map<number, T>, after: Map<number, T>) => ({
-  set: [...after.values()].filter((thing) => before.get(thing.id)?.revision !== thing.revision),
-  removed: [...before.keys()].filter((id) => !after.has(id)),
-})
-
-/** Everything that is configured, as lists: how it comes from the database and lies on disk. */
-export interface Things {
-  links: Link[]
-  tags: Tag[]
-  outlets: Outlet[]
-  certificates: KnownCertificate[]
+/** What became different, up to a revision. */
+export interface Difference {
+  revision: number
+  parts: { [S in Subject]: Part<ThingOf[S]> }
+  unread: Unread[]
 }
 
-export const thingsOf = ({ links, tags, outlets, certificates }: Configuration): Things => ({
-  links: [...links.values()],
-  tags: [...tags.values()],
-  outlets: [...outlets.values()],
-  certificates: [...certificates.values()],
-})
+const each = <T>(make: (subject: Subject) => T) => Object.fromEntries(subjectOrder.map((subject) => [subject, make(subject)])) as never
 
-/** Builds a configuration from its rows. */
-export const configurationOf = (revision: number, things: Partial<Things>): Configuration => ({
+export const emptyConfiguration = (): Configuration => ({ revision: 0, things: each(() => new Map()) })
+export const nothingDifferent = (revision: number): Difference => ({
   revision,
-  links: byId(things.links ?? []),
-  tags: byId(things.tags ?? []),
-  outlets: byId(things.outlets ?? []),
-  certificates: byId(things.certificates ?? []),
+  parts: each(() => ({ set: [], removed: [] })),
+  unread: [],
 })
 
-const byId = <T extends Versioned>(things: T[]) => new Map(things.map((thing) => [thing.id, thing]))
+/** Reads one stored thing into a difference. */
+export const addStored = <S extends Subject>(to: Difference, subject: S, stored: unknown) => {
+  const read = subjects[subject].read(stored)
+  if (read.ok) to.parts[subject].set.push(read.thing)
+  else to.unread.push({ subject, id: read.id, name: read.name, revision: read.revision, problem: read.problem })
+}
+
+/** What the changes of one or more revisions come to: of each thing, only how it is after all of them. */
+export const differenceOf = (revision: number, changes: Iterable<Change>): Difference => {
+  const last = new Map<string, Change>()
+  for (const change of changes) last.set(`${change.subject} ${change.id}`, change)
+  const difference = nothingDifferent(revision)
+  for (const { subject, id, after } of last.values()) {
+    if (after === null) difference.parts[subject].removed.push(id)
+    else addStored(difference, subject, after)
+  }
+  return difference
+}
+
+/**
+ * What a reading of everything brings, beside what is known: equal revisions mean equal things, since
+ * each carries the revision that last changed it. What cannot be read is not taken for removed.
+ */
+export const newsIn = (all: Difference, known: Configuration): Difference => {
+  const news = { ...nothingDifferent(all.revision), unread: all.unread }
+  const unread = new Set(all.unread.map(({ subject, id }) => `${subject} ${id}`))
+  for (const subject of subjectOrder) addNews(subject, all, known, news, unread)
+  return news
+}
+
+const addNews = <S extends Subject>(subject: S, all: Difference, known: Configuration, news: Difference, unread: Set<string>) => {
+  const before = known.things[subject]
+  const { set } = all.parts[subject]
+  const present = new Set<number>()
+  for (const thing of set) {
+    present.add(thing.id)
+    if (before.get(thing.id)?.revision !== thing.revision) news.parts[subject].set.push(thing)
+  }
+  for (const id of before.keys()) if (!present.has(id) && !unread.has(`${subject} ${id}`)) news.parts[subject].removed.push(id)
+}
+
+/** Brings what is known up to a difference, in place: its cost is that of the difference. */
+export const bringTo = (known: Configuration, difference: Difference) => {
+  known.revision = difference.revision
+  for (const subject of subjectOrder) bringPart(known.things[subject] as Map<number, ThingOf[Subject]>, difference.parts[subject])
+}
+
+const bringPart = <T extends { id: number }>(known: Map<number, T>, { set, removed }: Part<T>) => {
+  for (const id of removed) known.delete(id)
+  for (const thing of set) known.set(thing.id, thing)
+}

@@ -7,7 +7,8 @@ import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#sha
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../opcua/security'
-import type { Handle, TagTable } from '../table/tagTable'
+import type { SampleSink } from '../table/intake'
+import type { Handle } from '../table/tagTable'
 
 /**
  * What a protocol brings to the engine. A driver implements what its protocol can do; what that
@@ -35,9 +36,11 @@ export interface LinkBrowser {
 export interface LinkContext<S> {
   name: string
   settings: S
-  table: TagTable
+  table: SampleSink
   journal: JournalWriter
   security: Security
+  /** The end of the session before this one: a far side that takes one client only would refuse the next. */
+  after?: Promise<void>
 }
 
 /** A tag as a link sees it. */

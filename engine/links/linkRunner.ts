@@ -4,15 +4,29 @@ import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
 import type { Link } from '#shared/links/link'
 import type { LinkStatus, ValueOrigin } from '#shared/status'
+import { boundedEnd } from '../ending'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../opcua/security'
+import { Intake } from '../table/intake'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { LinkBrowser, LinkSession, Point, WriteOutcome } from './driver'
 import { driverOf } from './registry'
 
-/** One link of the configuration: switched on it has a session, switched off its tags say so. */
+interface Running {
+  session: LinkSession<Link['settings']>
+  intake: Intake
+}
+
+/**
+ * One link of the configuration: switched on it has a session, switched off its tags say so. Taking
+ * a change never waits for the far side: a session that ends does so in the background, and nothing that
+ * it still hears reaches the tags.
+ */
 export class LinkRunner {
-  private session: LinkSession<Link['settings']> | null = null
+  private running: Running | null = null
+  /** Switched on, and yet without a session: why. */
+  private failure: Fault | null = null
+  private ending: Promise<void> = Promise.resolve()
   private points = new Map<Handle, Point>()
 
   constructor(
@@ -20,67 +34,77 @@ export class LinkRunner {
     private table: TagTable,
     private journal: JournalWriter,
     private security: Security,
-  ) {
-    if (link.on) this.open()
-  }
+  ) {}
 
   get name() {
     return this.link.name
   }
 
-  /** Does only what the change asks for: a new name reopens nothing. */
-  async update(link: Link) {
-    const before = this.link
-    this.link = link
-    if (before.on && !link.on) return this.shut()
-    if (!before.on && link.on) return this.open()
-    if (link.on && JSON.stringify(before.settings) !== JSON.stringify(link.settings)) this.session?.update(link.settings)
+  get kind() {
+    return this.link.kind
   }
 
-  setPoints(changed: readonly Point[], removed: readonly Handle[]) {
+  /** Opens where it is switched on. Throws where that cannot be; its tags say so then. */
+  start() {
+    if (this.link.on) this.open()
+  }
+
+  /** Does only what the change asks for: a new name reopens nothing. Throws where it cannot come into force. */
+  update(link: Link) {
+    const before = this.link
+    this.link = link
+    if (!link.on) return before.on ? this.shut() : undefined
+    if (!this.running || before.kind !== link.kind) return this.openAnew()
+    if (JSON.stringify(before.settings) !== JSON.stringify(link.settings)) this.updateSession(link)
+  }
+
+  /** Points that are new or changed. Returns what is wrong with those that the session cannot take: they stop nobody else. */
+  setPoints(changed: readonly Point[], removed: readonly Handle[]): Map<Handle, unknown> {
     for (const handle of removed) this.points.delete(handle)
     for (const point of changed) this.points.set(point.handle, point)
-    if (this.session) this.session.setPoints(changed, removed)
-    else this.markOff(changed)
+    if (this.running) return this.give(this.running.session, changed, removed)
+    this.mark(changed, this.failure ? quality.BadConfigurationError : quality.BadOutOfService)
+    return new Map()
   }
 
   write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
-    if (this.session) return this.session.write(handle, value)
+    if (this.running) return this.running.session.write(handle, value)
     return Promise.resolve({ ok: false, quality: quality.BadOutOfService, fault: fault('link.off', { name: this.link.name }) })
   }
 
   origin(handle: Handle): ValueOrigin | null {
-    return this.session?.origin(handle) ?? null
+    return this.running?.session.origin(handle) ?? null
   }
 
   /** Over the connection at hand, else over one of its own. */
   async tryRead(point: PointDefinition): Promise<ValueOrigin> {
-    return (await this.session?.tryRead?.(point)) ?? driverOf(this.link.kind).tryRead(this.link.settings, point)
+    return (await this.running?.session.tryRead?.(point)) ?? driverOf(this.link.kind).tryRead(this.link.settings, point)
   }
 
   browser(): LinkBrowser | Fault {
-    return this.session?.browser?.() ?? fault('opcua.not-browsable', { name: this.link.name })
+    return this.running?.session.browser?.() ?? fault('opcua.not-browsable', { name: this.link.name })
   }
 
+  /** Never throws: what cannot tell how it is, is broken. */
   status(): LinkStatus {
-    const { id, name } = this.link
-    const counts = { id, ...this.countTags() }
-    if (this.session) return { ...counts, ...this.session.status() }
-    return {
-      ...counts,
-      flow: 'off',
-      sentence: 'Switched off',
-      fault: fault('link.off', { name }),
-      answerMs: null,
-      requests: 0,
-      failures: 0,
-      units: [],
-      connections: 0,
+    const counts = { id: this.link.id, ...this.countTags() }
+    try {
+      return { ...counts, ...(this.running?.session.status() ?? this.restingStatus()) }
+    } catch (error) {
+      const why = fault('ours.unexpected', { problem: (error as Error).message })
+      return { ...counts, ...resting, flow: 'broken', sentence: why.what, fault: why }
     }
   }
 
-  async close() {
-    await this.session?.close()
+  close(): Promise<void> {
+    this.end()
+    return this.ending
+  }
+
+  private restingStatus(): typeof resting {
+    const { failure } = this
+    if (failure) return { ...resting, flow: 'broken', sentence: failure.what, fault: failure }
+    return { ...resting, fault: fault('link.off', { name: this.link.name }) }
   }
 
   private countTags() {
@@ -94,23 +118,97 @@ export class LinkRunner {
   }
 
   private open() {
-    const { link, table, journal, security } = this
-    this.session = driverOf(link.kind).open({ name: link.name, settings: link.settings, table, journal, security })
-    this.session.setPoints([...this.points.values()], [])
-    this.journal.note(link.name, 'Switched on.')
+    const { link, journal, security } = this
+    const points = [...this.points.values()]
+    this.mark(points, quality.BadWaitingForInitialData)
+    const intake = new Intake(this.table)
+    try {
+      const { name, settings } = link
+      const session = driverOf(link.kind).open({ name, settings, table: intake, journal, security, after: this.ending })
+      this.running = { session, intake }
+      this.failure = null
+      this.give(session, points, [])
+      journal.note(link.name, 'Switched on.')
+    } catch (error) {
+      this.fail(error)
+    }
   }
 
-  private async shut() {
-    const session = this.session
-    this.session = null
-    await session?.close()
-    this.markOff([...this.points.values()])
+  /** All at once; where that fails, one by one, so that those at fault are found. */
+  private give(session: Running['session'], changed: readonly Point[], removed: readonly Handle[]): Map<Handle, unknown> {
+    const problems = new Map<Handle, unknown>()
+    const attempt = (points: readonly Point[], handles: readonly Handle[], failed: (error: unknown) => void) => {
+      try {
+        session.setPoints(points, handles)
+      } catch (error) {
+        failed(error)
+      }
+    }
+    attempt(changed, removed, () => {
+      for (const handle of removed) attempt([], [handle], (error) => problems.set(handle, error))
+      for (const point of changed) attempt([point], [], (error) => problems.set(point.handle, error))
+    })
+    const refused = changed.filter(({ handle }) => problems.has(handle))
+    if (refused.length > 0) this.mark(refused, quality.BadConfigurationError)
+    return problems
+  }
+
+  /** Another far side, or another try: what the tags had says nothing about what comes. */
+  private openAnew() {
+    this.end()
+    const now = Date.now()
+    for (const handle of this.points.keys()) this.table.renew(handle, now)
+    this.open()
+  }
+
+  private updateSession(link: Link) {
+    try {
+      this.running!.session.update(link.settings)
+    } catch (error) {
+      this.fail(error)
+    }
+  }
+
+  /** Half a change is none: nothing of this link is in force, and its tags say so. */
+  private fail(error: unknown): never {
+    const problem = error instanceof Error ? error.message : String(error)
+    this.failure = fault('force.failed', { thing: 'link', name: this.link.name, problem })
+    this.end()
+    this.mark([...this.points.values()], quality.BadConfigurationError)
+    throw error
+  }
+
+  private shut() {
+    this.failure = null
+    this.end()
+    this.mark([...this.points.values()], quality.BadOutOfService)
     this.journal.note(this.link.name, 'Switched off.')
   }
 
-  private markOff(points: readonly Point[]) {
+  private end() {
+    const { running } = this
+    if (!running) return
+    this.running = null
+    running.intake.shut()
+    this.ending = boundedEnd([this.ending, (async () => running.session.close())()], (problem) =>
+      this.journal.caution(this.link.name, problem),
+    )
+  }
+
+  private mark(points: readonly Point[], code: number) {
     const now = Date.now()
-    for (const { handle } of points) this.table.degrade(handle, quality.BadOutOfService, now)
+    for (const { handle } of points) this.table.degrade(handle, code, now)
     this.table.flush()
   }
+}
+
+const resting: Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> = {
+  flow: 'off',
+  sentence: 'Switched off',
+  fault: null,
+  answerMs: null,
+  requests: 0,
+  failures: 0,
+  units: [],
+  connections: 0,
 }

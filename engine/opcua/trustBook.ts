@@ -13,9 +13,19 @@ export class TrustBook {
   private known = new Map<string, Known>()
   private listeners = new Set<() => void>()
 
-  set(certificates: Iterable<KnownCertificate>) {
-    this.known = new Map([...certificates].map((certificate) => [certificate.fingerprint, withBytes(certificate)]))
+  /** Returns what is wrong with those that cannot be read, by id: they are as good as unknown. */
+  set(certificates: Iterable<KnownCertificate>): Map<number, Error> {
+    const problems = new Map<number, Error>()
+    this.known = new Map()
+    for (const certificate of certificates) {
+      try {
+        this.known.set(certificate.fingerprint, withBytes(certificate))
+      } catch (error) {
+        problems.set(certificate.id, error as Error)
+      }
+    }
     for (const listener of this.listeners) listener()
+    return problems
   }
 
   /** A certificate decided about by itself, or issued by an authority that is trusted. */

@@ -17,6 +17,8 @@ export interface OutletContext<S> {
   table: TagTable
   journal: JournalWriter
   security: Security
+  /** The end of the session before this one, which may still hold the ports. */
+  after?: Promise<void>
   write(handle: Handle, value: TagValue): Promise<WriteOutcome>
   /** How the links are now. */
   links(): NamedLink[]

@@ -1,11 +1,13 @@
+import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
-import type { PointDefinition } from '#core/links/protocol'
 import type { Found } from '#core/opcua/offers'
 import type { Place } from '#shared/browse'
-import type { Link, LinkDraft } from '#shared/links/link'
+import { linkContract } from '#shared/links/link'
+import { tagDraft } from '#shared/tags'
 import type { Answer, EngineApi, OwnCertificateFacts } from '#shared/rpc'
-import type { EngineStatus } from '#shared/status'
+import type { Effect, EngineStatus, NotInForce, ValueOrigin } from '#shared/status'
+import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
 import type { LinkBrowser } from '../links/driver'
 import type { LiveViews } from '../live/liveViews'
@@ -14,27 +16,51 @@ import type { Security } from '../opcua/security'
 import type { WebSide } from './server'
 
 const longestWorkMs = 300_000
+const effectLookMs = 50
+
+interface Parts {
+  engine: Engine
+  views: LiveViews
+  feed: Pick<ConfigurationFeed, 'readAgain'>
+  web: WebSide
+  security: Security
+  status(): EngineStatus
+}
 
 /** What one web side may call. Long work that it started ends with it. */
 export class EngineFunctions implements EngineApi {
   private work = new Map<string, AbortController>()
 
-  constructor(
-    private engine: Engine,
-    private views: LiveViews,
-    private fullStatus: () => EngineStatus,
-    private web: WebSide,
-    private security: Security,
-  ) {}
+  constructor(private parts: Parts) {}
 
-  status = () => this.fullStatus()
+  status = () => this.parts.status()
 
-  check = (id: string, draft: LinkDraft) => this.bring(id, (signal) => driverOf(draft.kind).check(draft.settings, signal, this.security))
+  /** Waits, for a while, until the engine has come to the revision. */
+  effect = async (revision: number, waitMs: number): Promise<Effect> => {
+    const end = Date.now() + waitMs
+    for (;;) {
+      const effect = this.parts.engine.effectOf(revision)
+      if (effect.state !== 'not yet' || Date.now() > end) return effect
+      await new Promise((resolve) => setTimeout(resolve, effectLookMs))
+    }
+  }
 
-  find = async (draft: LinkDraft): Promise<Answer<Found>> => {
-    const { find } = driverOf(draft.kind)
+  tryAgain = async (): Promise<NotInForce[]> => {
+    await this.parts.feed.readAgain()
+    await this.parts.engine.tryAgain()
+    return this.parts.engine.status().notInForce
+  }
+
+  check = (id: string, draft: unknown) => {
+    const { kind, settings } = linkContract.parse(draft)
+    return this.bring(id, (signal) => driverOf(kind).check(settings, signal, this.parts.security))
+  }
+
+  find = async (draft: unknown): Promise<Answer<Found>> => {
+    const { kind, settings } = linkContract.parse(draft)
+    const { find } = driverOf(kind)
     if (!find) return refused(fault('entry.unreadable', { problem: 'this protocol offers nothing to choose from' }))
-    return find(draft.settings, this.security).then(answered<Found>, (why: Fault) => refused<Found>(why))
+    return find(settings, this.parts.security).then(answered<Found>, (why: Fault) => refused<Found>(why))
   }
 
   browse = (linkId: number, place: Place) => this.browsing(linkId, (browser) => browser.children(place))
@@ -52,30 +78,33 @@ export class EngineFunctions implements EngineApi {
     for (const work of this.work.values()) work.abort()
   }
 
-  tryRead = (link: Link, point: PointDefinition) =>
-    this.engine.link(link.id)?.tryRead(point) ?? driverOf(link.kind).tryRead(link.settings, point)
-  write = (tagId: number, value: boolean | number | string) => this.engine.writeTag(tagId, value)
-  origin = (tagId: number) => this.engine.origin(tagId)
-  watch = (viewer: string, tagIds: number[]) => this.views.watch(viewer, tagIds)
-  leave = (viewer: string) => this.views.leave(viewer)
+  tryRead = (link: unknown, point: unknown): Promise<ValueOrigin> => {
+    const { kind, settings, id } = linkContract.and(z.object({ id: z.int() })).parse(link)
+    const definition = pointContract.parse(point)
+    return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition)
+  }
+  write = (tagId: number, value: boolean | number | string) => this.parts.engine.writeTag(tagId, value)
+  origin = (tagId: number) => this.parts.engine.origin(tagId)
+  watch = (viewer: string, tagIds: number[]) => this.parts.views.watch(viewer, tagIds)
+  leave = (viewer: string) => this.parts.views.leave(viewer)
   checkDoor = async (id: string, outletId: number, door: number): Promise<Answer<null>> => {
-    const steps = this.engine.outlet(outletId)?.checkDoor(door)
+    const steps = this.parts.engine.outlet(outletId)?.checkDoor(door)
     if (!steps) return refused(fault('outlet.off', {}))
     await this.bring(id, () => steps)
     return answered(null)
   }
 
-  disconnectClient = (outletId: number, clientId: string) => this.engine.disconnectClient(outletId, clientId)
+  disconnectClient = (outletId: number, clientId: string) => this.parts.engine.disconnectClient(outletId, clientId)
 
-  own = (): OwnCertificateFacts => ({ facts: this.security.own.facts, pem: this.security.own.pem })
+  own = (): OwnCertificateFacts => ({ facts: this.parts.security.own.facts, pem: this.parts.security.own.pem })
 
   replaceOwn = (certificate: string, key: string): Promise<Answer<OwnCertificateFacts>> => {
-    const problem = this.security.own.replace({ certificate, key })
+    const problem = this.parts.security.own.replace({ certificate, key })
     return Promise.resolve(problem ? refused(problem) : answered(this.own()))
   }
 
   renewOwn = async () => {
-    await this.security.own.renew()
+    await this.parts.security.own.renew()
     return this.own()
   }
 
@@ -87,7 +116,7 @@ export class EngineFunctions implements EngineApi {
     try {
       for await (const part of start(limit)) {
         if (abort.signal.aborted) return
-        void this.web.part.asEvent(id, part)
+        void this.parts.web.part.asEvent(id, part)
       }
     } finally {
       this.work.delete(id)
@@ -95,7 +124,7 @@ export class EngineFunctions implements EngineApi {
   }
 
   private async browsing<T>(linkId: number, look: (browser: LinkBrowser) => Promise<T>): Promise<Answer<T>> {
-    const link = this.engine.link(linkId)
+    const link = this.parts.engine.link(linkId)
     if (!link) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
     const browser = link.browser()
     if ('code' in browser) return refused(browser)
@@ -106,6 +135,8 @@ export class EngineFunctions implements EngineApi {
     }
   }
 }
+
+const pointContract = tagDraft.pick({ address: true, type: true, options: true, access: true, interval: true })
 
 const answered = <T>(value: T): Answer<T> => ({ ok: true, value })
 const refused = <T>(why: Fault): Answer<T> => ({ ok: false, fault: why })

@@ -68,6 +68,15 @@ export class TagTable {
     this.markDirty(handle)
   }
 
+  /** Another source, address or type from now on: what was there before says nothing about what comes. */
+  renew(handle: Handle, time: number) {
+    this.values[handle] = undefined
+    this.changeQuality(handle, quality.BadWaitingForInitialData)
+    this.sourceTime[handle] = time
+    this.seenAt[handle] = 0
+    this.markDirty(handle)
+  }
+
   /** The source confirmed the value it had. */
   confirm(handle: Handle, time: number) {
     this.seenAt[handle] = time

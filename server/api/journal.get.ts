@@ -1,18 +1,18 @@
-import { getQuery } from 'h3'
 import { z } from 'zod'
+import { numberText } from '#shared/fields'
 import { database } from '../lib/database'
-import { checked, defineRoute } from '../lib/refusal'
+import { defineRoute, queryOf } from '../lib/refusal'
 
 const query = z.object({
-  before: z.coerce.number().int().optional(),
+  before: numberText(1).optional(),
   severity: z.enum(['note', 'caution', 'trouble']).optional(),
   find: z.string().max(200).optional(),
-  limit: z.coerce.number().int().min(1).max(500).default(100),
+  limit: numberText(1, 500).default(100),
 })
 
 /** What happened, newest first. */
 export default defineRoute('look', (event) => {
-  const { before, severity, find, limit } = checked(getQuery(event), query)
+  const { before, severity, find, limit } = queryOf(event, query)
   return database()
     .selectFrom('journal')
     .selectAll()

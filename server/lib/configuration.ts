@@ -1,19 +1,27 @@
 import type { H3Event } from 'h3'
 import { getRouterParam } from 'h3'
+import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
+import { numberText } from '#shared/fields'
 import type { Row } from '#db/configuration'
-import type { Subject } from '#db/tables'
+import type { Editor } from '#db/configuration'
+import type { Subject } from '#db/subjects'
 import { database } from './database'
 import { requireWho } from './access'
-import { Refusal } from './refusal'
+import { checked, Refusal } from './refusal'
 
 /** Who makes the change, as the revisions name them. */
 export const whoIs = (event: H3Event): string => requireWho(event).name
 
-export const idOf = (event: H3Event): number => {
-  const id = Number(getRouterParam(event, 'id'))
-  if (!Number.isInteger(id)) throw new Refusal(fault('entry.unreadable', { problem: 'the id in the address is no whole number' }))
-  return id
+export const idOf = (event: H3Event): number => checked({ id: getRouterParam(event, 'id') }, z.object({ id: numberText(1) })).id
+
+/** The same under the lock of a change, so that nobody else can have changed it until that is done. */
+export const lockedRow = async <S extends Subject>(editor: Editor, subject: S, id: number): Promise<Row<S>> =>
+  present(await editor.row(subject, id), subject, id)
+
+const present = <R>(row: R | undefined, thing: Subject, id: number): R => {
+  if (!row) throw new Refusal(fault('entry.gone', { thing, id }))
+  return row
 }
 
 /** The row, or the refusal that says it is gone. */
@@ -23,12 +31,12 @@ export const rowOf = async <S extends Subject>(subject: S, id: number): Promise<
     .selectAll()
     .where('id', '=', id)
     .executeTakeFirst()
-  if (!row) throw new Refusal(fault('entry.gone', { thing: subject, id }))
-  return row as unknown as Row<S>
+  return present(row as Row<S> | undefined, subject, id)
 }
 
 /** Refuses a change that started from a revision that is no longer the newest of that thing. */
 export const requireRevision = async (
+  editor: Editor,
   subject: Subject,
   row: { id: number; revision: number },
   name: string,
@@ -36,9 +44,17 @@ export const requireRevision = async (
   current: unknown,
 ) => {
   if (row.revision === startedFrom) return
-  const revision = await database().selectFrom('revision').select(['who', 'at']).where('number', '=', row.revision).executeTakeFirst()
+  const revision = await editor.db.selectFrom('revision').select(['who', 'at']).where('number', '=', row.revision).executeTakeFirst()
   const facts = { thing: subject, name, who: revision?.who ?? 'Somebody', at: revision?.at.toISOString() ?? 'an unknown time' }
   throw new Refusal(fault('entry.edited', facts), [], { current })
+}
+
+/** Links and outlets stay of the kind that they were made as: their settings, tags and clients depend on it. */
+export const requireKind = (thing: 'link' | 'outlet', before: { kind: string }, kind: string) => {
+  if (before.kind === kind) return
+  throw new Refusal(fault('entry.kind', { thing, is: before.kind, wanted: kind }), [
+    { path: `${thing}.kind`, message: `This ${thing} is of the kind ${before.kind}, and stays that.` },
+  ])
 }
 
 const uniqueViolation = '23505'

@@ -7,7 +7,12 @@ import { Refusal } from './refusal'
 type Engine = BirpcReturn<EngineApi, WebApi>
 type PartListener = (part: unknown) => void
 
-const callTimeoutMs = 310_000
+/** Long work reports its parts meanwhile, and ends by its own limit before this. */
+const longestCallMs = 310_000
+const usualCallMs = 60_000
+const lookEveryMs = 1000
+/** Without a sign of life for so long, the engine hangs: the connection is no use, and pages are to know. */
+const silentMs = 4000
 const handshakeTimeoutMs = 3000
 const reconnectMs = 300
 
@@ -17,6 +22,8 @@ class EngineClient {
   private socket: WebSocket | null = null
   private listeners = new Map<string, PartListener>()
   private timer: NodeJS.Timeout | null = null
+  private watch: NodeJS.Timeout | null = null
+  private heardAt = 0
   private closed = false
   /** Called when the engine comes or comes back: what it should watch is told anew. */
   onConnect: () => void = () => {}
@@ -30,20 +37,31 @@ class EngineClient {
     return this.rpc !== null
   }
 
+  /** Whether it is there and gave a sign of life just now. */
+  get alive() {
+    return this.connected && Date.now() - this.heardAt < silentMs
+  }
+
   /** The engine's functions, or the refusal that says it is away. */
   get engine(): Engine {
     if (!this.rpc) throw new Refusal(fault('engine.away', {}))
     return this.rpc
   }
 
-  /** Calls the engine; a connection that ends during the call is the same refusal. */
-  async call<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
+  /** Calls the engine; a connection that ends during the call, or no answer in time, is the same refusal. */
+  async call<T>(work: (engine: Engine) => Promise<T>, mostMs = usualCallMs): Promise<T> {
     const { engine } = this
+    let timer: NodeJS.Timeout | undefined
+    const late = new Promise<never>((_, reject) => {
+      timer = setTimeout(() => reject(new Refusal(fault('engine.away', {}, `no answer within ${mostMs} ms`))), mostMs)
+    })
     try {
-      return await work(engine)
+      return await Promise.race([work(engine), late])
     } catch (error) {
       if (this.rpc !== engine) throw new Refusal(fault('engine.away', {}))
       throw error
+    } finally {
+      clearTimeout(timer)
     }
   }
 
@@ -51,7 +69,7 @@ class EngineClient {
   async follow<T>(id: string, start: (engine: Engine) => Promise<T>, onPart: PartListener): Promise<T> {
     this.listeners.set(id, onPart)
     try {
-      return await this.call(start)
+      return await this.call(start, longestCallMs)
     } finally {
       this.listeners.delete(id)
     }
@@ -60,6 +78,7 @@ class EngineClient {
   close() {
     this.closed = true
     if (this.timer) clearTimeout(this.timer)
+    if (this.watch) clearInterval(this.watch)
     this.socket?.terminate()
   }
 
@@ -68,6 +87,7 @@ class EngineClient {
     const headers = { authorization: `Bearer ${process.env.CONDUIT_RPC_SECRET}` }
     const socket = new WebSocket(url, { headers, handshakeTimeout: handshakeTimeoutMs, maxPayload: 64 * 1024 * 1024 })
     this.socket = socket
+    for (const sign of ['message', 'ping', 'pong']) socket.on(sign, () => (this.heardAt = Date.now()))
     socket.on('open', () => this.opened(socket))
     socket.on('error', () => {})
     socket.on('close', () => this.lost())
@@ -83,15 +103,23 @@ class EngineClient {
       on: (take) => socket.on('message', (data: Buffer) => void take(data.toString())),
       serialize: (message) => JSON.stringify(message),
       deserialize: (text: string) => JSON.parse(text) as unknown,
-      timeout: callTimeoutMs,
+      timeout: longestCallMs,
       eventNames: ['leave', 'watch', 'stop'],
     })
+    this.heardAt = Date.now()
+    this.watch = setInterval(() => this.look(socket), lookEveryMs)
     this.onConnect()
+  }
+
+  private look(socket: WebSocket) {
+    if (Date.now() - this.heardAt > silentMs) socket.terminate()
+    else socket.ping()
   }
 
   private lost() {
     const rpc = this.rpc
     this.rpc = null
+    if (this.watch) clearInterval(this.watch)
     rpc?.$close(new Error('engine gone'))
     if (this.closed) return
     this.timer = setTimeout(() => this.connect(), reconnectMs * (0.5 + Math.random()))

@@ -1,4 +1,4 @@
-import { asLink } from '#db/rows'
+import { asLink, readable } from '#db/rows'
 import type { Link, LinkDraft } from '#shared/links/link'
 import { withoutSecrets } from '#shared/secrets'
 import type { Row } from '#db/configuration'
@@ -10,6 +10,9 @@ export const shownLink = (row: Row<'link'>): Link => {
   const link = asLink(row)
   return { ...link, settings: withoutSecrets(link.settings) }
 }
+
+/** Of many rows, the links that can be read. */
+export const shownLinks = (rows: readonly Row<'link'>[]): Link[] => readable(rows, shownLink)
 
 /** A draft as the engine needs it; `linkId` names the saved link whose secrets it keeps. */
 export const completeDraft = async (draft: LinkDraft, linkId: number | null): Promise<LinkDraft> => {

@@ -11,6 +11,8 @@ const lookAgainEveryMs = 10_000
 const takenTimeoutMs = 5000
 const mostWatched = 2000
 const listenAgainMs = 1000
+/** An engine that does not tell in this time is shown as away. */
+const askMs = 1500
 
 interface Page {
   send(text: string): void
@@ -126,7 +128,7 @@ class LiveHub {
   private async sendOrigin(page: Page) {
     const tag = page.origin
     if (tag === null) return
-    const origin = await engineClient.call((engine) => engine.origin(tag)).catch(() => null)
+    const origin = await engineClient.call((engine) => engine.origin(tag), askMs).catch(() => null)
     if (page.origin === tag) tell(page, { say: 'origin', tag, origin })
   }
 
@@ -162,7 +164,7 @@ class LiveHub {
   }
 }
 
-const presentStatus = (): Promise<EngineStatus | null> => engineClient.call((engine) => engine.status()).catch(() => null)
+const presentStatus = (): Promise<EngineStatus | null> => engineClient.call((engine) => engine.status(), askMs).catch(() => null)
 
 const tell = (page: Page, message: LiveMessage) => page.send(JSON.stringify(message))
 

@@ -1,6 +1,6 @@
 import type { Kysely } from 'kysely'
 import type { Row } from '#db/configuration'
-import { asOutlet } from '#db/rows'
+import { asOutlet, readable } from '#db/rows'
 import type { Database } from '#db/tables'
 import { collides } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
@@ -13,6 +13,9 @@ export const shownOutlet = (row: Row<'outlet'>): Outlet => {
   const outlet = asOutlet(row)
   return { ...outlet, settings: withoutSecrets(outlet.settings) }
 }
+
+/** Of many rows, the outlets that can be read. */
+export const shownOutlets = (rows: readonly Row<'outlet'>[]): Outlet[] => readable(rows, shownOutlet)
 
 /** A user's certificate that cannot be read would let nobody in, and say nothing. */
 export const refuseUnreadableCertificates = ({ settings }: OutletDraft) => {
@@ -35,7 +38,7 @@ const isReadable = (certificate: string) => {
 /** Two outlets on one port cannot both open; better said before than after. */
 export const refusePortsTaken = async (db: Kysely<Database>, outlet: OutletDraft, id: number | null) => {
   const rows = await db.selectFrom('outlet').selectAll().execute()
-  const others = rows.map(asOutlet).filter((candidate) => candidate.id !== id)
+  const others = readable(rows, asOutlet).filter((candidate) => candidate.id !== id)
   const problems = outlet.settings.doors.flatMap((door, i) => {
     const other = others.find(({ settings }) => settings.doors.some((taken) => collides(taken, door)))
     return other ? [{ path: `settings.doors.${i}.port`, message: `Port ${door.port} belongs to the outlet “${other.name}”.` }] : []

@@ -1,11 +1,14 @@
 import type { EventHandlerRequest, H3Event } from 'h3'
-import { defineEventHandler, readBody, setResponseStatus } from 'h3'
+import { defineEventHandler, getQuery, setResponseStatus } from 'h3'
 import type { z } from 'zod'
 import type { Role } from '#core/access/roles'
 import { fault, type Fault, type FaultCode } from '#core/faults/catalogue'
 import type { Answer } from '#shared/rpc'
 import type { FieldMessage } from '#shared/tags'
+import { UnreadableRow } from '#db/rows'
+import { TooManyWaiting } from '#db/turnstile'
 import { requireRole } from './access'
+import { readJson } from './body'
 import { Refusal } from './refusalError'
 
 export { Refusal }
@@ -23,6 +26,11 @@ const statusOf: Partial<Record<FaultCode, number>> = {
   'entry.in-use': 409,
   'entry.cannot-take-back': 409,
   'entry.cross-site': 403,
+  'entry.too-large': 413,
+  'entry.too-slow': 408,
+  'entry.no-route': 404,
+  'entry.no-method': 405,
+  'entry.busy': 503,
   'access.sign-in': 401,
   'access.wrong': 401,
   'access.wait': 429,
@@ -51,6 +59,13 @@ const connectionLost = new Set(['ECONNREFUSED', 'ECONNRESET', '57P01', '57P02', 
 
 const asRefusal = (error: unknown): Refusal => {
   if (error instanceof Refusal) return error
+  if (error instanceof UnreadableRow)
+    return new Refusal(fault('force.unreadable', { thing: error.thing, name: error.named || `number ${error.id}`, problem: error.problem }))
+  if (error instanceof TooManyWaiting) return new Refusal(fault('entry.busy', {}, error.message))
+  return databaseRefusal(error) ?? unexpected(error)
+}
+
+const databaseRefusal = (error: unknown): Refusal | null => {
   const { code, message } = error as { code?: string; message?: string }
   if (
     (code && connectionLost.has(code)) ||
@@ -58,8 +73,15 @@ const asRefusal = (error: unknown): Refusal => {
     message?.includes('timeout exceeded when trying to connect')
   )
     return new Refusal(fault('database.away', {}, message))
+  // class 22, data exceptions: what was sent is nothing that a column can hold; the SQL itself is nobody's business
+  if (code && /^22/.test(code)) return new Refusal(fault('entry.unstorable', {}, code))
+  return null
+}
+
+const unexpected = (error: unknown): Refusal => {
   console.error(error)
-  return new Refusal(fault('ours.unexpected', { problem: message ?? String(error) }))
+  const { name, code } = error as { name?: string; code?: string }
+  return new Refusal(fault('ours.unexpected', { problem: 'its log has the details.' }, code ?? name ?? ''))
 }
 
 /** What the engine answered, or its refusal as ours. */
@@ -68,13 +90,18 @@ export const valueOf = <T>(answer: Answer<T>): T => {
   throw new Refusal(answer.fault)
 }
 
+/** What a body may be: before sign-in and for most routes it is small. */
+const usualBytes = 256 * 1024
+/** Where lists of thousands come in. */
+export const manyBytes = 16 * 1024 * 1024
+
 /** Reads and checks a body. Everything wrong with it is told at once. */
-export const bodyOf = async <S extends z.ZodType>(event: H3Event, contract: S): Promise<z.output<S>> => {
-  const body: unknown = await readBody(event).catch((error: Error) => {
-    throw new Refusal(fault('entry.unreadable', { problem: error.message }))
-  })
-  return checked(body, contract)
-}
+export const bodyOf = async <S extends z.ZodType>(event: H3Event, contract: S, mostBytes = usualBytes): Promise<z.output<S>> =>
+  checked(await readJson(event, mostBytes), contract)
+
+/** Reads and checks the parameters behind the “?”; one that means nothing here is refused, for it may be a misspelt one. */
+export const queryOf = <S extends z.ZodObject>(event: H3Event, contract: S): z.output<S> =>
+  checked(getQuery(event), contract.strict() as never)
 
 export const checked = <S extends z.ZodType>(value: unknown, contract: S): z.output<S> => {
   const result = contract.safeParse(value)

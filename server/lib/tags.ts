@@ -1,6 +1,5 @@
 import type { Kysely } from 'kysely'
-import type { Row } from '#db/configuration'
-import { asLink } from '#db/rows'
+import { asLink, readable } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Link } from '#shared/links/link'
 import { settled, tagProblems, type FieldMessage, type TagDraft } from '#shared/tags'
@@ -13,7 +12,7 @@ import { invalid } from './refusal'
 export const settleTags = async (db: Kysely<Database>, drafts: TagDraft[], prefix: (index: number) => string): Promise<TagDraft[]> => {
   const ids = [...new Set(drafts.map((draft) => draft.linkId))]
   const rows = await db.selectFrom('link').selectAll().where('id', 'in', ids).execute()
-  const links = new Map(rows.map((row) => [row.id, asLink(row)]))
+  const links = new Map(readable(rows, asLink).map((link) => [link.id, link]))
   const problems = drafts.flatMap((draft, index) =>
     problemsOf(draft, links).map(({ path, message }) => ({ path: prefix(index) + path, message })),
   )
@@ -35,6 +34,3 @@ const repeated = (drafts: TagDraft[], prefix: (index: number) => string): FieldM
     return isFirst ? [] : [{ path: `${prefix(index)}path`, message: `“${path}” stands here twice.` }]
   })
 }
-
-export const tagRowsByIds = (db: Kysely<Database>, ids: number[]): Promise<Row<'tag'>[]> =>
-  db.selectFrom('tag').selectAll().where('id', 'in', ids).execute()

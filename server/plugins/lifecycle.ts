@@ -1,5 +1,5 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
-import { closeDatabase } from '../lib/database'
+import { closeDatabase, database } from '../lib/database'
 import { engineClient } from '../lib/engineClient'
 import { liveHub } from '../lib/liveHub'
 
@@ -8,6 +8,7 @@ export default defineNitroPlugin((nitro) => {
   if (!process.env.CONDUIT_DATABASE) return
   engineClient.start()
   liveHub.start()
+  void noteReturn()
   process.on('unhandledRejection', (reason) => console.error('unexpected', reason))
   process.once('disconnect', () => process.exit(0))
   nitro.hooks.hook('close', async () => {
@@ -16,3 +17,15 @@ export default defineNitroPlugin((nitro) => {
     await closeDatabase()
   })
 })
+
+/** A web process that takes the place of one that died or hung says so. */
+const noteReturn = async () => {
+  const because = process.env.CONDUIT_RETURNED_BECAUSE
+  if (!because) return
+  const entry = { at: new Date(), severity: 'caution', source: 'Web', text: `Brought back: ${because}.`, fault: null } as const
+  await database()
+    .insertInto('journal')
+    .values(entry)
+    .execute()
+    .catch(() => console.error(entry.text))
+}

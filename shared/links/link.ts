@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { linkKinds, protocolOf, type LinkKind } from '#core/links/registry'
-import { nameField } from '../fields'
+import { idField, nameField } from '../fields'
 import { ofKind } from '../kinds'
 import { linkContracts } from './registry'
 
@@ -31,10 +31,10 @@ export interface Link extends LinkDraft {
 }
 
 /** Changes name the revision they started from, so that two people cannot overwrite each other unseen. */
-export const linkChange = z.object({ revision: z.int(), link: linkContract })
+export const linkChange = z.object({ revision: idField('A revision'), link: linkContract })
 
 /** A draft to be tried. `linkId` names the saved link whose secrets it keeps. */
-export const linkTrial = z.object({ link: linkContract, linkId: z.int().nullable().default(null) })
+export const linkTrial = z.object({ link: linkContract, linkId: idField('A link').nullable().default(null) })
 
 /** Where a link goes, as lists show it. */
 export const placeOf = (link: LinkDraft) => protocolOf(link.kind).place(link.settings)

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { nameField } from '../fields'
+import { idField, nameField } from '../fields'
 import { ofKind } from '../kinds'
 import { opcuaServerSettings } from './opcuaServer'
 
@@ -27,4 +27,4 @@ export interface Outlet extends OutletDraft {
   revision: number
 }
 
-export const outletChange = z.object({ revision: z.int(), outlet: outletContract })
+export const outletChange = z.object({ revision: idField('A revision'), outlet: outletContract })

@@ -1,9 +1,9 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { configurationOf } from '#engine/configuration/site'
 import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
+import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
 import { asTags, benchTags } from './tags'
 import { testSecurity } from '../support/security'
@@ -31,7 +31,7 @@ const buildOurs = async () => {
     revision: 1,
   }
   const engine = new Engine({ node: 'bench', journal: memoryJournal(), security: await testSecurity() })
-  await engine.apply(configurationOf(1, { links: [link], tags }))
+  await configure(engine, 1, { link: [link], tag: tags })
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setTimeout(resolve, 10))
   keep.push(engine)
   rmSync(stateFolder, { recursive: true })

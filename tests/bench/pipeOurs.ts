@@ -1,9 +1,9 @@
-import { configurationOf } from '#engine/configuration/site'
 import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
 import { outletContract } from '#shared/outlets/outlet'
 import { tagDraft } from '#shared/tags'
 import { freePort } from '../../launcher/ports.mjs'
+import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
 import { testSecurity } from '../support/security'
 import { answerWithUsage, pipe } from './pipe'
@@ -26,7 +26,7 @@ const tags = Array.from({ length: pipe.count }, (_, i) => ({
   id: i + 1,
   revision: 1,
 }))
-await engine.apply(configurationOf(1, { links: [{ ...link, id: 1, revision: 1 }], outlets: [{ ...outlet, id: 2, revision: 1 }], tags }))
+await configure(engine, 1, { link: [{ ...link, id: 1, revision: 1 }], outlet: [{ ...outlet, id: 2, revision: 1 }], tag: tags })
 while (engine.table.goodCount < pipe.count || engine.status().outlets[0]?.flow !== 'flowing')
   await new Promise((resolve) => setTimeout(resolve, 50))
 answerWithUsage({ port, namespace: 'urn:keen-conduit:tags' })

@@ -1,9 +1,9 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { configurationOf } from '#engine/configuration/site'
 import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
+import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
 import { startDevice } from './child'
 import { blocksByHand, connectPlain, readBlocks } from './plainModbus'
@@ -17,11 +17,11 @@ const tags = benchTags(10_000, units)
 const measureOurs = async (port: number) => {
   const stateFolder = mkdtempSync(join(tmpdir(), 'conduit-bench-'))
   const link = { ...linkContract.parse({ name: 'bench', kind: 'modbus-tcp', settings: { host: '127.0.0.1', port } }), id: 1, revision: 1 }
-  const configuration = configurationOf(1, { links: [link], tags: asTags(tags, 1) })
+  const things = { link: [link], tag: asTags(tags, 1) }
   const security = await testSecurity()
   const started = performance.now()
   const engine = new Engine({ node: 'bench', journal: memoryJournal(), security })
-  await engine.apply(configuration)
+  await configure(engine, 1, things)
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setImmediate(resolve))
   const ms = performance.now() - started
   await engine.close()

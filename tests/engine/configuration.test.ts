@@ -41,7 +41,7 @@ const meters = async () => {
 const startEngine = async (databaseUrl: string, db: Awaited<ReturnType<typeof freshDatabase>>['db']) => {
   const journal = memoryJournal()
   const engine = new Engine({ node: 'test', journal, security: await testSecurity() })
-  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, apply: (configuration) => engine.apply(configuration) })
+  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply: (news) => engine.apply(news) })
   closing.push(async () => {
     await feed.close()
     await engine.close()

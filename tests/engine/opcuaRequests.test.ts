@@ -1,6 +1,5 @@
 import { AttributeIds } from 'node-opcua'
 import { afterEach, describe, expect, it } from 'vitest'
-import { configurationOf } from '#engine/configuration/site'
 import { Engine } from '#engine/engine'
 import { requestNamespace } from '#engine/outlets/opcua/requested'
 import { linkContract } from '#shared/links/link'
@@ -9,6 +8,7 @@ import { Gateway } from '#standins/modbus/gateway'
 import { Meter } from '#standins/modbus/meter'
 import { Berth } from '#standins/physics/berth'
 import { freePort } from '../../launcher/ports.mjs'
+import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
 import { plainClient, watch } from '../support/outlet'
 import { testSecurity } from '../support/security'
@@ -41,7 +41,7 @@ describe('points on request', () => {
         kind: 'opcua-server',
         settings: { doors: [{ port }], anonymous: [{ folder: '', may: 'write' }], ...settings },
       })
-      return engine.apply(configurationOf(revision, { links, outlets: [{ ...outlet, id: 2, revision }] }))
+      return configure(engine, revision, { link: links, outlet: [{ ...outlet, id: 2, revision }] })
     }
     await apply(1, { onRequest })
     closing.push(

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { fault } from '#core/faults/catalogue'
 import { quality } from '#core/tags/quality'
-import { configurationOf, differenceBetween, emptyConfiguration } from '#engine/configuration/site'
+import { addStored, bringTo, emptyConfiguration, newsIn } from '#engine/configuration/site'
 import { Backoff } from '#engine/links/backoff'
 import type { WriteOutcome } from '#engine/links/driver'
 import { linkSentence, sentenceFor } from '#engine/links/modbus-tcp/sentences'
@@ -11,6 +11,7 @@ import { TagTable } from '#engine/table/tagTable'
 import { TagRegister } from '#engine/tagRegister'
 import type { LiveValue, UnitStatus } from '#shared/status'
 import { tagDraft } from '#shared/tags'
+import { everything } from '../support/configured'
 import { until } from '../support/until'
 
 describe('pauses between attempts', () => {
@@ -134,11 +135,24 @@ describe('sentences about a unit', () => {
 describe('differences between configurations', () => {
   const link = (id: number, revision: number) => ({ id, revision }) as never
   it('are what has another revision, what is new, and what is gone', () => {
-    const before = configurationOf(5, { links: [link(1, 1), link(2, 2)] })
-    const after = configurationOf(7, { links: [link(2, 6), link(3, 7)] })
-    expect(differenceBetween(before, after).links).toEqual({ set: [link(2, 6), link(3, 7)], removed: [1] })
-    expect(differenceBetween(emptyConfiguration(), before).links.set).toHaveLength(2)
-    expect(differenceBetween(after, after).links).toEqual({ set: [], removed: [] })
+    const known = emptyConfiguration()
+    const first = newsIn(everything(5, { link: [link(1, 1), link(2, 2)] }), known)
+    expect(first.parts.link.set).toHaveLength(2)
+    bringTo(known, first)
+    const later = everything(7, { link: [link(2, 6), link(3, 7)] })
+    expect(newsIn(later, known).parts.link).toEqual({ set: [link(2, 6), link(3, 7)], removed: [1] })
+    bringTo(known, newsIn(later, known))
+    expect(newsIn(later, known).parts.link).toEqual({ set: [], removed: [] })
+  })
+
+  it('do not take what cannot be read for removed', () => {
+    const known = emptyConfiguration()
+    bringTo(known, everything(1, { link: [link(1, 1)] }))
+    const all = everything(2, {})
+    addStored(all, 'link', { id: 1, revision: 2, name: 'Meters', kind: 'no such kind' })
+    const news = newsIn(all, known)
+    expect(news.parts.link).toEqual({ set: [], removed: [] })
+    expect(news.unread).toMatchObject([{ subject: 'link', id: 1, name: 'Meters', problem: expect.stringContaining('kind') }])
   })
 })
 

@@ -9,7 +9,7 @@ import { isScaled, toEngineering } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { passedOnType } from '#core/tags/types'
 import type { ReadingRow, ValueOrigin, ValueStage } from '#shared/status'
-import type { TagTable } from '../../table/tagTable'
+import type { SampleSink } from '../../table/intake'
 import type { PolledPoint, ReadBlock } from './readBlock'
 
 /** Four registers hold the widest number; other readings of a value look at that many from its first one. */
@@ -20,7 +20,7 @@ export const originOf = (
   point: PolledPoint,
   block: ReadBlock | undefined,
   refusal: 'hole' | 'too-long' | 'past-end' | null,
-  table: TagTable,
+  table: SampleSink,
 ): ValueOrigin => {
   const fault = block?.fault ?? null
   if (!block?.bytes) return { stages: [missing(point, refusal)], readings: [], wordsFrom: placeOf(point), goesTo: [], fault }
@@ -92,7 +92,7 @@ const scaledStage = (point: PolledPoint, raw: TagValue): ValueStage => ({
   detail: `× ${point.scaling!.gain} + ${point.scaling!.offset}`,
 })
 
-const qualityStage = (point: PolledPoint, table: TagTable): ValueStage => ({
+const qualityStage = (point: PolledPoint, table: SampleSink): ValueStage => ({
   title: 'Passed on',
   text: `${valueText(table.values[point.handle], passedOnType(point.layout.type, isScaled(point.scaling)))} · ${qualityText(table.quality[point.handle]!)}`,
   detail: 'source time',

@@ -6,7 +6,8 @@ import type { Block } from '#core/modbus/planner'
 import { quality } from '#core/tags/quality'
 import { isScaled, toEngineering, type Scaling } from '#core/tags/scaling'
 import type { Fault } from '#core/faults/catalogue'
-import type { Handle, TagTable } from '../../table/tagTable'
+import type { SampleSink } from '../../table/intake'
+import type { Handle } from '../../table/tagTable'
 
 /** A point as it is polled: placed, laid out, with its decoder built. */
 export interface PolledPoint {
@@ -56,7 +57,7 @@ export class ReadBlock {
   }
 
   /** Takes a reply into the tag table. A reply equal to the last one only confirms the values. */
-  accept(data: Buffer, at: number, ms: number, into: TagTable) {
+  accept(data: Buffer, at: number, ms: number, into: SampleSink) {
     this.repliedAt = at
     this.answerMs = ms
     this.fault = null
@@ -85,7 +86,7 @@ export class ReadBlock {
   }
 
   /** Values stay as they are and carry the given quality until the next good reply. */
-  degrade(code: number, fault: Fault | null, into: TagTable) {
+  degrade(code: number, fault: Fault | null, into: SampleSink) {
     this.stale = true
     this.fault = fault
     const now = Date.now()

@@ -1,11 +1,13 @@
 import { fault, type Fault } from '#core/faults/catalogue'
+import { grouped } from '#core/lists/grouped'
 import { exception, exceptionMeaning } from '#core/modbus/exceptions'
 import { fencesAround } from '#core/modbus/planner'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
 import type { UnitStatus } from '#shared/status'
 import type { JournalWriter } from '../../journal/journal'
-import type { Handle, TagTable } from '../../table/tagTable'
+import type { SampleSink } from '../../table/intake'
+import type { Handle } from '../../table/tagTable'
 import type { Outcome } from './connection'
 import type { Lane } from './lane'
 import type { PolledPoint, ReadBlock } from './readBlock'
@@ -15,7 +17,7 @@ import { sentenceFor } from './sentences'
 export interface PollerContext {
   link: string
   unit: number
-  table: TagTable
+  table: SampleSink
   journal: JournalWriter
 }
 
@@ -161,12 +163,7 @@ export class UnitPoller {
   }
 
   private replan() {
-    const byInterval = new Map<number, PolledPoint[]>()
-    for (const point of this.points.values()) {
-      const group = byInterval.get(point.interval)
-      if (group) group.push(point)
-      else byInterval.set(point.interval, [point])
-    }
+    const byInterval = grouped(this.points.values(), ({ interval }) => interval)
     for (const [interval, round] of this.rounds) if (!byInterval.has(interval)) this.drop(interval, round)
     this.blockOf.clear()
     for (const [interval, points] of byInterval) this.planRound(interval, points)

@@ -8,11 +8,11 @@ import { passedOnType } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/status'
 import { valueOf } from '../../opcua/variants'
-import type { TagTable } from '../../table/tagTable'
+import type { SampleSink } from '../../table/intake'
 import type { Item, Target } from './items'
 
 /** Tells how a tag's value is made, from what the server told last to what consumers get. */
-export const originOf = (item: Item, target: Target, table: TagTable): ValueOrigin => {
+export const originOf = (item: Item, target: Target, table: SampleSink): ValueOrigin => {
   const { point } = target
   const address = formatNodeAddress(item.address)
   if (item.refusal !== null) return { ...nothing(address), fault: refusalFault(item.refusal, address) }
@@ -76,7 +76,7 @@ const memberValue = (inside: unknown) =>
 export const memberText = (steps: readonly (string | number)[]) =>
   steps.reduce<string>((text, step) => (typeof step === 'number' ? `${text}[${step}]` : text ? `${text}.${step}` : step), '')
 
-const scaledStage = (target: Target, table: TagTable): ValueStage => ({
+const scaledStage = (target: Target, table: SampleSink): ValueStage => ({
   title: 'Scaled',
   text: valueText(table.values[target.point.handle]),
   detail: `× ${target.point.scaling!.gain} + ${target.point.scaling!.offset}`,

@@ -4,11 +4,11 @@ import { isGood, quality } from '#core/tags/quality'
 import { isScaled, toEngineering, toRaw } from '#core/tags/scaling'
 import type { ScalarType, TagValue } from '#core/tags/types'
 import { typeFromUa, valueOf } from '../../opcua/variants'
-import type { TagTable } from '../../table/tagTable'
+import type { SampleSink } from '../../table/intake'
 import type { Item, Target } from './items'
 
 /** Writes what came for an item into the tag table: the hot path of every OPC UA link. */
-export const take = (item: Item, dataValue: DataValue, seenAt: number, table: TagTable) => {
+export const take = (item: Item, dataValue: DataValue, seenAt: number, table: SampleSink) => {
   item.last = dataValue
   const code = dataValue.statusCode.value
   const sourceTime = timeOf(dataValue, seenAt)
@@ -17,7 +17,7 @@ export const take = (item: Item, dataValue: DataValue, seenAt: number, table: Ta
 
 const timeOf = (dataValue: DataValue, seenAt: number) => (dataValue.sourceTimestamp ?? dataValue.serverTimestamp)?.getTime() ?? seenAt
 
-const takeTarget = (target: Target, variant: Variant, code: number, sourceTime: number, seenAt: number, table: TagTable) => {
+const takeTarget = (target: Target, variant: Variant, code: number, sourceTime: number, seenAt: number, table: SampleSink) => {
   const { point } = target
   const { handle, scaling } = point
   if (!isGood(code) && isEmpty(variant)) return table.degrade(handle, code, sourceTime)

@@ -138,6 +138,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   }
 
   private async run() {
+    await this.context.after
     while (!this.closed) {
       const opened = await this.climb()
       if (opened && this.closed) return void opened.client.disconnect()

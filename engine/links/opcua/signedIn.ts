@@ -4,7 +4,7 @@ import type { OpcuaSettings } from '#core/opcua/settings'
 import { quality } from '#core/tags/quality'
 import type { JournalWriter } from '../../journal/journal'
 import { keepTrying } from '../../opcua/dialling'
-import type { TagTable } from '../../table/tagTable'
+import type { SampleSink } from '../../table/intake'
 import { within } from '../checkSteps'
 import { Explorer } from './browse'
 import { hangUp } from './find'
@@ -18,7 +18,7 @@ interface Surroundings {
   name: string
   settings: OpcuaSettings
   book: ItemBook
-  table: TagTable
+  table: SampleSink
   journal: JournalWriter
   /** Outlives the session: how many requests were answered, and how many were refused or not answered. */
   counts: { requests: number; failures: number }

@@ -15,9 +15,10 @@ import {
   type MonitoredItemCreateResult,
   type NotificationMessage,
 } from 'node-opcua'
+import { grouped } from '#core/lists/grouped'
 import { quality, isGood } from '#core/tags/quality'
 import type { OpcuaSettings } from '#core/opcua/settings'
-import type { TagTable } from '../../table/tagTable'
+import type { SampleSink } from '../../table/intake'
 import { nodeIdOf, type Item, type ItemBook } from './items'
 import { take } from './sample'
 
@@ -47,7 +48,7 @@ interface Surroundings {
   session: ClientSession
   namespaces: readonly string[]
   book: ItemBook
-  table: TagTable
+  table: SampleSink
   settings: OpcuaSettings
   itemsPerCall: number
   /** The server ended a subscription by itself, or made it anew: items are to be set up again. */
@@ -76,7 +77,7 @@ export class Watching {
 
   /** Has these items watched. Those that the server refuses carry its status code afterwards. */
   async add(items: readonly Item[]) {
-    for (const [interval, part] of byInterval(items)) await this.addAtInterval(interval, part)
+    for (const [interval, part] of grouped(items, ({ interval }) => interval)) await this.addAtInterval(interval, part)
     this.around.table.flush()
   }
 
@@ -296,23 +297,13 @@ const filterOf = ({ kind, value }: NonNullable<Item['deadband']>) =>
   })
 
 /** What a response does not mention is as it was (OPC 10000-4, 5.14.1.1). */
-const confirmAll = (group: Group, seenAt: number, table: TagTable) => {
+const confirmAll = (group: Group, seenAt: number, table: SampleSink) => {
   group.confirmedAt = seenAt
   for (const item of group.items) for (const { point } of item.targets) table.confirm(point.handle, seenAt)
 }
 
 const extensionObject = 22
 const isStructure = (value: { value?: { dataType: number } | null }) => value.value?.dataType === extensionObject
-
-const byInterval = (items: readonly Item[]) => {
-  const groups = new Map<number, Item[]>()
-  for (const item of items) {
-    const group = groups.get(item.interval)
-    if (group) group.push(item)
-    else groups.set(item.interval, [item])
-  }
-  return groups
-}
 
 export const chunks = <T>(all: readonly T[], size: number): T[][] => {
   const parts: T[][] = []

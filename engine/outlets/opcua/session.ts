@@ -51,6 +51,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.stopListening = context.table.listen((handles) => this.nodes?.announce(handles))
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.stopShowing = context.security.own.onChange(() => this.reopen())
+    this.enqueue(async () => context.after)
     this.enqueue(() => this.open())
   }
 

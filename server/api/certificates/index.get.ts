@@ -1,4 +1,4 @@
-import { asCertificate } from '#db/rows'
+import { asCertificate, readable } from '#db/rows'
 import { certificateFacts } from '#security/certificateFacts'
 import { database } from '../../lib/database'
 import { defineRoute } from '../../lib/refusal'
@@ -12,5 +12,10 @@ export default defineRoute('look', async () => {
     .select(['revision.who', 'revision.at'])
     .orderBy('certificate.name')
     .execute()
-  return rows.map(({ who, at, ...row }) => ({ ...asCertificate(row), who, at, facts: certificateFacts(Buffer.from(row.der, 'base64')) }))
+  return readable(rows, ({ who, at, ...row }) => ({
+    ...asCertificate(row),
+    who,
+    at,
+    facts: certificateFacts(Buffer.from(row.der, 'base64')),
+  }))
 })

@@ -1,6 +1,6 @@
 import { changeConfiguration } from '#db/configuration'
 import { linkChange } from '#shared/links/link'
-import { idOf, namesTaken, requireRevision, rowOf, whoIs } from '../../lib/configuration'
+import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
 import { shownLink } from '../../lib/links'
 import { bodyOf, defineRoute } from '../../lib/refusal'
@@ -10,8 +10,9 @@ import { sealed } from '../../lib/secrets'
 export default defineRoute('configure', async (event) => {
   const { revision, link } = await bodyOf(event, linkChange)
   const change = changeConfiguration(database(), whoIs(event), `Changed link “${link.name}”`, async (editor) => {
-    const before = await rowOf('link', idOf(event))
-    await requireRevision('link', before, before.name, revision, shownLink(before))
+    const before = await lockedRow(editor, 'link', idOf(event))
+    requireKind('link', before, link.kind)
+    await requireRevision(editor, 'link', before, before.name, revision, shownLink(before))
     return editor.update('link', before, { name: link.name, on: link.on, settings: JSON.stringify(sealed(link.settings, before.settings)) })
   })
   const { result } = await namesTaken('link', link.name, 'name', change)

@@ -1,9 +1,9 @@
 import { database } from '../../lib/database'
-import { shownLink } from '../../lib/links'
+import { shownLinks } from '../../lib/links'
 import { defineRoute } from '../../lib/refusal'
 
 /** All links, by name. */
 export default defineRoute('look', async () => {
   const rows = await database().selectFrom('link').selectAll().orderBy('name').execute()
-  return rows.map(shownLink)
+  return shownLinks(rows)
 })

@@ -1,13 +1,15 @@
 import { changeConfiguration } from '#db/configuration'
-import { idOf, rowOf, whoIs } from '../../lib/configuration'
+import { idOf, lockedRow, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
 import { defineRoute } from '../../lib/refusal'
 
 /** Removes an outlet; its clients are disconnected. */
 export default defineRoute('configure', async (event) => {
-  const outlet = await rowOf('outlet', idOf(event))
-  const { revision } = await changeConfiguration(database(), whoIs(event), `Removed outlet “${outlet.name}”`, (editor) =>
-    editor.remove('outlet', [outlet]),
-  )
-  return { removed: outlet.id, revision }
+  const id = idOf(event)
+  const { revision } = await changeConfiguration(database(), whoIs(event), 'Removed an outlet', async (editor) => {
+    const outlet = await lockedRow(editor, 'outlet', id)
+    editor.what = `Removed outlet “${outlet.name}”`
+    await editor.remove('outlet', [outlet])
+  })
+  return { removed: id, revision }
 })

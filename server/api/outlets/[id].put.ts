@@ -1,18 +1,19 @@
 import { changeConfiguration } from '#db/configuration'
 import { outletChange } from '#shared/outlets/outlet'
-import { idOf, namesTaken, requireRevision, rowOf, whoIs } from '../../lib/configuration'
+import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
 import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet } from '../../lib/outlets'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
 import { sealed } from '../../lib/secrets'
 
 /** Changes an outlet, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {
-  const { revision, outlet } = await bodyOf(event, outletChange)
+  const { revision, outlet } = await bodyOf(event, outletChange, manyBytes)
   refuseUnreadableCertificates(outlet)
   const change = changeConfiguration(database(), whoIs(event), `Changed outlet “${outlet.name}”`, async (editor) => {
-    const before = await rowOf('outlet', idOf(event))
-    await requireRevision('outlet', before, before.name, revision, shownOutlet(before))
+    const before = await lockedRow(editor, 'outlet', idOf(event))
+    requireKind('outlet', before, outlet.kind)
+    await requireRevision(editor, 'outlet', before, before.name, revision, shownOutlet(before))
     await refusePortsTaken(editor.db, outlet, before.id)
     return editor.update('outlet', before, {
       name: outlet.name,

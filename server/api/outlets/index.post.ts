@@ -3,12 +3,12 @@ import { outletContract } from '#shared/outlets/outlet'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
 import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet } from '../../lib/outlets'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
 import { sealed } from '../../lib/secrets'
 
 /** Makes an outlet. */
 export default defineRoute('configure', async (event) => {
-  const outlet = await bodyOf(event, outletContract)
+  const outlet = await bodyOf(event, outletContract, manyBytes)
   refuseUnreadableCertificates(outlet)
   const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) => {
     await refusePortsTaken(editor.db, outlet, null)

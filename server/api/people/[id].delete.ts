@@ -8,10 +8,11 @@ import { defineRoute } from '../../lib/refusal'
 /** Removes somebody; their sessions end. */
 export default defineRoute('administer', async (event) => {
   const id = idOf(event)
-  const person = await personById(database(), id)
-  await changeConfiguration(database(), whoIs(event), `Removed “${person.name}”`, async ({ db }) => {
-    await requireOtherAdministrator(db, person)
-    await db.deleteFrom('person').where('id', '=', id).execute()
+  await changeConfiguration(database(), whoIs(event), 'Removed somebody', async (editor) => {
+    const person = await personById(editor.db, id)
+    editor.what = `Removed “${person.name}”`
+    await requireOtherAdministrator(editor.db, person)
+    await editor.db.deleteFrom('person').where('id', '=', id).execute()
   })
   forgetCallers()
   return { removed: id }

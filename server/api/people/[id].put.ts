@@ -10,12 +10,12 @@ import { bodyOf, defineRoute } from '../../lib/refusal'
 export default defineRoute('administer', async (event) => {
   const { role, on } = await bodyOf(event, personChange)
   const id = idOf(event)
-  const person = await personById(database(), id)
-  const what = on ? `Gave “${person.name}” the role ${role}` : `Shut “${person.name}” out`
-  const { result } = await changeConfiguration(database(), whoIs(event), what, async ({ db }) => {
-    if (role !== 'administer' || !on) await requireOtherAdministrator(db, person)
-    if (!on) await db.deleteFrom('session').where('person_id', '=', id).execute()
-    return db.updateTable('person').set({ role, on }).where('id', '=', id).returningAll().executeTakeFirstOrThrow()
+  const { result } = await changeConfiguration(database(), whoIs(event), 'Changed what somebody may do', async (editor) => {
+    const person = await personById(editor.db, id)
+    editor.what = on ? `Gave “${person.name}” the role ${role}` : `Shut “${person.name}” out`
+    if (role !== 'administer' || !on) await requireOtherAdministrator(editor.db, person)
+    if (!on) await editor.db.deleteFrom('session').where('person_id', '=', id).execute()
+    return editor.db.updateTable('person').set({ role, on }).where('id', '=', id).returningAll().executeTakeFirstOrThrow()
   })
   forgetCallers()
   return shownPerson(result)

@@ -1,25 +1,25 @@
-import { getQuery } from 'h3'
 import { z } from 'zod'
+import { numberText } from '#shared/fields'
 import { protocolOf } from '#core/links/registry'
-import { asLink, asTag } from '#db/rows'
+import { asLink, asTag, readable } from '#db/rows'
 import type { Tag } from '#shared/tags'
 import { database } from '../../lib/database'
-import { checked, defineRoute } from '../../lib/refusal'
+import { defineRoute, queryOf } from '../../lib/refusal'
 import { linkNotes } from '../../lib/tagNotes'
 
 const query = z.object({
-  link: z.coerce.number().int().optional(),
+  link: numberText(1).optional(),
   below: z.string().max(240).optional(),
   find: z.string().max(240).optional(),
-  offset: z.coerce.number().int().min(0).default(0),
-  limit: z.coerce.number().int().min(1).max(500).default(100),
+  offset: numberText(0).default(0),
+  limit: numberText(1, 500).default(100),
 })
 
 const escaped = (text: string) => text.replace(/[\\%_]/g, (character) => `\\${character}`)
 
 /** A page of tags in the order of their paths, with the number of all that match and notes on their addresses. */
 export default defineRoute('look', async (event) => {
-  const { link, below, find, offset, limit } = checked(getQuery(event), query)
+  const { link, below, find, offset, limit } = queryOf(event, query)
   const matching = database()
     .selectFrom('tag')
     .$if(link !== undefined, (q) => q.where('link_id', '=', link!))
@@ -29,7 +29,7 @@ export default defineRoute('look', async (event) => {
     )
   const { total } = await matching.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow()
   const rows = await matching.selectAll().orderBy('path').offset(offset).limit(limit).execute()
-  const tags = rows.map(asTag)
+  const tags = readable(rows, asTag)
   return { total, offset, tags, notes: await notesFor(tags) }
 })
 
@@ -37,6 +37,6 @@ const notesFor = async (tags: Tag[]): Promise<Record<number, string>> => {
   const ids = [...new Set(tags.map((tag) => tag.linkId))]
   if (ids.length === 0) return {}
   const links = await database().selectFrom('link').selectAll().where('id', 'in', ids).execute()
-  const found = await Promise.all(links.map((row) => linkNotes(asLink(row), protocolOf(row.kind))))
+  const found = await Promise.all(readable(links, asLink).map((link) => linkNotes(link, protocolOf(link.kind))))
   return Object.fromEntries(tags.flatMap((tag) => found.flatMap((notes) => (notes.has(tag.id) ? [[tag.id, notes.get(tag.id)!]] : []))))
 }

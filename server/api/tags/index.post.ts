@@ -3,12 +3,12 @@ import { asTag, tagColumns } from '#db/rows'
 import { newTags } from '#shared/tags'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
 import { settleTags } from '../../lib/tags'
 
 /** Makes tags: all of them, or, where one is not right, none. */
 export default defineRoute('configure', async (event) => {
-  const { tags } = await bodyOf(event, newTags)
+  const { tags } = await bodyOf(event, newTags, manyBytes)
   const what = tags.length === 1 ? `Made tag ${tags[0]!.path}` : `Made ${tags.length} tags`
   const change = changeConfiguration(database(), whoIs(event), what, async (editor) => {
     const ready = await settleTags(editor.db, tags, (index) => `tags.${index}.`)

@@ -1,19 +1,20 @@
 import { sql } from 'kysely'
 import { z } from 'zod'
+import { idField } from '#shared/fields'
 import { place } from '#shared/browse'
 import { database } from '../../lib/database'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
 
 const most = 20_000
 const body = z.object({
-  linkId: z.int(),
+  linkId: idField('A link'),
   points: z.array(place).max(most),
   paths: z.array(z.string().max(240)).max(most),
 })
 
 /** Which of these paths are taken, and which of these points are tags already. */
 export default defineRoute('look', async (event) => {
-  const { linkId, points, paths } = await bodyOf(event, body)
+  const { linkId, points, paths } = await bodyOf(event, body, manyBytes)
   const db = database()
   const taken = await db
     .selectFrom('tag')

@@ -8,11 +8,11 @@ import { defineRoute, Refusal } from '../../lib/refusal'
 /** Takes a token back; whoever carries it is a stranger from now on. */
 export default defineRoute('administer', async (event) => {
   const id = idOf(event)
-  const token = await database().selectFrom('api_token').select('name').where('id', '=', id).executeTakeFirst()
-  if (!token) throw new Refusal(fault('entry.gone', { thing: 'token', id }))
-  await changeConfiguration(database(), whoIs(event), `Took back the token “${token.name}”`, ({ db }) =>
-    db.deleteFrom('api_token').where('id', '=', id).execute(),
-  )
+  await changeConfiguration(database(), whoIs(event), 'Took back a token', async (editor) => {
+    const token = await editor.db.deleteFrom('api_token').where('id', '=', id).returning('name').executeTakeFirst()
+    if (!token) throw new Refusal(fault('entry.gone', { thing: 'token', id }))
+    editor.what = `Took back the token “${token.name}”`
+  })
   forgetCallers()
   return { removed: id }
 })

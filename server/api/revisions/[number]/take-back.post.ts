@@ -1,14 +1,15 @@
 import { getRouterParam } from 'h3'
+import { z } from 'zod'
+import { numberText } from '#shared/fields'
 import { takeBack } from '#db/takeBack'
 import { whoIs } from '../../../lib/configuration'
 import { database } from '../../../lib/database'
-import { defineRoute } from '../../../lib/refusal'
-import { Refusal } from '../../../lib/refusal'
+import { checked, defineRoute, Refusal } from '../../../lib/refusal'
 import { fault } from '#core/faults/catalogue'
 
 /** Undoes a revision by a new one, unless something has changed again since. */
 export default defineRoute('configure', async (event) => {
-  const number = Number(getRouterParam(event, 'number'))
+  const { number } = checked({ number: getRouterParam(event, 'number') }, z.object({ number: numberText(1) }))
   const outcome = await takeBack(database(), whoIs(event), number)
   if ('problem' in outcome) throw new Refusal(fault('entry.cannot-take-back', { number, reason: outcome.problem }))
   return outcome

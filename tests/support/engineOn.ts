@@ -1,0 +1,87 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { tagColumns } from '#db/rows'
+import { ConfigurationFeed } from '#engine/configuration/feed'
+import { Engine } from '#engine/engine'
+import { linkContract } from '#shared/links/link'
+import { outletContract } from '#shared/outlets/outlet'
+import { tagDraft } from '#shared/tags'
+import { Gateway } from '#standins/modbus/gateway'
+import { Meter } from '#standins/modbus/meter'
+import { Berth } from '#standins/physics/berth'
+import { freshDatabase } from './database'
+import { memoryJournal } from './modbusSession'
+import { testSecurity } from './security'
+
+export type Closing = (() => Promise<unknown>)[]
+
+export const closeAll = async (closing: Closing) => {
+  for (const close of closing.splice(0).reverse()) await close()
+}
+
+export const stateFolderFor = (closing: Closing) => {
+  const folder = mkdtempSync(join(tmpdir(), 'conduit-state-'))
+  closing.push(() => Promise.resolve(rmSync(folder, { recursive: true, force: true })))
+  return folder
+}
+
+export const databaseFor = async (closing: Closing, upTo?: string) => {
+  const fresh = await freshDatabase(upTo)
+  closing.push(() => fresh.db.destroy())
+  return fresh
+}
+
+/** The meters of units 11 and 12 behind a gateway on a free port. */
+export const metersFor = async (closing: Closing) => {
+  const profile = { voltage: 11_000, load: 1000, powerFactor: 0.95, ramp: 1, swing: 0, swingPeriod: 1 }
+  const gateway = new Gateway([11, 12].map((unit) => new Meter(unit, 1, new Berth(profile, 1000, true), () => 0)))
+  const port = await gateway.listen(0)
+  closing.push(() => gateway.close())
+  let accepted = 0
+  gateway['server'].on('connection', () => accepted++)
+  return { port, gateway, accepted: () => accepted }
+}
+
+/** An engine that follows a database, as the engine's process has it. */
+export const engineOn = async (
+  closing: Closing,
+  { url, db }: Awaited<ReturnType<typeof freshDatabase>>,
+  stateFolder = stateFolderFor(closing),
+) => {
+  const journal = memoryJournal()
+  const engine = new Engine({ node: 'test', journal, security: await testSecurity() })
+  const feed = new ConfigurationFeed({
+    databaseUrl: url,
+    db,
+    stateFolder,
+    journal,
+    known: engine.wanted,
+    apply: (news) => engine.apply(news),
+  })
+  closing.push(async () => {
+    await feed.close()
+    await engine.close()
+  })
+  await feed.start()
+  const qualityOf = (id: number) => engine.table.quality[engine.tags.handleOf(id)!]!
+  const valueOf = (id: number) => engine.table.values[engine.tags.handleOf(id)!]
+  return { engine, feed, journal, stateFolder, qualityOf, valueOf }
+}
+
+/** Columns of a link to meters, of a tag of theirs, and of an outlet. */
+export const linkTo = (port: number, more: Record<string, unknown> = {}) => {
+  const draft = linkContract.parse({
+    name: `Meters at ${port}`,
+    kind: 'modbus-tcp',
+    settings: { host: '127.0.0.1', port, unit: 11, interval: 50, order: 'CDAB', patience: { retryFirst: 100, retryMost: 300 } },
+    ...more,
+  })
+  return { ...draft, settings: JSON.stringify(draft.settings) }
+}
+export const powerTag = (link_id: number, path: string, address = 'holding/40') =>
+  tagColumns(tagDraft.parse({ path, linkId: link_id, address, type: 'float32' }))
+export const outletAt = (port: number) => {
+  const draft = outletContract.parse({ name: `Outlet at ${port}`, kind: 'opcua-server', settings: { doors: [{ port }] } })
+  return { ...draft, settings: JSON.stringify(draft.settings) }
+}
