@@ -42,6 +42,9 @@ export const lineField = (what: string, most: number) =>
 const portMessage = 'A TCP port is 1 to 65535.'
 export const portField = z.int({ error: portMessage }).min(1, portMessage).max(65_535, portMessage)
 
+/** So long a write may wait for its turn. Less than a page waits for its answer. */
+export const writeWithin = milliseconds('The time a write may wait', 100, 20_000).default(10_000)
+
 const hostName = /^(?=.{1,253}$)[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?(\.[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?)*\.?$/i
 const numericV4 = /^\d+(\.\d+){3}$/
 

@@ -102,9 +102,10 @@ export const opcuaFaults = {
     (e) => `The value has no member “${e.member}”.`,
     (e) => (e.has ? `It has ${e.has}.` : 'It is no structure and no array of that length.'),
   ),
-  'opcua.silent-publish': entry<{ ms: number; instead: boolean }>(
+  'opcua.silent-publish': entry<{ ms: number; instead: boolean; silent: number; all: number }>(
     'network',
-    (e) => `Reads work, but nothing has been published for ${Math.round(e.ms / 1000)} s.`,
+    (e) =>
+      `Reads work, but nothing has been published for ${Math.round(e.ms / 1000)} s${e.silent < e.all ? ` in ${e.silent} of ${e.all} subscriptions` : ''}.`,
     (e) =>
       `Something on the way, or the server itself, holds notifications back; look at a firewall that inspects OPC UA, and at the server’s subscription settings.${e.instead ? ' Meanwhile values are read instead.' : ''}`,
   ),

@@ -100,6 +100,16 @@ export const ourFaults = {
     (e) => `${e.most} writes are waiting for this link already; the one to ${e.path} was not taken.`,
     () => 'The device is slower than the writer. Write less often, or keep only the latest per tag (on the link).',
   ),
+  'write.expired': entry<{ path: string }>(
+    'here',
+    (e) => `The value for ${e.path} could not be sent in time, and was not sent.`,
+    () => 'The link was busy with others, or away. Look at the link, then write again; how long a write may wait is set there.',
+  ),
+  'write.unknown': entry<{ path: string; problem: string }>(
+    'device',
+    (e) => `The value for ${e.path} was sent, and no answer came: ${e.problem}. Whether it was taken is not known.`,
+    () => 'Look at what the device holds before you write again.',
+  ),
   'write.superseded': entry<{ path: string }>(
     'here',
     (e) => `A newer value for ${e.path} took the place of this one before it was sent.`,

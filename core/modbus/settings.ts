@@ -22,7 +22,12 @@ export interface ModbusTcpSettings {
   requests: { registers: number; bits: number; readAcross: number; inFlight: number; connections: number; pause: number }
   /** After so many silent requests in a row a unit leaves the round for a while. 0: never. */
   leaveOut: { after: number; for: number }
-  writes: { keep: 'all' | 'latest'; function: 'fitting' | 'multiple' }
+  writes: {
+    keep: 'all' | 'latest'
+    /** So long a write may wait; what was not sent by then is not sent at all. */
+    within: number
+    function: 'fitting' | 'multiple'
+  }
   /** Ranges that no request may touch, both ends included. `unit` null: of every unit. */
   holes: { unit: number | null; table: Table; from: number; to: number }[]
   /** The address of the network interface to use; empty: as the system chooses. */

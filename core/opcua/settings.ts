@@ -26,7 +26,11 @@ export interface OpcuaSettings {
     readInstead: boolean
   }
   patience: { connect: number; answer: number; retryFirst: number; retryMost: number; session: number }
-  writes: { keep: 'all' | 'latest' }
+  writes: {
+    keep: 'all' | 'latest'
+    /** So long a write may wait; what was not sent by then is not sent at all. */
+    within: number
+  }
 }
 
 export interface OpcuaPointOptions {

@@ -32,6 +32,9 @@ export const modeFromUa = (mode: MessageSecurityMode): Mode | null =>
 
 export const keyPairOf = (own: OwnCertificate) => new InMemoryCertificateKeyPairProvider([own.der], makePrivateKeyFromPem(own.key))
 
+/** The package ends a connection on which nothing came for so long; between two signs of life nothing need come. */
+const quietMs = 15_000
+
 const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUAClientOptions => ({
   applicationName,
   applicationUri: own.uri,
@@ -40,7 +43,7 @@ const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUA
   endpointMustExist: false,
   // the first connection is ours to retry, with a diagnosis each time; a break is taken up by `keepTrying`
   connectionStrategy: { maxRetry: 0, initialDelay: patience.retryFirst, maxDelay: patience.retryMost, randomisationFactor: 0.5 },
-  transportTimeout: patience.answer,
+  transportTimeout: Math.max(patience.answer, quietMs),
   defaultTransactionTimeout: patience.answer,
   requestedSessionTimeout: patience.session,
   // the link asks for a sign of life by itself, so that it knows what the answer was

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { wordOrders } from '#core/modbus/layout'
 import { maxOffset, tables } from '#core/modbus/address'
 import { limits } from '#core/modbus/pdu'
-import { hostField, localAddressField, milliseconds, portField, wholeNumber } from '../fields'
+import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../fields'
 
 const unitField = wholeNumber('A unit', 0, 255)
 
@@ -50,6 +50,7 @@ export const modbusTcpSettings = z.object({
   writes: z
     .object({
       keep: z.enum(['all', 'latest']).default('all'),
+      within: writeWithin,
       function: z.enum(['fitting', 'multiple']).default('fitting'),
     })
     .prefault({}),

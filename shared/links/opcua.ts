@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { parseEndpoint } from '#core/opcua/endpointAddress'
 import { modes, policies } from '#core/opcua/settings'
-import { milliseconds, wholeNumber } from '../fields'
+import { milliseconds, wholeNumber, writeWithin } from '../fields'
 import { secretField } from '../secrets'
 
 const address = z
@@ -55,7 +55,7 @@ export const opcuaSettings = z
       })
       .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
       .prefault({}),
-    writes: z.object({ keep: z.enum(['all', 'latest']).default('all') }).prefault({}),
+    writes: z.object({ keep: z.enum(['all', 'latest']).default('all'), within: writeWithin }).prefault({}),
   })
   .refine(({ policy, mode }) => (policy === 'None') === (mode === 'None'), {
     message: 'A policy goes with Sign or Sign & encrypt, and None with None.',

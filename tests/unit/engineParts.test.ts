@@ -48,7 +48,7 @@ describe('the write queue', () => {
 
   it('sends one after the other, in order', async () => {
     const { sent, send, answer } = slowDevice()
-    const queue = new WriteQueue('all')
+    const queue = new WriteQueue({ keep: 'all', within: 5000 })
     const done = [1, 2, 3].map((value) => queue.push(value, 'tag', send(value)))
     expect(sent).toEqual([1])
     answer()
@@ -61,7 +61,7 @@ describe('the write queue', () => {
 
   it('keeps only the latest of each tag where asked, and says so to the others', async () => {
     const { sent, send, answer } = slowDevice()
-    const queue = new WriteQueue('latest')
+    const queue = new WriteQueue({ keep: 'latest', within: 5000 })
     const first = queue.push(1, 'a', send(1))
     const old = queue.push(1, 'a', send(2))
     const other = queue.push(2, 'b', send(3))
@@ -77,7 +77,7 @@ describe('the write queue', () => {
 
   it('does not grow without end: what is too much is refused at once', async () => {
     const { send } = slowDevice()
-    const queue = new WriteQueue('all')
+    const queue = new WriteQueue({ keep: 'all', within: 5000 })
     for (let i = 0; i < 1001; i++) void queue.push(i, 'tag', send(i))
     expect(await queue.push(5000, 'one too many', send(0))).toMatchObject({ ok: false, fault: { code: 'write.queue-full' } })
   })

@@ -59,6 +59,7 @@ const replyStep = (outcome: Outcome, settings: ModbusTcpSettings, strays: StrayC
     }
     case 'malformed':
       return failed('reply', fault('modbus.malformed', { unit, problem: outcome.problem }), null)
+    case 'expired':
     case 'closed':
       return failed('reply', fault('tcp.closed', { host, port }, 'closed right after our request'), null)
   }

@@ -11,7 +11,10 @@ export type Outcome =
   | { kind: 'exception'; code: number; ms: number }
   | { kind: 'silent'; ms: number }
   | { kind: 'malformed'; problem: string }
-  | { kind: 'closed' }
+  /** The connection ended, or there is none; `sent` tells whether the request had left. */
+  | { kind: 'closed'; sent: boolean }
+  /** It waited longer than it may, and was not sent. */
+  | { kind: 'expired' }
 
 export interface ConnectOptions {
   host: string
@@ -77,7 +80,7 @@ export class ModbusConnection {
   /** Never rejects: every ending is an outcome. */
   send(unit: number, request: Request, answerMs: number): Promise<Outcome> {
     return new Promise((settle) => {
-      if (this.socket.destroyed) return settle({ kind: 'closed' })
+      if (this.socket.destroyed) return settle({ kind: 'closed', sent: false })
       const transaction = this.nextTransaction()
       const timer = setTimeout(() => this.timeout(transaction), answerMs)
       const sentAt = performance.now()
@@ -169,7 +172,7 @@ export class ModbusConnection {
   }
 
   private closed() {
-    for (const transaction of [...this.pending.keys()]) this.take(transaction)?.settle({ kind: 'closed' })
+    for (const transaction of [...this.pending.keys()]) this.take(transaction)?.settle({ kind: 'closed', sent: true })
     const { host, port } = this.options
     this.onClose(this.lastFault ?? fault('tcp.closed', { host, port }, this.waitingText()))
   }

@@ -14,6 +14,8 @@ export interface LaneEvents {
 interface Job {
   unit: number
   request: Request
+  /** Unix milliseconds after which it must not be sent any more. */
+  until: number
   settle(outcome: Outcome): void
 }
 
@@ -64,15 +66,16 @@ export class Lane {
   read(unit: number, request: Request): Promise<Outcome> {
     return this.enqueue((settle) => {
       const queue = this.reads.get(unit)
-      const job = { unit, request, settle }
+      const job = { unit, request, until: Infinity, settle }
       if (queue) return void queue.push(job)
       this.reads.set(unit, [job])
       this.turn.push(unit)
     })
   }
 
-  write(unit: number, request: Request): Promise<Outcome> {
-    return this.enqueue((settle) => void this.writes.push({ unit, request, settle }))
+  /** @param until Unix milliseconds: what has not left by then does not leave. */
+  write(unit: number, request: Request, until: number): Promise<Outcome> {
+    return this.enqueue((settle) => void this.writes.push({ unit, request, until, settle }))
   }
 
   /** Takes back what a unit has waiting; requests under way run to their end. */
@@ -80,12 +83,12 @@ export class Lane {
     const jobs = this.reads.get(unit) ?? []
     this.reads.delete(unit)
     this.turn = this.turn.filter((other) => other !== unit)
-    for (const job of jobs) job.settle({ kind: 'closed' })
+    for (const job of jobs) job.settle({ kind: 'closed', sent: false })
   }
 
   private enqueue(place: (settle: Job['settle']) => void): Promise<Outcome> {
     return new Promise((settle) => {
-      if (!this.connection) return settle({ kind: 'closed' })
+      if (!this.connection) return settle({ kind: 'closed', sent: false })
       place(settle)
       this.pump()
     })
@@ -145,13 +148,17 @@ export class Lane {
     this.writes = []
     this.reads.clear()
     this.turn = []
-    for (const job of jobs) job.settle({ kind: 'closed' })
+    for (const job of jobs) job.settle({ kind: 'closed', sent: false })
   }
 
   private pump() {
     while (!this.pausing && this.connection && this.underWay < this.settings.requests.inFlight) {
       const job = this.writes.shift() ?? this.nextRead()
       if (!job) return
+      if (Date.now() > job.until) {
+        job.settle({ kind: 'expired' })
+        continue
+      }
       this.underWay++
       void this.run(this.connection, job)
     }

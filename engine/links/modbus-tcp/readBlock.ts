@@ -93,6 +93,15 @@ export class ReadBlock {
     for (const handle of this.handles) into.degrade(handle, code, now)
   }
 
+  /** Another source from now on: neither bytes nor values count any more. */
+  forget(into: SampleSink) {
+    this.stale = true
+    this.bytes = null
+    this.fault = null
+    const now = Date.now()
+    for (const handle of this.handles) into.renew(handle, now)
+  }
+
   /** A lone address that the device keeps refusing is asked for ever less often, at least every ten minutes. */
   rest(firstMs: number) {
     this.restUntil = Date.now() + Math.min(longestRestMs, firstMs * 2 ** this.refusals)

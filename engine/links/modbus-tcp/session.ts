@@ -13,7 +13,7 @@ import { originOf } from './origin'
 import { decoderOf, readFunction, type PolledPoint } from './readBlock'
 import { linkSentence } from './sentences'
 import { UnitPoller } from './unitPoller'
-import { failureOf, prepareWrite, sendWrite } from './writing'
+import { prepareWrite, sendWrite, writeFailureOf } from './writing'
 
 interface Station {
   poller: UnitPoller
@@ -49,11 +49,11 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     const before = this.settings
     this.settings = settings
     const reopens = needsReopening(before, settings)
-    if (reopens) this.reopen()
+    if (reopens) this.reopen(isElsewhere(before, settings))
     else for (const lane of this.lanes) lane.adjust(settings)
     for (const { poller, writes } of this.stations.values()) {
       poller.adjust(settings)
-      writes.setKeep(settings.writes.keep)
+      writes.adjust(settings.writes)
     }
     if (changesPoints(before, settings)) this.setPoints([...this.points.values()], [])
   }
@@ -85,8 +85,9 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
 
   private place(point: Point, partOf: (unit: number) => { changed: PolledPoint[]; removed: Handle[] }) {
     const placed = pointOf(point, this.settings)
-    const before = this.unitOf.get(point.handle)
+    const [before, was] = [this.unitOf.get(point.handle), this.locate(point.handle)?.polled]
     if (before !== undefined && before !== placed?.unit) this.forget(point.handle, partOf)
+    if (was && placed && (before !== placed.unit || !isSameSpot(was, placed))) this.context.table.renew(point.handle, Date.now())
     if (!placed) return this.context.table.degrade(point.handle, quality.BadConfigurationError, Date.now())
     this.unitOf.set(point.handle, placed.unit)
     partOf(placed.unit).changed.push({
@@ -110,22 +111,24 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
       return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: point.path }) }
     const prepared = prepareWrite(found.polled, value, this.settings)
     if (!prepared.ok) return prepared.outcome
-    return found.station.writes.push(handle, point.path, async () => {
-      const outcome = await sendWrite(found.station, found.polled, prepared.request)
-      if (outcome.kind !== 'reply') return this.writeFailed(outcome, found.station)
-      await this.readBack(found.station, found.polled)
+    return found.station.writes.push(handle, point.path, async ({ until }) => {
+      const { station, polled } = found
+      const outcome = await sendWrite(station, polled, prepared.request, until)
+      if (outcome.kind !== 'reply') return writeFailureOf(point.path, outcome, this.surroundingsOf(station))
+      await this.readBack(station, polled)
       return { ok: true }
     })
   }
 
-  private writeFailed(outcome: Parameters<typeof failureOf>[0], { poller, lane }: Station): WriteOutcome {
-    return { ok: false, ...failureOf(outcome, poller.unit, this.settings.patience.answer, lane.fault, this.context.name) }
+  private surroundingsOf({ poller, lane }: Station) {
+    return { unit: poller.unit, answerMs: this.settings.patience.answer, laneFault: lane.fault, link: this.context.name }
   }
 
   /** What the device holds now, which need not be what was written. */
   private async readBack({ poller, lane }: Station, point: PolledPoint) {
     poller.blockFor(point.handle)?.invalidate()
-    const outcome = await lane.write(poller.unit, { fc: readFunction[point.table], offset: point.offset, count: point.count })
+    const request = { fc: readFunction[point.table], offset: point.offset, count: point.count }
+    const outcome = await lane.write(poller.unit, request, Infinity)
     if (outcome.kind !== 'reply' || !('data' in outcome.reply) || poller.pointOf(point.handle) !== point) return
     const raw = point.decode(outcome.reply.data, 0)
     const { table } = this.context
@@ -185,7 +188,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     const station: Station = {
       lane,
       masksBits: null,
-      writes: new WriteQueue(this.settings.writes.keep),
+      writes: new WriteQueue(this.settings.writes),
       poller: new UnitPoller({ link: name, unit, table, journal }, this.settings, lane),
     }
     this.stations.set(unit, station)
@@ -251,18 +254,25 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     }
   }
 
-  private reopen() {
+  private reopen(elsewhere: boolean) {
     for (const lane of this.lanes) lane.close()
     this.lanes = []
     this.connectionsAllowed = this.settings.requests.connections
     for (const station of this.stations.values()) {
       const lane = this.lanes.length < this.connectionsAllowed ? this.openLane() : this.lanes[this.stations.size % this.lanes.length]!
       this.move(station, lane)
-      station.poller.unsettle()
+      if (elsewhere) station.poller.forget()
+      else station.poller.unsettle()
     }
     if (this.lanes.length === 0) this.openLane()
   }
 }
+
+const isElsewhere = (a: ModbusTcpSettings, b: ModbusTcpSettings) => a.host !== b.host || a.port !== b.port
+
+/** Whether the same words are read in the same way. */
+const isSameSpot = (a: Pick<PolledPoint, 'table' | 'offset' | 'layout'>, b: Pick<PolledPoint, 'table' | 'offset' | 'layout'>) =>
+  a.table === b.table && a.offset === b.offset && JSON.stringify(a.layout) === JSON.stringify(b.layout)
 
 const needsReopening = (a: ModbusTcpSettings, b: ModbusTcpSettings) =>
   a.host !== b.host || a.port !== b.port || a.localAddress !== b.localAddress || a.requests.connections !== b.requests.connections

@@ -54,7 +54,11 @@ const readOnce = async (
   let outcome = await connection.send(unit, { fc, offset: point.offset, count: wanted }, settings.patience.answer)
   if (outcome.kind === 'exception' && wanted > point.count)
     outcome = await connection.send(unit, { fc, offset: point.offset, count: point.count }, settings.patience.answer)
-  if (outcome.kind !== 'reply') return failed(failureOf(outcome, unit, settings.patience.answer, null, settings.host).fault, placeOf(point))
+  if (outcome.kind !== 'reply')
+    return failed(
+      failureOf(outcome, { unit, answerMs: settings.patience.answer, laneFault: null, link: settings.host }).fault,
+      placeOf(point),
+    )
   const bytes = 'data' in outcome.reply ? outcome.reply.data : Buffer.alloc(0)
   return {
     stages: stagesFrom(point, bytes, 0, point.decode(bytes, 0), { detail: `read once, ${duration(outcome.ms)}, reply at`, at: outcome.at }),

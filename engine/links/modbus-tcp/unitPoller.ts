@@ -97,9 +97,15 @@ export class UnitPoller {
     this.context.table.flush()
   }
 
-  /** Another far side may answer from now on; until it does, values are only what was last seen. */
+  /** The connection is another one; until it answers, values are only what was last seen. */
   unsettle() {
     for (const block of this.allBlocks()) block.degrade(quality.UncertainLastUsableValue, null, this.context.table)
+    this.context.table.flush()
+  }
+
+  /** Another device answers from now on; nothing that was seen counts. */
+  forget() {
+    for (const block of this.allBlocks()) block.forget(this.context.table)
     this.context.table.flush()
   }
 
@@ -181,9 +187,20 @@ export class UnitPoller {
     round.plan(points, this.unit, this.settings, this.fences)
     for (const block of round.blocks) for (const handle of block.handles) this.blockOf.set(handle, block)
     if (round.blocks.some((block) => block.isUnread)) round.nextDue = 0
+    this.tellUnread(round)
     const now = Date.now()
     for (const { item } of round.refused) this.context.table.degrade(item.handle, quality.BadConfigurationError, now)
     if (round.refused.length > 0) this.context.table.flush()
+  }
+
+  /** What joins a unit that cannot be asked now says so at once, and does not wait for its turn. */
+  private tellUnread(round: Round) {
+    const { lane, health, context } = this
+    const why = !lane.isOpen ? lane.fault : health.leftOutUntil > Date.now() ? health.lastFault : null
+    if (!why) return
+    const code = lane.isOpen ? quality.BadNoCommunication : quality.BadNotConnected
+    for (const block of round.blocks) if (block.isUnread) block.degrade(code, why, context.table)
+    context.table.flush()
   }
 
   private allBlocks(): ReadBlock[] {
@@ -223,7 +240,7 @@ export class UnitPoller {
     await Promise.all(asked.map((block) => this.ask(block, round)))
     if (!this.isProbing && !isProbe && asked.length > 0) round.measuredMs = performance.now() - started
     round.running = false
-    if (isProbe && this.health.silentInARow === 0) round.nextDue = 0
+    if (isProbe && this.health.silentInARow === 0) for (const each of this.rounds.values()) each.nextDue = 0
     this.schedule()
   }
 

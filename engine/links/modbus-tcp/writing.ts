@@ -8,6 +8,7 @@ import { quality } from '#core/tags/quality'
 import { toRawScalar } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import type { WriteOutcome } from '../driver'
+import { expired } from '../writeQueue'
 import type { Outcome } from './connection'
 import type { Lane } from './lane'
 import type { PolledPoint } from './readBlock'
@@ -56,13 +57,13 @@ interface WriteStation {
  * register is read, the bit changed and the register written back, which a second writer could
  * come between. What a unit offers is remembered.
  */
-export const sendWrite = async (station: WriteStation, point: PolledPoint, request: Request): Promise<Outcome> => {
-  if (request.fc !== 22) return station.lane.write(station.poller.unit, request)
-  if (station.masksBits === false) return readChangeWrite(station, point, request)
-  const outcome = await station.lane.write(station.poller.unit, request)
+export const sendWrite = async (station: WriteStation, point: PolledPoint, request: Request, until: number): Promise<Outcome> => {
+  if (request.fc !== 22) return station.lane.write(station.poller.unit, request, until)
+  if (station.masksBits === false) return readChangeWrite(station, point, request, until)
+  const outcome = await station.lane.write(station.poller.unit, request, until)
   if (outcome.kind === 'reply') station.masksBits = true
   if (station.masksBits || !isNotOffered(outcome)) return outcome
-  const changed = await readChangeWrite(station, point, request)
+  const changed = await readChangeWrite(station, point, request, until)
   if (changed.kind === 'reply') station.masksBits = false
   return changed
 }
@@ -70,21 +71,28 @@ export const sendWrite = async (station: WriteStation, point: PolledPoint, reque
 const isNotOffered = (outcome: Outcome) =>
   outcome.kind === 'silent' || (outcome.kind === 'exception' && outcome.code === exception.illegalFunction)
 
-const readChangeWrite = async ({ lane, poller }: WriteStation, point: PolledPoint, request: Request & { fc: 22 }): Promise<Outcome> => {
-  const read = await lane.write(poller.unit, { fc: 3, offset: point.offset, count: 1 })
+const readChangeWrite = async (
+  { lane, poller }: WriteStation,
+  point: PolledPoint,
+  request: Request & { fc: 22 },
+  until: number,
+): Promise<Outcome> => {
+  const read = await lane.write(poller.unit, { fc: 3, offset: point.offset, count: 1 }, until)
   if (read.kind !== 'reply' || !('data' in read.reply)) return read
   const register = (read.reply.data.readUInt16BE(0) & request.andMask) | request.orMask
-  return lane.write(poller.unit, { fc: 6, offset: point.offset, register })
+  return lane.write(poller.unit, { fc: 6, offset: point.offset, register }, until)
+}
+
+type Failure = Exclude<Outcome, { kind: 'reply' }>
+interface Surroundings {
+  unit: number
+  answerMs: number
+  laneFault: Fault | null
+  link: string
 }
 
 /** The failure of a request in the words of the catalogue, and the quality that goes with it. */
-export const failureOf = (
-  outcome: Exclude<Outcome, { kind: 'reply' }>,
-  unit: number,
-  answerMs: number,
-  laneFault: Fault | null,
-  link: string,
-): { fault: Fault; quality: number } => {
+export const failureOf = (outcome: Failure, { unit, answerMs, laneFault, link }: Surroundings): { fault: Fault; quality: number } => {
   switch (outcome.kind) {
     case 'exception': {
       const { name, words, next } = exceptionMeaning(outcome.code)
@@ -97,9 +105,25 @@ export const failureOf = (
       return { fault: fault('modbus.silent', { unit, ms: answerMs }), quality: quality.BadTimeout }
     case 'malformed':
       return { fault: fault('modbus.malformed', { unit, problem: outcome.problem }), quality: quality.BadDeviceFailure }
+    case 'expired':
     case 'closed':
       return { fault: laneFault ?? fault('link.off', { name: link }), quality: quality.BadNotConnected }
   }
+}
+
+/** The failure of a write: what had left without an answer may have been taken. */
+export const writeFailureOf = (path: string, outcome: Failure, surroundings: Surroundings): WriteOutcome & { ok: false } => {
+  if (outcome.kind === 'expired') return expired(path)
+  const failure = failureOf(outcome, surroundings)
+  const left = outcome.kind === 'silent' || outcome.kind === 'malformed' || (outcome.kind === 'closed' && outcome.sent)
+  if (!left) return { ok: false, ...failure }
+  const problem =
+    outcome.kind === 'silent'
+      ? `none within ${surroundings.answerMs} ms`
+      : outcome.kind === 'closed'
+        ? 'the connection ended'
+        : outcome.problem
+  return { ok: false, quality: failure.quality, fault: fault('write.unknown', { path, problem }, failure.fault.what) }
 }
 
 const qualityOfException = (code: number) => {

@@ -7,9 +7,11 @@ import { qualityName, statusWords } from '#core/tags/quality'
 type Opened = { socket: Socket } | { fault: Fault }
 
 /** Opens a bare TCP connection. */
-export const openSocket = (host: string, port: number, ms: number): Promise<Opened> =>
+export const openSocket = (host: string, port: number, ms: number, signal?: AbortSignal): Promise<Opened> =>
   new Promise((resolve) => {
     const socket = connect({ host, port })
+    signal?.addEventListener('abort', () => socket.destroy(), { once: true })
+    socket.once('close', () => give({ fault: fault('tcp.closed', { host, port }) }))
     const give = (outcome: Opened) => {
       clearTimeout(timer)
       socket.removeAllListeners('error')

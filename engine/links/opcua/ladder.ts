@@ -84,7 +84,7 @@ async function* reach({ address, settings, signal }: Climb): AsyncGenerator<Chec
 
   yield waiting('port')
   let started = performance.now()
-  const opened = await openSocket(name.address, address.port, connect)
+  const opened = await openSocket(name.address, address.port, connect, signal)
   if ('fault' in opened) return yield* stopped('port', opened.fault, since(started))
   yield sound('port', `TCP ${address.port} open`, since(started))
 

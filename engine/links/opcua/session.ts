@@ -13,7 +13,7 @@ import type { CheckStep, Flow, LinkStatus, ValueOrigin } from '#shared/status'
 import type { Handle } from '../../table/tagTable'
 import { Backoff } from '../backoff'
 import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
-import { WriteQueue } from '../writeQueue'
+import { WriteQueue, type Sending } from '../writeQueue'
 import { branch, search } from './crawl'
 import { detailsOf } from './details'
 import { ItemBook, nodeIdOf } from './items'
@@ -49,7 +49,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   constructor(private context: LinkContext<OpcuaSettings>) {
     this.settings = context.settings
     this.backoff = backoffOf(context.settings)
-    this.writes = new WriteQueue(context.settings.writes.keep)
+    this.writes = new WriteQueue(context.settings.writes)
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.stopShowing = context.security.own.onChange(() => this.settings.policy !== 'None' && this.startOver())
     this.running = this.run()
@@ -58,7 +58,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   update(settings: OpcuaSettings) {
     const before = this.settings
     this.settings = settings
-    this.writes.setKeep(settings.writes.keep)
+    this.writes.adjust(settings.writes)
     if (reaches(before) !== reaches(settings)) return this.startOver()
     if (JSON.stringify(before.reading) === JSON.stringify(settings.reading)) return
     if (before.reading.publishing !== settings.reading.publishing) this.placeAgain()
@@ -79,7 +79,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
     const target = this.book.target(handle)
     if (!target) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
-    return this.writes.push(handle, target.point.path, () => this.writeNow(handle, value))
+    return this.writes.push(handle, target.point.path, (sending) => this.writeNow(handle, value, sending))
   }
 
   origin(handle: Handle): ValueOrigin | null {
@@ -131,10 +131,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.interrupt()
     await this.here?.close()
     await this.running
-    const { table } = this.context
-    const now = Date.now()
-    for (const handle of this.points.keys()) table.degrade(handle, quality.BadOutOfService, now)
-    table.flush()
+    this.degradeAll(quality.BadOutOfService)
   }
 
   private async run() {
@@ -178,9 +175,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.answerMs = null
     if (known) return
     this.context.journal.caution(this.context.name, why.what, why)
-    const now = Date.now()
-    for (const handle of this.points.keys()) this.context.table.degrade(handle, quality.BadNotConnected, now)
-    this.context.table.flush()
+    this.degradeAll(quality.BadNotConnected)
   }
 
   private async stay(opened: Opened) {
@@ -199,6 +194,14 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     const why = await here.ended
     this.here = null
     if (why) this.stumbled(why, null)
+    else this.degradeAll(quality.BadNotConnected)
+  }
+
+  private degradeAll(code: number) {
+    const { table } = this.context
+    const now = Date.now()
+    for (const handle of this.points.keys()) table.degrade(handle, code, now)
+    table.flush()
   }
 
   private pause(ms: number): Promise<void> {
@@ -211,7 +214,11 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     })
   }
 
+  /** Another far side, or another one that we are there: what was known says nothing about what comes. */
   private startOver() {
+    const now = Date.now()
+    for (const handle of this.points.keys()) this.context.table.renew(handle, now)
+    this.context.table.flush()
     this.backoff = backoffOf(this.settings)
     this.fault = null
     this.question = null
@@ -245,41 +252,38 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     for (const { handle } of points) {
       const item = this.book.of(handle)
       if (!item) table.degrade(handle, quality.BadConfigurationError, now)
-      else if (item.last && this.here)
+      else if (item.refusal !== null) table.degrade(handle, item.refusal, now)
+      else if (item.last && this.here?.isLive(item))
         take({ ...item, targets: item.targets.filter(({ point }) => point.handle === handle) }, item.last, now, table)
+      else if (this.here?.isBroken) table.degrade(handle, quality.BadNoCommunication, now)
       else if (!this.here && this.fault) table.degrade(handle, quality.BadNotConnected, now)
     }
     table.flush()
   }
 
-  private async writeNow(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+  private async writeNow(handle: Handle, value: TagValue, sending: Sending): Promise<WriteOutcome> {
     const [item, target, here] = [this.book.of(handle), this.book.target(handle), this.signedIn]
     if (!here || !item || !target)
       return { ok: false, quality: quality.BadNotConnected, fault: this.fault ?? fault('link.off', { name: this.context.name }) }
     const nodeId = nodeIdOf(item, here.namespaces)
-    const address = formatNodeAddress(item.address)
     if (nodeId === null)
       return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('opcua.no-namespace', { uri: item.address.namespace ?? '' }) }
-    try {
-      const outcome = await writeTarget(here.session, nodeId, target, value)
-      if (outcome.ok) await this.readBack(here, item, nodeId)
-      return outcome
-    } catch (error) {
-      const why = generalFault(error, `take a value for ${address}`, {
-        host: this.settings.address,
-        port: 0,
-        answerMs: this.settings.patience.answer,
-      })
-      return { ok: false, quality: quality.BadNoCommunication, fault: why }
-    }
+    const answerMs = this.settings.patience.answer
+    const outcome = await writeTarget({ here, nodeId, answerMs, host: this.settings.address }, target, value, sending)
+    if (outcome.ok) await this.readBack(here, item, nodeId)
+    return outcome
   }
 
-  /** What the server holds now, which need not be what was written. */
+  /** What the server holds now, which need not be what was written; where it does not tell, the next notification does. */
   private async readBack(here: SignedIn, item: Parameters<typeof take>[0], nodeId: string) {
-    const dataValue = await here.read(nodeId)
-    await promoteOpaqueStructure(here.session as never, [dataValue])
-    take(item, dataValue, Date.now(), this.context.table)
-    this.context.table.flush()
+    try {
+      const dataValue = await here.read(nodeId)
+      await promoteOpaqueStructure(here.session as never, [dataValue])
+      take(item, dataValue, Date.now(), this.context.table)
+      this.context.table.flush()
+    } catch {
+      // the value was taken all the same
+    }
   }
 
   private condition(): { flow: Flow; sentence: string; fault: Fault | null } {

@@ -2,9 +2,9 @@ import { AttributeIds, promoteOpaqueStructure, type ClientSession, type DataValu
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { OpcuaSettings } from '#core/opcua/settings'
 import { quality } from '#core/tags/quality'
+import { duration } from '#core/text/duration'
 import type { JournalWriter } from '../../journal/journal'
 import { keepTrying } from '../../opcua/dialling'
-import type { SampleSink } from '../../table/intake'
 import { within } from '../checkSteps'
 import { Explorer } from './browse'
 import { hangUp } from './find'
@@ -12,7 +12,8 @@ import { nodeIdOf, type Item, type ItemBook } from './items'
 import type { Opened } from './ladder'
 import { generalFault } from './refusals'
 import { take } from './sample'
-import { chunks, Watching } from './watching'
+import { Intake, type SampleSink } from '../../table/intake'
+import { chunks, Watching, type Group } from './watching'
 
 interface Surroundings {
   name: string
@@ -45,11 +46,11 @@ export class SignedIn {
   readonly namespaces: readonly string[]
   readonly explorer: Explorer
   private watching: Watching
+  private intake: Intake
   private work: Promise<void> = Promise.resolve()
   private limits = { read: usualNodesPerRead, items: usualNodesPerRead }
   private brokenSince = 0
   private gracePassed = false
-  private silent: { since: number; triedAgainAt: number; readAt: number; reading: boolean } | null = null
   private refusedTriedAt = Date.now()
   private lifeAskedAt = Date.now()
   private subscriptionsLost = false
@@ -66,6 +67,7 @@ export class SignedIn {
     this.session = opened.session
     this.namespaces = opened.namespaces
     this.explorer = new Explorer(opened.session, opened.namespaces)
+    this.intake = new Intake(around.table)
     this.watching = this.newWatching()
     this.listen()
     this.timer = setInterval(() => this.look(), lookEveryMs)
@@ -79,11 +81,26 @@ export class SignedIn {
     return this.brokenSince > 0
   }
 
-  /** Reads work and nothing is published. */
+  /** Reads work and nothing is published: on all subscriptions, or on some. */
   get silentFault(): Fault | null {
-    const { silent } = this
-    if (!silent) return null
-    return fault('opcua.silent-publish', { ms: Date.now() - silent.since, instead: this.around.settings.reading.readInstead })
+    const { silent, subscriptionCount } = this.watching
+    if (silent.length === 0) return null
+    return this.faultOfSilence(silent[0]!, silent.length, subscriptionCount)
+  }
+
+  private faultOfSilence({ silent, subscription }: Group, of = 1, all = this.watching.subscriptionCount): Fault {
+    const { readInstead } = this.around.settings.reading
+    const ms = Date.now() - (silent?.since ?? Date.now())
+    return fault(
+      'opcua.silent-publish',
+      { ms, instead: readInstead, silent: of, all },
+      `notified every ${subscription.publishingInterval} ms`,
+    )
+  }
+
+  /** Whether what came last for an item may be taken for what is there now. */
+  isLive(item: Item): boolean {
+    return !this.isBroken && this.watching.isLive(item)
   }
 
   get counts() {
@@ -126,6 +143,7 @@ export class SignedIn {
   async close(why: Fault | null = null) {
     if (this.over) return
     this.over = true
+    this.intake.shut()
     clearInterval(this.timer)
     this.end(why)
     const { client, session } = this.opened
@@ -134,16 +152,16 @@ export class SignedIn {
   }
 
   private newWatching() {
-    const { book, table, settings } = this.around
+    const { book, settings } = this.around
     return new Watching({
       session: this.session,
       namespaces: this.namespaces,
       book,
-      table,
+      table: this.intake,
       settings,
       itemsPerCall: this.limits.items,
       lost: () => this.subscriptionLost(),
-      heard: () => this.heard(),
+      heardAgain: ({ interval }) => this.around.journal.note(this.around.name, `Notifications come again, every ${duration(interval)}.`),
     })
   }
 
@@ -178,7 +196,7 @@ export class SignedIn {
     if (this.brokenSince > 0) return
     this.brokenSince = Date.now()
     this.gracePassed = false
-    this.degradeAll(quality.UncertainLastUsableValue)
+    this.degrade(this.around.book.all(), quality.UncertainLastUsableValue)
     this.around.journal.caution(
       this.around.name,
       'The connection broke; session and items are taken up where they were if the server still has them.',
@@ -191,7 +209,7 @@ export class SignedIn {
     this.brokenSince = 0
     this.around.journal.note(this.around.name, 'Connected again.')
     if (this.subscriptionsLost) return this.subscribeAnew()
-    await this.readAll()
+    await this.readItems(this.around.book.all())
   }
 
   private async sameNamespaces(): Promise<boolean> {
@@ -201,6 +219,7 @@ export class SignedIn {
 
   private subscriptionLost() {
     this.subscriptionsLost = true
+    this.degrade(this.around.book.all(), quality.UncertainLastUsableValue)
     if (!this.isBroken) this.enqueue(() => this.subscribeAnew())
   }
 
@@ -213,20 +232,13 @@ export class SignedIn {
     await this.watching.add(items)
   }
 
-  private heard() {
-    if (!this.silent) return
-    this.silent = null
-    this.around.journal.note(this.around.name, 'Notifications come again.')
-  }
-
   private look() {
     const now = Date.now()
     if (this.isBroken) return this.lookAtBreak(now)
     if (now - this.refusedTriedAt > refusedAgainMs) this.askForRefused(now)
     if (now - this.lifeAskedAt > signOfLifeEveryMs) void this.askForLife(now)
-    const silentMs = this.watching.silentFor(now)
-    if (this.silent) this.endureSilence(now)
-    else if (silentMs > 0) void this.probe(now - silentMs)
+    for (const group of this.watching.overdue(now)) void this.fallSilent(group)
+    for (const group of this.watching.silent) this.endure(group, now)
   }
 
   private lookAtBreak(now: number) {
@@ -234,7 +246,7 @@ export class SignedIn {
     if (broken > giveUpMs) return void this.close(fault('opcua.connection-lost', peerOf(this.opened)))
     if (broken < graceMs || this.gracePassed) return
     this.gracePassed = true
-    this.degradeAll(quality.BadNoCommunication)
+    this.degrade(this.around.book.all(), quality.BadNoCommunication)
   }
 
   /** A program that was loaded since may have brought the nodes that were missing. */
@@ -257,53 +269,51 @@ export class SignedIn {
     }
   }
 
-  /** Nothing is published: is it the whole connection, or only that? */
-  private async probe(since: number) {
-    if (this.silent) return
-    const silent = { since, triedAgainAt: Date.now(), readAt: 0, reading: false }
-    this.silent = silent
+  /** One subscription is silent: is it the whole connection, or only that? Its values are no longer known to hold. */
+  private async fallSilent(group: Group) {
+    const silent = { since: group.heardAt, triedAgainAt: Date.now(), reading: false }
+    group.silent = silent
+    this.degrade(group.items, quality.UncertainLastUsableValue)
     try {
       await this.read(serverState)
-      if (this.silent === silent) this.around.journal.caution(this.around.name, this.silentFault!.what, this.silentFault!)
+      const why = this.faultOfSilence(group)
+      if (group.silent === silent) this.around.journal.caution(this.around.name, why.what, why)
     } catch {
-      if (this.silent === silent) this.silent = null
+      // the sign of life that is missing then tells what is wrong
     }
   }
 
-  private endureSilence(now: number) {
-    const { silent } = this
-    if (!silent) return
+  private endure(group: Group & { silent: NonNullable<Group['silent']> }, now: number) {
+    const { silent } = group
     if (now - silent.triedAgainAt > subscribeAgainMs) {
       silent.triedAgainAt = now
-      this.enqueue(() => this.subscribeAnew())
+      this.enqueue(() => this.watching.renew(group))
     }
     if (!this.around.settings.reading.readInstead || silent.reading) return
     silent.reading = true
-    void this.readAll()
+    void this.readItems(group.items)
       .catch(() => {})
       .finally(() => (silent.reading = false))
   }
 
-  /** Reads every item once: what a break or a silence may have hidden. */
-  private async readAll() {
-    const { book, table } = this.around
-    const items = book.all().filter((item) => item.refusal === null && nodeIdOf(item, this.namespaces) !== null)
+  /** Reads items once: what a break or a silence may have hidden. */
+  private async readItems(wanted: Iterable<Item>) {
+    const items = [...wanted].filter((item) => item.refusal === null && nodeIdOf(item, this.namespaces) !== null)
     for (const part of chunks(items, this.limits.read)) {
       const dataValues = await this.session.read(
         part.map((item) => ({ nodeId: nodeIdOf(item, this.namespaces)!, attributeId: AttributeIds.Value })),
       )
       await promoteOpaqueStructure(this.session as never, dataValues)
       const now = Date.now()
-      for (const [index, item] of part.entries()) take(item, dataValues[index]!, now, table)
-      table.flush()
+      for (const [index, item] of part.entries()) take(item, dataValues[index]!, now, this.intake)
+      this.intake.flush()
     }
   }
 
-  private degradeAll(code: number) {
-    const { book, table } = this.around
+  private degrade(items: Iterable<Item>, code: number) {
     const now = Date.now()
-    for (const item of book.all()) for (const { point } of item.targets) table.degrade(point.handle, code, now)
-    table.flush()
+    for (const item of items) for (const { point } of item.targets) this.intake.degrade(point.handle, code, now)
+    this.intake.flush()
   }
 }
 

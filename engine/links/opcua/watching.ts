@@ -32,7 +32,14 @@ const usualItemsPerCall = 1000
 const badTooManyMonitoredItems = 0x80db0000
 const badMonitoredItemFilterUnsupported = 0x80440000
 
-interface Group {
+/** A subscription that gives no sign of life although reads work. */
+interface Silence {
+  since: number
+  triedAgainAt: number
+  reading: boolean
+}
+
+export interface Group {
   interval: number
   subscription: ClientSubscription
   items: Set<Item>
@@ -41,6 +48,7 @@ interface Group {
   /** When everything that did not change was last confirmed. */
   confirmedAt: number
   full: boolean
+  silent: Silence | null
 }
 
 /** What a link's subscriptions need of their surroundings. */
@@ -53,7 +61,8 @@ interface Surroundings {
   itemsPerCall: number
   /** The server ended a subscription by itself, or made it anew: items are to be set up again. */
   lost(): void
-  heard(): void
+  /** A subscription that was silent gives signs of life again. */
+  heardAgain(group: Group): void
 }
 
 /**
@@ -106,14 +115,28 @@ export class Watching {
     return [...new Set(this.groups.map(({ subscription }) => subscription.publishingInterval))].sort((a, b) => a - b)
   }
 
-  /** For how long a subscription has been silent that should have given a sign of life; 0: none is. */
-  silentFor(now: number): number {
-    let longest = 0
-    for (const { subscription, heardAt } of this.groups) {
-      const due = subscription.publishingInterval * (subscription.maxKeepAliveCount + 1) + 2000
-      if (now - heardAt > due) longest = Math.max(longest, now - heardAt)
-    }
-    return longest
+  /** Subscriptions that should have given a sign of life, and are not known to be silent yet. */
+  overdue(now: number): Group[] {
+    return this.groups.filter((group) => group.silent === null && now - group.heardAt > dueAfter(group))
+  }
+
+  get silent(): (Group & { silent: Silence })[] {
+    return this.groups.filter((group): group is Group & { silent: Silence } => group.silent !== null)
+  }
+
+  /** Whether what came last for an item may be taken for what is there now. */
+  isLive(item: Item): boolean {
+    return this.groups.some((group) => group.silent === null && group.items.has(item))
+  }
+
+  /** Ends one subscription and has its items watched anew; the others go on. */
+  async renew(group: Group) {
+    if (!this.groups.includes(group)) return
+    this.groups = this.groups.filter((other) => other !== group)
+    await group.subscription.terminate().catch(() => {})
+    const items = [...group.items]
+    for (const item of items) item.monitoredItemId = null
+    await this.add(items)
   }
 
   async close() {
@@ -151,7 +174,7 @@ export class Watching {
       publishingEnabled: true,
       priority: 1,
     })
-    const group: Group = { interval, subscription, items: new Set(), heardAt: Date.now(), confirmedAt: 0, full: false }
+    const group: Group = { interval, subscription, items: new Set(), heardAt: Date.now(), confirmedAt: 0, full: false, silent: null }
     this.listen(group)
     this.groups.push(group)
     return group
@@ -167,7 +190,7 @@ export class Watching {
     const others = open.onNotificationMessage.bind(subscription)
     open.onNotificationMessage = (message) => {
       group.heardAt = Date.now()
-      this.around.heard()
+      if (group.silent) this.awake(group)
       if (message.notificationData?.some((data) => data instanceof StatusChangeNotification)) return others(message)
       open.lastSequenceNumber = message.sequenceNumber
       this.takeMessage(group, message)
@@ -176,6 +199,11 @@ export class Watching {
       if (!status.isGood()) this.around.lost()
     })
     ;(subscription as unknown as { on(event: string, listener: () => void): void }).on('subscriptionId_changed', () => this.around.lost())
+  }
+
+  private awake(group: Group) {
+    group.silent = null
+    this.around.heardAgain(group)
   }
 
   private takeMessage(group: Group, message: NotificationMessage) {
@@ -281,6 +309,8 @@ export class Watching {
 }
 
 const badFilterNotAllowed = 0x80450000
+
+const dueAfter = ({ subscription }: Group) => subscription.publishingInterval * (subscription.maxKeepAliveCount + 1) + 2000
 
 const accept = (group: Group, item: Item, result: MonitoredItemCreateResult) => {
   item.monitoredItemId = result.monitoredItemId

@@ -1,15 +1,35 @@
-import { AttributeIds, DataType as UaType, Variant, VariantArrayType, WriteValue, type ClientSession, type StatusCode } from 'node-opcua'
-import { fault } from '#core/faults/catalogue'
+import {
+  AttributeIds,
+  DataType as UaType,
+  Variant,
+  VariantArrayType,
+  WriteRequest,
+  WriteValue,
+  type StatusCode,
+  type WriteResponse,
+} from 'node-opcua'
+import { fault, type Fault } from '#core/faults/catalogue'
 import { follow, keyOf, type MemberStep } from '#core/opcua/member'
 import { quality, statusWords } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import { elementOf, isArrayValue, type DataType, type TagValue } from '#core/tags/types'
 import { typeFromUa, variantOf } from '../../opcua/variants'
+import { within } from '../checkSteps'
 import type { WriteOutcome } from '../driver'
+import { expired, type Sending } from '../writeQueue'
 import type { Target } from './items'
+import { generalFault } from './refusals'
+import type { SignedIn } from './signedIn'
+
+interface Way {
+  here: Pick<SignedIn, 'session' | 'isBroken'>
+  nodeId: string
+  answerMs: number
+  host: string
+}
 
 /** Turns a value in engineering units into what the node takes, writes it, and says what the server made of it. */
-export const writeTarget = async (session: ClientSession, nodeId: string, target: Target, value: TagValue): Promise<WriteOutcome> => {
+export const writeTarget = async (way: Way, target: Target, value: TagValue, { until }: Sending): Promise<WriteOutcome> => {
   const { point, steps } = target
   const unscaled = toRaw(value, point.type, point.scaling)
   if (!unscaled.ok)
@@ -18,12 +38,54 @@ export const writeTarget = async (session: ClientSession, nodeId: string, target
       quality: unscaled.reason === 'type' ? quality.BadTypeMismatch : quality.BadOutOfRange,
       fault: fault('write.value', { path: point.path, problem: unscaled.detail }),
     }
-  const present = (await session.read({ nodeId, attributeId: AttributeIds.Value })).value
-  const outgoing = steps.length > 0 ? withMember(present, steps, unscaled.raw) : fitting(unscaled.raw, point.type, present)
+  const present = await presentValue(way)
+  if ('fault' in present) return { ok: false, quality: quality.BadNoCommunication, fault: present.fault }
+  const outgoing = steps.length > 0 ? withMember(present.value, steps, unscaled.raw) : fitting(unscaled.raw, point.type, present.value)
   if (typeof outgoing === 'string')
     return { ok: false, quality: quality.BadTypeMismatch, fault: fault('write.value', { path: point.path, problem: outgoing }) }
-  const status = await session.write(new WriteValue({ nodeId, attributeId: AttributeIds.Value, value: { value: outgoing } }))
-  return status.isGood() || status.name.startsWith('Good') ? { ok: true } : refused(point.path, status)
+  if (way.here.isBroken || Date.now() > until) return expired(point.path)
+  return send(way, point.path, outgoing)
+}
+
+const presentValue = async ({ here, nodeId, answerMs, host }: Way): Promise<{ value: Variant | null } | { fault: Fault }> => {
+  try {
+    return { value: (await within(answerMs, here.session.read({ nodeId, attributeId: AttributeIds.Value }))).value }
+  } catch (error) {
+    return { fault: generalFault(error, `read ${nodeId} before the write`, { host, port: 0, answerMs }) }
+  }
+}
+
+/** The package's own way to send, without its bookkeeping. */
+interface Sends {
+  _performMessageTransaction(request: WriteRequest, done: (error: Error | null, response?: WriteResponse) => void): void
+}
+
+/**
+ * Sends now or never. The package's `write` would hold the request while the connection is away, or repeat
+ * it in another session, and the plant would get a value long after its writer was told that it failed.
+ */
+const send = async ({ here, nodeId, answerMs }: Way, path: string, value: Variant): Promise<WriteOutcome> => {
+  const nodesToWrite = [new WriteValue({ nodeId, attributeId: AttributeIds.Value, value: { value } })]
+  const sends = here.session as unknown as Sends
+  const sent = new Promise<WriteResponse>((resolve, reject) =>
+    sends._performMessageTransaction(new WriteRequest({ nodesToWrite }), (error, response) =>
+      response ? resolve(response) : reject(error ?? new Error('no response')),
+    ),
+  )
+  try {
+    const { responseHeader, results } = await within(answerMs, sent)
+    const status = responseHeader.serviceResult.isGood() ? results![0]! : responseHeader.serviceResult
+    return status.isGood() || status.name.startsWith('Good') ? { ok: true } : refused(path, status)
+  } catch (error) {
+    return unanswered(path, error as Error & { response?: { responseHeader: { serviceResult: StatusCode } } })
+  }
+}
+
+/** A service fault is an answer; silence is none. */
+const unanswered = (path: string, error: Error & { response?: { responseHeader: { serviceResult: StatusCode } } }): WriteOutcome => {
+  const status = error.response?.responseHeader.serviceResult
+  if (status) return refused(path, status)
+  return { ok: false, quality: quality.BadNoCommunication, fault: fault('write.unknown', { path, problem: error.message }) }
 }
 
 const refused = (path: string, status: StatusCode): WriteOutcome => ({
