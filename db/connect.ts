@@ -15,5 +15,7 @@ export const connect = (url: string, onIdleError: (error: Error) => void = () =>
     keepAlive: true,
   })
   pool.on('error', onIdleError)
+  // one that breaks while somebody holds it, between two statements, would end the process for want of a listener
+  pool.on('connect', (client) => client.on('error', () => {}))
   return new Kysely<Database>({ dialect: new PostgresDialect({ pool }) })
 }

@@ -4,6 +4,7 @@ import { certificates } from './migrations/002-certificates'
 import { people } from './migrations/003-people'
 import { doors } from './migrations/004-doors'
 import { rights } from './migrations/005-rights'
+import { writes } from './migrations/006-writes'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -13,6 +14,7 @@ const migrations: Record<string, Migration> = {
   '003-people': people,
   '004-doors': doors,
   '005-rights': rights,
+  '006-writes': writes,
 }
 
 /**

@@ -5,6 +5,7 @@ import type { LinkKind } from '#core/links/registry'
 import type { KnownCertificate } from '#shared/certificates'
 import type { OutletKind } from '#shared/outlets/outlet'
 import type { TagDraft } from '#shared/tags'
+import type { Writer } from '#shared/writes'
 import type { Subject } from './subjects'
 
 /** Every table, as Kysely sees it. Migrations in `migrations/` make them. */
@@ -19,6 +20,7 @@ export interface Database {
   api_token: ApiTokenTable
   revision: RevisionTable
   journal: JournalTable
+  written: WrittenTable
 }
 
 /** One row. Its lock puts configuration changes in order. */
@@ -128,5 +130,20 @@ export interface JournalTable {
   severity: JournalSeverity
   source: string
   text: string
+  fault: JSONColumnType<Fault> | null
+}
+
+export interface WrittenTable {
+  id: Generated<number>
+  at: Date
+  who: string
+  via: Writer['via']
+  place: string
+  tag_id: number | null
+  path: string
+  before: string | null
+  value: string
+  ok: boolean
+  ms: number
   fault: JSONColumnType<Fault> | null
 }

@@ -3,9 +3,11 @@ import { grouped } from '#core/lists/grouped'
 import { parted } from '#core/lists/parted'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
+import { valueText } from '#core/text/number'
 import type { Subject, ThingOf } from '#db/subjects'
 import type { Effect, EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
 import { toWire } from '#shared/status'
+import type { Writer } from '#shared/writes'
 import { ForceBook } from './configuration/force'
 import { bringTo, emptyConfiguration, type Difference } from './configuration/site'
 import { ownInterfaces } from './interfaces'
@@ -76,7 +78,26 @@ export class Engine {
     return { revision, state: things.length > 0 ? 'in part' : 'in force', node, things: things.slice(0, mostShownNotInForce) }
   }
 
-  async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+  /** Writes a value, and records who did so and what came of it. */
+  async write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome> {
+    const started = Date.now()
+    const [tag, before] = [this.tags.byHandle(handle), this.table.values[handle]]
+    const path = tag?.path ?? this.requested.byHandle(handle)?.path ?? ''
+    const outcome = await this.writeThrough(handle, value)
+    this.options.journal.written({
+      ...by,
+      at: new Date(started),
+      tagId: tag?.id ?? null,
+      path,
+      before: before === undefined ? null : valueText(before),
+      value: valueText(value),
+      fault: outcome.ok ? null : outcome.fault,
+      ms: Date.now() - started,
+    })
+    return outcome
+  }
+
+  private async writeThrough(handle: Handle, value: TagValue): Promise<WriteOutcome> {
     const tag = this.tags.byHandle(handle) ?? this.requested.byHandle(handle)
     const link = tag && this.links.get(tag.linkId)
     if (!tag || !link) return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: 0 }) }
@@ -85,10 +106,10 @@ export class Engine {
     return link.write(handle, value)
   }
 
-  async writeTag(id: number, value: TagValue): Promise<WriteResult> {
+  async writeTag(id: number, value: TagValue, by: Writer): Promise<WriteResult> {
     const handle = this.tags.handleOf(id)
     if (handle === undefined) return { ok: false, fault: fault('entry.gone', { thing: 'tag', id }) }
-    const outcome = await this.write(handle, value)
+    const outcome = await this.write(handle, value, by)
     return outcome.ok ? { ok: true, readBack: toWire(this.table.values[handle]) } : { ok: false, fault: outcome.fault }
   }
 
@@ -288,7 +309,7 @@ export class Engine {
 
   private newOutlet(outlet: ThingOf['outlet']) {
     const { journal, security } = this.options
-    const write = (handle: Handle, value: TagValue) => this.write(handle, value)
+    const write = (handle: Handle, value: TagValue, by: Writer) => this.write(handle, value, by)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
     return new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
   }

@@ -4,12 +4,11 @@ import pino from 'pino'
 import { connect } from '#db/connect'
 import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
-import type { EngineStatus, LiveValue } from '#shared/status'
+import type { EngineStatus } from '#shared/status'
 import { ConfigurationFeed } from './configuration/feed'
 import type { Difference } from './configuration/site'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
-import { LiveViews } from './live/liveViews'
 import type { Security } from './opcua/security'
 import { TrustBook } from './opcua/trustBook'
 import { EngineFunctions } from './rpc/api'
@@ -32,13 +31,9 @@ const main = async () => {
   const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
   const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), journal, security })
   const webSides = new Map<WebSide, EngineFunctions>()
-  const views = new LiveViews(engine.table, engine.tags, (viewer, values) => deliver(viewer, values))
-  const deliver = async (viewer: string, values: LiveValue[]) => {
-    for (const web of webSides.keys()) await web.deliver(viewer, values)
-  }
   const apply = async (difference: Difference) => {
     await engine.apply(difference)
-    views.resolveAgain()
+    for (const functions of webSides.values()) functions.lookAgain()
   }
   const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply })
   const fullStatus = (): EngineStatus => ({ ...engine.status(), configurationFrom: feed.from, databaseConnected: feed.connected })
@@ -48,14 +43,13 @@ const main = async () => {
     port: Number(required('CONDUIT_RPC_PORT')),
     secret: required('CONDUIT_RPC_SECRET'),
     api: (web) => {
-      const functions = new EngineFunctions({ engine, views, feed, web, security, status: fullStatus })
+      const functions = new EngineFunctions({ engine, feed, web, security, status: fullStatus })
       webSides.set(web, functions)
       return functions
     },
     left: (web) => {
-      webSides.get(web)?.stopAll()
+      webSides.get(web)?.close()
       webSides.delete(web)
-      if (webSides.size === 0) views.leaveAll()
     },
   })
 
@@ -66,7 +60,7 @@ const main = async () => {
 
   const stop = async () => {
     setTimeout(() => process.exit(0), 5000).unref()
-    views.close()
+    for (const functions of webSides.values()) functions.close()
     await feed.close()
     await engine.close()
     await rpc.close()

@@ -23,7 +23,7 @@ export const numberText = (low: number, high = mostInteger) => {
   const message = `A whole number from ${grouped(low)} to ${grouped(high)}.`
   return z
     .string({ error: message })
-    .regex(/^\d{1,10}$/, message)
+    .regex(/^\d{1,16}$/, message)
     .transform(Number)
     .pipe(z.int().min(low, message).max(high, message))
 }

@@ -3,6 +3,7 @@ import type { CertificateFacts } from '#core/certificates/judge'
 import type { Found } from '#core/opcua/offers'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
+import type { Writer } from './writes'
 import type { PointDefinition } from '#core/links/protocol'
 import type { Effect, EngineStatus, NotInForce, LiveValue, ValueOrigin, WriteResult } from './status'
 
@@ -37,10 +38,9 @@ export interface EngineApi {
   own(): OwnCertificateFacts
   replaceOwn(certificate: string, key: string): Promise<Answer<OwnCertificateFacts>>
   renewOwn(): Promise<OwnCertificateFacts>
-  write(tagId: number, value: boolean | number | string): Promise<WriteResult>
-  origin(tagId: number): ValueOrigin | null
-  /** Which tags the viewer has on screen; replaces what it watched before. */
-  watch(viewer: string, tagIds: number[]): void
+  write(tagId: number, value: boolean | number | string, by: Writer): Promise<WriteResult>
+  /** Which tags the viewer has on screen, and of which it shows how the value is made; replaces what it watched before. */
+  watch(viewer: string, tagIds: number[], origin: number | null): void
   leave(viewer: string): void
   /** Comes to a door of an outlet as a client does; the steps arrive through `part`. */
   checkDoor(id: string, outletId: number, door: number): Promise<Answer<null>>
@@ -51,14 +51,14 @@ export interface EngineApi {
 export interface WebApi {
   /** One part of what a check, a search or a walk through a branch brings. */
   part(id: string, part: unknown): void
-  deliver(viewer: string, values: LiveValue[]): Promise<void>
+  deliver(viewer: string, values: LiveValue[], origin: { tag: number; origin: ValueOrigin | null } | null): Promise<void>
 }
 
 /** Messages between a page and the web side. */
-export type PageMessage = { say: 'watch'; tags: number[] } | { say: 'origin'; tag: number | null } | { say: 'taken'; batch: number }
+export type PageMessage = { say: 'watch'; tags: number[]; origin: number | null } | { say: 'taken'; batch: number }
 
 export type LiveMessage =
-  | { say: 'values'; batch: number; values: LiveValue[] }
+  /** What was so at one moment: values, and how one of them is made. */
+  | { say: 'values'; batch: number; values: LiveValue[]; origin: { tag: number; origin: ValueOrigin | null } | null }
   | { say: 'status'; status: EngineStatus | null }
-  | { say: 'origin'; tag: number; origin: ValueOrigin | null }
   | { say: 'changed'; revision: number }

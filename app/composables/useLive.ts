@@ -28,21 +28,21 @@ export const useLive = defineStore('live', () => {
   }
 
   const sayWanted = () => {
-    const ids = new Set([...wanted.values()].flat())
+    const ids = new Set([...[...wanted.values()].flat(), ...(wantedOrigin === null ? [] : [wantedOrigin])])
     for (const id of values.keys()) if (!ids.has(id)) values.delete(id)
-    say({ say: 'watch', tags: [...ids] })
+    say({ say: 'watch', tags: [...ids], origin: wantedOrigin })
   }
 
   const hear = (message: LiveMessage) => {
     if (message.say === 'values') {
       for (const value of message.values) values.set(value.id, value)
+      if (message.origin?.tag === wantedOrigin) origin.value = message.origin
       requestAnimationFrame(() => say({ say: 'taken', batch: message.batch }))
       if (document.hidden) say({ say: 'taken', batch: message.batch })
     } else if (message.say === 'status') {
       status.value = message.status
       if (message.status) clockAhead.value = Date.now() - message.status.now
-    } else if (message.say === 'origin') origin.value = { tag: message.tag, origin: message.origin }
-    else changes.value++
+    } else changes.value++
   }
 
   const connect = () => {
@@ -53,7 +53,6 @@ export const useLive = defineStore('live', () => {
       connected.value = true
       pause = firstPauseMs
       sayWanted()
-      if (wantedOrigin !== null) say({ say: 'origin', tag: wantedOrigin })
       changes.value++
     }
     socket.onmessage = ({ data }) => hear(JSON.parse(data as string) as LiveMessage)
@@ -75,7 +74,7 @@ export const useLive = defineStore('live', () => {
   const showOrigin = (tag: number | null) => {
     wantedOrigin = tag
     if (origin.value?.tag !== tag) origin.value = null
-    say({ say: 'origin', tag })
+    sayWanted()
   }
 
   connect()

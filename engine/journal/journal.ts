@@ -1,7 +1,11 @@
 import type { Kysely } from 'kysely'
 import type { Logger } from 'pino'
 import type { Fault } from '#core/faults/catalogue'
+import { counted } from '#core/text/counted'
+import { visible } from '#core/text/visible'
 import type { Database, JournalSeverity } from '#db/tables'
+import type { Writer } from '#shared/writes'
+import { TableLog } from './tableLog'
 
 interface Entry {
   at: Date
@@ -11,35 +15,50 @@ interface Entry {
   fault: Fault | null
 }
 
-const mostWaiting = 5000
-const flushEveryMs = 500
+/** A value that somebody wrote to the plant. */
+export interface WriteRecord extends Writer {
+  at: Date
+  tagId: number | null
+  path: string
+  /** What was there before and what was to be there, as text. */
+  before: string | null
+  value: string
+  fault: Fault | null
+  ms: number
+}
+
 const mostKept = 20_000
-const trimEvery = 1000
+const mostWritesKept = 50_000
+/** Foreign text may be of any length; this much of it is enough to know it by. */
+const longestText = 2000
 
 /** Where the engine's parts tell what happened. */
 export interface JournalWriter {
   note(source: string, text: string): void
   caution(source: string, text: string, fault?: Fault | null): void
   trouble(source: string, text: string, fault?: Fault | null): void
+  written(record: WriteRecord): void
 }
 
-/**
- * What happened, for people. Entries go to the log at once and to the database soon; while it is
- * away they wait, up to a limit, and the count of those dropped is told afterwards.
- */
+/** What happened, and what was written, for people: to the log at once, and to the database soon. */
 export class Journal implements JournalWriter {
-  private waiting: Entry[] = []
-  private dropped = 0
-  private sinceTrim = 0
-  private busy = false
-  private timer: NodeJS.Timeout
+  private entries: TableLog<Entry>
+  private writes: TableLog<WriteRecord>
 
   constructor(
     private db: Kysely<Database>,
     private log: Logger,
   ) {
-    this.timer = setInterval(() => void this.flush(), flushEveryMs)
-    this.timer.unref()
+    this.entries = new TableLog({
+      insert: (entries) => this.insertEntries(entries),
+      trim: () => this.trim('journal', mostKept),
+      lost: (count, why) => this.caution('Journal', `${counted(count, 'entry', 'entries')} of the journal lost: ${why}.`),
+    })
+    this.writes = new TableLog({
+      insert: (records) => this.insertWrites(records),
+      trim: () => this.trim('written', mostWritesKept),
+      lost: (count, why) => this.caution('Journal', `${counted(count, 'record')} of writes lost: ${why}.`),
+    })
   }
 
   note(source: string, text: string) {
@@ -54,53 +73,62 @@ export class Journal implements JournalWriter {
     this.add('trouble', source, text, fault)
   }
 
-  private add(severity: JournalSeverity, source: string, text: string, fault: Fault | null) {
-    this.log[severity === 'note' ? 'info' : severity === 'caution' ? 'warn' : 'error']({ source, code: fault?.code }, text)
-    if (this.waiting.length >= mostWaiting) {
-      this.waiting.shift()
-      this.dropped++
-    }
-    this.waiting.push({ at: new Date(), severity, source, text, fault })
+  written(record: WriteRecord) {
+    this.writes.add(record)
   }
 
-  /** Writes what waits. A failure leaves everything waiting for the next time. */
   async flush() {
-    if (this.busy || this.waiting.length === 0) return
-    this.busy = true
-    const batch = this.waiting.slice(0, 500)
-    try {
-      await this.db
-        .insertInto('journal')
-        .values(batch.map((entry) => ({ ...entry, fault: entry.fault ? JSON.stringify(entry.fault) : null })))
-        .execute()
-      this.waiting.splice(0, batch.length)
-      this.tellDropped()
-      await this.trim(batch.length)
-    } catch {
-      // the database is away; the feed reports that, and the next flush tries again
-    } finally {
-      this.busy = false
-    }
-  }
-
-  private tellDropped() {
-    if (this.dropped === 0) return
-    const count = this.dropped
-    this.dropped = 0
-    this.caution('Journal', `${count} older entries were dropped while the database was away.`)
-  }
-
-  /** Keeps the newest entries only, so that the table cannot grow without end. */
-  private async trim(added: number) {
-    this.sinceTrim += added
-    if (this.sinceTrim < trimEvery) return
-    this.sinceTrim = 0
-    const last = await this.db.selectFrom('journal').select('id').orderBy('id', 'desc').offset(mostKept).limit(1).executeTakeFirst()
-    if (last) await this.db.deleteFrom('journal').where('id', '<=', last.id).execute()
+    await this.writes.flush()
+    await this.entries.flush()
   }
 
   async close() {
-    clearInterval(this.timer)
-    await this.flush()
+    await this.writes.close()
+    await this.entries.close()
+  }
+
+  private add(severity: JournalSeverity, source: string, text: string, fault: Fault | null) {
+    this.log[severity === 'note' ? 'info' : severity === 'caution' ? 'warn' : 'error']({ source, code: fault?.code }, text)
+    this.entries.add({ at: new Date(), severity, source, text, fault })
+  }
+
+  private insertEntries(entries: readonly Entry[]) {
+    return this.db
+      .insertInto('journal')
+      .values(
+        entries.map(({ source, text, fault, ...entry }) => ({ ...entry, source: shown(source), text: shown(text), fault: asJson(fault) })),
+      )
+      .execute()
+  }
+
+  private insertWrites(records: readonly WriteRecord[]) {
+    return this.db
+      .insertInto('written')
+      .values(
+        records.map(({ at, who, via, place, tagId, path, before, value, fault, ms }) => ({
+          at,
+          via,
+          ms,
+          tag_id: tagId,
+          who: shown(who),
+          place: shown(place),
+          path: shown(path),
+          before: before === null ? null : shown(before),
+          value: shown(value),
+          ok: fault === null,
+          fault: asJson(fault),
+        })),
+      )
+      .execute()
+  }
+
+  private async trim(table: 'journal' | 'written', kept: number) {
+    const last = await this.db.selectFrom(table).select('id').orderBy('id', 'desc').offset(kept).limit(1).executeTakeFirst()
+    if (last) await this.db.deleteFrom(table).where('id', '<=', last.id).execute()
   }
 }
+
+/** Text of others may hold anything, NUL included; what does not show is written out before it is stored. */
+const shown = (text: string) => visible(text.length > longestText ? `${text.slice(0, longestText)} …` : text)
+const asJson = (fault: Fault | null) =>
+  fault === null ? null : JSON.stringify(fault, (_, part: unknown) => (typeof part === 'string' ? shown(part) : part))

@@ -1,24 +1,41 @@
-import { toWire, type LiveValue } from '#shared/status'
+import { toWire, type LiveValue, type ValueOrigin } from '#shared/status'
 import type { TagRegister } from '../tagRegister'
 import type { Handle, TagTable } from '../table/tagTable'
 
-type Deliver = (viewer: string, values: LiveValue[]) => Promise<void>
+/** How the value of one tag is made, at the same moment as the values it comes with. */
+export interface LiveOrigin {
+  tag: number
+  origin: ValueOrigin | null
+}
+
+type Deliver = (viewer: string, values: LiveValue[], origin: LiveOrigin | null) => Promise<void>
+
+interface Sources {
+  table: TagTable
+  tags: TagRegister
+  originOf(tagId: number): ValueOrigin | null
+}
 
 const updateEveryMs = 100
 const ageEveryMs = 1000
 
 interface View {
-  tagIds: readonly number[]
+  ids: ReadonlySet<number>
+  /** The tag whose making is shown. */
+  origin: number | null
   handles: Set<Handle>
   dirty: Set<Handle>
+  /** The tag whose making is shown is another one now. */
+  originDue: boolean
   /** A delivery is under way; the next waits, so that a slow page is never flooded. */
   delivering: boolean
   agesSentAt: number
 }
 
 /**
- * What pages have on screen. Changes are gathered per viewer and sent at most ten times a second,
- * the newest value only, and not before the last delivery was taken.
+ * What the pages of one web process have on screen. Changes are gathered per viewer and sent at most ten
+ * times a second, the newest value only, and not before the last delivery was taken. All that one
+ * delivery carries was so at one moment.
  */
 export class LiveViews {
   private views = new Map<string, View>()
@@ -26,42 +43,41 @@ export class LiveViews {
   private timer: NodeJS.Timeout
 
   constructor(
-    private table: TagTable,
-    private tags: TagRegister,
+    private sources: Sources,
     private deliver: Deliver,
   ) {
-    this.stopListening = table.listen((handles) => this.mark(handles))
+    this.stopListening = sources.table.listen((handles) => this.mark(handles))
     this.timer = setInterval(() => this.sendAll(), updateEveryMs)
   }
 
-  watch(viewer: string, tagIds: readonly number[]) {
+  watch(viewer: string, tagIds: readonly number[], origin: number | null) {
     const known = this.views.get(viewer)
-    const handles = this.resolve(tagIds)
+    const ids = new Set(origin === null ? tagIds : [...tagIds, origin])
+    const handles = this.resolve(ids)
     const fresh = known ? [...handles].filter((handle) => !known.handles.has(handle)) : [...handles]
     const dirty = new Set([...(known?.dirty ?? []), ...fresh].filter((handle) => handles.has(handle)))
-    this.views.set(viewer, { tagIds, handles, dirty, delivering: known?.delivering ?? false, agesSentAt: known?.agesSentAt ?? 0 })
+    const { delivering, agesSentAt } = known ?? { delivering: false, agesSentAt: 0 }
+    const originDue = origin !== (known?.origin ?? null) || known?.originDue === true
+    this.views.set(viewer, { ids, origin, handles, dirty, originDue, delivering, agesSentAt })
   }
 
   /** After a change of the configuration: tags may have come, gone, or be somewhere else in the table. */
   resolveAgain() {
-    for (const [viewer, view] of this.views) this.watch(viewer, view.tagIds)
+    for (const [viewer, { ids, origin }] of this.views) this.watch(viewer, [...ids], origin)
   }
 
-  private resolve(tagIds: readonly number[]): Set<Handle> {
-    return new Set(tagIds.map((id) => this.tags.handleOf(id)).filter((handle) => handle !== undefined))
+  private resolve(ids: ReadonlySet<number>): Set<Handle> {
+    return new Set([...ids].map((id) => this.sources.tags.handleOf(id)).filter((handle) => handle !== undefined))
   }
 
   leave(viewer: string) {
     this.views.delete(viewer)
   }
 
-  leaveAll() {
-    this.views.clear()
-  }
-
   close() {
     clearInterval(this.timer)
     this.stopListening()
+    this.views.clear()
   }
 
   private mark(handles: readonly Handle[]) {
@@ -76,13 +92,15 @@ export class LiveViews {
   /** Once a second everything on screen goes out, so that ages are true where values stand still. */
   private send(viewer: string, view: View, now: number) {
     const all = now - view.agesSentAt >= ageEveryMs
+    const origin = this.originFor(view, all)
     const handles = all ? view.handles : view.dirty
-    if (handles.size === 0) return
+    if (handles.size === 0 && !origin) return
     if (all) view.agesSentAt = now
-    const values = [...handles].filter((handle) => this.table.isUsed(handle)).map((handle) => this.valueOf(handle))
+    const values = [...handles].map((handle) => this.valueOf(handle, view)).filter((value) => value !== null)
     view.dirty = new Set()
+    view.originDue = false
     view.delivering = true
-    this.deliver(viewer, values)
+    this.deliver(viewer, values, origin)
       .catch(() => this.leave(viewer))
       .finally(() => {
         const present = this.views.get(viewer)
@@ -90,9 +108,18 @@ export class LiveViews {
       })
   }
 
-  private valueOf(handle: Handle): LiveValue {
-    const { table } = this
-    const tag = this.tags.byHandle(handle)!
+  private originFor({ origin, originDue, dirty }: View, all: boolean): LiveOrigin | null {
+    if (origin === null) return null
+    const handle = this.sources.tags.handleOf(origin)
+    const isDue = all || originDue || (handle !== undefined && dirty.has(handle))
+    return isDue ? { tag: origin, origin: this.sources.originOf(origin) } : null
+  }
+
+  /** Null where the place in the table belongs to another by now. */
+  private valueOf(handle: Handle, view: View): LiveValue | null {
+    const { table, tags } = this.sources
+    const tag = tags.byHandle(handle)
+    if (!tag || !view.ids.has(tag.id)) return null
     return {
       id: tag.id,
       value: toWire(table.values[handle]),

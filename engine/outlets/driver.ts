@@ -1,4 +1,5 @@
 import type { TagValue, DataType } from '#core/tags/types'
+import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../opcua/security'
@@ -19,7 +20,7 @@ export interface OutletContext<S> {
   security: Security
   /** The end of the session before this one, which may still hold the ports. */
   after?: Promise<void>
-  write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
   /** How the links are now. */
   links(): NamedLink[]
   /** For consumers that name a point themselves. */

@@ -5,12 +5,13 @@ import type { Found } from '#core/opcua/offers'
 import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
 import { tagDraft } from '#shared/tags'
+import { writer } from '#shared/writes'
 import type { Answer, EngineApi, OwnCertificateFacts } from '#shared/rpc'
 import type { Effect, EngineStatus, NotInForce, ValueOrigin } from '#shared/status'
 import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
 import type { LinkBrowser } from '../links/driver'
-import type { LiveViews } from '../live/liveViews'
+import { LiveViews } from '../live/liveViews'
 import { driverOf } from '../links/registry'
 import type { Security } from '../opcua/security'
 import type { WebSide } from './server'
@@ -20,7 +21,6 @@ const effectLookMs = 50
 
 interface Parts {
   engine: Engine
-  views: LiveViews
   feed: Pick<ConfigurationFeed, 'readAgain'>
   web: WebSide
   security: Security
@@ -30,8 +30,24 @@ interface Parts {
 /** What one web side may call. Long work that it started ends with it. */
 export class EngineFunctions implements EngineApi {
   private work = new Map<string, AbortController>()
+  private views: LiveViews
 
-  constructor(private parts: Parts) {}
+  constructor(private parts: Parts) {
+    const { engine, web } = parts
+    const sources = { table: engine.table, tags: engine.tags, originOf: (id: number) => engine.origin(id) }
+    this.views = new LiveViews(sources, (viewer, values, origin) => web.deliver(viewer, values, origin))
+  }
+
+  /** After a change of the configuration. */
+  lookAgain() {
+    this.views.resolveAgain()
+  }
+
+  /** The web side is gone. */
+  close() {
+    for (const work of this.work.values()) work.abort()
+    this.views.close()
+  }
 
   status = () => this.parts.status()
 
@@ -74,19 +90,14 @@ export class EngineFunctions implements EngineApi {
 
   stop = (id: string) => this.work.get(id)?.abort()
 
-  stopAll() {
-    for (const work of this.work.values()) work.abort()
-  }
-
   tryRead = (link: unknown, point: unknown): Promise<ValueOrigin> => {
     const { kind, settings, id } = linkContract.and(z.object({ id: z.int() })).parse(link)
     const definition = pointContract.parse(point)
     return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition)
   }
-  write = (tagId: number, value: boolean | number | string) => this.parts.engine.writeTag(tagId, value)
-  origin = (tagId: number) => this.parts.engine.origin(tagId)
-  watch = (viewer: string, tagIds: number[]) => this.parts.views.watch(viewer, tagIds)
-  leave = (viewer: string) => this.parts.views.leave(viewer)
+  write = (tagId: number, value: boolean | number | string, by: unknown) => this.parts.engine.writeTag(tagId, value, writer.parse(by))
+  watch = (viewer: string, tagIds: number[], origin: number | null) => this.views.watch(viewer, tagIds, origin)
+  leave = (viewer: string) => this.views.leave(viewer)
   checkDoor = async (id: string, outletId: number, door: number): Promise<Answer<null>> => {
     const steps = this.parts.engine.outlet(outletId)?.checkDoor(door)
     if (!steps) return refused(fault('outlet.off', {}))

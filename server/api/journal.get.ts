@@ -1,10 +1,11 @@
 import { z } from 'zod'
 import { numberText } from '#shared/fields'
 import { database } from '../lib/database'
+import { containing } from '../lib/likeText'
 import { defineRoute, queryOf } from '../lib/refusal'
 
 const query = z.object({
-  before: numberText(1).optional(),
+  before: numberText(1, Number.MAX_SAFE_INTEGER).optional(),
   severity: z.enum(['note', 'caution', 'trouble']).optional(),
   find: z.string().max(200).optional(),
   limit: numberText(1, 500).default(100),
@@ -18,7 +19,7 @@ export default defineRoute('look', (event) => {
     .selectAll()
     .$if(before !== undefined, (q) => q.where('id', '<', before!))
     .$if(severity !== undefined, (q) => q.where('severity', '=', severity!))
-    .$if(!!find, (q) => q.where((eb) => eb.or([eb('text', 'ilike', `%${find}%`), eb('source', 'ilike', `%${find}%`)])))
+    .$if(!!find, (q) => q.where((eb) => eb.or([eb('text', 'ilike', containing(find!)), eb('source', 'ilike', containing(find!))])))
     .orderBy('id', 'desc')
     .limit(limit)
     .execute()

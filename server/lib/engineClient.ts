@@ -96,7 +96,7 @@ class EngineClient {
   private opened(socket: WebSocket) {
     const functions: WebApi = {
       part: (id, part) => this.listeners.get(id)?.(part),
-      deliver: (viewer, values) => this.onDeliver(viewer, values),
+      deliver: (...delivery) => this.onDeliver(...delivery),
     }
     this.rpc = createBirpc<EngineApi, WebApi>(functions, {
       post: (data: string) => socket.send(data),

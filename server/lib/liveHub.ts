@@ -1,12 +1,11 @@
 import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
-import type { LiveMessage, PageMessage } from '#shared/rpc'
-import type { EngineStatus, LiveValue } from '#shared/status'
+import type { LiveMessage, PageMessage, WebApi } from '#shared/rpc'
+import type { EngineStatus } from '#shared/status'
 import { databaseUrl } from './database'
 import { engineClient } from './engineClient'
 
 const statusEveryMs = 1000
-const originEveryMs = 1000
 const lookAgainEveryMs = 10_000
 const takenTimeoutMs = 5000
 const mostWatched = 2000
@@ -37,12 +36,8 @@ class LiveHub {
 
   start() {
     engineClient.onConnect = () => this.watchAgain()
-    engineClient.onDeliver = (viewer, values) => this.deliver(viewer, values)
-    this.timers = [
-      setInterval(() => void this.sendStatus(), statusEveryMs),
-      setInterval(() => this.sendOrigins(), originEveryMs),
-      setInterval(() => void this.showOut(), lookAgainEveryMs),
-    ]
+    engineClient.onDeliver = (...delivery) => this.deliver(...delivery)
+    this.timers = [setInterval(() => void this.sendStatus(), statusEveryMs), setInterval(() => void this.showOut(), lookAgainEveryMs)]
     void this.listen()
   }
 
@@ -73,15 +68,13 @@ class LiveHub {
     if (!page) return
     if (message.say === 'watch') {
       page.tags = message.tags.slice(0, mostWatched)
+      page.origin = message.origin
       this.watch(id, page)
-    } else if (message.say === 'origin') {
-      page.origin = message.tag
-      void this.sendOrigin(page)
     } else if (message.batch === page.batch) page.taken?.()
   }
 
   private watch(id: string, page: Page) {
-    if (engineClient.connected) engineClient.engine.watch.asEvent(id, page.tags)
+    if (engineClient.connected) engineClient.engine.watch.asEvent(id, page.tags, page.origin)
   }
 
   private watchAgain() {
@@ -90,7 +83,7 @@ class LiveHub {
   }
 
   /** Resolves when the page has taken the values, so that the engine never runs ahead of it. */
-  private deliver(viewer: string, values: LiveValue[]): Promise<void> {
+  private deliver(...[viewer, values, origin]: Parameters<WebApi['deliver']>): Promise<void> {
     const page = this.pages.get(viewer)
     if (!page) {
       if (engineClient.connected) engineClient.engine.leave.asEvent(viewer)
@@ -105,7 +98,7 @@ class LiveHub {
       const timer = setTimeout(done, takenTimeoutMs)
       page.taken = done
       page.batch++
-      tell(page, { say: 'values', batch: page.batch, values })
+      tell(page, { say: 'values', batch: page.batch, values, origin })
     })
   }
 
@@ -119,17 +112,6 @@ class LiveHub {
     const status = await presentStatus()
     const page = this.pages.get(id)
     if (page) tell(page, { say: 'status', status })
-  }
-
-  private sendOrigins() {
-    for (const page of this.pages.values()) if (page.origin !== null) void this.sendOrigin(page)
-  }
-
-  private async sendOrigin(page: Page) {
-    const tag = page.origin
-    if (tag === null) return
-    const origin = await engineClient.call((engine) => engine.origin(tag), askMs).catch(() => null)
-    if (page.origin === tag) tell(page, { say: 'origin', tag, origin })
   }
 
   /** Tells pages that the configuration changed, whoever changed it. */

@@ -5,8 +5,7 @@ import { isOurOrigin } from '../lib/origin'
 import { liveHub } from '../lib/liveHub'
 
 const message = z.discriminatedUnion('say', [
-  z.object({ say: z.literal('watch'), tags: z.array(z.int()) }),
-  z.object({ say: z.literal('origin'), tag: z.int().nullable() }),
+  z.object({ say: z.literal('watch'), tags: z.array(z.int()).max(10_000), origin: z.int().nullable().default(null) }),
   z.object({ say: z.literal('taken'), batch: z.int() }),
 ])
 

@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import type { TagValue } from '#core/tags/types'
+import type { WriteRecord } from '#engine/journal/journal'
 import { ModbusTcpSession } from '#engine/links/modbus-tcp/session'
 import { TagTable } from '#engine/table/tagTable'
 import { modbusTcpSettings } from '#shared/links/modbusTcp'
@@ -17,7 +18,8 @@ export const settingsFor = (port: number, more: Partials = {}): ModbusTcpSetting
 export const memoryJournal = () => {
   const entries: { source: string; text: string; fault: Fault | null }[] = []
   const add = (source: string, text: string, fault: Fault | null = null) => void entries.push({ source, text, fault })
-  return { entries, note: add, caution: add, trouble: add }
+  const writes: WriteRecord[] = []
+  return { entries, writes, note: add, caution: add, trouble: add, written: (record: WriteRecord) => void writes.push(record) }
 }
 
 /** A link session with a tag table of its own, and values by address. */

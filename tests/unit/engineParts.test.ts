@@ -6,10 +6,10 @@ import { Backoff } from '#engine/links/backoff'
 import type { WriteOutcome } from '#engine/links/driver'
 import { linkSentence, sentenceFor } from '#engine/links/modbus-tcp/sentences'
 import { WriteQueue } from '#engine/links/writeQueue'
-import { LiveViews } from '#engine/live/liveViews'
+import { LiveViews, type LiveOrigin } from '#engine/live/liveViews'
 import { TagTable } from '#engine/table/tagTable'
 import { TagRegister } from '#engine/tagRegister'
-import type { LiveValue, UnitStatus } from '#shared/status'
+import type { LiveValue, UnitStatus, ValueOrigin } from '#shared/status'
 import { tagDraft } from '#shared/tags'
 import { everything } from '../support/configured'
 import { until } from '../support/until'
@@ -160,11 +160,11 @@ describe('live views', () => {
   const setUp = () => {
     const table = new TagTable()
     const tags = new TagRegister(table)
-    const deliveries: { viewer: string; values: LiveValue[]; taken(): void; fail(): void }[] = []
+    const deliveries: { viewer: string; values: LiveValue[]; origin: LiveOrigin | null; taken(): void; fail(): void }[] = []
+    const shown = (text: unknown) => ({ stages: [{ title: 'Passed on', text: String(text), detail: '' }] }) as ValueOrigin
     const views = new LiveViews(
-      table,
-      tags,
-      (viewer, values) => new Promise((taken, fail) => deliveries.push({ viewer, values, taken, fail })),
+      { table, tags, originOf: (id) => shown(table.values[tags.handleOf(id)!]) },
+      (viewer, values, origin) => new Promise<void>((taken, fail) => deliveries.push({ viewer, values, origin, taken, fail })),
     )
     const make = (id: number) =>
       tags.set({ ...tagDraft.parse({ path: `tag ${id}`, linkId: 1, address: 'holding/1', type: 'int16' }), id, revision: 1 })
@@ -174,7 +174,7 @@ describe('live views', () => {
   it('send what is on screen, newest values only, and wait until the page has taken them', async () => {
     const { table, deliveries, views, make } = setUp()
     const [one, two] = [make(1), make(2)]
-    views.watch('page', [1])
+    views.watch('page', [1], null)
     await until(() => deliveries.length === 1)
     for (let value = 0; value < 50; value++) {
       table.set(one.handle, value, quality.Good, value)
@@ -192,7 +192,7 @@ describe('live views', () => {
   it('forget a viewer whose page cannot be reached', async () => {
     const { table, deliveries, views, make } = setUp()
     const one = make(1)
-    views.watch('page', [1])
+    views.watch('page', [1], null)
     await until(() => deliveries.length === 1)
     deliveries[0]!.fail()
     await new Promise((resolve) => setTimeout(resolve, 50))
@@ -205,13 +205,45 @@ describe('live views', () => {
 
   it('find tags that come only after the page asked for them', async () => {
     const { table, deliveries, views, make } = setUp()
-    views.watch('page', [7])
+    views.watch('page', [7], null)
     const tag = make(7)
     table.set(tag.handle, 70, quality.Good, 1)
     table.flush()
     views.resolveAgain()
     await until(() => deliveries.length === 1)
     expect(deliveries[0]!.values).toMatchObject([{ id: 7, value: 70 }])
+    views.close()
+  })
+
+  it('carry a value and how it is made as they were at one moment', async () => {
+    const { table, deliveries, views, make } = setUp()
+    const one = make(1)
+    views.watch('page', [], 1)
+    await until(() => deliveries.length === 1)
+    for (let value = 1; value < 40; value++) {
+      table.set(one.handle, value, quality.Good, value)
+      table.flush()
+      deliveries.at(-1)!.taken()
+      await new Promise((resolve) => setTimeout(resolve, 10))
+    }
+    views.close()
+    expect(deliveries.length).toBeGreaterThan(3)
+    for (const { values, origin } of deliveries) expect(origin!.origin!.stages[0]!.text).toBe(String(values[0]!.value ?? undefined))
+  })
+
+  it('do not show what took the place of a tag in the table', async () => {
+    const { table, tags, deliveries, views, make } = setUp()
+    const one = make(1)
+    views.watch('page', [1, 3], null)
+    await until(() => deliveries.length === 1)
+    tags.release(tags.remove(1)!)
+    const other = make(2)
+    expect(other.handle).toBe(one.handle)
+    deliveries[0]!.taken()
+    table.set(other.handle, 22, quality.Good, 1)
+    table.flush()
+    await until(() => deliveries.length === 2)
+    expect(deliveries[1]!.values).toEqual([])
     views.close()
   })
 })

@@ -5,6 +5,8 @@ import type { Tag } from '#shared/tags'
 
 /** Writes a value and says what the device was read back to hold. */
 const props = defineProps<{ tag: Tag }>()
+/** The link ends a write before this; a page that gave up earlier would tell a failure that may not be one. */
+const longestMs = 160_000
 const text = ref('')
 const busy = ref(false)
 const answer = ref('')
@@ -16,7 +18,11 @@ const write = async (value: boolean | number | string) => {
   refused.value = null
   answer.value = ''
   try {
-    const { readBack } = await callApi<{ readBack: LiveValue['value'] }>(`/tags/${props.tag.id}/value`, { method: 'PUT', body: { value } })
+    const { readBack } = await callApi<{ readBack: LiveValue['value'] }>(`/tags/${props.tag.id}/value`, {
+      method: 'PUT',
+      body: { value },
+      timeoutMs: longestMs,
+    })
     answer.value = `Written. The device now holds ${valueText(readBack)}${props.tag.unit ? ` ${props.tag.unit}` : ''}.`
     text.value = ''
   } catch (error) {

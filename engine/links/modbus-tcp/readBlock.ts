@@ -108,9 +108,15 @@ export class ReadBlock {
     this.refusals++
   }
 
-  /** A value was read or written outside of the round: the next reply must not be taken as unchanged. */
+  /** A value was written: the next reply must not be taken as unchanged. */
   invalidate() {
     this.stale = true
+  }
+
+  /** Words of one value that were read outside of the round, so that how it is made shows what it is. */
+  patch(point: PolledPoint, data: Buffer) {
+    if (this.bytes && !holdsBits(this.table)) data.copy(this.bytes, this.indexOf(point))
+    else if (this.bytes) setBit(this.bytes, this.indexOf(point), bitAt(data, 0) === true)
   }
 
   /** Byte index of a register, bit index in the tables of bits. */
@@ -124,4 +130,9 @@ export class ReadBlock {
     if (this.bytes?.length === data.length) data.copy(this.bytes)
     else this.bytes = Buffer.from(data)
   }
+}
+
+const setBit = (bytes: Buffer, index: number, on: boolean) => {
+  const mask = 1 << (index & 7)
+  bytes[index >> 3] = on ? bytes[index >> 3]! | mask : bytes[index >> 3]! & ~mask
 }

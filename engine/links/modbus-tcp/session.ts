@@ -130,6 +130,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     const request = { fc: readFunction[point.table], offset: point.offset, count: point.count }
     const outcome = await lane.write(poller.unit, request, Infinity)
     if (outcome.kind !== 'reply' || !('data' in outcome.reply) || poller.pointOf(point.handle) !== point) return
+    poller.blockFor(point.handle)?.patch(point, outcome.reply.data)
     const raw = point.decode(outcome.reply.data, 0)
     const { table } = this.context
     table.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, outcome.at)

@@ -17,6 +17,7 @@ import { Doors, NoDoor } from './doors'
 import { Guests } from './guests'
 import { Knocks } from './knocks'
 import { OutletNodes } from './nodes'
+import { noteWriters } from './whoWrites'
 
 const productUri = 'urn:keen-conduit:engine'
 
@@ -161,6 +162,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       this.nodes = nodes
       await nodes.settled()
       driveByChange(server)
+      noteWriters(server, this.guests, this.context.name)
       const handlers = new NoDoor()
       server.endpoints.push(handlers as never)
       await server.start()

@@ -17,7 +17,9 @@ import {
 import type { Right } from '#core/outlets/rules'
 import { elementOf, isArrayType, isNumeric, type TagValue } from '#core/tags/types'
 import { unitNames } from '#core/tags/units'
+import type { Writer } from '#shared/writes'
 import type { WriteOutcome } from '../../links/driver'
+import { unknownWriter, writing } from './whoWrites'
 import { dataValueOf, statusCodeOf, uaTypeOf, valueForType } from '../../opcua/variants'
 import type { Handle, TagTable } from '../../table/tagTable'
 import type { OutletTag } from '../driver'
@@ -31,7 +33,7 @@ export interface Permits {
 /** What every variable over the tag table needs. */
 export interface Ground {
   table: TagTable
-  write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
   permits: Permits
   /** Called for each change handed out. */
   told(): void
@@ -174,7 +176,7 @@ const bind = (shown: Shown, ground: Ground) => {
 const writeFromClient = async ({ tag }: Shown, { table, write }: Ground, dataValue: DataValue): Promise<StatusCode> => {
   const value = valueForType(dataValue.value, tag.type)
   if (value === null) return StatusCodes.BadTypeMismatch
-  const outcome = await write(tag.handle, value)
+  const outcome = await write(tag.handle, value, writing.getStore() ?? unknownWriter)
   if (!outcome.ok) return statusCodeOf(outcome.quality)
   Object.assign(dataValue, dataValueOf(table, tag.handle, tag.type))
   return StatusCodes.Good

@@ -4,6 +4,7 @@ import { protocolOf } from '#core/links/registry'
 import { asLink, asTag, readable } from '#db/rows'
 import type { Tag } from '#shared/tags'
 import { database } from '../../lib/database'
+import { containing, plain } from '../../lib/likeText'
 import { defineRoute, queryOf } from '../../lib/refusal'
 import { linkNotes } from '../../lib/tagNotes'
 
@@ -15,17 +16,15 @@ const query = z.object({
   limit: numberText(1, 500).default(100),
 })
 
-const escaped = (text: string) => text.replace(/[\\%_]/g, (character) => `\\${character}`)
-
 /** A page of tags in the order of their paths, with the number of all that match and notes on their addresses. */
 export default defineRoute('look', async (event) => {
   const { link, below, find, offset, limit } = queryOf(event, query)
   const matching = database()
     .selectFrom('tag')
     .$if(link !== undefined, (q) => q.where('link_id', '=', link!))
-    .$if(!!below, (q) => q.where('path', 'like', `${escaped(below!)}/%`))
+    .$if(!!below, (q) => q.where('path', 'like', `${plain(below!)}/%`))
     .$if(!!find, (q) =>
-      q.where((eb) => eb.or(['path', 'address', 'description'].map((column) => eb(column as 'path', 'ilike', `%${escaped(find!)}%`)))),
+      q.where((eb) => eb.or(['path', 'address', 'description'].map((column) => eb(column as 'path', 'ilike', containing(find!))))),
     )
   const { total } = await matching.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow()
   const rows = await matching.selectAll().orderBy('path').offset(offset).limit(limit).execute()
