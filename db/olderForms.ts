@@ -12,6 +12,7 @@ export const broughtUp = (subject: Subject, stored: unknown): unknown => {
   if (!isRecord(stored)) return stored
   const named = typeof stored.name === 'string' ? { ...stored, name: visible(stored.name) } : stored
   if (subject === 'outlet') return { ...named, settings: withRights(withDoors(stored.settings)) }
+  if (subject === 'link') return { ...named, settings: withClearPassword(stored.settings) }
   return subject === 'tag' ? tagOf(named) : named
 }
 
@@ -24,6 +25,12 @@ const tagOf = ({ link_id, ...tag }: Stored): Stored => ({
   ...(link_id === undefined ? {} : { linkId: link_id }),
   ...(typeof tag.path === 'string' ? { path: visible(tag.path) } : {}),
 })
+
+/** Links of before may go on as they did; who makes one now decides whether its password may travel in clear. */
+const withClearPassword = (settings: unknown): unknown => {
+  if (!isRecord(settings) || !isRecord(settings.identity)) return settings
+  return settings.identity.kind === 'password' ? { ...settings, identity: { inClear: true, ...settings.identity } } : settings
+}
 
 /** As migration 004: one port on loopback became doors. */
 const withDoors = (settings: unknown): unknown => {

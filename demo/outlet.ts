@@ -1,4 +1,4 @@
-import type { Seal } from '#security/seal'
+import { hashPassword } from '#security/passwords'
 import { outletContract, type OutletDraft } from '#shared/outlets/outlet'
 
 export interface OutletPorts {
@@ -9,7 +9,7 @@ export interface OutletPorts {
 export const outletName = 'OPC UA server'
 
 /** An open door for a first look, and a secured one for the control room, whose people may write. */
-export const demoOutlet = (ports: OutletPorts, seal: Seal): OutletDraft =>
+export const demoOutlet = async (ports: OutletPorts): Promise<OutletDraft> =>
   outletContract.parse({
     name: outletName,
     kind: 'opcua-server',
@@ -31,7 +31,7 @@ export const demoOutlet = (ports: OutletPorts, seal: Seal): OutletDraft =>
       users: [
         {
           name: 'control room',
-          key: { kind: 'password', password: { sealed: seal.close('harrow-sound') } },
+          key: { kind: 'password', password: { hashed: await hashPassword('harrow-sound') } },
           rules: [{ folder: '', may: 'write' }],
         },
       ],

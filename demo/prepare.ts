@@ -69,7 +69,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
       const link = await addLink(editor, draft)
       await editor.insert('tag', armTags(arms[i]!.number, link).map(tagColumns))
     }
-    const outlet = demoOutlet(ports, seal)
+    const outlet = await demoOutlet(ports)
     await editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(outlet.settings) }])
   })
 }

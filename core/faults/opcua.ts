@@ -47,6 +47,11 @@ export const opcuaFaults = {
     () =>
       'Nearly always it does not trust our certificate: look in its list of refused certificates first. Else its policy or key length differs.',
   ),
+  'opcua.password-in-clear': entry<{ user: string }>(
+    'entry',
+    (e) => `The password of ${e.user} would travel in clear, readable for everybody on the way; it was not sent.`,
+    () => 'Choose a way in that encrypts. If the server offers none, and the network is yours alone, allow it beside the password.',
+  ),
   'opcua.user-refused': entry<{ user: string; status: string }>(
     'device',
     (e) => `The server does not let ${e.user} in.`,

@@ -29,6 +29,8 @@ export interface Protocol {
   optionsText(point: PointDefinition, settings: unknown): string
   /** Options without those that only repeat the link's. */
   leanOptions(options: PointOptions, settings: unknown): PointOptions
+  /** Why a kept secret must not go on being used after this change; null: it goes where it went before, as well protected. */
+  whyNotKept(before: unknown, after: unknown): string | null
   /** What a point of this type needs to start with. */
   optionsFor(type: DataType, options: PointOptions): PointOptions
 }

@@ -182,5 +182,6 @@ export const modbusTcp: Protocol = {
   shortAddress: (address) => address,
   optionsText,
   leanOptions,
+  whyNotKept: () => null,
   optionsFor,
 }

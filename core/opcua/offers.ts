@@ -32,7 +32,7 @@ export interface Found {
 }
 
 const policyRank: Record<Policy, number> = { None: 0, Basic256Sha256: 2, Aes128_Sha256_RsaOaep: 1, Aes256_Sha256_RsaPss: 3 }
-const modeRank: Record<Mode, number> = { None: 0, Sign: 1, SignAndEncrypt: 2 }
+export const modeRank: Record<Mode, number> = { None: 0, Sign: 1, SignAndEncrypt: 2 }
 
 /** The safest first: encrypted before signed before none, then by the strength of the policy. */
 export const safestFirst = (offers: readonly Offer[]): Offer[] =>

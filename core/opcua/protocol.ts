@@ -1,6 +1,7 @@
 import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../links/protocol'
 import { dataTypes, isNumeric } from '../tags/types'
 import { endpointText, parseEndpoint } from './endpointAddress'
+import { whyNotKept } from './keeping'
 import { parseMember } from './member'
 import { formatNodeAddress, parseNodeAddress, type NodeAddress } from './nodeId'
 import type { OpcuaPointOptions, OpcuaSettings } from './settings'
@@ -96,6 +97,7 @@ export const opcua: Protocol = {
   },
   optionsText,
   leanOptions: (options) => options,
+  whyNotKept: (before, after) => whyNotKept(before as OpcuaSettings, after as OpcuaSettings),
   optionsFor: (type, options) => {
     const { deadband, ...rest } = options as OpcuaPointOptions
     return deadband && isNumeric(type) ? { ...rest, deadband } : rest

@@ -7,7 +7,10 @@ export const modes = ['None', 'Sign', 'SignAndEncrypt'] as const
 export type Mode = (typeof modes)[number]
 
 export type Identity =
-  { kind: 'anonymous' } | { kind: 'password'; user: string; password: Secret } | { kind: 'certificate'; certificate: string; key: Secret }
+  | { kind: 'anonymous' }
+  /** `inClear`: somebody decided that the password may travel readable, where the server offers no better. */
+  | { kind: 'password'; user: string; password: Secret; inClear: boolean }
+  | { kind: 'certificate'; certificate: string; key: Secret }
 
 export interface OpcuaSettings {
   /** As typed: host, host:port, or the full address. */

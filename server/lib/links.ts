@@ -1,8 +1,10 @@
+import { protocolOf } from '#core/links/registry'
 import { asLink, readable } from '#db/rows'
 import type { Link, LinkDraft } from '#shared/links/link'
-import { withoutSecrets } from '#shared/secrets'
+import { mapSecrets, withoutSecrets } from '#shared/secrets'
 import type { Row } from '#db/configuration'
 import { rowOf } from './configuration'
+import { invalid } from './refusal'
 import { complete } from './secrets'
 
 /** A link as it leaves the server. */
@@ -16,6 +18,18 @@ export const shownLinks = (rows: readonly Row<'link'>[]): Link[] => readable(row
 
 /** A draft as the engine needs it; `linkId` names the saved link whose secrets it keeps. */
 export const completeDraft = async (draft: LinkDraft, linkId: number | null): Promise<LinkDraft> => {
-  const saved = linkId === null ? null : asLink(await rowOf('link', linkId)).settings
-  return { ...draft, settings: complete(draft.settings, saved) }
+  const saved = linkId === null ? null : asLink(await rowOf('link', linkId))
+  if (saved) refuseMovedSecrets(draft, saved)
+  return { ...draft, settings: complete(draft.settings, saved?.settings ?? null) }
+}
+
+/** Whoever may change a link could else have its password sent to a machine of their own. */
+export const refuseMovedSecrets = ({ kind, settings }: LinkDraft, saved: LinkDraft) => {
+  const kept: string[] = []
+  mapSecrets(settings, (secret, { path }) => {
+    if ('kept' in secret) kept.push(path)
+    return secret
+  })
+  const why = kept.length > 0 && kind === saved.kind ? protocolOf(kind).whyNotKept(saved.settings, settings) : null
+  if (why) throw invalid(kept.map((path) => ({ path: `settings.${path}`, message: why })))
 }

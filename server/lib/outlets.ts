@@ -7,6 +7,7 @@ import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
 import { certificateFacts } from '#security/certificateFacts'
 import { withoutSecrets } from '#shared/secrets'
 import { invalid } from './refusal'
+import { complete, hashed } from './secrets'
 
 /** An outlet as it leaves the server. */
 export const shownOutlet = (row: Row<'outlet'>): Outlet => {
@@ -44,4 +45,15 @@ export const refusePortsTaken = async (db: Kysely<Database>, outlet: OutletDraft
     return other ? [{ path: `settings.doors.${i}.port`, message: `Port ${door.port} belongs to the outlet “${other.name}”.` }] : []
   })
   if (problems.length > 0) throw invalid(problems)
+}
+
+/** Settings ready for the database: passwords of guests are only compared, so only their hashes are kept. */
+export const storedSettings = async (settings: OutletDraft['settings'], saved: unknown = null): Promise<string> => {
+  const { users, ...rest } = complete(settings, saved)
+  const hashedUsers = await Promise.all(
+    users.map(async (user) =>
+      user.key.kind === 'password' ? { ...user, key: { ...user.key, password: await hashed(user.key.password) } } : user,
+    ),
+  )
+  return JSON.stringify({ ...rest, users: hashedUsers })
 }

@@ -92,6 +92,8 @@ export const valueOf = <T>(answer: Answer<T>): T => {
 
 /** What a body may be: before sign-in and for most routes it is small. */
 const usualBytes = 256 * 1024
+/** Before anybody is known. */
+export const smallBytes = 4096
 /** Where lists of thousands come in. */
 export const manyBytes = 16 * 1024 * 1024
 

@@ -1,3 +1,5 @@
+import type { Secret } from '#core/links/secret'
+import { hashPassword } from '#security/passwords'
 import { Seal } from '#security/seal'
 import { mapSecrets, withKept } from '#shared/secrets'
 import { invalid } from './refusal'
@@ -20,5 +22,10 @@ export const complete = <T>(settings: T, saved: unknown): T =>
     return secret
   })
 
-const sealOne = (secret: { plain: string } | { kept: true } | { sealed: string }) =>
-  'plain' in secret ? { sealed: seal().close(secret.plain) } : secret
+const sealOne = (secret: Secret): Secret => ('plain' in secret ? { sealed: seal().close(secret.plain) } : secret)
+
+/** A secret that is only compared: its argon2id hash, also where it was sealed before. */
+export const hashed = async (secret: Secret): Promise<Secret> => {
+  if ('plain' in secret) return { hashed: await hashPassword(secret.plain) }
+  return 'sealed' in secret ? { hashed: await hashPassword(seal().open(secret.sealed)) } : secret
+}

@@ -19,6 +19,7 @@ const identity = z.discriminatedUnion('kind', [
     kind: z.literal('password'),
     user: z.string().trim().min(1, 'The name to sign in with.').max(200, 'A name has at most 200 characters.'),
     password: secretField('The password to sign in with.'),
+    inClear: z.boolean().default(false),
   }),
   z.object({
     kind: z.literal('certificate'),

@@ -49,7 +49,7 @@ const offer = computed(
 
 const blankIdentity: Record<IdentityKind, () => Identity> = {
   anonymous: () => ({ kind: 'anonymous' }),
-  password: () => ({ kind: 'password', user: '', password: { plain: '' } }),
+  password: () => ({ kind: 'password', user: '', password: { plain: '' }, inClear: false }),
   certificate: () => ({ kind: 'certificate', certificate: '', key: { plain: '' } }),
 }
 const signInBy = (kind: IdentityKind) => (settings.value.identity = blankIdentity[kind]())
@@ -107,6 +107,13 @@ const summary = computed(() => {
         @left="left('identity.password.plain')"
       />
     </template>
+  </div>
+  <div v-if="settings.identity.kind === 'password' && settings.policy === 'None'" class="clear">
+    <p class="is-late">
+      Nothing encrypts this way in. Unless the server has the password encrypted by itself, everybody on the way can read it, and it is not
+      sent.
+    </p>
+    <v-checkbox v-model="settings.identity.inClear" label="The password may travel in clear" density="compact" hide-details />
   </div>
   <div v-if="settings.identity.kind === 'certificate'" class="pair">
     <div>

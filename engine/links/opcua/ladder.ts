@@ -1,5 +1,6 @@
 import {
   AttributeIds,
+  MessageSecurityMode,
   ServerState,
   UserTokenType,
   type ClientSession,
@@ -9,13 +10,14 @@ import {
 } from 'node-opcua'
 import { fingerprintText } from '#core/certificates/judge'
 import { fault, type Fault } from '#core/faults/catalogue'
+import type { Secret } from '#core/links/secret'
 import { endpointUrl, parseEndpoint, type EndpointAddress } from '#core/opcua/endpointAddress'
 import { identityText, type Offer } from '#core/opcua/offers'
 import { modeText, type OpcuaSettings } from '#core/opcua/settings'
 import { duration } from '#core/text/duration'
 import type { CheckStep } from '#shared/status'
 import { derOf } from '#security/selfSigned'
-import { securedClient } from '../../opcua/dialling'
+import { policyFromUri, securedClient } from '../../opcua/dialling'
 import type { Security } from '../../opcua/security'
 import { checkSteps, resolveName, within } from '../checkSteps'
 import { findOffers, firstOf, hangUp } from './find'
@@ -66,7 +68,7 @@ export async function* climb(settings: OpcuaSettings, security: Security, signal
   if (!judged.ok || signal.aborted) return null
   const client = yield* openChannel(way, offered.chosen, judged.der)
   if (!client) return null
-  const session = yield* signIn(way, offered.chosen, client)
+  const session = yield* signIn(way, offered, client)
   if (!session) return null
   const namespaces = yield* readFirst(way, client, session)
   return namespaces && { client, session, namespaces, certificate: judged.der }
@@ -134,11 +136,11 @@ async function* openChannel(way: Climb, chosen: Offer, certificate: Buffer | nul
   return client
 }
 
-async function* signIn(way: Climb, chosen: Offer, client: OPCUAClient): AsyncGenerator<CheckStep, ClientSession | null> {
+async function* signIn(way: Climb, offered: Offered, client: OPCUAClient): AsyncGenerator<CheckStep, ClientSession | null> {
   const { settings, security } = way
   yield waiting('signin')
   const started = performance.now()
-  const identity = identityOf(settings, chosen, security)
+  const identity = inClear(settings, offered) ?? identityOf(settings, offered.chosen, security)
   if ('fault' in identity) {
     await hangUp(client)
     return yield* stop('signin', identity.fault, since(started))
@@ -222,6 +224,15 @@ async function* theirCertificate(
   return { ok: true, der }
 }
 
+/** Over an unsecured channel a password is readable unless its token has a policy of its own (OPC 10000-4, 7.41). */
+const inClear = ({ policy, identity }: OpcuaSettings, { chosen, endpoints }: Offered): { fault: Fault } | null => {
+  if (policy !== 'None' || identity.kind !== 'password' || identity.inClear) return null
+  const endpoint = endpoints.find(({ endpointUrl: url, securityMode }) => url === chosen.url && securityMode === MessageSecurityMode.None)
+  const token = endpoint?.userIdentityTokens?.find(({ tokenType }) => tokenType === UserTokenType.UserName)
+  const isEncrypted = !!token?.securityPolicyUri && policyFromUri(token.securityPolicyUri) !== 'None'
+  return isEncrypted ? null : { fault: fault('opcua.password-in-clear', { user: identity.user }, 'policy None, and the token’s, too') }
+}
+
 type SignIn = { info: UserIdentityInfo; text: string } | { fault: Fault }
 
 const identityOf = ({ identity }: OpcuaSettings, offer: Offer, { seal }: Security): SignIn => {
@@ -247,7 +258,7 @@ const identityOf = ({ identity }: OpcuaSettings, offer: Offer, { seal }: Securit
   }
 }
 
-const opened = (secret: { plain: string } | { kept: true } | { sealed: string }, seal: Security['seal']): string => {
+const opened = (secret: Secret, seal: Security['seal']): string => {
   if ('plain' in secret) return secret.plain
   if ('sealed' in secret) return seal.open(secret.sealed)
   throw new Error('the secret did not come along')

@@ -11,6 +11,8 @@ import {
 import type { Secret } from '#core/links/secret'
 import { FolderRules, type Right } from '#core/outlets/rules'
 import { certificateFacts } from '#security/certificateFacts'
+import { Attempts, attemptSucceeded, takeAttempt, type Counted } from '#security/attempts'
+import { isPassword, pretendToCompare } from '#security/passwords'
 import type { Seal } from '#security/seal'
 import type { OpcuaServerSettings, OutletUser } from '#shared/outlets/opcuaServer'
 
@@ -32,9 +34,14 @@ export class Guests {
   private byFingerprint = new Map<string, Guest>()
   private known = new WeakMap<object, Guest | null>()
 
+  private byNameAndAddress = new Attempts({ free: 5, longestMs: 60_000 })
+  private byAddress = new Attempts({ free: 40, longestMs: 30_000 })
+
+  /** @param slowed is told where somebody guesses too often. */
   constructor(
     settings: GuestSettings,
     private seal: Seal,
+    private slowed: (from: string) => void = () => {},
   ) {
     this.settings = settings
     this.anonymous = guestOf('anonymous', settings.anonymous, '')
@@ -54,11 +61,20 @@ export class Guests {
     }
   }
 
-  /** Whether name and password belong together. Compares in equal time, whatever is wrong. */
-  isUser(name: string, password: string): boolean {
+  /**
+   * Whether name and password belong together. Guesses are slowed down by name and address together, and
+   * by address: whoever guesses keeps nobody out who comes from elsewhere.
+   */
+  async isUser(name: string, password: string, from: string): Promise<boolean> {
+    const attempt: Counted = { own: [this.byNameAndAddress, `${name} ${from}`], shared: [[this.byAddress, from]] }
+    if (takeAttempt(attempt) > 0) {
+      this.slowed(from)
+      return false
+    }
     const user = this.settings.users.find((candidate) => candidate.name === name)
-    const expected = user ? passwordOf(user, this.seal) : null
-    return timingSafeEqual(digest(password), digest(expected ?? 'of nobody')) && expected !== null
+    const right = user?.key.kind === 'password' ? await this.fits(user.key.password, password) : await pretend(password)
+    if (right) attemptSucceeded(attempt)
+    return right
   }
 
   /** Whether somebody may come in by this certificate. That the key is theirs, is proven elsewhere. */
@@ -91,6 +107,23 @@ export class Guests {
     return !session || (this.guestWith(session.userIdentityToken)?.rules.opens(folder) ?? false)
   }
 
+  /** Passwords are kept as hashes; those of earlier versions are sealed until their outlet is saved again. */
+  private async fits(secret: Secret, password: string): Promise<boolean> {
+    if ('hashed' in secret) return isPassword(password, secret.hashed)
+    const expected = 'plain' in secret ? secret.plain : this.opened(secret)
+    return timingSafeEqual(digest(password), digest(expected ?? 'of nobody')) && expected !== null
+  }
+
+  /** A secret that was sealed elsewhere lets nobody in. */
+  private opened(secret: Secret): string | null {
+    if (!('sealed' in secret)) return null
+    try {
+      return this.seal.open(secret.sealed)
+    } catch {
+      return null
+    }
+  }
+
   private find(token: UserIdentityToken): Guest | null {
     if (token instanceof UserNameIdentityToken) return this.byName.get(token.userName ?? '') ?? null
     if (token instanceof X509IdentityToken) return this.byFingerprint.get(fingerprintOf(token.certificateData)) ?? null
@@ -115,15 +148,7 @@ const fingerprintOf = (certificate: Buffer | string): string => {
   }
 }
 
-/** A secret that was sealed elsewhere lets nobody in. */
-const passwordOf = ({ key }: OutletUser, seal: Seal): string | null => (key.kind === 'password' ? opened(key.password, seal) : null)
-
-const opened = (secret: Secret, seal: Seal): string | null => {
-  if ('plain' in secret) return secret.plain
-  if (!('sealed' in secret)) return null
-  try {
-    return seal.open(secret.sealed)
-  } catch {
-    return null
-  }
+const pretend = async (password: string) => {
+  await pretendToCompare(password)
+  return false
 }

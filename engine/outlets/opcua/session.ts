@@ -1,4 +1,4 @@
-import { nodesets, OPCUAServer, type Request } from 'node-opcua'
+import { nodesets, OPCUAServer, type Request, type ServerSession } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { FolderRules } from '#core/outlets/rules'
 import { counted } from '#core/text/counted'
@@ -48,7 +48,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   constructor(private context: OutletContext<OpcuaServerSettings>) {
     this.settings = context.settings
-    this.guests = new Guests(context.settings, context.security.seal)
+    this.guests = new Guests(context.settings, context.security.seal, (from) => this.guessed(from))
     this.stopListening = context.table.listen((handles) => this.nodes?.announce(handles))
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.stopShowing = context.security.own.onChange(() => this.reopen())
@@ -194,7 +194,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       serverCertificateManager: peerStore((der) => knocks.judge(der)),
       userCertificateManager: peerStore((der) => this.guests.statusOf(der)),
       certificateKeyPairProvider: keyPairOf(security.own),
-      userManager: { isValidUser: (user: string, password: string) => this.guests.isUser(user, password) },
+      userManager: { isValidUserAsync: asksGuests(this.guests) },
       buildInfo: { productName: 'Keen Conduit', manufacturerName: 'Keen Conduit', productUri },
       serverInfo: { applicationName: { text: name }, applicationUri: security.own.uri, productUri },
       serverCapabilities: {
@@ -205,6 +205,17 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       },
     })
   }
+
+  /** Told once in a while: whoever guesses shall not fill the journal, too. */
+  private guessed(from: string) {
+    if (Date.now() - this.guessedAt < guessesToldEveryMs) return
+    this.guessedAt = Date.now()
+    this.context.journal.caution(
+      this.context.name,
+      `Names and passwords from ${from} are wrong again and again; they are taken slowly now.`,
+    )
+  }
+  private guessedAt = 0
 
   /** Our certificate is another one; every door has to show it. */
   private reopen() {
@@ -244,3 +255,15 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.retryTimer = setTimeout(() => this.enqueue(() => this.open()), this.backoff.next())
   }
 }
+
+const guessesToldEveryMs = 60_000
+
+/** The package hands the session over as `this`, and wants to be called back. */
+const asksGuests = (guests: Guests) =>
+  function (this: ServerSession, name: string, password: string, done: (error: Error | null, isIn?: boolean) => void) {
+    const from = this.channel?.remoteAddress ?? 'unknown'
+    guests.isUser(name, password, from).then(
+      (isIn) => done(null, isIn),
+      (error: Error) => done(error),
+    )
+  }

@@ -1,8 +1,9 @@
 import { changeConfiguration } from '#db/configuration'
+import { asLink } from '#db/rows'
 import { linkChange } from '#shared/links/link'
 import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { shownLink } from '../../lib/links'
+import { refuseMovedSecrets, shownLink } from '../../lib/links'
 import { bodyOf, defineRoute } from '../../lib/refusal'
 import { sealed } from '../../lib/secrets'
 
@@ -13,6 +14,7 @@ export default defineRoute('configure', async (event) => {
     const before = await lockedRow(editor, 'link', idOf(event))
     requireKind('link', before, link.kind)
     await requireRevision(editor, 'link', before, before.name, revision, shownLink(before))
+    refuseMovedSecrets(link, asLink(before))
     return editor.update('link', before, { name: link.name, on: link.on, settings: JSON.stringify(sealed(link.settings, before.settings)) })
   })
   const { result } = await namesTaken('link', link.name, 'name', change)

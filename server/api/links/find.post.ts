@@ -1,11 +1,12 @@
 import { linkTrial } from '#shared/links/link'
+import { withoutSecrets } from '#shared/secrets'
 import { engineClient } from '../../lib/engineClient'
-import { completeDraft } from '../../lib/links'
 import { bodyOf, defineRoute, valueOf } from '../../lib/refusal'
 
 /** Asks the far side of a draft which servers and ways in it offers. */
 export default defineRoute('configure', async (event) => {
-  const { link, linkId } = await bodyOf(event, linkTrial)
-  const draft = await completeDraft(link, linkId)
+  const { link } = await bodyOf(event, linkTrial)
+  // whoever is asked which ways in there are needs no secret of ours
+  const draft = { ...link, settings: withoutSecrets(link.settings) }
   return valueOf(await engineClient.call((engine) => engine.find(draft)))
 })

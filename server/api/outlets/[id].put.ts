@@ -2,9 +2,8 @@ import { changeConfiguration } from '#db/configuration'
 import { outletChange } from '#shared/outlets/outlet'
 import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet } from '../../lib/outlets'
+import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet, storedSettings } from '../../lib/outlets'
 import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
-import { sealed } from '../../lib/secrets'
 
 /** Changes an outlet, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {
@@ -18,7 +17,7 @@ export default defineRoute('configure', async (event) => {
     return editor.update('outlet', before, {
       name: outlet.name,
       on: outlet.on,
-      settings: JSON.stringify(sealed(outlet.settings, before.settings)),
+      settings: await storedSettings(outlet.settings, before.settings),
     })
   })
   const { result } = await namesTaken('outlet', outlet.name, 'name', change)

@@ -2,9 +2,8 @@ import { changeConfiguration } from '#db/configuration'
 import { outletContract } from '#shared/outlets/outlet'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet } from '../../lib/outlets'
+import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet, storedSettings } from '../../lib/outlets'
 import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
-import { sealed } from '../../lib/secrets'
 
 /** Makes an outlet. */
 export default defineRoute('configure', async (event) => {
@@ -12,7 +11,7 @@ export default defineRoute('configure', async (event) => {
   refuseUnreadableCertificates(outlet)
   const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) => {
     await refusePortsTaken(editor.db, outlet, null)
-    return editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(sealed(outlet.settings)) }])
+    return editor.insert('outlet', [{ ...outlet, settings: await storedSettings(outlet.settings) }])
   })
   const { result } = await namesTaken('outlet', outlet.name, 'name', change)
   return shownOutlet(result[0]!)

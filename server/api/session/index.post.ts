@@ -1,36 +1,29 @@
 import type { H3Event } from 'h3'
-import { getRequestIP, setCookie } from 'h3'
+import { setCookie } from 'h3'
 import { fault } from '#core/faults/catalogue'
+import { attemptSucceeded, takeAttempt } from '#security/attempts'
 import { isPassword, pretendToCompare } from '#security/passwords'
 import { newToken, tokenHash } from '#security/tokens'
 import { signIn, type Who } from '#shared/people'
 import { sessionCookie } from '../../lib/access'
-import { Attempts } from '../../lib/attempts'
 import { database } from '../../lib/database'
-import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
-
-/** Many people may share one address, so it takes more to slow that down. */
-const byName = new Attempts(5)
-const byAddress = new Attempts(40)
+import { addressOf, rememberBrowser, signInAttempt } from '../../lib/guessing'
+import { bodyOf, defineRoute, Refusal, smallBytes } from '../../lib/refusal'
 
 /** Signs in by name and password; the session is a cookie that scripts cannot read. */
 export default defineRoute('anyone', async (event): Promise<Who> => {
-  const { name, password } = await bodyOf(event, signIn)
-  const from = getRequestIP(event) ?? 'unknown'
-  const key = name.toLowerCase()
-  const wait = Math.max(byName.waitFor(key), byAddress.waitFor(from))
+  const { name, password } = await bodyOf(event, signIn, smallBytes)
+  const attempt = signInAttempt(event, name)
+  const wait = takeAttempt(attempt)
   if (wait > 0) throw new Refusal(fault('access.wait', { seconds: Math.ceil(wait / 1000) }))
   const person = await personBy(name, password)
-  if (!person) {
-    byName.fail(key)
-    byAddress.fail(from)
-    throw new Refusal(fault('access.wrong', {}))
-  }
-  byName.succeed(key)
+  if (!person) throw new Refusal(fault('access.wrong', {}))
+  attemptSucceeded(attempt)
+  rememberBrowser(event, person.name)
   const token = newToken()
   await database()
     .insertInto('session')
-    .values({ hash: tokenHash(token), person_id: person.id, from })
+    .values({ hash: tokenHash(token), person_id: person.id, from: addressOf(event) })
     .execute()
   await database().updateTable('person').set({ seen_at: new Date() }).where('id', '=', person.id).execute()
   giveCookie(event, token)

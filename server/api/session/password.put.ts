@@ -1,21 +1,27 @@
 import { getCookie } from 'h3'
 import { fault } from '#core/faults/catalogue'
+import { attemptSucceeded, takeAttempt } from '#security/attempts'
 import { hashPassword, isPassword } from '#security/passwords'
 import { passwordChange, type Who } from '#shared/people'
 import { callerOf, sessionCookie } from '../../lib/access'
 import { forgetCallers } from '../../lib/callers'
 import { database } from '../../lib/database'
-import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
+import { passwordAttempt } from '../../lib/guessing'
+import { bodyOf, defineRoute, Refusal, smallBytes } from '../../lib/refusal'
 
 /** Changes one's own password; every other session of the same person ends. */
 export default defineRoute('anyone', async (event): Promise<Who> => {
-  const { present, next } = await bodyOf(event, passwordChange)
+  const { present, next } = await bodyOf(event, passwordChange, smallBytes)
   const who = await callerOf(getCookie(event, sessionCookie), undefined)
   if (!who?.personId) throw new Refusal(fault('access.sign-in', {}))
+  const attempt = passwordAttempt(who.personId)
+  const wait = takeAttempt(attempt)
+  if (wait > 0) throw new Refusal(fault('access.wait', { seconds: Math.ceil(wait / 1000) }))
   const db = database()
   const person = await db.selectFrom('person').selectAll().where('id', '=', who.personId).executeTakeFirstOrThrow()
   if (!(await isPassword(present, person.password)))
     throw new Refusal(fault('access.wrong', {}), [{ path: 'present', message: 'This is not your present password.' }])
+  attemptSucceeded(attempt)
   await db
     .updateTable('person')
     .set({ password: await hashPassword(next), must_change: false })

@@ -1,0 +1,15 @@
+import { parseEndpoint } from './endpointAddress'
+import { modeRank } from './offers'
+import type { OpcuaSettings } from './settings'
+
+/**
+ * Why a secret that is kept must not simply go on being used after a change of the settings; null: it
+ * goes where it went before, at least as well protected.
+ */
+export const whyNotKept = (before: OpcuaSettings, after: OpcuaSettings): string | null => {
+  const [was, is] = [parseEndpoint(before.address), parseEndpoint(after.address)]
+  const same = was.ok && is.ok && was.address.host.toLowerCase() === is.address.host.toLowerCase() && was.address.port === is.address.port
+  if (!same) return 'It would go to another address than before: type it again.'
+  if (modeRank[after.mode] < modeRank[before.mode]) return 'It would be less protected on its way than before: type it again.'
+  return null
+}
