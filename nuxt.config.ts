@@ -1,7 +1,13 @@
+import { readdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { vuetifyTheme } from './app/theme'
 
 const folder = (name: string) => fileURLToPath(new URL(name, import.meta.url))
+
+/** The routes of the API, from the names of their files. */
+const apiRoutes = readdirSync(folder('./server/api'), { recursive: true, encoding: 'utf8' })
+  .filter((file) => file.endsWith('.ts') && !file.includes('[...'))
+  .map((file) => `/api/${file.replace(/(\.(get|post|put|delete))?\.ts$/, '').replace(/\[(\w+)\]/g, ':$1')}`.replace(/\/index$/, ''))
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-06-01',
@@ -30,6 +36,8 @@ export default defineNuxtConfig({
   imports: { autoImport: true },
   nitro: {
     experimental: { websocket: true },
+    // without it a method that a route does not take would be answered by the page
+    handlers: [...new Set(apiRoutes)].map((route) => ({ route, handler: folder('./server/otherMethod.ts') })),
     esbuild: { options: { target: 'es2022' } },
   },
   vuetify: { vuetifyOptions: vuetifyTheme, moduleOptions: { disableVuetifyStyles: false } },

@@ -45,14 +45,16 @@ const readBytes = (event: H3Event, mostBytes: number): Promise<Buffer> => {
 
 const tooLarge = (most: number) => new Refusal(fault('entry.too-large', { most }))
 
-/** The rest of the body is not wanted: the answer goes out, and the connection ends with it. */
+/**
+ * The rest of the body is not wanted: it is let go by while the answer goes out, and soon the connection
+ * ends. Cut at once, with bytes unread, the connection would take the answer with it (RFC 9112, 9.6).
+ */
 const giveUp = (event: H3Event, why: Refusal): Refusal => {
   const { req, res } = event.node
   setResponseHeader(event, 'connection', 'close')
-  req.pause()
+  req.resume()
   res.once('finish', () => setTimeout(() => req.destroy(), lingerMs).unref())
   return why
 }
 
-/** A connection that is cut at once may take the answer with it. */
-const lingerMs = 200
+const lingerMs = 2000

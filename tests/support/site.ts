@@ -47,6 +47,8 @@ export const startSite = async () => {
   }
   return {
     base,
+    /** Where database, logs and the kept copy lie. */
+    folder,
     /** Of the administrator’s session. */
     cookie,
     admin,

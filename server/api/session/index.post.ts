@@ -19,7 +19,6 @@ export default defineRoute('anyone', async (event): Promise<Who> => {
   const person = await personBy(name, password)
   if (!person) throw new Refusal(fault('access.wrong', {}))
   attemptSucceeded(attempt)
-  rememberBrowser(event, person.name)
   const token = newToken()
   await database()
     .insertInto('session')
@@ -27,6 +26,7 @@ export default defineRoute('anyone', async (event): Promise<Who> => {
     .execute()
   await database().updateTable('person').set({ seen_at: new Date() }).where('id', '=', person.id).execute()
   giveCookie(event, token)
+  rememberBrowser(event, person.name)
   return { name: person.name, role: person.role, mustChange: person.must_change }
 })
 
