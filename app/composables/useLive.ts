@@ -11,6 +11,8 @@ const longestPauseMs = 5000
 export const useLive = defineStore('live', () => {
   const connected = ref(false)
   const status = shallowRef<EngineStatus | null>(null)
+  /** Told that the engine is not there; before anything is told, nobody knows. */
+  const engineAway = ref(false)
   const values = shallowReactive(new Map<number, LiveValue>())
   const origin = shallowRef<{ tag: number; origin: ValueOrigin | null } | null>(null)
   /** Grows with every change of the configuration, whoever made it. */
@@ -41,6 +43,7 @@ export const useLive = defineStore('live', () => {
       if (document.hidden) say({ say: 'taken', batch: message.batch })
     } else if (message.say === 'status') {
       status.value = message.status
+      engineAway.value = message.status === null
       if (message.status) clockAhead.value = Date.now() - message.status.now
     } else changes.value++
   }
@@ -78,5 +81,5 @@ export const useLive = defineStore('live', () => {
   }
 
   connect()
-  return { connected, status, values, origin, changes, clockAhead, show, showOrigin }
+  return { connected, status, engineAway, values, origin, changes, clockAhead, show, showOrigin }
 })

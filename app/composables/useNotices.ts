@@ -1,4 +1,6 @@
-/** A line at the foot of the page after something was done, with the way to take it back. */
+import type { Effect } from '#shared/status'
+
+/** A line at the foot of the page after something was done, with what became of it and the way to take it back. */
 export const useNotices = defineStore('notices', () => {
   const text = ref('')
   const revision = ref<number | null>(null)
@@ -8,6 +10,15 @@ export const useNotices = defineStore('notices', () => {
     text.value = what
     revision.value = ofRevision
     isProblem.value = false
+    if (ofRevision !== null) void follow(what, ofRevision)
+  }
+
+  /** Saved is one thing, in force another: the line goes on once that is known. */
+  const follow = async (what: string, ofRevision: number) => {
+    const effect = await callApi<Effect>(`/revisions/${ofRevision}/effect`).catch(() => null)
+    if (effect === null || text.value !== what || revision.value !== ofRevision) return
+    text.value = `${what} ${effectText(effect)}`
+    isProblem.value = effect.state === 'in part'
   }
 
   const tellProblem = (what: string) => {
@@ -27,3 +38,10 @@ export const useNotices = defineStore('notices', () => {
 
   return { text, revision, isProblem, tell, tellProblem, takeBack }
 })
+
+const effectText = ({ state, node, things }: Effect): string => {
+  if (state === 'in force') return `In force on ${node}.`
+  if (state === 'in part')
+    return `Not in force${things.length > 1 ? ` in ${things.length} parts` : ''}: ${things[0]!.fault.what} ${things[0]!.fault.next}`
+  return state === 'not yet' ? 'The engine has not come to it yet.' : 'The engine is away; it takes effect when it is back.'
+}

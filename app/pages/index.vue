@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { protocols } from '#core/links/registry'
+import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { Flow, LinkStatus } from '#shared/status'
 
@@ -40,6 +41,9 @@ const units = (status: LinkStatus | null) => (status && status.units.length > 1 
       >
     </div>
 
+    <p v-if="live.status && live.status.notInForceCount > 0" class="is-late open">
+      {{ counted(live.status.notInForceCount, 'thing') }} not as configured. <NuxtLink to="/site">See what, and try again</NuxtLink>
+    </p>
     <EmptyState
       v-if="lists.loaded && lists.links.length === 0"
       title="What do you want to connect first?"
@@ -75,7 +79,7 @@ const units = (status: LinkStatus | null) => (status && status.units.length > 1 
             </td>
             <td><PipeGlyph :flow="status?.flow ?? 'waiting'" /></td>
             <td class="happening">
-              <span :class="`is-${status?.flow}`">{{ status?.sentence ?? 'The engine is not there' }}</span>
+              <span :class="`is-${status?.flow}`">{{ status?.sentence ?? (live.engineAway ? 'The engine is not there' : 'Asking the engine') }}</span>
               <NuxtLink v-if="status?.flow === 'broken' || status?.flow === 'late'" :to="`/links/${link.id}`" class="act">See why</NuxtLink>
               <span v-if="units(status).length" class="units">
                 <span v-for="unit in units(status)" :key="unit.unit" :title="unit.sentence"
@@ -131,6 +135,9 @@ const units = (status: LinkStatus | null) => (status && status.units.length > 1 
 </template>
 
 <style scoped>
+.open {
+  margin: 0 0 10px;
+}
 .lineup {
   overflow-x: auto;
 }

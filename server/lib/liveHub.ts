@@ -105,13 +105,15 @@ class LiveHub {
   private async sendStatus() {
     if (this.pages.size === 0) return
     const status = await presentStatus()
+    // an engine that is only busy for a moment is not away
+    if (status === null && engineClient.alive) return
     for (const page of this.pages.values()) tell(page, { say: 'status', status })
   }
 
   private async sendStatusTo(id: string) {
     const status = await presentStatus()
     const page = this.pages.get(id)
-    if (page) tell(page, { say: 'status', status })
+    if (page && (status !== null || !engineClient.alive)) tell(page, { say: 'status', status })
   }
 
   /** Tells pages that the configuration changed, whoever changed it. */

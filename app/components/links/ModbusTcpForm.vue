@@ -29,7 +29,7 @@ const summary = computed(() => {
     patience: `connects within ${ms(patience.connect)}, answers within ${ms(patience.answer)}, retries after ${ms(patience.retryFirst)} growing to ${ms(patience.retryMost)}`,
     requests: `${requests.registers} registers or ${requests.bits} bits at once, across gaps of ${requests.readAcross}, ${requests.inFlight} under way, up to ${counted(requests.connections, 'connection')}`,
     silent: leaveOut.after === 0 ? 'silent units stay in the round' : `left out after ${leaveOut.after} in a row, for ${ms(leaveOut.for)}`,
-    writes: `${writes.keep === 'all' ? 'all in order' : 'only the latest per tag'}, ${writes.function === 'fitting' ? 'function 6 or 16' : 'always function 16'}`,
+    writes: `${writes.keep === 'all' ? 'all in order' : 'only the latest per tag'}, waiting ${ms(writes.within)} at most, ${writes.function === 'fitting' ? 'function 6 or 16' : 'always function 16'}`,
     holes:
       holes.length === 0
         ? 'none declared; refused ones are found and read around'
@@ -120,6 +120,14 @@ const addHole = () => settings.value.holes.push({ unit: null, table: 'holding', 
   <SettingsFold title="Writes" :summary="summary.writes" :has-problem="wrong('writes')">
     <ChoiceField v-model="settings.writes.keep" label="Waiting writes" :choices="keeps" />
     <ChoiceField v-model="settings.writes.function" label="Function" :choices="functions" />
+    <NumberField
+      v-model="settings.writes.within"
+      label="Waits at most"
+      unit="ms"
+      hint="what was not sent by then is not sent"
+      :message="message('writes.within')"
+      @left="left('writes.within')"
+    />
   </SettingsFold>
   <SettingsFold title="Never read" :summary="summary.holes" :has-problem="wrong('holes')">
     <div v-for="(hole, index) in settings.holes" :key="index" class="hole">

@@ -71,7 +71,7 @@ const summary = computed(() => {
   return {
     reading: `notified every ${ms(reading.publishing)}, sampled every ${ms(reading.sampling)}, queue ${reading.queue}`,
     patience: `connects within ${ms(patience.connect)}, answers within ${ms(patience.answer)}, retries after ${ms(patience.retryFirst)} growing to ${ms(patience.retryMost)}`,
-    writes: writes.keep === 'all' ? 'all in order' : 'only the latest per tag',
+    writes: `${writes.keep === 'all' ? 'all in order' : 'only the latest per tag'}, waiting ${ms(writes.within)} at most`,
   }
 })
 </script>
@@ -172,13 +172,27 @@ const summary = computed(() => {
       @left="left('patience.session')"
     />
   </SettingsFold>
-  <SettingsFold title="Writes" :summary="summary.writes">
+  <SettingsFold title="Writes" :summary="summary.writes" :has-problem="wrong('writes')">
     <ChoiceField v-model="settings.writes.keep" label="Waiting writes" :choices="keeps" />
+    <NumberField
+      v-model="settings.writes.within"
+      label="Waits at most"
+      unit="ms"
+      hint="what was not sent by then is not sent"
+      :message="message('writes.within')"
+      @left="left('writes.within')"
+    />
   </SettingsFold>
   <OwnCertificateLine />
 </template>
 
 <style scoped>
+.clear {
+  margin: -6px 0 14px;
+}
+.clear p {
+  margin: 0;
+}
 .address {
   margin-bottom: 14px;
 }

@@ -15,7 +15,7 @@ const shown = computed(() => parts.filter(({ role }) => !role || session.can(rol
 <template>
   <div class="page-head">
     <h1>Site</h1>
-    <nav aria-label="Parts of the site">
+    <nav aria-label="Parts of the site" class="parts">
       <NuxtLink v-for="part in shown" :key="part.path" :to="part.path" :aria-current="route.path === part.path ? 'page' : undefined">{{
         part.title
       }}</NuxtLink>
@@ -24,26 +24,3 @@ const shown = computed(() => parts.filter(({ role }) => !role || session.can(rol
     <slot />
   </div>
 </template>
-
-<style scoped>
-nav {
-  display: flex;
-  gap: 4px;
-  margin-left: 8px;
-}
-nav a {
-  padding: 4px 10px;
-  border-radius: 6px;
-  color: var(--quiet);
-  font-weight: 500;
-  text-decoration: none;
-}
-nav a:hover,
-nav a:focus-visible {
-  background: var(--tint);
-}
-nav a[aria-current] {
-  color: var(--primary);
-  background: var(--tint);
-}
-</style>

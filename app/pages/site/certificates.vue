@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { momentText } from '#core/text/moment'
 import { fingerprintText, type CertificateFacts } from '#core/certificates/judge'
 import type { KnownCertificate, ShownCertificate } from '#shared/certificates'
 
@@ -89,7 +90,7 @@ const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 
                   {{ fingerprintText(certificate.facts.fingerprintSha1).slice(0, 25) }}…
                 </td>
                 <td :class="{ 'is-broken': certificate.facts.validTo < Date.now() }">{{ day(certificate.facts.validTo) }}</td>
-                <td class="quiet">{{ certificate.who }}, {{ new Date(certificate.at).toLocaleString() }}</td>
+                <td class="quiet">{{ certificate.who }}, {{ momentText(certificate.at) }}</td>
                 <td>
                   <div v-if="session.can('configure')" class="actions">
                     <v-btn v-if="certificate.verdict === 'refused'" height="24" @click="decide(certificate, 'trusted')">Trust</v-btn>

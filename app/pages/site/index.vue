@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { momentText } from '#core/text/moment'
+import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 
 interface Revision {
@@ -50,8 +52,8 @@ const rename = async () => {
 }
 const takeBack = async (revision: Revision) => {
   try {
-    await callApi(`/revisions/${revision.number}/take-back`, { method: 'POST' })
-    notices.tell(`Took back “${revision.what}”.`)
+    const made = await callApi<{ revision: number }>(`/revisions/${revision.number}/take-back`, { method: 'POST' })
+    notices.tell(`Took back “${revision.what}”.`, made.revision)
   } catch (error) {
     notices.tellProblem(`${asRefused(error).why.what} ${asRefused(error).why.next}`)
   }
@@ -61,6 +63,7 @@ const takeBack = async (revision: Revision) => {
 <template>
   <div class="page">
     <SiteHead />
+    <NotAsConfigured />
     <div class="columns">
       <section class="sheet part">
         <h2 class="sheet-title">Revisions <span class="quiet light">who changed what, and the way back</span></h2>
@@ -69,7 +72,7 @@ const takeBack = async (revision: Revision) => {
           <tbody>
             <tr v-for="revision in revisions" :key="revision.number">
               <td class="number">{{ revision.number }}</td>
-              <td class="mono when">{{ new Date(revision.at).toLocaleString() }}</td>
+              <td class="mono when">{{ momentText(revision.at) }}</td>
               <td>{{ revision.who }}</td>
               <td>{{ revision.what }}</td>
               <td>
@@ -99,6 +102,12 @@ const takeBack = async (revision: Revision) => {
             <dd>
               revision {{ live.status.configurationRevision }},
               {{ live.status.configurationFrom === 'database' ? 'from the database' : 'last known, kept on disk' }}
+            </dd>
+            <dt>In force</dt>
+            <dd :class="{ 'is-late': live.status.notInForceCount > 0 }">
+              {{
+                live.status.notInForceCount > 0 ? `${counted(live.status.notInForceCount, 'thing')} not as configured` : 'all as configured'
+              }}
             </dd>
             <dt>Database</dt>
             <dd :class="{ 'is-broken': !live.status.databaseConnected }">{{ live.status.databaseConnected ? 'connected' : 'away' }}</dd>

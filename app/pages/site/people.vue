@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { momentText } from '#core/text/moment'
 import { roles, roleText, type Role } from '#core/access/roles'
 import type { ApiToken, Person } from '#shared/people'
 
@@ -70,7 +71,7 @@ const confirm = () => {
 }
 const message = (path: string) => problem.value?.fields.find((field) => field.path === path)?.message ?? ''
 const choices = roles.map((role) => ({ value: role, title: role, subtitle: roleText[role] }))
-const when = (time: string | null) => (time ? new Date(time).toLocaleString() : 'never')
+const when = (time: string | null) => (time ? momentText(time) : 'never')
 const copySecret = async () => {
   await copy(told.value!.secret)
   notices.tell('Copied.')
@@ -147,7 +148,7 @@ const copySecret = async () => {
               </td>
               <td class="quiet">
                 <span :class="{ 'is-broken': new Date(token.expiresAt) < new Date() }"
-                  >ends {{ new Date(token.expiresAt).toLocaleDateString() }}</span
+                  >ends {{ momentText(token.expiresAt).slice(0, 10) }}</span
                 ><br />used {{ when(token.usedAt) }}
               </td>
               <td>

@@ -255,14 +255,14 @@ export class UnitPoller {
 
   private async ask(block: ReadBlock, round: Round) {
     const outcome = await this.lane.read(this.unit, block.request)
-    if (this.closed || outcome.kind === 'closed') return
+    if (this.closed || outcome.kind === 'closed' || outcome.kind === 'expired') return
     this.health.requests++
     if (block.retired) return
     this.take(outcome, block, round)
     this.context.table.flush()
   }
 
-  private take(outcome: Exclude<Outcome, { kind: 'closed' }>, block: ReadBlock, round: Round) {
+  private take(outcome: Exclude<Outcome, { kind: 'closed' | 'expired' }>, block: ReadBlock, round: Round) {
     switch (outcome.kind) {
       case 'reply': {
         this.answered(outcome.ms)
