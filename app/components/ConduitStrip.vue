@@ -20,7 +20,9 @@ const isHere = (path: string) => route.path === path || route.path.startsWith(`$
     <span class="fill" />
     <span v-if="!live.connected" class="away is-broken">The web application does not answer; trying again</span>
     <span v-else-if="live.engineAway" class="away is-broken">The engine does not answer; it is being brought back</span>
-    <span v-else-if="live.status && !live.status.databaseConnected" class="away is-late">Database away; running on the last configuration</span>
+    <span v-else-if="live.status && !live.status.databaseConnected" class="away is-late"
+      >Database away; running on the last configuration</span
+    >
     <NuxtLink v-for="place in besides" :key="place.path" :to="place.path" class="beside" :class="{ here: isHere(place.path) }">{{
       place.title
     }}</NuxtLink>

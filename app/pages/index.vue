@@ -79,7 +79,9 @@ const units = (status: LinkStatus | null) => (status && status.units.length > 1 
             </td>
             <td><PipeGlyph :flow="status?.flow ?? 'waiting'" /></td>
             <td class="happening">
-              <span :class="`is-${status?.flow}`">{{ status?.sentence ?? (live.engineAway ? 'The engine is not there' : 'Asking the engine') }}</span>
+              <span :class="`is-${status?.flow}`">{{
+                status?.sentence ?? (live.engineAway ? 'The engine is not there' : 'Asking the engine')
+              }}</span>
               <NuxtLink v-if="status?.flow === 'broken' || status?.flow === 'late'" :to="`/links/${link.id}`" class="act">See why</NuxtLink>
               <span v-if="units(status).length" class="units">
                 <span v-for="unit in units(status)" :key="unit.unit" :title="unit.sentence"

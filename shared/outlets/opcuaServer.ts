@@ -99,6 +99,17 @@ const onRequest = z.object({
   mayWrite: z.boolean().default(false),
 })
 
+/** How much clients may take, so that one leaves something for the others. */
+const limits = z.object({
+  connections: wholeNumber('The most connections of a door', 1, 1000).default(100),
+  perAddress: wholeNumber('The most connections from one address', 1, 1000).default(25),
+  sessions: wholeNumber('The most sessions', 1, 1000).default(100),
+  items: wholeNumber('The most items', 1, 1_000_000).default(200_000),
+  itemsPerSession: wholeNumber('The most items of a session', 1, 1_000_000).default(100_000),
+  itemsPerGuest: wholeNumber('The most items of a guest', 1, 1_000_000).default(100_000),
+  queue: wholeNumber('The longest queue of an item', 1, 5000).default(100),
+})
+
 /** The OPC UA server: its doors, who may come in and what each sees, and what is shown besides tags. */
 export const opcuaServerSettings = z
   .object({
@@ -112,6 +123,7 @@ export const opcuaServerSettings = z
     onRequest: onRequest.prefault({}),
     /** Whether the links' state, counts and last error are nodes, too. */
     health: z.boolean().default(true),
+    limits: limits.prefault({}),
   })
   .superRefine(({ doors, users }, context) => {
     for (const [i, one] of doors.entries()) {

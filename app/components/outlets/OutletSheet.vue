@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '#core/text/counted'
 import { outletContract, type Outlet, type OutletDraft } from '#shared/outlets/outlet'
 
 /** The outlet's settings: its name and doors left; who may come in, and what each sees, right. */
@@ -30,11 +31,21 @@ const wrong = (part: string) =>
   [...form.problems.value.keys()].some((path) => path.startsWith(`settings.${part}`)) && form.triedToSave.value
 const addGuest = () =>
   draft.value.settings.users.push({ name: '', key: { kind: 'password', password: { plain: '' } }, rules: [{ folder: '', may: 'read' }] })
+const limits = [
+  { name: 'connections', label: 'Connections of a door' },
+  { name: 'perAddress', label: 'From one address' },
+  { name: 'sessions', label: 'Sessions' },
+  { name: 'items', label: 'Items of all clients' },
+  { name: 'itemsPerGuest', label: 'Items of one guest' },
+  { name: 'itemsPerSession', label: 'Items of one session' },
+  { name: 'queue', label: 'Values that wait, an item' },
+] as const
 const summary = computed(() => {
-  const { shortNames, onRequest, health } = draft.value.settings
+  const { shortNames, onRequest, health, limits: most } = draft.value.settings
   return {
     names: shortNames.on ? `a flat view of names with at most ${shortNames.most} characters` : 'not shown',
     onRequest: onRequest.on ? `at most ${onRequest.most}, ${onRequest.mayWrite ? 'read and written' : 'read only'}` : 'off',
+    limits: `${most.connections} connections a door, ${most.perAddress} from one address, ${most.sessions} sessions, ${counted(most.items, 'item')}`,
     health: health ? 'state, counts and last error of each link' : 'not shown',
   }
 })
@@ -127,6 +138,19 @@ const addDoor = () => {
             :message="form.messageFor('settings.onRequest.most')"
             @left="form.touch('settings.onRequest.most')"
           />
+        </SettingsFold>
+        <SettingsFold title="Limits" :summary="summary.limits" :has-problem="wrong('limits')">
+          <NumberField
+            v-for="limit in limits"
+            :key="limit.name"
+            v-model="draft.settings.limits[limit.name]"
+            :label="limit.label"
+            :message="form.messageFor(`settings.limits.${limit.name}`)"
+            @left="form.touch(`settings.limits.${limit.name}`)"
+          />
+          <p class="quiet all">
+            What one client takes beyond its share is refused, told to it in the standard’s words, and noted in the journal.
+          </p>
         </SettingsFold>
         <SettingsFold title="Health of the links" :summary="summary.health">
           <v-switch v-model="draft.settings.health" label="Show it as nodes" class="all" />

@@ -19,6 +19,7 @@ import { isOwnAddress } from '../../interfaces'
 import { uaMode, uaPolicy } from '../../opcua/dialling'
 import { Backoff } from '../../links/backoff'
 import { Arrivals } from './arrivals'
+import type { Quotas } from './quotas'
 
 /** What the package keeps private and a door needs. */
 interface Opens {
@@ -75,6 +76,7 @@ export class Doors {
     private server: OPCUAServer,
     private handlers: NoDoor,
     private provider: InMemoryCertificateKeyPairProvider,
+    private quotas: Pick<Quotas, 'guard'>,
     private tell: { opened(address: string): void; failed(why: Fault): void },
   ) {}
 
@@ -165,7 +167,9 @@ export class Doors {
     endpoint.addStandardEndpointDescriptions(descriptionsOf(door))
     endpoint.on('message', (message, channel) => opens.on_request(asOfThisDoor(message, door), channel))
     await promisify(endpoint.start.bind(endpoint))()
-    listenerOf(endpoint)?.on('connection', (socket) => arrivals.note(socket.remoteAddress))
+    const listener = listenerOf(endpoint)
+    if (listener) this.quotas.guard(listener, () => endpoint.getChannels())
+    listener?.on('connection', (socket) => arrivals.note(socket.remoteAddress))
     opens.endpoints.push(endpoint)
     return endpoint
   }

@@ -17,6 +17,7 @@ import { Doors, NoDoor } from './doors'
 import { Guests } from './guests'
 import { Knocks } from './knocks'
 import { OutletNodes } from './nodes'
+import { Quotas } from './quotas'
 import { noteWriters } from './whoWrites'
 
 const productUri = 'urn:keen-conduit:engine'
@@ -63,6 +64,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     if (this.running) this.running.clients.endChanged(change)
     else change()
     this.nodes?.take(settings)
+    if (this.running) Object.assign(this.running.server.engine.serverCapabilities, capabilitiesOf(settings))
     void this.running?.doors.apply(settings.doors)
   }
 
@@ -167,7 +169,13 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       server.endpoints.push(handlers as never)
       await server.start()
       server.endpoints.length = 0
-      const doors = new Doors(server, handlers, keyPairOf(security.own), {
+      const quotas = new Quotas(
+        server,
+        this.guests,
+        () => this.settings.limits,
+        (text) => journal.caution(name, text),
+      )
+      const doors = new Doors(server, handlers, keyPairOf(security.own), quotas, {
         opened: (address) => journal.note(name, `Open at ${address}.`),
         failed: (why) => journal.trouble(name, why.what, why),
       })
@@ -190,6 +198,8 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     const { security, name } = this.context
     return new OPCUAServer({
       endpoints: [],
+      // doors are guarded by quotas, which say what they refuse
+      maxConnectionsPerEndpoint: 1100,
       nodeset_filename: [nodesets.standard],
       serverCertificateManager: peerStore((der) => knocks.judge(der)),
       userCertificateManager: peerStore((der) => this.guests.statusOf(der)),
@@ -198,9 +208,9 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       buildInfo: { productName: 'Keen Conduit', manufacturerName: 'Keen Conduit', productUri },
       serverInfo: { applicationName: { text: name }, applicationUri: security.own.uri, productUri },
       serverCapabilities: {
-        maxSessions: 100,
-        maxSubscriptions: 500,
-        maxMonitoredItems: 500_000,
+        ...capabilitiesOf(this.settings),
+        maxSubscriptions: 1000,
+        maxSubscriptionsPerSession: 50,
         operationLimits: { maxNodesPerRead: 10_000, maxNodesPerBrowse: 10_000, maxMonitoredItemsPerCall: 10_000, maxNodesPerWrite: 10_000 },
       },
     })
@@ -267,3 +277,11 @@ const asksGuests = (guests: Guests) =>
       (error: Error) => done(error),
     )
   }
+
+/** What clients read of the limits before they meet them. */
+const capabilitiesOf = ({ limits }: OpcuaServerSettings) => ({
+  maxSessions: limits.sessions,
+  maxMonitoredItems: limits.items,
+  maxMonitoredItemsPerSubscription: limits.itemsPerSession,
+  maxMonitoredItemsQueueSize: limits.queue,
+})
