@@ -1,10 +1,12 @@
 import { fault } from '#core/faults/catalogue'
+import { protocolOf } from '#core/links/registry'
 import { grouped } from '#core/lists/grouped'
 import { parted } from '#core/lists/parted'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { Subject, ThingOf } from '#db/subjects'
+import type { LinkDraft } from '#shared/links/link'
 import type { Effect, EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
 import { toWire } from '#shared/status'
 import type { Writer } from '#shared/writes'
@@ -137,6 +139,12 @@ export class Engine {
       changesInPerSecond: this.changesIn.perSecond,
       changesOutPerSecond: this.changesOut.perSecond,
     }
+  }
+
+  /** Names of links that hold a connection to this place. */
+  connectedTo({ kind, settings }: Pick<LinkDraft, 'kind' | 'settings'>): string[] {
+    const place = protocolOf(kind).place(settings)
+    return [...this.links.values()].filter((link) => link.isConnectedTo(kind, place)).map(({ name }) => name)
   }
 
   link(id: number): LinkRunner | undefined {

@@ -23,7 +23,7 @@ export interface EngineApi {
   /** Tries everything again that is not as configured; answers with what still is not. */
   tryAgain(): Promise<NotInForce[]>
   /** Walks from the name to the first reply; its steps arrive through `part`, in order. */
-  check(id: string, draft: LinkDraft): Promise<void>
+  check(id: string, draft: LinkDraft, linkId: number | null): Promise<void>
   /** Asks the far side which ways in it offers. */
   find(draft: LinkDraft): Promise<Answer<Found>>
   /** Reads an address once, without making a tag. */

@@ -22,6 +22,16 @@ export interface UnitStatus {
   rounds: { interval: number; points: number; requests: number; predictedMs: number | null; measuredMs: number | null }[]
   leftOutUntil: number | null
   lastFault: Fault | null
+  /** What the far side refuses: the first of it, and how much there is. */
+  refused: RefusedPoint[]
+  refusedCount: number
+}
+
+/** A tag whose address the far side does not give. */
+export interface RefusedPoint {
+  path: string
+  address: string
+  why: string
 }
 
 export interface LinkStatus {
@@ -38,6 +48,8 @@ export interface LinkStatus {
   requests: number
   failures: number
   units: UnitStatus[]
+  /** What the far side refuses, where it is not told by unit. */
+  refused?: RefusedPoint[]
   connections: number
   /** The certificate that waits for a decision. */
   certificate?: ShownCertificate

@@ -1,3 +1,4 @@
+import { serviceBehind } from '../text/knownBytes'
 import { maxPduLength } from './pdu'
 
 /**
@@ -23,7 +24,8 @@ export const encodeFrame = (transaction: number, unit: number, pdu: Buffer): Buf
   return frame
 }
 
-export type Cut = { frames: Frame[]; problem: string | null }
+/** `service`: what the peer seems to be instead, where its first bytes tell. */
+export type Cut = { frames: Frame[]; problem: string | null; service: string | null }
 
 /**
  * Cuts a byte stream into frames. TCP may deliver half a frame or several at once; what is not
@@ -38,7 +40,7 @@ export class FrameCutter {
     const frames: Frame[] = []
     while (this.rest.length >= headerLength) {
       const problem = headerProblem(this.rest)
-      if (problem) return { frames, problem }
+      if (problem) return { frames, problem, service: serviceBehind(this.rest) }
       const end = 6 + this.rest.readUInt16BE(4)
       if (this.rest.length < end) break
       frames.push({
@@ -48,7 +50,7 @@ export class FrameCutter {
       })
       this.rest = this.rest.subarray(end)
     }
-    return { frames, problem: null }
+    return { frames, problem: null, service: null }
   }
 
   /** How many bytes of an unfinished frame are waiting. */

@@ -49,6 +49,7 @@ const problems = (point: PointDefinition, settings: unknown): FieldProblem[] => 
     lengthProblem(point),
     pastTheEnd(address, widthOf(point, address), point),
     accessProblem(point, address),
+    writeProblem(point, widthOf(point, address)),
     intervalProblem(point, settings as ModbusTcpSettings),
   ].filter((problem) => problem !== null)
 }
@@ -87,6 +88,15 @@ const accessProblem = (point: PointDefinition, address: ModbusAddress): FieldPro
   point.access === 'read' || isWritable(address.table)
     ? null
     : { field: 'access', message: `A ${address.table}${holdsBits(address.table) ? '' : ' register'} can only be read.` }
+
+/** Function 16 carries less than function 3 (6.12 and 6.3). */
+const writeProblem = (point: PointDefinition, width: number): FieldProblem | null =>
+  point.access === 'read' || width <= limits.writeRegisters
+    ? null
+    : {
+        field: 'access',
+        message: `It covers ${width} registers, and a write carries ${limits.writeRegisters} (${2 * limits.writeRegisters} bytes) at most: read it only, or shorten it.`,
+      }
 
 /** A link that pauses after each request cannot ask more often than that. */
 const intervalProblem = (point: PointDefinition, settings: ModbusTcpSettings): FieldProblem | null => {

@@ -17,8 +17,11 @@ import type { Handle } from '../table/tagTable'
 export interface LinkDriver<S> {
   /** Starts a session. It connects, reconnects and polls by itself until closed. */
   open(context: LinkContext<S>): LinkSession<S>
-  /** Walks from the name to the first reply. Ends early when aborted. */
-  check(settings: S, signal: AbortSignal, security: Security): AsyncGenerator<CheckStep>
+  /**
+   * Walks from the name to the first reply. Ends early when aborted.
+   * @param beside names of our own links that are connected to the same place.
+   */
+  check(settings: S, signal: AbortSignal, security: Security, beside: readonly string[]): AsyncGenerator<CheckStep>
   /** Asks the far side which ways in it offers. Rejects with a fault. */
   find?(settings: S, security: Security): Promise<Found>
   /** Reads one point once over a connection of its own. */
@@ -62,6 +65,8 @@ export interface LinkSession<S> {
   /** For looking around on the far side; a fault while that is not possible. */
   browser?(): LinkBrowser | Fault
   origin(handle: Handle): ValueOrigin | null
+  /** Checks the link as it is over the connection at hand; null when there is none. */
+  check?(signal: AbortSignal): AsyncGenerator<CheckStep> | null
   /** Reads a point over the connection at hand; null when there is none. */
   tryRead?(point: PointDefinition): Promise<ValueOrigin | null>
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'>

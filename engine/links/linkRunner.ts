@@ -2,8 +2,8 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { isGood, quality } from '#core/tags/quality'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
-import type { Link } from '#shared/links/link'
-import type { LinkStatus, ValueOrigin } from '#shared/status'
+import { placeOf, type Link } from '#shared/links/link'
+import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
 import { boundedEnd } from '../ending'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../opcua/security'
@@ -79,6 +79,17 @@ export class LinkRunner {
   /** Over the connection at hand, else over one of its own. */
   async tryRead(point: PointDefinition): Promise<ValueOrigin> {
     return (await this.running?.session.tryRead?.(point)) ?? driverOf(this.link.kind).tryRead(this.link.settings, point)
+  }
+
+  /** Over the connection at hand, where these are the settings that are in force; null where it has to be dialled. */
+  check(settings: Link['settings'], signal: AbortSignal): AsyncGenerator<CheckStep> | null {
+    if (JSON.stringify(settings) !== JSON.stringify(this.link.settings)) return null
+    return this.running?.session.check?.(signal) ?? null
+  }
+
+  /** Whether it holds a connection to this place. */
+  isConnectedTo(kind: Link['kind'], place: string): boolean {
+    return kind === this.kind && placeOf(this.link) === place && this.status().connections > 0
   }
 
   browser(): LinkBrowser | Fault {

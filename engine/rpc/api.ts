@@ -67,9 +67,15 @@ export class EngineFunctions implements EngineApi {
     return this.parts.engine.status().notInForce
   }
 
-  check = (id: string, draft: unknown) => {
+  check = (id: string, draft: unknown, linkId: number | null) => {
     const { kind, settings } = linkContract.parse(draft)
-    return this.bring(id, (signal) => driverOf(kind).check(settings, signal, this.parts.security))
+    const { engine, security } = this.parts
+    const saved = linkId === null ? undefined : engine.link(linkId)
+    return this.bring(
+      id,
+      (signal) =>
+        saved?.check(settings, signal) ?? driverOf(kind).check(settings, signal, security, engine.connectedTo({ kind, settings })),
+    )
   }
 
   find = async (draft: unknown): Promise<Answer<Found>> => {

@@ -363,7 +363,7 @@ describe('the check', () => {
     await new Promise<void>((resolve) => web.listen(0, '127.0.0.1', resolve))
     closing.push(() => new Promise((resolve) => web.close(() => resolve())))
     const { reply } = await walk((web.address() as { port: number }).port)
-    expect(reply).toMatchObject({ flow: 'broken', fault: { code: 'modbus.malformed' } })
+    expect(reply).toMatchObject({ flow: 'broken', fault: { code: 'modbus.not-modbus' } })
   })
 })
 

@@ -80,7 +80,12 @@ describe('watching', () => {
         link.quality(0) === quality.Good && link.quality(1) === quality.BadNodeIdUnknown && link.quality(2) === quality.BadNodeIdUnknown,
       (settled) => settled,
     )
-    expect(link.session.status()).toMatchObject({ flow: 'late', fault: { code: 'opcua.no-node' } })
+    const status = link.session.status()
+    expect(status).toMatchObject({ flow: 'flowing', sentence: expect.stringContaining('2 tags not given by the server') as string })
+    expect(status.refused!.map(({ address, why }) => [address, why])).toEqual([
+      [armNode('Plug.Position.Nowhere'), expect.stringContaining('no node') as string],
+      ['nsu=urn:another:plant;s=Tank', expect.stringContaining('no node') as string],
+    ])
   })
 
   it('reads a value as another type where nothing is lost, and refuses where something would be', async () => {

@@ -85,11 +85,13 @@ describe('the write queue', () => {
 
 describe('sentences about a unit', () => {
   const round = { interval: 1000, points: 10, requests: 4, predictedMs: 60, measuredMs: 62 }
+  const lane = { isOpen: true, fault: null, isClosedAfterReply: false, reopeningMs: 0 }
+  const malformed = fault('modbus.malformed', { unit: 11, problem: 'an exception without its code' })
   const facts = (more = {}, health = {}) => ({
-    health: { silentInARow: 0, silentSince: 0, leftOutUntil: 0, requests: 5, ...health },
-    lane: { isOpen: true, fault: null },
+    health: { silentInARow: 0, silentSince: 0, leftOutUntil: 0, requests: 5, lastFault: null, ...health },
+    lane,
     rounds: [round],
-    refused: 0,
+    refused: [],
     now: 100_000,
     ...more,
   })
@@ -103,17 +105,32 @@ describe('sentences about a unit', () => {
       facts({}, { silentInARow: 3, silentSince: 58_000, leftOutUntil: 118_000 }),
       'Silent for 42 s, left out of the round, tried again in 18 s',
     ],
-    ['late', facts({ refused: 1 }), 'The device refuses 1 address'],
+    [
+      'flowing',
+      facts({ refused: ['holding/7', 'holding/9', 'coil/1', 'coil/2'].map((address) => ({ address })) }),
+      'Round 62 ms of 1 s · 4 requests · the device refuses holding/7, holding/9, coil/1 and 1 more',
+    ],
+    ['late', facts({}, { silentInARow: 2, lastFault: malformed }), malformed.what],
+    [
+      'broken',
+      facts({}, { silentInARow: 3, silentSince: 58_000, leftOutUntil: 118_000, lastFault: malformed }),
+      'Nothing usable for 42 s, left out of the round, tried again in 18 s',
+    ],
+    [
+      'flowing',
+      facts({ lane: { ...lane, isClosedAfterReply: true, reopeningMs: 3 } }),
+      'Round 62 ms of 1 s · 4 requests · the device closes after each reply; opening again costs 3 ms each time',
+    ],
     ['late', facts({}, { requests: 0 }), 'Waiting for the first reply'],
     [
       'broken',
-      facts({ lane: { isOpen: false, fault: fault('tcp.refused', { host: 'meters', port: 502 }) } }),
+      facts({ lane: { ...lane, isOpen: false, fault: fault('tcp.refused', { host: 'meters', port: 502 }) } }),
       'meters is there and refuses port 502.',
     ],
   ] as const)('%s', (flow, given, sentence) => expect(sentenceFor(given)).toEqual({ flow, sentence }))
 
   const unit = (number: string, flow: UnitStatus['flow'], sentence = 'Fine') =>
-    ({ unit: number, flow, sentence, rounds: [round], lastFault: null }) as never
+    ({ unit: number, flow, sentence, rounds: [round], lastFault: null, refused: [], refusedCount: 0 }) as never
 
   it('a link is late when some of its units are broken, and broken when all are', () => {
     expect(linkSentence([unit('11', 'flowing'), unit('12', 'broken', 'Silent for 42 s')])).toMatchObject({

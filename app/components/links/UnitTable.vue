@@ -12,8 +12,13 @@ const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.pre
 
 <template>
   <section class="sheet units">
-    <h2 class="sheet-title">Units</h2>
-    <p v-if="status.units.length === 0" class="quiet">No tag reads through this link yet.</p>
+    <h2 class="sheet-title">{{ status.units.length > 0 ? 'Units' : 'Tags' }}</h2>
+    <p v-if="status.tags === 0" class="quiet">No tag reads through this link yet.</p>
+    <p v-else-if="status.units.length === 0" class="quiet">
+      {{ counted(status.tags, 'tag') }} {{ status.tags === 1 ? 'reads' : 'read' }} through this link,
+      {{ status.goodTags === status.tags ? 'all' : status.goodTags.toLocaleString('en-GB') }} of them good.
+    </p>
+    <RefusedPoints v-if="status.refused?.length" :points="status.refused" :count="status.refused.length" />
     <div v-for="unit in status.units" :key="unit.unit" class="unit">
       <div class="line">
         <strong>Unit {{ unit.unit }}</strong>
@@ -34,6 +39,7 @@ const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.pre
           fastest(unit) ? ` · the fastest interval it can hold is about ${duration(fastest(unit))}` : ''
         }}
       </p>
+      <RefusedPoints v-if="unit.refused.length" :points="unit.refused" :count="unit.refusedCount" />
       <p v-if="unit.lastFault && unit.flow !== 'flowing'" class="last">{{ unit.lastFault.what }} {{ unit.lastFault.next }}</p>
     </div>
   </section>

@@ -3,12 +3,20 @@ import { exceptionMeaning } from '#core/modbus/exceptions'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import type { CheckStep } from '#shared/status'
 import { checkSteps, resolveName } from '../checkSteps'
-import { ModbusConnection, type Outcome, type StrayCounts } from './connection'
+import { malformedFault, ModbusConnection, type Outcome, type StrayCounts } from './connection'
+import { silenceFault } from './writing'
 
 const { waiting, sound, failed, notReached } = checkSteps({ name: 'Name', port: 'Port', reply: 'First reply' })
 
-/** Name, port, first reply: each with its time and what was seen. Stops at the step that fails. */
-export async function* checkModbusTcp(settings: ModbusTcpSettings, signal: AbortSignal): AsyncGenerator<CheckStep> {
+/**
+ * Name, port, first reply: each with its time and what was seen. Stops at the step that fails.
+ * @param beside names of our own links that hold connections to the same place.
+ */
+export async function* checkModbusTcp(
+  settings: ModbusTcpSettings,
+  signal: AbortSignal,
+  beside: readonly string[] = [],
+): AsyncGenerator<CheckStep> {
   yield waiting('name')
   const name = await resolveName(settings.host, settings.port, settings.patience.connect)
   if ('fault' in name) {
@@ -34,15 +42,28 @@ export async function* checkModbusTcp(settings: ModbusTcpSettings, signal: Abort
     yield sound('port', `TCP ${settings.port} open`, performance.now() - started)
     if (signal.aborted) return
     yield waiting('reply')
-    yield replyStep(await connection.send(settings.unit, { fc: 3, offset: 0, count: 1 }, settings.patience.answer), settings, strays)
+    const outcome = await connection.send(settings.unit, { fc: 3, offset: 0, count: 1 }, settings.patience.answer)
+    yield replyStep(outcome, settings, connection.why, beside)
   } finally {
     connection.close()
   }
 }
 
+/** One reading of the first register over the connection that the link holds, for a check of the link as it is. */
+export async function* checkConnected(
+  settings: ModbusTcpSettings,
+  remote: string,
+  read: (unit: number) => Promise<Outcome>,
+): AsyncGenerator<CheckStep> {
+  yield sound('name', `the link is connected to ${remote}`, null)
+  yield sound('port', 'open; looked at over the connection of the link, which goes on', null)
+  yield waiting('reply')
+  yield replyStep(await read(settings.unit), settings, null, [])
+}
+
 /** An exception is a reply, too: the unit is there and speaks Modbus. */
-const replyStep = (outcome: Outcome, settings: ModbusTcpSettings, strays: StrayCounts): CheckStep => {
-  const { unit, host, port } = settings
+const replyStep = (outcome: Outcome, settings: ModbusTcpSettings, closedBy: Fault | null, beside: readonly string[]): CheckStep => {
+  const { unit, host, port, patience } = settings
   switch (outcome.kind) {
     case 'reply':
       return sound(
@@ -52,17 +73,20 @@ const replyStep = (outcome: Outcome, settings: ModbusTcpSettings, strays: StrayC
       )
     case 'exception':
       return exceptionStep(outcome.code, unit, outcome.ms)
-    case 'silent': {
-      const stray =
-        strays.foreign > 0 ? `${strays.foreign} replies with a foreign transaction id or unit` : 'connection open, no bytes came back'
-      return failed('reply', fault('modbus.silent', { unit, ms: settings.patience.answer }, stray), outcome.ms)
-    }
+    case 'silent':
+      return failed('reply', silenceFault(unit, patience.answer, outcome.came), outcome.ms)
     case 'malformed':
-      return failed('reply', fault('modbus.malformed', { unit, problem: outcome.problem }), null)
+      return failed('reply', malformedFault({ unit, host, port }, outcome.problem, outcome.service), null)
     case 'expired':
     case 'closed':
-      return failed('reply', fault('tcp.closed', { host, port }, 'closed right after our request'), null)
+      return failed('reply', closedFault(closedBy, host, port, beside), null)
   }
+}
+
+const closedFault = (closedBy: Fault | null, host: string, port: number, beside: readonly string[]): Fault => {
+  if (closedBy && closedBy.code !== 'tcp.closed') return closedBy
+  if (beside.length > 0) return fault('modbus.place-taken', { host, port, links: beside.map((name) => `“${name}”`).join(', ') })
+  return fault('tcp.closed', { host, port }, 'closed right after our request')
 }
 
 const exceptionStep = (code: number, unit: number, ms: number): CheckStep => {

@@ -9,8 +9,10 @@ import { decodeReply, encodeRequest, type Reply, type Request } from '#core/modb
 export type Outcome =
   | { kind: 'reply'; reply: Reply; ms: number; at: number }
   | { kind: 'exception'; code: number; ms: number }
-  | { kind: 'silent'; ms: number }
-  | { kind: 'malformed'; problem: string }
+  /** `came`: what did come meanwhile, in words; empty: nothing. */
+  | { kind: 'silent'; ms: number; came: string }
+  /** `service`: what the peer seems to be instead, where its first bytes tell. */
+  | { kind: 'malformed'; problem: string; service: string | null }
   /** The connection ended, or there is none; `sent` tells whether the request had left. */
   | { kind: 'closed'; sent: boolean }
   /** It waited longer than it may, and was not sent. */
@@ -42,6 +44,9 @@ const rememberedTimeouts = 256
 const silentUntilDead = 3
 const busyMs = 50
 const graceMs = 100
+/** Replies that nobody asked for, in a second: more is a flood that would take a whole core. */
+const mostStrays = 2000
+const rememberedOddities = 8
 
 /**
  * One TCP connection that carries Modbus requests. Replies are matched by transaction id, so
@@ -54,6 +59,12 @@ export class ModbusConnection {
   private transaction = 0
   private silentInARow = 0
   private lastFault: Fault | null = null
+  /** What came and did not fit, the newest last. */
+  private oddities: { at: number; text: string }[] = []
+  private strayWindow = { since: 0, count: 0 }
+  /** Replies and exceptions that came over this connection. */
+  answers = 0
+  lastAnswerAt = 0
 
   private constructor(
     private socket: Socket,
@@ -71,6 +82,11 @@ export class ModbusConnection {
   /** Connects, or rejects with a Fault within `connectMs`. `onClose` is called once, after a successful connect. */
   static open(options: ConnectOptions, strays: StrayCounts, onClose: (fault: Fault) => void): Promise<ModbusConnection> {
     return connectSocket(options).then((socket) => new ModbusConnection(socket, options, strays, onClose))
+  }
+
+  /** Why it ended, where that is known. */
+  get why(): Fault | null {
+    return this.lastFault
   }
 
   get remoteAddress() {
@@ -115,14 +131,21 @@ export class ModbusConnection {
     if (!pending) return
     this.timedOut.push(transaction)
     if (this.timedOut.length > rememberedTimeouts) this.timedOut.shift()
-    pending.settle({ kind: 'silent', ms: performance.now() - pending.sentAt })
+    pending.settle({ kind: 'silent', ms: performance.now() - pending.sentAt, came: this.cameSince(pending.sentAt) })
+    if (this.cutter.waiting > 0) return this.dropUnfinished(pending.unit)
     if (++this.silentInARow >= silentUntilDead) this.dropDeadConnection()
+  }
+
+  /** What comes next would be taken for the rest of that frame. */
+  private dropUnfinished(unit: number) {
+    this.lastFault = fault('modbus.malformed', { unit, problem: `a frame was never finished, ${this.cutter.waiting} bytes of it came` })
+    this.socket.destroy()
   }
 
   /** The far side may have forgotten this connection: a new one tells. */
   private dropDeadConnection() {
     const { host, port } = this.options
-    this.lastFault = fault('modbus.dead-connection', { host, port, requests: this.silentInARow })
+    this.lastFault = fault('modbus.dead-connection', { host, port, requests: this.silentInARow, came: this.cameSince(0) })
     this.socket.destroy()
   }
 
@@ -135,39 +158,67 @@ export class ModbusConnection {
   }
 
   private receive(chunk: Buffer) {
-    const { frames, problem } = this.cutter.push(chunk)
-    for (const frame of frames) this.match(frame)
-    if (problem) this.breakOff(problem)
+    const { frames, problem, service } = this.cutter.push(chunk)
+    for (const frame of frames) if (!this.socket.destroyed) this.match(frame)
+    if (problem) this.breakOff(problem, service)
   }
 
   private match(frame: Frame) {
     const pending = this.pending.get(frame.transaction)
-    if (!pending || pending.unit !== frame.unit) return this.countStray(frame.transaction)
+    if (!pending || pending.unit !== frame.unit) return this.countStray(frame, pending)
     this.take(frame.transaction)
     this.silentInARow = 0
+    this.answers++
+    this.lastAnswerAt = performance.now()
     const ms = performance.now() - pending.sentAt
     const decoded = decodeReply(frame.pdu, pending.request)
     if (decoded.ok) pending.settle({ kind: 'reply', reply: decoded.value, ms, at: Date.now() })
     else if ('exception' in decoded) pending.settle({ kind: 'exception', code: decoded.exception, ms })
-    else pending.settle({ kind: 'malformed', problem: decoded.problem })
+    else pending.settle({ kind: 'malformed', problem: decoded.problem, service: null })
   }
 
-  private countStray(transaction: number) {
+  private countStray({ transaction, unit }: Frame, pending: Pending | undefined) {
+    this.guardAgainstFlood()
     const index = this.timedOut.indexOf(transaction)
-    if (index < 0) {
-      this.strays.foreign++
-      return
+    if (index >= 0) {
+      this.timedOut.splice(index, 1)
+      this.strays.late++
+      this.silentInARow = 0
+      return this.noteOdd('a reply that was too late')
     }
-    this.timedOut.splice(index, 1)
-    this.strays.late++
-    this.silentInARow = 0
+    this.strays.foreign++
+    this.noteOdd(
+      pending ? `a reply from unit ${unit}, where unit ${pending.unit} was asked` : 'a reply with a transaction id that was not asked',
+    )
+  }
+
+  private noteOdd(text: string) {
+    this.oddities.push({ at: performance.now(), text })
+    if (this.oddities.length > rememberedOddities) this.oddities.shift()
+  }
+
+  /** What came since then and did not fit, in words. */
+  private cameSince(sentAt: number): string {
+    const texts = this.oddities.filter(({ at }) => at >= sentAt).map(({ text }) => text)
+    if (this.cutter.waiting > 0) texts.push(`${this.cutter.waiting} bytes of a frame that was never finished`)
+    return [...new Set(texts)].join(', and ')
+  }
+
+  private guardAgainstFlood() {
+    const now = performance.now()
+    if (now - this.strayWindow.since > 1000) this.strayWindow = { since: now, count: 0 }
+    if (++this.strayWindow.count <= mostStrays) return
+    const { host, port } = this.options
+    this.lastFault = fault('modbus.flood', { host, port, frames: mostStrays })
+    this.socket.destroy()
   }
 
   /** A stream that is out of step cannot be trusted again: start over. */
-  private breakOff(problem: string) {
+  private breakOff(problem: string, service: string | null) {
+    const { host, port } = this.options
     const unit = [...this.pending.values()][0]?.unit ?? 0
-    this.lastFault = fault('modbus.malformed', { unit, problem })
-    for (const transaction of [...this.pending.keys()]) this.take(transaction)?.settle({ kind: 'malformed', problem })
+    this.lastFault = malformedFault({ unit, host, port }, problem, service)
+    for (const transaction of [...this.pending.keys()]) this.take(transaction)?.settle({ kind: 'malformed', problem, service })
     this.socket.destroy()
   }
 
@@ -181,6 +232,12 @@ export class ModbusConnection {
     return this.cutter.waiting > 0 ? `${this.cutter.waiting} bytes of an unfinished frame were left` : 'connection closed by the far side'
   }
 }
+
+/** What came is not what the standard has: another service, or a device that gets it wrong. */
+export const malformedFault = (peer: { unit: number; host: string; port: number }, problem: string, service: string | null): Fault =>
+  service
+    ? fault('modbus.not-modbus', { host: peer.host, port: peer.port, service }, problem)
+    : fault('modbus.malformed', { unit: peer.unit, problem })
 
 /** Resolves the name and connects within the time; rejects with a Fault. */
 const connectSocket = ({ host, port, localAddress, connectMs }: ConnectOptions): Promise<Socket> =>

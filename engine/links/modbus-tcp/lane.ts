@@ -9,6 +9,8 @@ export interface LaneEvents {
   /** `afterOutage`: the far side was away before; a silent unit alone is no outage. */
   opened(lane: Lane, afterOutage: boolean): void
   closed(lane: Lane, fault: Fault): void
+  /** The device has the habit of closing the connection after each reply. */
+  closesAfterReply(lane: Lane): void
 }
 
 interface Job {
@@ -16,8 +18,19 @@ interface Job {
   request: Request
   /** Unix milliseconds after which it must not be sent any more. */
   until: number
+  /** How often it was sent; a read may be sent again, a write never. */
+  tries: number
+  isWrite: boolean
   settle(outcome: Outcome): void
 }
+
+/** A read that the device closed the connection on is sent so often in all. */
+const mostTries = 3
+/** After so many in a row, closing after a reply is a habit of the device, and no accident. */
+const habitAfter = 3
+/** A connection that carried more than this, or ended later than this after the last reply, was not closed for it. */
+const mostAnswers = 4
+const closedForReplyMs = 100
 
 /** A connection younger than this that dies did not really work; the pauses go on growing. */
 const provenAfterMs = 5000
@@ -32,6 +45,11 @@ export class Lane {
   fault: Fault | null = null
   /** Connections in a row that could not be opened, or ended without a single answer. */
   fruitless = 0
+  /** Connections in a row that the device closed after it had answered over them. */
+  closedAfterReply = 0
+  /** What opening the last one again took, ms. */
+  reopeningMs = 0
+  private reopening = false
   private wasDown = false
   private connection: ModbusConnection | null = null
   private openedAt = 0
@@ -53,7 +71,12 @@ export class Lane {
   }
 
   get isOpen() {
-    return this.connection !== null
+    return this.connection !== null || this.reopening
+  }
+
+  /** The device closes the connection after each reply: every value costs a connection. */
+  get isClosedAfterReply() {
+    return this.closedAfterReply >= habitAfter
   }
 
   /** New limits and patience; the connection stays. */
@@ -66,7 +89,7 @@ export class Lane {
   read(unit: number, request: Request): Promise<Outcome> {
     return this.enqueue((settle) => {
       const queue = this.reads.get(unit)
-      const job = { unit, request, until: Infinity, settle }
+      const job = { unit, request, until: Infinity, tries: 0, isWrite: false, settle }
       if (queue) return void queue.push(job)
       this.reads.set(unit, [job])
       this.turn.push(unit)
@@ -75,7 +98,7 @@ export class Lane {
 
   /** @param until Unix milliseconds: what has not left by then does not leave. */
   write(unit: number, request: Request, until: number): Promise<Outcome> {
-    return this.enqueue((settle) => void this.writes.push({ unit, request, until, settle }))
+    return this.enqueue((settle) => void this.writes.push({ unit, request, until, tries: 0, isWrite: true, settle }))
   }
 
   /** Takes back what a unit has waiting; requests under way run to their end. */
@@ -88,7 +111,7 @@ export class Lane {
 
   private enqueue(place: (settle: Job['settle']) => void): Promise<Outcome> {
     return new Promise((settle) => {
-      if (!this.connection) return settle({ kind: 'closed', sent: false })
+      if (!this.isOpen) return settle({ kind: 'closed', sent: false })
       place(settle)
       this.pump()
     })
@@ -96,6 +119,7 @@ export class Lane {
 
   close() {
     this.stopped = true
+    this.reopening = false
     if (this.retryTimer) clearTimeout(this.retryTimer)
     this.connection?.close()
     this.connection = null
@@ -111,6 +135,7 @@ export class Lane {
       this.connection = connection
       this.openedAt = Date.now()
       this.fault = null
+      if (this.reopening) return this.reopened()
       const afterOutage = this.wasDown
       this.wasDown = false
       this.events.opened(this, afterOutage)
@@ -119,13 +144,42 @@ export class Lane {
     }
   }
 
+  private reopened() {
+    this.reopening = false
+    this.reopeningMs = Date.now() - this.lostAt
+    this.pump()
+  }
+  private lostAt = 0
+
+  /**
+   * A device that closes after each reply has answered: what it said counts, and the next request opens
+   * again. Before that is known to be its habit, a connection that ends is a loss like any other.
+   */
+  private reopenAfterReply(connection: ModbusConnection, why: Fault): boolean {
+    const wasForReply =
+      why.code === 'tcp.closed' &&
+      connection.answers > 0 &&
+      connection.answers <= mostAnswers &&
+      performance.now() - connection.lastAnswerAt < closedForReplyMs
+    this.closedAfterReply = wasForReply ? this.closedAfterReply + 1 : 0
+    if (this.stopped || !this.isClosedAfterReply) return false
+    if (this.closedAfterReply === habitAfter) this.events.closesAfterReply(this)
+    this.reopening = true
+    this.lostAt = Date.now()
+    void this.connect()
+    return true
+  }
+
   private lost(why: Fault) {
+    const connection = this.connection
     this.connection = null
+    if (connection && this.reopenAfterReply(connection, why)) return
     if (Date.now() - this.openedAt > provenAfterMs) this.backoff.reset()
     this.down(why)
   }
 
   private down(why: Fault) {
+    this.reopening = false
     this.fault = why
     this.fruitless++
     if (why.code !== 'modbus.dead-connection') this.wasDown = true
@@ -175,11 +229,28 @@ export class Lane {
   }
 
   private async run(connection: ModbusConnection, job: Job) {
+    job.tries++
     const outcome = await connection.send(job.unit, job.request, this.settings.patience.answer)
     this.underWay--
+    if (outcome.kind === 'closed' && this.mayRepeat(job, connection)) return this.repeat(job)
     if (outcome.kind === 'reply' || outcome.kind === 'exception') this.fruitless = 0
     job.settle(outcome)
     if (this.settings.requests.pause > 0) await this.rest(this.settings.requests.pause)
+    this.pump()
+  }
+
+  /** The reply before was the last over that connection; this request came too late for it. */
+  private mayRepeat(job: Job, connection: ModbusConnection) {
+    return this.isClosedAfterReply && !job.isWrite && !this.stopped && connection.answers > 0 && job.tries < mostTries
+  }
+
+  private repeat(job: Job) {
+    const queue = this.reads.get(job.unit)
+    if (queue) queue.unshift(job)
+    else {
+      this.reads.set(job.unit, [job])
+      this.turn.unshift(job.unit)
+    }
     this.pump()
   }
 

@@ -1,5 +1,5 @@
 import { bitAt, limits, type ReadFunction, type Request } from '#core/modbus/pdu'
-import { holdsBits, type Table } from '#core/modbus/address'
+import { formatAddress, holdsBits, type Table } from '#core/modbus/address'
 import { decoderFor, type Decoder } from '#core/modbus/decoding'
 import type { Layout } from '#core/modbus/layout'
 import type { Block } from '#core/modbus/planner'
@@ -100,6 +100,16 @@ export class ReadBlock {
     this.fault = null
     const now = Date.now()
     for (const handle of this.handles) into.renew(handle, now)
+  }
+
+  /** What the device refuses of this block: nothing, or all of it. */
+  refused(): { path: string; address: string; why: string }[] {
+    if (this.fault?.code !== 'modbus.exception') return []
+    return this.plan.items.map(({ path, table, offset, layout }) => ({
+      path,
+      address: formatAddress({ unit: null, table, offset, bit: layout.bit }),
+      why: this.fault!.what,
+    }))
   }
 
   /** A lone address that the device keeps refusing is asked for ever less often, at least every ten minutes. */

@@ -4,11 +4,11 @@ import { duration } from '#core/text/duration'
 import type { Flow, UnitStatus } from '#shared/status'
 
 interface UnitFacts {
-  health: { silentInARow: number; silentSince: number; leftOutUntil: number; requests: number }
-  lane: { isOpen: boolean; fault: Fault | null }
+  health: { silentInARow: number; silentSince: number; leftOutUntil: number; requests: number; lastFault: Fault | null }
+  lane: { isOpen: boolean; fault: Fault | null; isClosedAfterReply: boolean; reopeningMs: number }
   rounds: UnitStatus['rounds']
-  /** Blocks that the device refuses. */
-  refused: number
+  /** What the device refuses, address by address. */
+  refused: readonly { address: string }[]
   now: number
 }
 
@@ -17,18 +17,32 @@ export const sentenceFor = (facts: UnitFacts): { flow: Flow; sentence: string } 
   const { health, lane, now } = facts
   if (!lane.isOpen) return { flow: 'broken', sentence: lane.fault?.what ?? 'Connecting' }
   if (health.leftOutUntil > 0) return { flow: 'broken', sentence: leftOut(health, now) }
-  if (health.silentInARow > 0) return { flow: 'late', sentence: `${counted(health.silentInARow, 'request')} in a row without a reply` }
+  if (health.silentInARow > 0) return { flow: 'late', sentence: unanswered(health) }
   if (health.requests === 0) return { flow: 'late', sentence: facts.rounds.length > 0 ? 'Waiting for the first reply' : 'No tags yet' }
   const slow = facts.rounds.find((round) => round.measuredMs !== null && round.measuredMs > round.interval)
   if (slow)
     return { flow: 'late', sentence: `A round takes ${duration(slow.measuredMs!)}, its tags ask for every ${duration(slow.interval)}` }
-  if (facts.refused > 0) return { flow: 'late', sentence: `The device refuses ${counted(facts.refused, 'address', 'addresses')}` }
-  return { flow: 'flowing', sentence: steady(facts.rounds) }
+  return { flow: 'flowing', sentence: [steady(facts.rounds), refusals(facts.refused), habit(lane)].filter(Boolean).join(' · ') }
 }
+
+/** One cause, one sentence: something that came and cannot be used is no silence. */
+const unanswered = ({ silentInARow, lastFault }: UnitFacts['health']) =>
+  lastFault && lastFault.code !== 'modbus.silent' ? lastFault.what : `${counted(silentInARow, 'request')} in a row without a reply`
+
+const refusals = (refused: UnitFacts['refused']) => {
+  if (refused.length === 0) return ''
+  const named = refused.slice(0, 3).map(({ address }) => address)
+  return `the device refuses ${named.join(', ')}${refused.length > named.length ? ` and ${refused.length - named.length} more` : ''}`
+}
+
+/** The habit itself is no fault; what it costs is worth to know. */
+const habit = ({ isClosedAfterReply, reopeningMs }: UnitFacts['lane']) =>
+  isClosedAfterReply ? `the device closes after each reply; opening again costs ${duration(reopeningMs)} each time` : ''
 
 const leftOut = (health: UnitFacts['health'], now: number) => {
   const again = Math.max(0, Math.ceil((health.leftOutUntil - now) / 1000))
-  return `Silent for ${duration(now - health.silentSince)}, left out of the round, tried again in ${again} s`
+  const how = health.lastFault && health.lastFault.code !== 'modbus.silent' ? 'Nothing usable' : 'Silent'
+  return `${how} for ${duration(now - health.silentSince)}, left out of the round, tried again in ${again} s`
 }
 
 const steady = (rounds: UnitStatus['rounds']) =>
@@ -51,10 +65,14 @@ export const linkSentence = (units: readonly UnitStatus[]): { flow: Flow; senten
   return { flow, sentence: named, fault: worst.lastFault }
 }
 
-const allSound = (units: readonly UnitStatus[]) =>
-  units.length === 1
-    ? units[0]!.sentence
-    : `${units.length} units answer, ${counted(sum(units.map((unit) => sum(unit.rounds.map((round) => round.requests)))), 'request')} a round`
+const allSound = (units: readonly UnitStatus[]) => {
+  const refused = sum(units.map(({ refusedCount }) => refusedCount))
+  if (units.length === 1) return units[0]!.sentence
+  return `${roundText(units)}${refused > 0 ? ` · ${counted(refused, 'address', 'addresses')} refused` : ''}`
+}
+
+const roundText = (units: readonly UnitStatus[]) =>
+  `${units.length} units answer, ${counted(sum(units.map((unit) => sum(unit.rounds.map((round) => round.requests)))), 'request')} a round`
 
 const sum = (numbers: number[]) => numbers.reduce((total, n) => total + n, 0)
 const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)

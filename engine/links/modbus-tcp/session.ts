@@ -4,10 +4,12 @@ import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
 import { isScaled, toEngineering } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
-import type { LinkStatus, UnitStatus, ValueOrigin } from '#shared/status'
+import { duration } from '#core/text/duration'
+import type { CheckStep, LinkStatus, UnitStatus, ValueOrigin } from '#shared/status'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
 import { WriteQueue } from '../writeQueue'
+import { checkConnected } from './check'
 import { Lane } from './lane'
 import { originOf } from './origin'
 import { decoderOf, readFunction, type PolledPoint } from './readBlock'
@@ -38,6 +40,8 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   private points = new Map<Handle, Point>()
   private unitOf = new Map<Handle, number>()
   private connectionsAllowed: number
+  /** Lanes whose loss is in the journal: only their return is news. */
+  private lossTold = new Set<Lane>()
 
   constructor(private context: Omit<LinkContext<ModbusTcpSettings>, 'security'>) {
     this.settings = context.settings
@@ -164,6 +168,14 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     return { ...counts, ...linkSentence(units), answerMs, units, connections: open }
   }
 
+  /** The link as it is, over the connection that it holds; null while it holds none. */
+  check(): AsyncGenerator<CheckStep> | null {
+    const lane = this.lanes.find((one) => one.isOpen)
+    if (!lane) return null
+    const { host, port } = this.settings
+    return checkConnected(this.settings, `${host}:${port}`, (unit) => lane.read(unit, { fc: 3, offset: 0, count: 1 }))
+  }
+
   close(): Promise<void> {
     for (const { poller } of this.stations.values()) poller.close()
     for (const lane of this.lanes) lane.close()
@@ -205,23 +217,35 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     const lane = new Lane(this.settings, {
       opened: (l, afterOutage) => this.opened(l, afterOutage),
       closed: (l, why) => this.closed(l, why),
+      closesAfterReply: ({ reopeningMs }) => this.closesAfterReply(reopeningMs),
     })
     this.lanes.push(lane)
     return lane
   }
 
   private opened(lane: Lane, afterOutage: boolean) {
-    if (afterOutage) this.context.journal.note(this.context.name, 'Connected again.')
+    if (this.lossTold.delete(lane)) this.context.journal.note(this.context.name, 'Connected again.')
     for (const station of this.on(lane)) station.poller.wake(afterOutage)
   }
 
   private closed(lane: Lane, why: Fault) {
-    const firstTime = lane.fruitless <= 1 && why.code !== 'modbus.dead-connection'
-    if (firstTime) this.context.journal.caution(this.context.name, why.what, why)
+    if (!this.lossTold.has(lane)) this.context.journal.caution(this.context.name, why.what, why)
+    this.lossTold.add(lane)
     for (const station of this.on(lane)) station.poller.disconnected(why)
     const working = this.lanes.find((other) => other !== lane && other.isOpen)
     if (working && lane.fruitless >= failedBesideWorking && why.code !== 'modbus.dead-connection') this.merge(lane, working)
   }
+
+  private closesAfterReply(reopeningMs: number) {
+    if (this.habitTold) return
+    this.habitTold = true
+    const cost = `opening it again takes ${duration(reopeningMs)} each time`
+    this.context.journal.note(
+      this.context.name,
+      `The device closes the connection after each reply; it is opened again for each request, and ${cost}.`,
+    )
+  }
+  private habitTold = false
 
   /** The device takes no more connections: its units share the one that works. */
   private merge(lane: Lane, into: Lane) {

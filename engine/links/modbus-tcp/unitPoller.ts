@@ -8,11 +8,12 @@ import type { UnitStatus } from '#shared/status'
 import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
-import type { Outcome } from './connection'
+import { malformedFault, type Outcome } from './connection'
 import type { Lane } from './lane'
 import type { PolledPoint, ReadBlock } from './readBlock'
 import { FenceBook, Round } from './round'
 import { sentenceFor } from './sentences'
+import { silenceFault } from './writing'
 
 export interface PollerContext {
   link: string
@@ -23,6 +24,7 @@ export interface PollerContext {
 
 /** Silent this often in a row, values are bad even where a unit is never left out. */
 const badAfter = 3
+const mostRefusedShown = 20
 
 /**
  * Polls one unit: a round per interval, each a few planned requests. Knows how the unit is doing
@@ -83,9 +85,19 @@ export class UnitPoller {
    * whole far side was away, for then its silence proves nothing.
    */
   wake(afterOutage = false) {
-    if (afterOutage) this.health.leftOutUntil = 0
+    if (afterOutage) {
+      this.health.leftOutUntil = 0
+      this.forgetFences()
+    }
     for (const round of this.rounds.values()) round.nextDue = 0
     this.schedule()
+  }
+
+  /** What a device refused while it was starting, or before it was mended, is asked for once more. */
+  private forgetFences() {
+    if (!this.fences.forget()) return
+    for (const block of this.allBlocks()) block.restUntil = 0
+    this.replanSoon()
   }
 
   /** The lane is down. */
@@ -141,7 +153,7 @@ export class UnitPoller {
         predictedMs: round.predictedMs(health.answerMs, settings),
         measuredMs: round.measuredMs,
       }))
-    const refused = this.allBlocks().filter((block) => block.fault?.code === 'modbus.exception').length
+    const refused = this.allBlocks().flatMap((block) => block.refused())
     const { flow, sentence } = sentenceFor({ health, lane, rounds, refused, now: Date.now() })
     return {
       unit: String(this.unit),
@@ -155,6 +167,8 @@ export class UnitPoller {
       rounds,
       leftOutUntil: health.leftOutUntil || null,
       lastFault: health.lastFault,
+      refused: refused.slice(0, mostRefusedShown),
+      refusedCount: refused.length,
     }
   }
 
@@ -240,6 +254,7 @@ export class UnitPoller {
     await Promise.all(asked.map((block) => this.ask(block, round)))
     if (!this.isProbing && !isProbe && asked.length > 0) round.measuredMs = performance.now() - started
     round.running = false
+    if (this.fences.areOld(now)) this.forgetFences()
     if (isProbe && this.health.silentInARow === 0) for (const each of this.rounds.values()) each.nextDue = 0
     this.schedule()
   }
@@ -272,9 +287,9 @@ export class UnitPoller {
       case 'exception':
         return this.refused(outcome.code, outcome.ms, block, round)
       case 'silent':
-        return this.silent(block, fault('modbus.silent', { unit: this.unit, ms: this.settings.patience.answer }))
+        return this.silent(block, silenceFault(this.unit, this.settings.patience.answer, outcome.came))
       case 'malformed':
-        return this.silent(block, fault('modbus.malformed', { unit: this.unit, problem: outcome.problem }))
+        return this.silent(block, malformedFault({ ...this.settings, unit: this.unit }, outcome.problem, outcome.service))
     }
   }
 
@@ -309,7 +324,7 @@ export class UnitPoller {
     if (health.silentInARow === this.leaveOutAfter)
       context.journal.caution(
         context.link,
-        `Unit ${this.unit} was silent ${health.silentInARow} times in a row; it is left out of the round for ${settings.leaveOut.for / 1000} s at a time.`,
+        `Unit ${this.unit} ${why.code === 'modbus.silent' ? 'was silent' : 'gave nothing usable'} ${health.silentInARow} times in a row; it is left out of the round for ${settings.leaveOut.for / 1000} s at a time.`,
         why,
       )
   }

@@ -2,7 +2,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { holdsBits } from '#core/modbus/address'
 import { encodeRegisters } from '#core/modbus/decoding'
 import { exception, exceptionMeaning } from '#core/modbus/exceptions'
-import type { Request } from '#core/modbus/pdu'
+import { limits, type Request } from '#core/modbus/pdu'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
 import { toRawScalar } from '#core/tags/scaling'
@@ -24,6 +24,8 @@ export const prepareWrite = (point: PolledPoint, value: TagValue, settings: Modb
   if (point.layout.type === 'bool') return { ok: true, request: maskWrite(point, unscaled.raw === true) }
   try {
     const registers = encodeRegisters(unscaled.raw, point.layout)
+    if (registers.length > limits.writeRegisters)
+      return refuse(point, `it takes ${registers.length} registers, and a write takes ${limits.writeRegisters}`, quality.BadOutOfRange)
     return { ok: true, request: registerWrite(point.offset, registers, settings) }
   } catch (error) {
     return refuse(point, (error as Error).message, quality.BadOutOfRange)
@@ -83,6 +85,10 @@ const readChangeWrite = async (
   return lane.write(poller.unit, { fc: 6, offset: point.offset, register }, until)
 }
 
+/** No reply, or none that belongs to the request: then what came instead is the evidence. */
+export const silenceFault = (unit: number, ms: number, came: string): Fault =>
+  came ? fault('modbus.unusable', { unit, ms, came }) : fault('modbus.silent', { unit, ms }, 'connection open, no bytes came back')
+
 type Failure = Exclude<Outcome, { kind: 'reply' }>
 interface Surroundings {
   unit: number
@@ -102,7 +108,7 @@ export const failureOf = (outcome: Failure, { unit, answerMs, laneFault, link }:
       }
     }
     case 'silent':
-      return { fault: fault('modbus.silent', { unit, ms: answerMs }), quality: quality.BadTimeout }
+      return { fault: silenceFault(unit, answerMs, outcome.came), quality: quality.BadTimeout }
     case 'malformed':
       return { fault: fault('modbus.malformed', { unit, problem: outcome.problem }), quality: quality.BadDeviceFailure }
     case 'expired':

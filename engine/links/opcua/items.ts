@@ -77,6 +77,11 @@ export class ItemBook {
     return this.byHandle.get(handle)?.targets.find(({ point }) => point.handle === handle)
   }
 
+  /** Items that the server does not watch for us. */
+  refused(): Item[] {
+    return this.all().filter(({ refusal }) => refusal !== null)
+  }
+
   all(): Item[] {
     return [...this.byKey.values()]
   }

@@ -9,7 +9,7 @@ import type { TagValue } from '#core/tags/types'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { ShownCertificate } from '#shared/certificates'
-import type { CheckStep, Flow, LinkStatus, ValueOrigin } from '#shared/status'
+import type { CheckStep, Flow, LinkStatus, RefusedPoint, ValueOrigin } from '#shared/status'
 import type { Handle } from '../../table/tagTable'
 import { Backoff } from '../backoff'
 import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
@@ -118,6 +118,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
       requests: this.counts.requests,
       failures: this.counts.failures,
       units: [],
+      refused: this.here ? this.refusedPoints().slice(0, mostRefusedShown) : [],
       connections: this.here && !this.here.isBroken ? 1 : 0,
       ...(this.question ? { certificate: this.question } : {}),
     }
@@ -286,21 +287,30 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     }
   }
 
+  /** Tags whose nodes the server does not give, with the reason. */
+  private refusedPoints(): RefusedPoint[] {
+    return this.book.refused().flatMap(({ refusal, address, targets }) =>
+      targets.map(({ point }) => ({
+        path: point.path,
+        address: point.address,
+        why: refusalFault(refusal!, formatNodeAddress(address)).what,
+      })),
+    )
+  }
+
   private condition(): { flow: Flow; sentence: string; fault: Fault | null } {
     const { here } = this
     if (!here) return { flow: this.fault ? 'broken' : 'late', sentence: this.fault?.what ?? 'Connecting', fault: this.fault }
     if (here.isBroken) return { flow: 'late', sentence: 'The connection broke; taking it up again', fault: null }
     const silent = here.silentFault
     if (silent) return { flow: 'late', sentence: silent.what, fault: silent }
-    const refused = this.book.all().filter(({ refusal }) => refusal !== null)
-    if (refused.length > 0) {
-      const first = refused[0]!
-      const sentence = `${counted(refused.length, 'node')} of ${this.book.all().length} ${refused.length === 1 ? 'is' : 'are'} not given by the server`
-      return { flow: 'late', sentence, fault: refusalFault(first.refusal!, formatNodeAddress(first.address)) }
-    }
-    return { flow: 'flowing', sentence: steady(here.counts), fault: null }
+    const refused = this.refusedPoints().length
+    const note = refused > 0 ? ` · ${counted(refused, 'tag')} not given by the server` : ''
+    return { flow: 'flowing', sentence: steady(here.counts) + note, fault: null }
   }
 }
+
+const mostRefusedShown = 20
 
 const steady = ({ items, subscriptions, intervals }: SignedIn['counts']) =>
   items === 0

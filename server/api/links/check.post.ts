@@ -7,5 +7,5 @@ import { streamed } from '../../lib/streamed'
 export default defineRoute('configure', async (event) => {
   const { link, linkId } = await bodyOf(event, linkTrial)
   const draft = await completeDraft(link, linkId)
-  return streamed(event, (engine, id) => engine.check(id, draft))
+  return streamed(event, (engine, id) => engine.check(id, draft, linkId))
 })
