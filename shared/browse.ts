@@ -55,5 +55,11 @@ export interface FoundPlace extends BrowsedNode {
   names: string[]
 }
 
-export type SearchPart = { found: FoundPlace[]; looked: number; done: boolean }
-export type BranchPart = { points: { names: string[]; details: PlaceDetails }[]; looked: number; done: boolean }
+/** A place that the far side did not show, by the names that lead to it. */
+export interface FailedPlace {
+  names: string[]
+  why: string
+}
+
+export type SearchPart = { found: FoundPlace[]; failed: FailedPlace[]; looked: number; done: boolean }
+export type BranchPart = { points: { names: string[]; details: PlaceDetails }[]; failed: FailedPlace[]; looked: number; done: boolean }

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
+import { qualityName, statusWords } from '#core/tags/quality'
 import type { Found } from '#core/opcua/offers'
 import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
@@ -12,6 +13,8 @@ import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
 import type { LinkBrowser } from '../links/driver'
 import { LiveViews } from '../live/liveViews'
+import { LookingFault } from '../links/opcua/browse'
+import { statusOf } from '../links/opcua/services'
 import { driverOf } from '../links/registry'
 import type { Security } from '../opcua/security'
 import type { WebSide } from './server'
@@ -148,9 +151,16 @@ export class EngineFunctions implements EngineApi {
     try {
       return answered(await look(browser))
     } catch (error) {
-      return refused(fault('opcua.refused', { what: 'show what it has', status: '', words: 'it broke off' }, (error as Error).message))
+      return refused(error instanceof LookingFault ? error.why : brokeOff(error as Error))
     }
   }
+}
+
+const brokeOff = (error: Error): Fault => {
+  const status = statusOf(error)
+  const name = status === null ? '' : qualityName(status)
+  const words = name ? statusWords(name) : 'it broke off'
+  return fault('opcua.refused', { what: 'show what it has', status: name, words }, name || error.message)
 }
 
 const pointContract = tagDraft.pick({ address: true, type: true, options: true, access: true, interval: true })

@@ -1,5 +1,4 @@
 import type { H3Event } from 'h3'
-import { setResponseHeader } from 'h3'
 import { fault } from '#core/faults/catalogue'
 import { Refusal } from './refusalError'
 
@@ -47,13 +46,13 @@ const tooLarge = (most: number) => new Refusal(fault('entry.too-large', { most }
 
 /**
  * The rest of the body is not wanted: it is let go by while the answer goes out, and soon the connection
- * ends. Cut at once, with bytes unread, the connection would take the answer with it (RFC 9112, 9.6).
+ * ends. Cut at once, with bytes unread, the connection would take the answer with it (RFC 9112, 9.6);
+ * announced as closing, it would be cut by the server as soon as the answer is written.
  */
 const giveUp = (event: H3Event, why: Refusal): Refusal => {
   const { req, res } = event.node
-  setResponseHeader(event, 'connection', 'close')
   req.resume()
-  res.once('finish', () => setTimeout(() => req.destroy(), lingerMs).unref())
+  res.once('finish', () => setTimeout(() => req.complete || req.destroy(), lingerMs).unref())
   return why
 }
 

@@ -4,6 +4,7 @@ import { AttributeIds, BrowseDirection, OPCUAClient, type ClientSession, type No
 import { quality } from '#core/tags/quality'
 import { branch } from '#engine/links/opcua/crawl'
 import { Explorer } from '#engine/links/opcua/browse'
+import { Services } from '#engine/links/opcua/services'
 import { startChild } from './child'
 import type { Piped } from './pipe'
 import { perSecond, times, type Section } from './report'
@@ -77,7 +78,7 @@ const browseBoth = async () => {
   const session = await client.createSession()
   const namespaces = await session.readNamespaceArray()
   const plain = await timed(() => browsedByHand(session, `ns=${namespaces.indexOf('urn:bench')};s=cranes`))
-  const ours = await timed(() => browsedByUs(new Explorer(session, namespaces)))
+  const ours = await timed(() => browsedByUs(new Explorer(new Services(session), namespaces)))
   if (plain.result !== count || ours.result !== count) throw new Error(`Browsed ${plain.result} and ${ours.result} of ${count} nodes.`)
   await client.disconnect()
   source.child.kill()

@@ -59,7 +59,7 @@ const folder = join(import.meta.dirname, '../../server/api')
 /** The routes as the files name them. */
 const routes = () =>
   readdirSync(folder, { recursive: true, encoding: 'utf8' })
-    .filter((file) => file.endsWith('.ts'))
+    .filter((file) => file.endsWith('.ts') && !file.startsWith('[...'))
     .map((file) => {
       const match = /^(.*?)(?:\/index)?\.(get|post|put|delete)\.ts$/.exec(relative('.', file))!
       return { method: match[2]!.toUpperCase(), path: `/${match[1]!.replace(/^index$/, '').replace(/\[\w+\]/g, '999999')}` }
@@ -106,6 +106,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'DELETE /people/999999': 'administer',
   'POST /people/999999/password': 'administer',
   'GET /revisions': 'look',
+  'GET /revisions/999999/effect': 'look',
   'POST /revisions/999999/take-back': 'configure',
   'GET /site': 'look',
   'PUT /site': 'configure',
@@ -123,6 +124,8 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /tokens': 'administer',
   'POST /tokens': 'administer',
   'DELETE /tokens/999999': 'administer',
+  'POST /try-again': 'configure',
+  'GET /writes': 'look',
 }
 
 /** Signing in or out here would change who the walk is. */

@@ -50,7 +50,7 @@ describe('answers', () => {
 
   it.each([
     ['GET', '/links/999', undefined, 404, 'entry.gone'],
-    ['GET', '/links/abc', undefined, 422, 'entry.unreadable'],
+    ['GET', '/links/abc', undefined, 422, 'entry.invalid'],
     ['GET', '/tags/999', undefined, 404, 'entry.gone'],
     ['DELETE', '/outlets/999', undefined, 404, 'entry.gone'],
     ['POST', '/links', '{"name":', 422, 'entry.unreadable'],

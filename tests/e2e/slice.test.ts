@@ -251,7 +251,7 @@ describe('killed with -9', () => {
       () => page.text(),
       (text) => !text.includes('The engine does not answer'),
     )
-    await until(async () => ((await site.api('/status')) as EngineStatus).outlets[0]?.flow === 'flowing')
+    await until(async () => ((await site.api('/status')) as Partial<EngineStatus>).outlets?.[0]?.flow === 'flowing')
     await withClient(async (read) => {
       await until(
         () => read('berth/1/shore/trip_limit'),

@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { namingStyles, type NamingStyle } from '#core/tags/naming'
 import { counted } from '#core/text/counted'
-import type { BranchPart, BrowsedNode, Children, FoundPlace, Place, SearchPart } from '#shared/browse'
+import type { BranchPart, BrowsedNode, Children, FailedPlace, FoundPlace, Place, SearchPart } from '#shared/browse'
 import type { Tag } from '#shared/tags'
 
 interface Column {
@@ -81,6 +81,8 @@ const pick = async (names: readonly string[], place: Place) => {
 const text = ref('')
 const found = shallowRef<FoundPlace[] | null>(null)
 const looked = ref(0)
+/** Places that the far side did not show: what lies below them is missing. */
+const failed = shallowRef<FailedPlace[]>([])
 const working = ref<'search' | 'branch' | null>(null)
 let abort: AbortController | null = null
 const stop = () => {
@@ -96,6 +98,7 @@ const work = async (kind: 'search' | 'branch', run: (signal: AbortSignal) => Pro
   abort = mine
   working.value = kind
   looked.value = 0
+  failed.value = []
   try {
     await run(mine.signal)
     problem.value = null
@@ -115,6 +118,7 @@ const search = () => {
     found.value = []
     for await (const part of streamApi<SearchPart>(`/links/${linkId}/search`, { text: text.value }, signal)) {
       looked.value = part.looked
+      failed.value = [...failed.value, ...part.failed]
       if (part.found.length > 0) {
         found.value = [...(found.value ?? []), ...part.found]
         places.show(found.value.slice(0, 100))
@@ -128,6 +132,7 @@ const takeBranch = (place: Place, names: readonly string[]) =>
   work('branch', async (signal) => {
     for await (const part of streamApi<BranchPart>(`/links/${linkId}/branch`, { address: place.address, member: place.member }, signal)) {
       looked.value = part.looked
+      failed.value = [...failed.value, ...part.failed]
       for (const point of part.points) tray.add([...names, ...point.names], point.details)
     }
   })
@@ -192,6 +197,14 @@ onMounted(async () => {
         >Make {{ counted(tray.drafts.value.length, 'tag') }}</v-btn
       >
     </div>
+    <details v-if="failed.length > 0" class="failed is-late">
+      <summary>{{ counted(failed.length, 'place') }} could not be looked into; what lies below is missing</summary>
+      <ul>
+        <li v-for="place in failed.slice(0, 50)" :key="place.names.join('/')">
+          {{ place.names.join('/') }} <span class="quiet">{{ place.why }}</span>
+        </li>
+      </ul>
+    </details>
     <FaultNote v-if="problem ?? places.refused.value" :fault="(problem ?? places.refused.value)!.why" class="gap">
       <v-btn @click="columns.length ? load(columns.length - 1) : undefined">Ask again</v-btn>
       <v-btn :to="`/links/${linkId}`">See the link</v-btn>
@@ -265,6 +278,13 @@ onMounted(async () => {
 </template>
 
 <style scoped>
+.failed {
+  margin-bottom: 10px;
+}
+.failed ul {
+  margin: 4px 0 0;
+  padding-left: 20px;
+}
 .take {
   display: flex;
   flex-direction: column;

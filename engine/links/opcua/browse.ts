@@ -3,19 +3,21 @@ import {
   BrowseDirection,
   NodeClass,
   promoteOpaqueStructure,
-  type BrowseResult,
   type ClientSession,
   type DataType as UaType,
   type NodeId,
   type ReferenceDescription,
   type DTStructureDefinition,
 } from 'node-opcua'
+import { fault, type Fault } from '#core/faults/catalogue'
 import { follow, parseMember } from '#core/opcua/member'
 import { parseNodeAddress, withIndex, withUri } from '#core/opcua/nodeId'
+import { quality, qualityName, statusWords } from '#core/tags/quality'
 import { elementOf, isArrayType, type DataType } from '#core/tags/types'
 import type { BrowsedNode, Children, Place } from '#shared/browse'
 import { typeFromUa } from '../../opcua/variants'
 import { memberText } from './origin'
+import { isBrowsed, type Browsed, type Services } from './services'
 
 const objectsFolder = 'i=85'
 const hierarchical = 'i=33'
@@ -38,9 +40,13 @@ export class Explorer {
   private fields = new Map<string, Promise<DTStructureDefinition | null>>()
 
   constructor(
-    readonly session: ClientSession,
+    readonly services: Services,
     readonly namespaces: readonly string[],
   ) {}
+
+  get session(): ClientSession {
+    return this.services.session
+  }
 
   /** The node as this server has it now; undefined where it has no such namespace. Empty: where browsing starts. */
   nodeId(address: string): string | undefined {
@@ -53,33 +59,36 @@ export class Explorer {
     return withUri(nodeId.toString(), this.namespaces)
   }
 
+  /** Rejects with a fault where the server does not have the place, or does not show what is inside. */
   async children(place: Place): Promise<Children> {
     const nodeId = this.nodeId(place.address)
-    if (nodeId === undefined) return { nodes: [], more: false }
+    if (nodeId === undefined) throw new LookingFault(noNamespace(place.address))
     if (place.member !== '') return { nodes: await this.members(place, nodeId), more: false }
-    const { references, more } = await this.references(nodeId, mostChildren)
-    const nodes = plantFirst(references.map((reference) => this.nodeOf(reference)))
+    const [browsed] = await this.services.browse([this.request(nodeId)], mostChildren)
+    if (!isBrowsed(browsed!)) throw new LookingFault(notShown(place.address, browsed!.status))
+    const nodes = plantFirst(this.nodesOf(browsed!))
     const own = place.address === '' ? [] : await this.members(place, nodeId)
-    return { nodes: [...own, ...nodes], more }
+    return { nodes: [...own, ...nodes], more: browsed!.more }
   }
 
-  /** Children of several nodes at once, in their order; for crawling. */
-  async childrenOfMany(addresses: readonly string[]): Promise<BrowsedNode[][]> {
-    const results = await this.session.browse(addresses.map((address) => this.request(this.nodeId(address)!)))
-    return Promise.all(
-      results.map(async (result) => (await this.rest(result, mostChildren)).references.map((reference) => this.nodeOf(reference))),
+  /** Children of several nodes at once, in their order; for crawling. `status` tells of those that were not given. */
+  async childrenOfMany(addresses: readonly string[]): Promise<{ nodes: BrowsedNode[]; status: number }[]> {
+    const requests = addresses.map((address) => this.request(this.nodeId(address) ?? nothingThere))
+    const browsed = await this.services.browse(requests, mostChildren)
+    return browsed.map((result) => ({ nodes: this.nodesOf(result), status: result.status }))
+  }
+
+  /** How many children, up to a page full of them; null where the server does not tell. */
+  async count(nodeIds: readonly string[]): Promise<({ children: number; more: boolean } | null)[]> {
+    const browsed = await this.services.browse(
+      nodeIds.map((nodeId) => this.request(nodeId)),
+      1,
     )
+    return browsed.map((result) => (isBrowsed(result) ? { children: result.references.filter(isShown).length, more: result.more } : null))
   }
 
-  /** How many children, up to a page full of them. */
-  async count(nodeIds: readonly string[]): Promise<{ children: number; more: boolean }[]> {
-    const results = await this.session.browse(nodeIds.map((nodeId) => this.request(nodeId)))
-    const open = results.map(({ continuationPoint }) => continuationPoint).filter((point) => point?.length > 0)
-    if (open.length > 0) await this.session.browseNext(open, true)
-    return results.map(({ references, continuationPoint }) => ({
-      children: (references ?? []).filter(isShown).length,
-      more: continuationPoint?.length > 0,
-    }))
+  private nodesOf({ references }: Browsed): BrowsedNode[] {
+    return references.filter(isShown).map((reference) => this.nodeOf(reference))
   }
 
   /** The built-in type behind a data type: enumerations and the server's own are reduced to what is on the wire. */
@@ -186,24 +195,6 @@ export class Explorer {
     }))
   }
 
-  private async references(nodeId: string, most: number) {
-    const [result] = await this.session.browse([this.request(nodeId)])
-    return this.rest(result!, most)
-  }
-
-  private async rest(first: BrowseResult, most: number) {
-    const references = [...(first.references ?? [])]
-    let point = first.continuationPoint
-    while (point?.length > 0 && references.length < most) {
-      const [next] = await this.session.browseNext([point], false)
-      references.push(...(next!.references ?? []))
-      point = next!.continuationPoint
-    }
-    const more = point?.length > 0
-    if (more) await this.session.browseNext([point], true)
-    return { references: references.filter(isShown), more }
-  }
-
   private request(nodeId: string) {
     return {
       nodeId,
@@ -227,6 +218,29 @@ export class Explorer {
       opens: kind !== 'method',
     }
   }
+}
+
+/** A NodeId that no server has: asked for it, each says so. */
+const nothingThere = 'i=0'
+
+/** Why a place could not be looked into, in the words of the catalogue. */
+export class LookingFault extends Error {
+  constructor(readonly why: Fault) {
+    super(why.what)
+  }
+}
+
+const noNamespace = (address: string) => {
+  const parsed = parseNodeAddress(address)
+  return fault('opcua.no-namespace', {
+    uri: (parsed.ok ? (parsed.address.namespace ?? `number ${parsed.address.index}`) : address) || address,
+  })
+}
+
+const notShown = (address: string, status: number) => {
+  const name = qualityName(status)
+  if (status === quality.BadNodeIdUnknown) return fault('opcua.no-node', { node: address, status: name }, name)
+  return fault('opcua.refused', { what: `show what is inside ${address || 'its objects'}`, status: name, words: statusWords(name) }, name)
 }
 
 const extensionObject = 22 as UaType

@@ -1,8 +1,9 @@
-import type { BranchPart, BrowsedNode, FoundPlace, Place, SearchPart } from '#shared/browse'
+import { parted } from '#core/lists/parted'
+import { isGood, qualityName, statusWords } from '#core/tags/quality'
+import type { BranchPart, BrowsedNode, FailedPlace, FoundPlace, Place, SearchPart } from '#shared/browse'
 import type { Explorer } from './browse'
 import { inParallel } from '../../inParallel'
 import { detailsOf, requestsAtOnce } from './details'
-import { chunks } from './watching'
 
 const nodesPerRequest = 50
 const mostLooked = 200_000
@@ -11,23 +12,39 @@ const mostFound = 500
 const ofTheServer = new Set(['i=2253', 'i=23470', 'i=31915'])
 
 /** Walks everything below a place, broad before deep, each node once; yields what it found a request at a time. */
-export async function* crawl(explorer: Explorer, from: Place, names: readonly string[], signal: AbortSignal): AsyncGenerator<FoundPlace[]> {
+export async function* crawl(
+  explorer: Explorer,
+  from: Place,
+  names: readonly string[],
+  signal: AbortSignal,
+): AsyncGenerator<{ found: FoundPlace[]; failed: FailedPlace[] }> {
   const seen = new Set<string>([from.address])
   let front: { address: string; names: readonly string[] }[] = [{ address: from.address, names }]
   while (front.length > 0 && seen.size < mostLooked) {
     const next: typeof front = []
-    for (const part of chunks(front, nodesPerRequest * requestsAtOnce)) {
+    for (const part of parted(front, nodesPerRequest * requestsAtOnce)) {
       if (signal.aborted) return
-      const found = freshOf(await childrenOf(explorer, part), part, seen)
+      const children = await childrenOf(explorer, part)
+      const found = freshOf(
+        children.map(({ nodes }) => nodes),
+        part,
+        seen,
+      )
       next.push(...found.filter(({ opens }) => opens).map(({ address, names: path }) => ({ address, names: path })))
-      yield found
+      yield { found, failed: failedOf(children, part) }
     }
     front = next
   }
 }
 
-const childrenOf = async (explorer: Explorer, parents: readonly { address: string }[]): Promise<BrowsedNode[][]> => {
-  const parts = [...chunks(parents, nodesPerRequest)]
+type Looked = Awaited<ReturnType<Explorer['childrenOfMany']>>
+
+/** Places that the server did not show: they are named, for what is missing below them nobody could see. */
+const failedOf = (children: Looked, parents: readonly { names: readonly string[] }[]): FailedPlace[] =>
+  children.flatMap(({ status }, k) => (isGood(status) ? [] : [{ names: [...parents[k]!.names], why: statusWords(qualityName(status)) }]))
+
+const childrenOf = async (explorer: Explorer, parents: readonly { address: string }[]): Promise<Looked> => {
+  const parts = parted(parents, nodesPerRequest)
   return (await inParallel(parts, requestsAtOnce, (part) => explorer.childrenOfMany(part.map(({ address }) => address)))).flat()
 }
 
@@ -50,25 +67,25 @@ export async function* search(explorer: Explorer, text: string, signal: AbortSig
     : ({ name }: FoundPlace) => name.toLowerCase().includes(wanted)
   let looked = 0
   let total = 0
-  for await (const nodes of crawl(explorer, { address: '', member: '' }, [], signal)) {
+  for await (const { found: nodes, failed } of crawl(explorer, { address: '', member: '' }, [], signal)) {
     looked += nodes.length
     const found = nodes.filter(matches).slice(0, mostFound - total)
     total += found.length
-    yield { found, looked, done: false }
+    yield { found, failed, looked, done: false }
     if (total >= mostFound) break
   }
-  yield { found: [], looked, done: true }
+  yield { found: [], failed: [], looked, done: true }
 }
 
 /** Every point below a place that can become a tag. */
 export async function* branch(explorer: Explorer, from: Place, signal: AbortSignal): AsyncGenerator<BranchPart> {
   let looked = 0
-  for await (const nodes of crawl(explorer, from, [], signal)) {
+  for await (const { found: nodes, failed } of crawl(explorer, from, [], signal)) {
     looked += nodes.length
     const variables = nodes.filter(({ kind }) => kind === 'variable')
     const details = await detailsOf(explorer, variables, false)
     const points = variables.map(({ names }, k) => ({ names, details: details[k]! })).filter(({ details: { type } }) => type !== null)
-    yield { points, looked, done: false }
+    yield { points, failed, looked, done: false }
   }
-  yield { points: [], looked, done: true }
+  yield { points: [], failed: [], looked, done: true }
 }

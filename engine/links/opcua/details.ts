@@ -11,6 +11,7 @@ import {
   type Variant,
   VariantArrayType,
 } from 'node-opcua'
+import { parted } from '#core/lists/parted'
 import { follow, parseMember } from '#core/opcua/member'
 import { quality } from '#core/tags/quality'
 import type { DataType, TagValue } from '#core/tags/types'
@@ -20,7 +21,6 @@ import { toWire } from '#shared/status'
 import { inParallel } from '../../inParallel'
 import { valueOf } from '../../opcua/variants'
 import { partsOf, type Explorer } from './browse'
-import { chunks } from './watching'
 
 const attributes = [
   AttributeIds.NodeClass,
@@ -42,14 +42,14 @@ export const requestsAtOnce = 3
 
 /** Type, access, unit, range and present value of many places, in their order. */
 export const detailsOf = async (explorer: Explorer, places: readonly Place[], withCounts: boolean): Promise<PlaceDetails[]> => {
-  const parts = [...chunks(places, Math.floor(readsPerCall / attributes.length))]
+  const parts = parted(places, Math.floor(readsPerCall / attributes.length))
   return (await inParallel(parts, requestsAtOnce, (part) => detailsOfPart(explorer, part, withCounts))).flat()
 }
 
 const detailsOfPart = async (explorer: Explorer, places: readonly Place[], withCounts: boolean) => {
-  const { session } = explorer
+  const { services, session } = explorer
   const nodeIds = places.map(({ address }) => explorer.nodeId(address) ?? 'i=0')
-  const dataValues = await session.read(nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))))
+  const dataValues = await services.read(nodeIds.flatMap((nodeId) => attributes.map((attributeId) => ({ nodeId, attributeId }))))
   const rows = places.map((_, i) => dataValues.slice(i * attributes.length, (i + 1) * attributes.length))
   await promoteOpaqueStructure(
     session as never,
@@ -142,16 +142,18 @@ const isList = (value: unknown): value is ArrayLike<unknown> => Array.isArray(va
 const isWidePair = ({ dataType, arrayType }: Variant, member: string) =>
   member === '' && arrayType === VariantArrayType.Scalar && dataType !== UaType.ExtensionObject
 
+const mostProperties = 1000
+
 type Meaning = Pick<PlaceDetails, 'unit' | 'range'>
 const noMeaning: Meaning = { unit: '', range: null }
 
 /** EngineeringUnits and EURange of those that are variables (OPC 10000-8, 5.6.3). */
 const meaningsOf = async (explorer: Explorer, nodeIds: readonly string[], rows: DataValue[][]): Promise<Meaning[]> => {
-  const { session } = explorer
+  const { services } = explorer
   const meanings: Meaning[] = nodeIds.map(() => ({ ...noMeaning }))
   const asked = nodeIds.map((_, i) => i).filter((i) => rows[i]![0]!.value?.value === variableClass)
   if (asked.length === 0) return meanings
-  const properties = await session.browse(
+  const properties = await services.browse(
     asked.map((i) => ({
       nodeId: nodeIds[i]!,
       browseDirection: BrowseDirection.Forward,
@@ -159,14 +161,15 @@ const meaningsOf = async (explorer: Explorer, nodeIds: readonly string[], rows: 
       includeSubtypes: false,
       resultMask: 0b1000,
     })),
+    mostProperties,
   )
   const wanted = properties.flatMap(({ references }, k) =>
-    (references ?? [])
+    references
       .filter(({ browseName }) => browseName.name === 'EngineeringUnits' || browseName.name === 'EURange')
       .map(({ nodeId, browseName }) => ({ nodeId, name: browseName.name!, of: asked[k]! })),
   )
   if (wanted.length === 0) return meanings
-  const values = await session.read(wanted.map(({ nodeId }) => ({ nodeId, attributeId: AttributeIds.Value })))
+  const values = await services.read(wanted.map(({ nodeId }) => ({ nodeId, attributeId: AttributeIds.Value })))
   for (const [k, { name, of }] of wanted.entries()) {
     const value: unknown = values[k]!.value?.value
     if (!value) continue

@@ -13,7 +13,8 @@ import type { Opened } from './ladder'
 import { generalFault } from './refusals'
 import { take } from './sample'
 import { Intake, type SampleSink } from '../../table/intake'
-import { chunks, Watching, type Group } from './watching'
+import { Services } from './services'
+import { Watching, type Group } from './watching'
 
 interface Surroundings {
   name: string
@@ -33,22 +34,18 @@ const lookEveryMs = 1000
 const signOfLifeEveryMs = 4000
 const refusedAgainMs = 30_000
 const subscribeAgainMs = 20_000
-const usualNodesPerRead = 1000
 const serverState = 'i=2259'
 const namespaceArray = 'i=2255'
-/** OPC 10000-5, 6.3.11: 0 or absent means that the server sets no limit. */
-const maxNodesPerRead = 'i=11705'
-const maxMonitoredItemsPerCall = 'i=11714'
 
 /** A session at work: its subscriptions, what it does when they fall silent, and how it is taken up after a break. */
 export class SignedIn {
   readonly session: ClientSession
   readonly namespaces: readonly string[]
   readonly explorer: Explorer
+  private services: Services
   private watching: Watching
   private intake: Intake
   private work: Promise<void> = Promise.resolve()
-  private limits = { read: usualNodesPerRead, items: usualNodesPerRead }
   private brokenSince = 0
   private gracePassed = false
   private refusedTriedAt = Date.now()
@@ -66,7 +63,8 @@ export class SignedIn {
   ) {
     this.session = opened.session
     this.namespaces = opened.namespaces
-    this.explorer = new Explorer(opened.session, opened.namespaces)
+    this.services = new Services(opened.session)
+    this.explorer = new Explorer(this.services, opened.namespaces)
     this.intake = new Intake(around.table)
     this.watching = this.newWatching()
     this.listen()
@@ -109,16 +107,9 @@ export class SignedIn {
   }
 
   async start() {
-    await this.askForLimits().catch(() => {})
+    await this.services.askForLimits().catch(() => {})
     this.watching = this.newWatching()
     this.add(this.around.book.all())
-  }
-
-  private async askForLimits() {
-    const nodeIds = [maxNodesPerRead, maxMonitoredItemsPerCall]
-    const [read, items] = await this.session.read(nodeIds.map((nodeId) => ({ nodeId, attributeId: AttributeIds.Value })))
-    const told = (dataValue: DataValue | undefined) => Number(dataValue?.value?.value) || usualNodesPerRead
-    this.limits = { read: Math.min(usualNodesPerRead, told(read)), items: told(items) }
   }
 
   add(items: readonly Item[]) {
@@ -154,12 +145,11 @@ export class SignedIn {
   private newWatching() {
     const { book, settings } = this.around
     return new Watching({
-      session: this.session,
+      services: this.services,
       namespaces: this.namespaces,
       book,
       table: this.intake,
       settings,
-      itemsPerCall: this.limits.items,
       lost: () => this.subscriptionLost(),
       heardAgain: ({ interval }) => this.around.journal.note(this.around.name, `Notifications come again, every ${duration(interval)}.`),
     })
@@ -206,6 +196,7 @@ export class SignedIn {
   /** The package brought the session back. Before a value is believed: are the namespaces still the same? */
   private async resumed() {
     if (!(await this.sameNamespaces())) return this.close(fault('opcua.namespaces-changed', {}))
+    await this.services.askForLimits().catch(() => {})
     this.brokenSince = 0
     this.around.journal.note(this.around.name, 'Connected again.')
     if (this.subscriptionsLost) return this.subscribeAnew()
@@ -299,15 +290,15 @@ export class SignedIn {
   /** Reads items once: what a break or a silence may have hidden. */
   private async readItems(wanted: Iterable<Item>) {
     const items = [...wanted].filter((item) => item.refusal === null && nodeIdOf(item, this.namespaces) !== null)
-    for (const part of chunks(items, this.limits.read)) {
-      const dataValues = await this.session.read(
-        part.map((item) => ({ nodeId: nodeIdOf(item, this.namespaces)!, attributeId: AttributeIds.Value })),
-      )
+    await this.services.inParts('read', items, async (part) => {
+      const nodes = part.map((item) => ({ nodeId: nodeIdOf(item, this.namespaces)!, attributeId: AttributeIds.Value }))
+      const dataValues = await this.session.read(nodes)
       await promoteOpaqueStructure(this.session as never, dataValues)
       const now = Date.now()
       for (const [index, item] of part.entries()) take(item, dataValues[index]!, now, this.intake)
       this.intake.flush()
-    }
+      return part
+    })
   }
 
   private degrade(items: Iterable<Item>, code: number) {

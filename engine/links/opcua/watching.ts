@@ -8,7 +8,6 @@ import {
   promoteOpaqueStructure,
   StatusChangeNotification,
   TimestampsToReturn,
-  type ClientSession,
   type ClientSessionRawSubscriptionService,
   type ClientSubscription,
   type MonitoredItemCreateRequestOptions,
@@ -21,14 +20,13 @@ import type { OpcuaSettings } from '#core/opcua/settings'
 import type { SampleSink } from '../../table/intake'
 import { nodeIdOf, type Item, type ItemBook } from './items'
 import { take } from './sample'
+import type { Services } from './services'
 
 /** How often a quiet subscription gives a sign of life, about. */
 const keepAliveMs = 5000
 const lifetimeMs = 60_000
 /** Ages are shown in tenths of a second and counted in seconds; oftener would be work for nothing. */
 const confirmEveryMs = 500
-/** More than this in one request is refused by many servers; they say so, if asked. */
-const usualItemsPerCall = 1000
 const badTooManyMonitoredItems = 0x80db0000
 const badMonitoredItemFilterUnsupported = 0x80440000
 
@@ -53,12 +51,11 @@ export interface Group {
 
 /** What a link's subscriptions need of their surroundings. */
 interface Surroundings {
-  session: ClientSession
+  services: Services
   namespaces: readonly string[]
   book: ItemBook
   table: SampleSink
   settings: OpcuaSettings
-  itemsPerCall: number
   /** The server ended a subscription by itself, or made it anew: items are to be set up again. */
   lost(): void
   /** A subscription that was silent gives signs of life again. */
@@ -81,7 +78,7 @@ export class Watching {
 
   /** The services as the standard has them, without the package's bookkeeping. */
   private get raw(): ClientSessionRawSubscriptionService {
-    return this.around.session as unknown as ClientSessionRawSubscriptionService
+    return this.around.services.session as unknown as ClientSessionRawSubscriptionService
   }
 
   /** Has these items watched. Those that the server refuses carry its status code afterwards. */
@@ -94,11 +91,11 @@ export class Watching {
     for (const group of this.groups) {
       const mine = items.filter((item) => group.items.delete(item) && item.monitoredItemId !== null)
       group.full &&= mine.length === 0
-      for (const part of chunks(mine, this.around.itemsPerCall))
-        await this.raw.deleteMonitoredItems({
-          subscriptionId: group.subscription.subscriptionId,
-          monitoredItemIds: part.map(({ monitoredItemId }) => monitoredItemId!),
-        })
+      await this.around.services.inParts('items', mine, async (part) => {
+        const monitoredItemIds = part.map(({ monitoredItemId }) => monitoredItemId!)
+        await this.raw.deleteMonitoredItems({ subscriptionId: group.subscription.subscriptionId, monitoredItemIds })
+        return part
+      })
     }
   }
 
@@ -166,7 +163,7 @@ export class Watching {
 
   private async openGroup(interval: number): Promise<Group> {
     const keepAliveCount = Math.max(1, Math.min(1000, Math.round(keepAliveMs / interval)))
-    const subscription = await this.around.session.createSubscription2({
+    const subscription = await this.around.services.session.createSubscription2({
       requestedPublishingInterval: interval,
       requestedMaxKeepAliveCount: keepAliveCount,
       requestedLifetimeCount: Math.max(3 * keepAliveCount, Math.ceil(lifetimeMs / interval)),
@@ -235,7 +232,7 @@ export class Watching {
     this.unwrapping = this.unwrapping
       .then(() =>
         promoteOpaqueStructure(
-          this.around.session as never,
+          this.around.services.session as never,
           found.map(({ value }) => value),
         ),
       )
@@ -250,13 +247,8 @@ export class Watching {
   }
 
   /** Returns the items for which this subscription has no room. */
-  private async addTo(group: Group, items: Item[]): Promise<Item[]> {
-    const left: Item[] = []
-    for (const part of chunks(items, this.around.itemsPerCall)) {
-      if (group.full) left.push(...part)
-      else left.push(...(await this.create(group, part, true)))
-    }
-    return left
+  private addTo(group: Group, items: Item[]): Promise<Item[]> {
+    return this.around.services.inParts('items', items, async (part) => (group.full ? part : this.create(group, part, true)))
   }
 
   private async create(group: Group, items: readonly Item[], withFilter: boolean): Promise<Item[]> {
@@ -334,10 +326,3 @@ const confirmAll = (group: Group, seenAt: number, table: SampleSink) => {
 
 const extensionObject = 22
 const isStructure = (value: { value?: { dataType: number } | null }) => value.value?.dataType === extensionObject
-
-export const chunks = <T>(all: readonly T[], size: number): T[][] => {
-  const parts: T[][] = []
-  const step = size > 0 ? size : usualItemsPerCall
-  for (let at = 0; at < all.length; at += step) parts.push(all.slice(at, at + step))
-  return parts
-}
