@@ -1,73 +1,20 @@
-import { mkdtempSync, rmSync } from 'node:fs'
 import { createServer, Socket } from 'node:net'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import { changeConfiguration } from '#db/configuration'
-import { tagColumns } from '#db/rows'
 import { takeBack } from '#db/takeBack'
 import { quality } from '#core/tags/quality'
-import { ConfigurationFeed } from '#engine/configuration/feed'
-import { Engine } from '#engine/engine'
-import { linkContract } from '#shared/links/link'
-import { tagDraft } from '#shared/tags'
-import { Gateway } from '#standins/modbus/gateway'
-import { Meter } from '#standins/modbus/meter'
-import { Berth } from '#standins/physics/berth'
 import { freePort } from '../../launcher/ports.mjs'
-import { freshDatabase } from '../support/database'
-import { memoryJournal } from '../support/modbusSession'
+import { closeAll, databaseFor, engineOn, linkTo, metersFor, powerTag, stateFolderFor, type Closing } from '../support/engineOn'
 import { until } from '../support/until'
-import { testSecurity } from '../support/security'
 
+const closing: Closing = []
 let stateFolder: string
-const closing: (() => Promise<unknown>)[] = []
-beforeEach(() => (stateFolder = mkdtempSync(join(tmpdir(), 'conduit-state-'))))
-afterEach(async () => {
-  for (const close of closing.splice(0).reverse()) await close()
-  rmSync(stateFolder, { recursive: true, force: true })
-})
+beforeEach(() => (stateFolder = stateFolderFor(closing)))
+afterEach(() => closeAll(closing))
 
-const meters = async () => {
-  const profile = { voltage: 11_000, load: 1000, powerFactor: 0.95, ramp: 1, swing: 0, swingPeriod: 1 }
-  const gateway = new Gateway([11, 12].map((unit) => new Meter(unit, 1, new Berth(profile, 1000, true), () => 0)))
-  const port = await gateway.listen(0)
-  closing.push(() => gateway.close())
-  let accepted = 0
-  gateway['server'].on('connection', () => accepted++)
-  return { port, accepted: () => accepted }
-}
-
-const startEngine = async (databaseUrl: string, db: Awaited<ReturnType<typeof freshDatabase>>['db']) => {
-  const journal = memoryJournal()
-  const engine = new Engine({ node: 'test', journal, security: await testSecurity() })
-  const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply: (news) => engine.apply(news) })
-  closing.push(async () => {
-    await feed.close()
-    await engine.close()
-  })
-  await feed.start()
-  return { engine, feed, journal }
-}
-
-const linkTo = (port: number, more = {}) => {
-  const draft = linkContract.parse({
-    name: `Meters at ${port}`,
-    kind: 'modbus-tcp',
-    settings: { host: '127.0.0.1', port, unit: 11, interval: 50, order: 'CDAB' },
-    ...more,
-  })
-  return { ...draft, settings: JSON.stringify(draft.settings) }
-}
-
-const powerTag = (linkId: number, path: string, address = 'holding/40') =>
-  tagColumns(tagDraft.parse({ path, linkId, address, type: 'float32' }))
-
-const database = async () => {
-  const fresh = await freshDatabase()
-  closing.push(() => fresh.db.destroy())
-  return fresh
-}
+const startEngine = (url: string, db: Awaited<ReturnType<typeof databaseFor>>['db']) => engineOn(closing, { url, db }, stateFolder)
+const meters = () => metersFor(closing)
+const database = () => databaseFor(closing)
 
 describe('the configuration, followed from the database', () => {
   it('is applied as differences: a new name and new tags reopen nothing', async () => {

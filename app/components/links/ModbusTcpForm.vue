@@ -11,10 +11,6 @@ const props = defineProps<{ messageFor(path: string): string; hasProblem(prefix:
 const emit = defineEmits<{ left: [path: string] }>()
 
 const orders = wordOrders.map((order) => ({ value: order, title: order, subtitle: wordOrderText[order] }))
-const keeps = [
-  { value: 'all' as const, title: 'all, in order', subtitle: 'every write reaches the device' },
-  { value: 'latest' as const, title: 'only the latest per tag', subtitle: 'a newer value replaces one still waiting' },
-]
 const functions = [
   { value: 'fitting' as const, title: 'function 6 for one register, 16 for more' },
   { value: 'multiple' as const, title: 'always function 16', subtitle: 'for devices without function 6' },
@@ -118,16 +114,8 @@ const addHole = () => settings.value.holes.push({ unit: null, table: 'holding', 
     <NumberField v-model="settings.leaveOut.for" label="For" unit="ms" :message="message('leaveOut.for')" @left="left('leaveOut.for')" />
   </SettingsFold>
   <SettingsFold title="Writes" :summary="summary.writes" :has-problem="wrong('writes')">
-    <ChoiceField v-model="settings.writes.keep" label="Waiting writes" :choices="keeps" />
+    <WriteFields v-model="settings.writes" :message="message('writes.within')" @left="left('writes.within')" />
     <ChoiceField v-model="settings.writes.function" label="Function" :choices="functions" />
-    <NumberField
-      v-model="settings.writes.within"
-      label="Waits at most"
-      unit="ms"
-      hint="what was not sent by then is not sent"
-      :message="message('writes.within')"
-      @left="left('writes.within')"
-    />
   </SettingsFold>
   <SettingsFold title="Never read" :summary="summary.holes" :has-problem="wrong('holes')">
     <div v-for="(hole, index) in settings.holes" :key="index" class="hole">

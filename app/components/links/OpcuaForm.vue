@@ -62,10 +62,6 @@ const identities = computed(() =>
 )
 
 const ms = (value: number) => (Number.isFinite(value) ? duration(value) : '—')
-const keeps = [
-  { value: 'all' as const, title: 'all, in order', subtitle: 'every write reaches the server' },
-  { value: 'latest' as const, title: 'only the latest per tag', subtitle: 'a newer value replaces one still waiting' },
-]
 const summary = computed(() => {
   const { reading, patience, writes } = settings.value
   return {
@@ -173,15 +169,7 @@ const summary = computed(() => {
     />
   </SettingsFold>
   <SettingsFold title="Writes" :summary="summary.writes" :has-problem="wrong('writes')">
-    <ChoiceField v-model="settings.writes.keep" label="Waiting writes" :choices="keeps" />
-    <NumberField
-      v-model="settings.writes.within"
-      label="Waits at most"
-      unit="ms"
-      hint="what was not sent by then is not sent"
-      :message="message('writes.within')"
-      @left="left('writes.within')"
-    />
+    <WriteFields v-model="settings.writes" :message="message('writes.within')" @left="left('writes.within')" />
   </SettingsFold>
   <OwnCertificateLine />
 </template>

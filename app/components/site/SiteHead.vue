@@ -7,20 +7,13 @@ const parts = [
   { title: 'Certificates', path: '/site/certificates' },
   { title: 'People', path: '/site/people', role: 'administer' },
 ] as { title: string; path: string; role?: Role }[]
-const route = useRoute()
 const session = useSession()
 const shown = computed(() => parts.filter(({ role }) => !role || session.can(role)))
 </script>
 
 <template>
-  <div class="page-head">
-    <h1>Site</h1>
-    <nav aria-label="Parts of the site" class="parts">
-      <NuxtLink v-for="part in shown" :key="part.path" :to="part.path" :aria-current="route.path === part.path ? 'page' : undefined">{{
-        part.title
-      }}</NuxtLink>
-    </nav>
+  <PartsHead title="Site" :parts="shown">
     <span class="fill" />
     <slot />
-  </div>
+  </PartsHead>
 </template>
