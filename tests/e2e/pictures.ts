@@ -66,6 +66,15 @@ const ofDemo = async (page: Browser) => {
       .catch(() => {})
     await take(page, name.replace('s/1', '').replace('site/', ''))
   }
+  await page.go('/tags')
+  await (await page.row('trip_limit')).click()
+  for (const limit of ['1850', '1900']) {
+    await page.type('New value', limit)
+    await page.press('Write')
+    await page.sees(`now holds ${limit}`)
+  }
+  await page.press('Who wrote')
+  await take(page, 'writes')
   await page.driver.executeScript("localStorage.setItem('theme', 'dark')")
   await page.go('/tags')
   await (await page.row('trip_limit')).click()
