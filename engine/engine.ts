@@ -64,12 +64,12 @@ export class Engine {
 
   /** One after the other; never rejects. */
   apply(difference: Difference): Promise<void> {
-    return (this.work = this.work.then(() => this.applyNow(difference)))
+    return this.enqueue(() => this.applyNow(difference))
   }
 
   /** Tries everything again that is not as configured. */
   tryAgain(): Promise<void> {
-    return (this.work = this.work.then(() => this.applyNow(this.force.again(this.wanted.revision))))
+    return this.enqueue(() => this.applyNow(this.force.again(this.wanted.revision)))
   }
 
   /** What became of a revision. */
@@ -170,6 +170,14 @@ export class Engine {
     let total = 0
     for (const outlet of this.outlets.values()) total += outlet.changesTold
     return total
+  }
+
+  /** What nobody foresaw stops this difference, is told, and stops no later one. */
+  private enqueue(work: () => Promise<void>): Promise<void> {
+    return (this.work = this.work.then(work).catch((error: Error) => {
+      const why = fault('ours.unexpected', { problem: error.message }, error.stack?.split('\n')[1]?.trim() ?? '')
+      this.options.journal.trouble('Engine', `A change could not be brought into force: ${error.message}`, why)
+    }))
   }
 
   private async applyNow(difference: Difference) {

@@ -152,6 +152,24 @@ describe('a thing that cannot be brought into force', () => {
   })
 })
 
+describe('what nobody foresaw', () => {
+  it('is told, and the next change comes into force all the same', async () => {
+    const { db, engine, one, journal } = await twoLinks()
+    const { trust } = engine['options'].security
+    const set = trust.set.bind(trust)
+    trust.set = () => {
+      throw new Error('the book is torn')
+    }
+    const columns = { name: 'Stranger', fingerprint: 'ab'.repeat(32), verdict: 'refused' as const, der: 'AAAA', despite: '[]' }
+    await changeConfiguration(db, 'test', 'certificate', (editor) => editor.insert('certificate', [columns]))
+    await until(() => journal.entries.some(({ text }) => text.includes('the book is torn')))
+    trust.set = set
+    const { revision } = await changeConfiguration(db, 'test', 'renamed', (editor) => editor.update('link', one, { name: 'One, renamed' }))
+    await until(() => engine.effectOf(revision).state === 'in force')
+    expect(engine.link(one.id)!.name).toBe('One, renamed')
+  })
+})
+
 describe('a link that becomes one of another kind', () => {
   it('opens anew as that, with tags that wait, and comes back when that is taken back', async () => {
     const { db, engine, one, two, qualityOf, valueOf } = await twoLinks()
