@@ -196,5 +196,6 @@ describe('over OPC UA', () => {
     expect(told()).toBe(1)
     await until(() => link.session.status().flow === 'flowing', Boolean, 40)
     expect(told()).toBe(1)
+    expect(link.journal.entries.filter(({ text }) => text.startsWith('Notifications come again'))).toHaveLength(1)
   }, 80_000)
 })

@@ -71,6 +71,8 @@ export class Watching {
   private groups: Group[] = []
   /** Values whose structures are being unwrapped; later ones wait their turn. */
   private unwrapping: Promise<void> = Promise.resolve()
+  /** A subscription that takes the place of a silent one is silent, too, until something comes. */
+  private inherited: Silence | null = null
   notifications = 0
   changes = 0
 
@@ -129,11 +131,18 @@ export class Watching {
   /** Ends one subscription and has its items watched anew; the others go on. */
   async renew(group: Group) {
     if (!this.groups.includes(group)) return
-    this.groups = this.groups.filter((other) => other !== group)
     await group.subscription.terminate().catch(() => {})
     const items = [...group.items]
+    group.items.clear()
+    group.full = true
     for (const item of items) item.monitoredItemId = null
-    await this.add(items)
+    this.inherited = group.silent
+    try {
+      await this.add(items)
+    } finally {
+      this.inherited = null
+      this.groups = this.groups.filter((other) => other !== group)
+    }
   }
 
   async close() {
@@ -171,7 +180,15 @@ export class Watching {
       publishingEnabled: true,
       priority: 1,
     })
-    const group: Group = { interval, subscription, items: new Set(), heardAt: Date.now(), confirmedAt: 0, full: false, silent: null }
+    const group: Group = {
+      interval,
+      subscription,
+      items: new Set(),
+      heardAt: Date.now(),
+      confirmedAt: 0,
+      full: false,
+      silent: this.inherited,
+    }
     this.listen(group)
     this.groups.push(group)
     return group
