@@ -139,6 +139,10 @@ export class Watching {
     this.inherited = group.silent
     try {
       await this.add(items)
+    } catch (error) {
+      // items without a subscription would be forgotten: everything is set up anew
+      this.around.lost()
+      throw error
     } finally {
       this.inherited = null
       this.groups = this.groups.filter((other) => other !== group)
