@@ -7,7 +7,7 @@ import type { Security } from '#engine/opcua/security'
 import { freePort } from '../../launcher/ports.mjs'
 import { opcuaSettingsFor, trusting } from '../support/opcuaSession'
 import { named, openOutlet, securedScada, withPassword } from '../support/outlet'
-import { endpointsByWire } from '../support/uaWire'
+import { endpointsByWire } from '../support/ua/endpoints'
 import { until } from '../support/until'
 
 /** Doors of an outlet: who is let in by which, who waits, and what happens to the others meanwhile. */

@@ -3,7 +3,8 @@ import { armUri } from '#standins/opcua/armNodes'
 import { freePort } from '../../launcher/ports.mjs'
 import { startArm } from '../support/arm'
 import { openOutlet } from '../support/outlet'
-import { endpointsByWire, uaTcp } from '../support/uaWire'
+import { uaTcp } from '../support/ua/bytes'
+import { endpointsByWire } from '../support/ua/endpoints'
 import { until } from '../support/until'
 
 /** What our servers say on the wire, read without the package that says it. */

@@ -21,7 +21,7 @@ import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import { memoryJournal } from './modbusSession'
 import { opcuaSettingsFor, trusting } from './opcuaSession'
 import { testSecurity } from './security'
-import { endpointsByWire } from './uaWire'
+import { endpointsByWire } from './ua/endpoints'
 import { until } from './until'
 import { certificateFacts } from '#security/certificateFacts'
 

@@ -1,4 +1,5 @@
 import { connect, type Socket } from 'node:net'
+import { frame, onMessages, Reader, securityNone, Writer, type Message } from './bytes'
 
 /**
  * A client that speaks just enough OPC UA to ask for endpoints: Hello, OpenSecureChannel without
@@ -18,104 +19,12 @@ export interface WireEndpoint {
   transport: string
 }
 
-const securityNone = 'http://opcfoundation.org/UA/SecurityPolicy#None'
-export const uaTcp = 'http://opcfoundation.org/UA-Profile/Transport/uatcp-uasc-uabinary'
 /** NodeIds of the binary encodings (OPC 10000-6, A.1). */
-const ids = { openRequest: 446, openResponse: 449, endpointsRequest: 428, endpointsResponse: 431 }
-
-class Writer {
-  private parts: Buffer[] = []
-  bytes(...values: number[]) {
-    this.parts.push(Buffer.from(values))
-    return this
-  }
-  uint32(value: number) {
-    const part = Buffer.alloc(4)
-    part.writeUInt32LE(value >>> 0)
-    this.parts.push(part)
-    return this
-  }
-  int64(value: bigint) {
-    const part = Buffer.alloc(8)
-    part.writeBigInt64LE(value)
-    this.parts.push(part)
-    return this
-  }
-  /** Null is the length −1 (5.2.2.4). */
-  string(text: string | null) {
-    if (text === null) return this.uint32(0xffffffff)
-    const bytes = Buffer.from(text, 'utf8')
-    this.uint32(bytes.length)
-    this.parts.push(bytes)
-    return this
-  }
-  /** Four-byte form of a NodeId in namespace 0 (5.2.2.9). */
-  nodeId(id: number) {
-    return this.bytes(0x01, 0x00, id & 0xff, id >> 8)
-  }
-  done() {
-    return Buffer.concat(this.parts)
-  }
-}
-
-class Reader {
-  private at = 0
-  constructor(private data: Buffer) {}
-  byte() {
-    return this.data.readUInt8(this.at++)
-  }
-  uint32() {
-    this.at += 4
-    return this.data.readUInt32LE(this.at - 4)
-  }
-  skip(bytes: number) {
-    this.at += bytes
-    return this
-  }
-  byteString(): Buffer | null {
-    const length = this.data.readInt32LE(this.at)
-    this.at += 4
-    if (length < 0) return null
-    this.at += length
-    return this.data.subarray(this.at - length, this.at)
-  }
-  string() {
-    return this.byteString()?.toString('utf8') ?? null
-  }
-  /** Two- and four-byte forms are all that services answer with. */
-  nodeId() {
-    const form = this.byte()
-    if (form === 0) return this.byte()
-    if (form !== 1) throw new Error(`a NodeId of the form ${form}`)
-    this.byte()
-    this.at += 2
-    return this.data.readUInt16LE(this.at - 2)
-  }
-  localizedText() {
-    const mask = this.byte()
-    if (mask & 1) this.string()
-    return mask & 2 ? (this.string() ?? '') : ''
-  }
-  list<T>(read: () => T): T[] {
-    const count = this.data.readInt32LE(this.at)
-    this.at += 4
-    return Array.from({ length: Math.max(0, count) }, read)
-  }
-  get rest() {
-    return this.data.length - this.at
-  }
-}
+const ids = { openRequest: 'i=446', openResponse: 'i=449', endpointsRequest: 'i=428', endpointsResponse: 'i=431' }
 
 /** RequestHeader (OPC 10000-4, 7.32): no token, a time, a handle, no diagnostics. */
 const requestHeader = (writer: Writer, handle: number) =>
-  writer
-    .bytes(0x00, 0x00)
-    .int64((BigInt(Date.now()) + 11_644_473_600_000n) * 10_000n)
-    .uint32(handle)
-    .uint32(0)
-    .string(null)
-    .uint32(5000)
-    .bytes(0x00, 0x00, 0x00)
+  writer.bytes(0x00, 0x00).time(Date.now()).uint32(handle).uint32(0).string(null).uint32(5000).bytes(0x00, 0x00, 0x00)
 
 /** ResponseHeader (OPC 10000-4, 7.33); returns the service result. */
 const responseHeader = (reader: Reader): number => {
@@ -127,32 +36,17 @@ const responseHeader = (reader: Reader): number => {
   return result
 }
 
-/** Message types carry their size in bytes 4 to 7 (7.1.2.2). */
-const frame = (type: string, body: Buffer) => {
-  const header = Buffer.alloc(8)
-  header.write(type, 'latin1')
-  header.writeUInt32LE(8 + body.length, 4)
-  return Buffer.concat([header, body])
-}
-
-/** Hands out whole messages, however the bytes come. */
+/** Hands out whole messages, one after the other. */
 const messagesOf = (socket: Socket) => {
-  let bytes = Buffer.alloc(0)
-  const waiting: ((message: { type: string; body: Buffer }) => void)[] = []
-  const ready: { type: string; body: Buffer }[] = []
-  socket.on('data', (part) => {
-    bytes = Buffer.concat([bytes, part])
-    while (bytes.length >= 8 && bytes.length >= bytes.readUInt32LE(4)) {
-      const size = bytes.readUInt32LE(4)
-      const message = { type: bytes.toString('latin1', 0, 4), body: bytes.subarray(8, size) }
-      bytes = bytes.subarray(size)
-      const next = waiting.shift()
-      if (next) next(message)
-      else ready.push(message)
-    }
+  const waiting: ((message: Message) => void)[] = []
+  const ready: Message[] = []
+  onMessages(socket, (message) => {
+    const next = waiting.shift()
+    if (next) next(message)
+    else ready.push(message)
   })
   return () =>
-    new Promise<{ type: string; body: Buffer }>((resolve, reject) => {
+    new Promise<Message>((resolve, reject) => {
       const here = ready.shift()
       if (here) return resolve(here)
       waiting.push(resolve)

@@ -1,0 +1,20 @@
+/** Status codes that the plain server gives (OPC 10000-6, A.2). */
+export const status = {
+  Good: 0,
+  BadDecodingError: 0x80070000,
+  BadServiceUnsupported: 0x800b0000,
+  BadTooManyOperations: 0x80100000,
+  BadSessionIdInvalid: 0x80250000,
+  BadSubscriptionIdInvalid: 0x80280000,
+  BadNodeIdUnknown: 0x80340000,
+  BadAttributeIdInvalid: 0x80350000,
+  BadNotReadable: 0x803a0000,
+  BadNotWritable: 0x803b0000,
+  BadOutOfRange: 0x803c0000,
+  BadMonitoredItemFilterUnsupported: 0x80440000,
+  BadContinuationPointInvalid: 0x804a0000,
+  BadNoContinuationPoints: 0x804b0000,
+  BadTooManySessions: 0x80560000,
+  BadTypeMismatch: 0x80740000,
+  BadNoMatch: 0x806f0000,
+} as const
