@@ -10,6 +10,7 @@ import type { LinkDraft } from '#shared/links/link'
 import type { Effect, EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
 import { toWire } from '#shared/status'
 import type { Writer } from '#shared/writes'
+import type { LastingAddress } from './configuration/lastingAddresses'
 import { ForceBook } from './configuration/force'
 import { bringTo, emptyConfiguration, type Difference } from './configuration/site'
 import { ownInterfaces } from './interfaces'
@@ -28,6 +29,8 @@ interface EngineOptions {
   node: string
   journal: JournalWriter
   security: Security
+  /** Takes addresses that are to replace those of tags for good. */
+  keepAddresses?(found: LastingAddress[]): void
 }
 
 /** So many tags are brought into force in one go; then others get their turn. */
@@ -221,10 +224,22 @@ export class Engine {
       if (moved) this.settleTagsOf(link.id)
       return
     }
-    const runner = new LinkRunner(link, this.table, this.options.journal, this.options.security)
+    const runner = new LinkRunner(link, this.aroundLink(link.id))
     this.links.set(link.id, runner)
     this.force.attempt('link', link, () => runner.start())
     this.settleTagsOf(link.id)
+  }
+
+  private aroundLink(linkId: number) {
+    const { journal, security, keepAddresses } = this.options
+    const keep = (found: ReadonlyMap<Handle, string>) => {
+      const tags = [...found].flatMap(([handle, lasting]) => {
+        const tag = this.tags.byHandle(handle)
+        return tag ? [{ id: tag.id, linkId, passing: tag.address, lasting }] : []
+      })
+      if (tags.length > 0) keepAddresses?.(tags)
+    }
+    return { table: this.table, journal, security, keep }
   }
 
   /** Tags that were there before their link are its points from now on. */

@@ -6,6 +6,7 @@ import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
 import type { EngineStatus } from '#shared/status'
 import { ConfigurationFeed } from './configuration/feed'
+import { LastingAddresses } from './configuration/lastingAddresses'
 import type { Difference } from './configuration/site'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
@@ -29,7 +30,13 @@ const main = async () => {
   const journal = new Journal(db, log)
   const seal = new Seal(required('CONDUIT_SEAL_KEY'))
   const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
-  const engine = new Engine({ node: process.env.CONDUIT_NODE ?? hostname(), journal, security })
+  const addresses = new LastingAddresses(db, journal)
+  const engine = new Engine({
+    node: process.env.CONDUIT_NODE ?? hostname(),
+    journal,
+    security,
+    keepAddresses: (found) => addresses.keep(found),
+  })
   const webSides = new Map<WebSide, EngineFunctions>()
   const apply = async (difference: Difference) => {
     await engine.apply(difference)
@@ -61,6 +68,7 @@ const main = async () => {
   const stop = async () => {
     setTimeout(() => process.exit(0), 5000).unref()
     for (const functions of webSides.values()) functions.close()
+    addresses.close()
     await feed.close()
     await engine.close()
     await rpc.close()

@@ -28,6 +28,8 @@ export interface EngineApi {
   find(draft: LinkDraft): Promise<Answer<Found>>
   /** Reads an address once, without making a tag. */
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
+  /** Addresses that stay true whatever the far side renumbers; null for those that it cannot tell now. */
+  lasting(linkId: number, addresses: string[]): (string | null)[]
   browse(linkId: number, place: Place): Promise<Answer<Children>>
   details(linkId: number, places: Place[]): Promise<Answer<PlaceDetails[]>>
   /** What they find arrives through `part`. */

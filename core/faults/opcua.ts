@@ -107,6 +107,16 @@ export const opcuaFaults = {
     (e) => `The value has no member “${e.member}”.`,
     (e) => (e.has ? `It has ${e.has}.` : 'It is no structure and no array of that length.'),
   ),
+  'opcua.no-deadband': entry<{ path: string; status: string }>(
+    'device',
+    (e) => `The server takes no deadband of this kind: ${e.path} is notified at every change.`,
+    () => 'One in percent needs a range at the node; an absolute one is taken by more servers. A longer interval spares it as well.',
+  ),
+  'opcua.unfit': entry<{ told: string; type: string; theirs: string }>(
+    'entry',
+    (e) => `The server tells ${e.told}, which ${e.type} cannot hold exactly.`,
+    (e) => `Give the tag the type that the server uses, ${e.theirs}; then nothing is lost.`,
+  ),
   'opcua.silent-publish': entry<{ ms: number; instead: boolean; silent: number; all: number }>(
     'network',
     (e) =>

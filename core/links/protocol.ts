@@ -17,6 +17,8 @@ export interface Protocol {
   interval(settings: unknown): number
   /** Reads an address as a person types it. */
   describe(text: string, settings: unknown): AddressFacts
+  /** Whether the address may mean another point at the far side's next start, so that a lasting one has to take its place. */
+  isPassing(address: string): boolean
   /** Everything wrong with one point; empty when it can be polled. */
   problems(point: PointDefinition, settings: unknown): FieldProblem[]
   /** Notes that arise between points of one link, such as overlaps. Keyed by the point's id. */

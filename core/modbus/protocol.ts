@@ -186,6 +186,7 @@ export const modbusTcp: Protocol = {
   place: (settings) => `${(settings as ModbusTcpSettings).host}:${(settings as ModbusTcpSettings).port}`,
   interval: (settings) => (settings as ModbusTcpSettings).interval,
   describe,
+  isPassing: () => false,
   problems,
   notes,
   next,

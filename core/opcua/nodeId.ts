@@ -55,6 +55,12 @@ export const formatNodeAddress = ({ namespace, index, kind, identifier }: NodeAd
   return `${space}${kind}=${identifier}`
 }
 
+/** Whether it goes by the number of a namespace, which may mean another one at the server's next start. */
+export const isNumbered = (text: string): boolean => {
+  const parsed = parseNodeAddress(text)
+  return parsed.ok && parsed.address.index !== null
+}
+
 /** The same node as one server has it now; null when that server has no such namespace. */
 export const withIndex = (address: NodeAddress, namespaces: readonly string[]): string | null => {
   const { kind, identifier } = address

@@ -3,7 +3,7 @@ import { dataTypes, isNumeric } from '../tags/types'
 import { endpointText, parseEndpoint } from './endpointAddress'
 import { whyNotKept } from './keeping'
 import { parseMember } from './member'
-import { formatNodeAddress, parseNodeAddress, type NodeAddress } from './nodeId'
+import { formatNodeAddress, isNumbered, parseNodeAddress, type NodeAddress } from './nodeId'
 import type { OpcuaPointOptions, OpcuaSettings } from './settings'
 
 const describe = (text: string): AddressFacts => {
@@ -22,7 +22,8 @@ const describe = (text: string): AddressFacts => {
   }
 }
 
-const indexNote = 'Servers may number their namespaces anew at each start. Read it once, and the URI takes the place of the number.'
+const indexNote =
+  'Servers may number their namespaces anew at each start. Once the link is connected, the URI takes the place of the number.'
 
 const kindText = { i: 'number', s: 'text', g: 'GUID', b: 'bytes' } as const
 
@@ -88,6 +89,7 @@ export const opcua: Protocol = {
   },
   interval: (settings) => (settings as OpcuaSettings).reading.publishing,
   describe,
+  isPassing: isNumbered,
   problems,
   notes,
   next: () => null,

@@ -34,7 +34,7 @@ const words: Record<string, string> = {
   BadInternalError: 'a fault of ours',
   BadTimeout: 'no reply in time',
   BadNodeIdUnknown: 'nothing of that name',
-  BadOutOfRange: 'outside of what the type holds',
+  BadOutOfRange: 'outside of the range that is taken there',
   BadNotWritable: 'may not be written',
   BadNotReadable: 'may not be read',
   BadNotSupported: 'the device does not offer this',

@@ -39,7 +39,8 @@ type UnscaledScalar = { ok: true; raw: ScalarValue } | Problem
 
 /**
  * Turns what a person or client wrote (engineering units) into the raw value of the type.
- * Integers are rounded to the nearest; what does not fit the type is refused, never wrapped.
+ * What does not fit the type is refused, never wrapped and never cut off. With scaling, the nearest step of
+ * the raw integer is meant; without it, 1.5 is no integer.
  * An array may come as one, or as text: elements divided by commas, in brackets or not.
  */
 export const toRaw = (value: TagValue, type: DataType, scaling: Scaling | null): Unscaled => {
@@ -101,7 +102,7 @@ const asWideInteger = (value: ScalarValue, type: DataType): UnscaledScalar => {
 
 const wholeNumber = (value: ScalarValue): bigint | null => {
   if (typeof value === 'bigint') return value
-  if (typeof value === 'number') return Number.isFinite(value) ? BigInt(Math.round(value)) : null
+  if (typeof value === 'number') return Number.isInteger(value) ? BigInt(value) : null
   return /^\s*[-+]?\d+\s*$/.test(String(value)) ? BigInt(String(value).trim().replace(/^\+/, '')) : null
 }
 
@@ -112,6 +113,7 @@ const asNumber = (value: ScalarValue, type: DataType, scaling: Scaling | null): 
   if (type === 'float64') return { ok: true, raw }
   if (type === 'float32') return asFloat32(raw)
   if (!Number.isFinite(raw)) return outOfRange(raw, type)
+  if (!isScaled(scaling) && !Number.isInteger(raw)) return notWhole(raw, type)
   const rounded = BigInt(Math.round(raw))
   return withinRange(rounded, type, isWide(type) ? rounded : Number(rounded))
 }
@@ -129,6 +131,12 @@ const outOfRange = (raw: number | bigint, type: DataType): Problem => {
   const holds = range ? `${range.low} to ${range.high}` : '±3.4e38'
   return { ok: false, reason: 'range', detail: `${raw} on the wire, and ${type} holds ${holds}` }
 }
+
+const notWhole = (raw: number, type: DataType): Problem => ({
+  ok: false,
+  reason: 'type',
+  detail: `${raw} has a fraction, and ${type} holds whole numbers`,
+})
 
 const wrongType = (value: TagValue, type: DataType): Problem => ({
   ok: false,

@@ -42,6 +42,8 @@ export interface LinkContext<S> {
   table: SampleSink
   journal: JournalWriter
   security: Security
+  /** Takes lasting addresses for points whose own might mean another one later. */
+  keep?(found: ReadonlyMap<Handle, string>): void
   /** The end of the session before this one: a far side that takes one client only would refuse the next. */
   after?: Promise<void>
 }
@@ -65,6 +67,8 @@ export interface LinkSession<S> {
   /** For looking around on the far side; a fault while that is not possible. */
   browser?(): LinkBrowser | Fault
   origin(handle: Handle): ValueOrigin | null
+  /** Addresses that stay true whatever the far side renumbers; null for those that cannot be told now. */
+  lasting?(addresses: readonly string[]): (string | null)[]
   /** Checks the link as it is over the connection at hand; null when there is none. */
   check?(signal: AbortSignal): AsyncGenerator<CheckStep> | null
   /** Reads a point over the connection at hand; null when there is none. */

@@ -5,11 +5,9 @@ import type { TagValue } from '#core/tags/types'
 import { placeOf, type Link } from '#shared/links/link'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
 import { boundedEnd } from '../ending'
-import type { JournalWriter } from '../journal/journal'
-import type { Security } from '../opcua/security'
 import { Intake } from '../table/intake'
 import type { Handle, TagTable } from '../table/tagTable'
-import type { LinkBrowser, LinkSession, Point, WriteOutcome } from './driver'
+import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from './driver'
 import { driverOf } from './registry'
 
 interface Running {
@@ -31,9 +29,7 @@ export class LinkRunner {
 
   constructor(
     private link: Link,
-    private table: TagTable,
-    private journal: JournalWriter,
-    private security: Security,
+    private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep'> & { table: TagTable },
   ) {}
 
   get name() {
@@ -74,6 +70,11 @@ export class LinkRunner {
 
   origin(handle: Handle): ValueOrigin | null {
     return this.running?.session.origin(handle) ?? null
+  }
+
+  /** Addresses that stay true whatever the far side renumbers; null for those that it cannot tell now. */
+  lasting(addresses: readonly string[]): (string | null)[] {
+    return this.running?.session.lasting?.(addresses) ?? addresses.map(() => null)
   }
 
   /** Over the connection at hand, else over one of its own. */
@@ -123,23 +124,24 @@ export class LinkRunner {
     for (const { handle, onRequest } of this.points.values()) {
       if (onRequest) continue
       tags++
-      if (isGood(this.table.quality[handle]!)) goodTags++
+      if (isGood(this.around.table.quality[handle]!)) goodTags++
     }
     return { tags, goodTags }
   }
 
   private open() {
-    const { link, journal, security } = this
+    const { link } = this
+    const { table, ...around } = this.around
     const points = [...this.points.values()]
     this.mark(points, quality.BadWaitingForInitialData)
-    const intake = new Intake(this.table)
+    const intake = new Intake(table)
     try {
       const { name, settings } = link
-      const session = driverOf(link.kind).open({ name, settings, table: intake, journal, security, after: this.ending })
+      const session = driverOf(link.kind).open({ ...around, name, settings, table: intake, after: this.ending })
       this.running = { session, intake }
       this.failure = null
       this.give(session, points, [])
-      journal.note(link.name, 'Switched on.')
+      around.journal.note(link.name, 'Switched on.')
     } catch (error) {
       this.fail(error)
     }
@@ -168,7 +170,7 @@ export class LinkRunner {
   private openAnew() {
     this.end()
     const now = Date.now()
-    for (const handle of this.points.keys()) this.table.renew(handle, now)
+    for (const handle of this.points.keys()) this.around.table.renew(handle, now)
     this.open()
   }
 
@@ -193,7 +195,7 @@ export class LinkRunner {
     this.failure = null
     this.end()
     this.mark([...this.points.values()], quality.BadOutOfService)
-    this.journal.note(this.link.name, 'Switched off.')
+    this.around.journal.note(this.link.name, 'Switched off.')
   }
 
   private end() {
@@ -202,14 +204,14 @@ export class LinkRunner {
     this.running = null
     running.intake.shut()
     this.ending = boundedEnd([this.ending, (async () => running.session.close())()], (problem) =>
-      this.journal.caution(this.link.name, problem),
+      this.around.journal.caution(this.link.name, problem),
     )
   }
 
   private mark(points: readonly Point[], code: number) {
     const now = Date.now()
-    for (const { handle } of points) this.table.degrade(handle, code, now)
-    this.table.flush()
+    for (const { handle } of points) this.around.table.degrade(handle, code, now)
+    this.around.table.flush()
   }
 }
 

@@ -88,6 +88,8 @@ export class EngineFunctions implements EngineApi {
     return find(settings, this.parts.security).then(answered<Found>, (why: Fault) => refused<Found>(why))
   }
 
+  lasting = (linkId: number, addresses: string[]) => this.parts.engine.link(linkId)?.lasting(addresses) ?? addresses.map(() => null)
+
   browse = (linkId: number, place: Place) => this.browsing(linkId, (browser) => browser.children(place))
   details = (linkId: number, places: Place[]) => this.browsing(linkId, (browser) => browser.details(places))
 

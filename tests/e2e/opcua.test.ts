@@ -115,6 +115,18 @@ describe('taking points', () => {
     await page.sees(/1[0-9] points/)
     await page.sees('already a tag: berth/1/arm/extension')
   })
+
+  it('keeps a node by the URI of its namespace, whatever number was typed; where the server has none, as typed', async () => {
+    const [link] = await links()
+    const made = (path: string, address: string) => ({ path, linkId: link!.id, address, type: 'float32' })
+    const byNumber = [made('berth/1/arm/by_number', 'ns=1;s=Somewhere'), made('berth/1/arm/nowhere', 'ns=99;s=Somewhere')]
+    const { body: tags } = (await site.api('/tags', { tags: byNumber })) as { body: Tag[] }
+    expect(tags.map(({ address }) => address)).toEqual([expect.stringMatching(/^nsu=urn:.*;s=Somewhere$/), 'ns=99;s=Somewhere'])
+    await page.go(`/tags/${tags[1]!.id}`)
+    await page.type('Address', 'ns=1;s=Elsewhere')
+    await page.press('Save changes')
+    await page.sees('since the server may number its namespaces anew')
+  })
 })
 
 describe('secrets', () => {

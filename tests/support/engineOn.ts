@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { tagColumns } from '#db/rows'
 import { ConfigurationFeed } from '#engine/configuration/feed'
+import { LastingAddresses } from '#engine/configuration/lastingAddresses'
 import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
 import { outletContract } from '#shared/outlets/outlet'
@@ -50,7 +51,13 @@ export const engineOn = async (
   stateFolder = stateFolderFor(closing),
 ) => {
   const journal = memoryJournal()
-  const engine = new Engine({ node: 'test', journal, security: await testSecurity() })
+  const addresses = new LastingAddresses(db, journal)
+  const engine = new Engine({
+    node: 'test',
+    journal,
+    security: await testSecurity(),
+    keepAddresses: (found) => addresses.keep(found),
+  })
   const feed = new ConfigurationFeed({
     databaseUrl: url,
     db,
@@ -60,6 +67,7 @@ export const engineOn = async (
     apply: (news) => engine.apply(news),
   })
   closing.push(async () => {
+    addresses.close()
     await feed.close()
     await engine.close()
   })

@@ -6,7 +6,7 @@ import { climb } from '#engine/links/opcua/ladder'
 import { hangUp } from '#engine/links/opcua/find'
 import { OpcuaLinkSession } from '#engine/links/opcua/session'
 import type { Security } from '#engine/opcua/security'
-import { TagTable } from '#engine/table/tagTable'
+import { TagTable, type Handle } from '#engine/table/tagTable'
 import { certificateFacts } from '#security/certificateFacts'
 import { opcuaSettings } from '#shared/links/opcua'
 import { armNamespace } from '#standins/opcua/armNodes'
@@ -28,7 +28,10 @@ export const armNode = (id: string) => `nsu=${armNamespace(1)};s=${id}`
 export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
-  const session = new OpcuaLinkSession({ name: 'Arm under test', settings, table, journal, security })
+  /** Addresses that the link found lasting ones for. */
+  const kept = new Map<Handle, string>()
+  const keep = (found: ReadonlyMap<Handle, string>) => found.forEach((address, handle) => kept.set(handle, address))
+  const session = new OpcuaLinkSession({ name: 'Arm under test', settings, table, journal, security, keep })
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const at = (index: number) => points[index]!.handle
@@ -36,6 +39,7 @@ export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: W
     session,
     table,
     journal,
+    kept,
     points,
     value: (index: number): TagValue | undefined => table.values[at(index)],
     quality: (index: number) => table.quality[at(index)]!,

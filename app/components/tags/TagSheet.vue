@@ -139,16 +139,27 @@ const nextDraft = (saved: Tag): TagDraft => {
 }
 const nextPath = (path: string) => path.replace(/(\d+)(?!.*\d)/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'))
 
+/** The far side's numbers may mean other points later; that something lasting took their place is told. */
+const keptAddress = (saved: Tag) => {
+  const wasPassing = protocol.value.isPassing(sentAddress)
+  if (!wasPassing) return ''
+  return protocol.value.isPassing(saved.address)
+    ? ' The URI takes the place of the namespace’s number as soon as the link is connected.'
+    : ` It is kept as ${saved.address}, since the server may number its namespaces anew.`
+}
+
 let goesOn = false
+let sentAddress = ''
 const saving = useSaving<TagDraft, Tag>({
   form,
   opened: props.tag,
-  send: async (tag, revision) =>
-    props.tag
-      ? callApi<Tag>(`/tags/${props.tag.id}`, { method: 'PUT', body: { revision, tag } })
-      : (await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: [tag] } }))[0]!,
+  send: async (tag, revision) => {
+    sentAddress = tag.address
+    if (props.tag) return callApi<Tag>(`/tags/${props.tag.id}`, { method: 'PUT', body: { revision, tag } })
+    return (await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: [tag] } }))[0]!
+  },
   draftOf: ({ id: _id, revision: _revision, ...rest }) => rest,
-  tell: (saved) => `Tag ${saved.path} saved.`,
+  tell: (saved) => `Tag ${saved.path} saved.${keptAddress(saved)}`,
   after: (saved) => {
     const next = goesOn ? nextDraft(saved) : null
     if (next) form.reset(next)

@@ -26,6 +26,10 @@ export interface Item {
   /** Given by the server when it agreed to watch; null: it does not, for the reason in `refusal`. */
   monitoredItemId: number | null
   refusal: number | null
+  /** The server does not even have its namespace. */
+  noNamespace: boolean
+  /** Why the server does not take the deadband; every change is notified then. */
+  filterRefusal: number | null
   /** What came last. */
   last: DataValue | null
 }
@@ -89,7 +93,19 @@ export class ItemBook {
   private make(key: string, address: NodeAddress, interval: number, deadband: Item['deadband']): Item {
     // never given twice: a notification still under way for a node that was dropped must not pass for another's
     const clientHandle = ++this.lastHandle
-    const item: Item = { key, clientHandle, address, interval, deadband, targets: [], monitoredItemId: null, refusal: null, last: null }
+    const item: Item = {
+      key,
+      clientHandle,
+      address,
+      interval,
+      deadband,
+      targets: [],
+      monitoredItemId: null,
+      refusal: null,
+      noNamespace: false,
+      filterRefusal: null,
+      last: null,
+    }
     this.byClientHandle.set(clientHandle, item)
     this.byKey.set(key, item)
     return item

@@ -1,25 +1,26 @@
 import { DataType as UaType, VariantArrayType, type DataValue } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { follow } from '#core/opcua/member'
-import { formatNodeAddress } from '#core/opcua/nodeId'
-import { qualityName, qualityText, statusWords } from '#core/tags/quality'
+import { formatNodeAddress, type NodeAddress } from '#core/opcua/nodeId'
+import { isGood, qualityName, qualityText, statusWords } from '#core/tags/quality'
 import { isScaled } from '#core/tags/scaling'
 import { passedOnType } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/status'
-import { valueOf } from '../../opcua/variants'
+import { typeFromUa, valueOf } from '../../opcua/variants'
 import type { SampleSink } from '../../table/intake'
 import type { Item, Target } from './items'
+import { fittingIn, isEmpty } from './sample'
 
 /** Tells how a tag's value is made, from what the server told last to what consumers get. */
 export const originOf = (item: Item, target: Target, table: SampleSink): ValueOrigin => {
   const { point } = target
   const address = formatNodeAddress(item.address)
-  if (item.refusal !== null) return { ...nothing(address), fault: refusalFault(item.refusal, address) }
+  if (item.refusal !== null) return { ...nothing(address), fault: refusalOf(item, item.refusal) }
   if (!item.last) return nothing(address)
   return {
     stages: [
-      ...stagesOf(item.last, target, `notified, at most every ${item.interval} ms, with source time`),
+      ...stagesOf(item.last, target, `notified, at most every ${item.interval} ms${deadbandNote(item)}, with source time`),
       ...(isScaled(point.scaling) ? [scaledStage(target, table)] : []),
       {
         title: 'Passed on',
@@ -31,11 +32,28 @@ export const originOf = (item: Item, target: Target, table: SampleSink): ValueOr
     readings: [],
     wordsFrom: address,
     goesTo: [],
-    fault: null,
+    fault: unfit(item.last, target),
   }
 }
 
+const deadbandNote = ({ filterRefusal }: Item) =>
+  filterRefusal === null ? '' : `, without the deadband, which the server does not take (${qualityName(filterRefusal)})`
+
+/** Why a good value of the server is none of the tag's. */
+const unfit = (told: DataValue, target: Target): Fault | null => {
+  if (!isGood(told.statusCode.value) || isEmpty(told.value) || fittingIn(target, told.value) !== null) return null
+  const theirs = typeFromUa(told.value.dataType, told.value.arrayType === VariantArrayType.Scalar ? -1 : 1)
+  return fault('opcua.unfit', { told: wholeText(told), type: target.point.type, theirs })
+}
+
 const nothing = (address: string): ValueOrigin => ({ stages: [], readings: [], wordsFrom: address, goesTo: [], fault: null })
+
+/** Why the server does not watch an item. */
+export const refusalOf = ({ noNamespace, address }: Item, refusal: number): Fault =>
+  noNamespace ? missingNamespace(address) : refusalFault(refusal, formatNodeAddress(address))
+
+export const missingNamespace = ({ namespace, index }: NodeAddress): Fault =>
+  fault('opcua.no-namespace', { uri: namespace ?? `number ${index}` })
 
 export const refusalFault = (code: number, node: string): Fault => {
   const status = qualityName(code)

@@ -2,7 +2,7 @@ import { DataType as UaType, VariantArrayType, type DataValue, type Variant } fr
 import { follow } from '#core/opcua/member'
 import { isGood, quality } from '#core/tags/quality'
 import { isScaled, toEngineering, toRaw } from '#core/tags/scaling'
-import type { ScalarType, TagValue } from '#core/tags/types'
+import type { DataType, TagValue } from '#core/tags/types'
 import { typeFromUa, valueOf } from '../../opcua/variants'
 import type { SampleSink } from '../../table/intake'
 import type { Item, Target } from './items'
@@ -32,7 +32,7 @@ const takeTarget = (target: Target, variant: Variant, code: number, sourceTime: 
 const { Scalar: scalar } = VariantArrayType
 const { Null: nothing } = UaType
 
-const isEmpty = (variant: Variant | null | undefined) =>
+export const isEmpty = (variant: Variant | null | undefined) =>
   !variant || variant.dataType === nothing || variant.value === null || variant.value === undefined
 
 interface Raw {
@@ -81,12 +81,22 @@ const plainMember = (inside: unknown, type: string): TagValue | null => {
 const isPair = (value: unknown): value is [number, number] =>
   (Array.isArray(value) || value instanceof Uint32Array) && value.length === 2 && typeof value[0] === 'number'
 
-/** A value of another type than the tag's, where nothing is lost by it; else null. */
-const converted = (value: TagValue, type: ScalarType | string): TagValue | null => {
-  if (type === 'string' || type === 'string[]') return type === 'string' && Array.isArray(value) ? null : textOf(value)
-  const outcome = toRaw(value, type as ScalarType, null)
-  return outcome.ok ? outcome.raw : null
+/** What the tag would get of a value that has another type than its own; null where it cannot hold it. */
+export const fittingIn = (target: Target, variant: Variant): TagValue | null => {
+  const raw = rawOf(target, variant)
+  if (raw === null) return null
+  return raw.fits ? raw.value : converted(raw.value, target.point.type)
 }
+
+/** A value of another type than the tag's, where nothing is lost by it; else null. */
+const converted = (value: TagValue, type: DataType): TagValue | null => {
+  if (type === 'string' || type === 'string[]') return type === 'string' && Array.isArray(value) ? null : textOf(value)
+  const outcome = toRaw(value, type, null)
+  return outcome.ok && isExact(value, outcome.raw) ? outcome.raw : null
+}
+
+/** Binary fractions are near enough to each other; a 64-bit counter that loses its last digits is not. */
+const isExact = (value: TagValue, raw: TagValue) => typeof value !== 'bigint' || typeof raw !== 'number' || BigInt(raw) === value
 
 const textOf = (value: TagValue): TagValue =>
   Array.isArray(value) ? value.map(String) : String(value as string | number | bigint | boolean)

@@ -2,7 +2,7 @@ import { promoteOpaqueStructure } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
 import { parseMember } from '#core/opcua/member'
-import { formatNodeAddress, parseNodeAddress, withIndex } from '#core/opcua/nodeId'
+import { isNumbered, parseNodeAddress, withIndex } from '#core/opcua/nodeId'
 import type { OpcuaPointOptions, OpcuaSettings } from '#core/opcua/settings'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
@@ -18,7 +18,8 @@ import { branch, search } from './crawl'
 import { detailsOf } from './details'
 import { ItemBook, nodeIdOf } from './items'
 import { climb, type Opened } from './ladder'
-import { originOf, refusalFault, stagesOf } from './origin'
+import { lastingAddress, Pins } from './pins'
+import { missingNamespace, originOf, refusalFault, refusalOf, stagesOf } from './origin'
 import { generalFault } from './refusals'
 import { take } from './sample'
 import { SignedIn } from './signedIn'
@@ -32,6 +33,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   private settings: OpcuaSettings
   private book = new ItemBook()
   private points = new Map<Handle, Point>()
+  private pins = new Pins()
   private here: SignedIn | null = null
   private fault: Fault | null = null
   private question: ShownCertificate | null = null
@@ -69,10 +71,14 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     const gone = [...removed, ...changed.map(({ handle }) => handle)]
       .map((handle) => this.book.remove(handle))
       .filter((item) => item !== null)
-    for (const handle of removed) this.points.delete(handle)
+    for (const handle of removed) {
+      this.points.delete(handle)
+      this.pins.forget(handle)
+    }
     const fresh = changed.map((point) => this.place(point)).filter((item) => item !== null)
     if (gone.length > 0) this.here?.remove(gone)
     if (fresh.length > 0) this.here?.add(fresh)
+    this.keepPins()
     this.showWhatIsKnown(changed)
   }
 
@@ -87,6 +93,12 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     if (!item || !target) return null
     const origin = originOf(item, target, this.context.table)
     return origin.fault || this.here ? origin : { ...origin, fault: this.fault }
+  }
+
+  /** By the URIs of their namespaces, where the server can tell them now. */
+  lasting(addresses: readonly string[]): (string | null)[] {
+    const { signedIn } = this
+    return addresses.map((address) => signedIn && lastingAddress(address, signedIn.namespaces))
   }
 
   /** Reads a node over the session at hand; null when there is none. */
@@ -187,6 +199,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
       item.refusal = null
     }
     this.here = here
+    this.pinAll()
     if (this.fault) journal.note(name, 'Connected.')
     this.fault = null
     this.question = null
@@ -238,7 +251,22 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
 
   private place(point: Point) {
     this.points.set(point.handle, point)
-    return this.book.place(point, this.settings.reading.publishing)
+    return this.book.place(this.pins.settle(point, this.here?.namespaces ?? null), this.settings.reading.publishing)
+  }
+
+  /** The server told its namespaces: addresses that go by a number are read by what it stands for now. */
+  private pinAll() {
+    for (const point of this.points.values()) {
+      if (!isNumbered(point.address)) continue
+      this.book.remove(point.handle)
+      this.place(point)
+    }
+    this.keepPins()
+  }
+
+  private keepPins() {
+    const fresh = this.pins.takeFresh()
+    if (fresh.size > 0) this.context.keep?.(fresh)
   }
 
   private placeAgain() {
@@ -267,8 +295,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     if (!here || !item || !target)
       return { ok: false, quality: quality.BadNotConnected, fault: this.fault ?? fault('link.off', { name: this.context.name }) }
     const nodeId = nodeIdOf(item, here.namespaces)
-    if (nodeId === null)
-      return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('opcua.no-namespace', { uri: item.address.namespace ?? '' }) }
+    if (nodeId === null) return { ok: false, quality: quality.BadNodeIdUnknown, fault: missingNamespace(item.address) }
     const answerMs = this.settings.patience.answer
     const outcome = await writeTarget({ here, nodeId, answerMs, host: this.settings.address }, target, value, sending)
     if (outcome.ok) await this.readBack(here, item, nodeId)
@@ -289,13 +316,10 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
 
   /** Tags whose nodes the server does not give, with the reason. */
   private refusedPoints(): RefusedPoint[] {
-    return this.book.refused().flatMap(({ refusal, address, targets }) =>
-      targets.map(({ point }) => ({
-        path: point.path,
-        address: point.address,
-        why: refusalFault(refusal!, formatNodeAddress(address)).what,
-      })),
-    )
+    return this.book.refused().flatMap((item) => {
+      const why = refusalOf(item, item.refusal!).what
+      return item.targets.map(({ point }) => ({ path: point.path, address: point.address, why }))
+    })
   }
 
   private condition(): { flow: Flow; sentence: string; fault: Fault | null } {
@@ -328,7 +352,7 @@ const readOnce = async (here: SignedIn, point: PointDefinition, settings: OpcuaS
   const parsed = parseNodeAddress(point.address)
   if (!parsed.ok) return failed(fault('entry.unreadable', { problem: parsed.problem }))
   const nodeId = withIndex(parsed.address, here.namespaces)
-  if (nodeId === null) return failed(fault('opcua.no-namespace', { uri: parsed.address.namespace ?? `number ${parsed.address.index}` }))
+  if (nodeId === null) return failed(missingNamespace(parsed.address))
   try {
     const dataValue = await here.read(nodeId)
     await promoteOpaqueStructure(here.session as never, [dataValue])

@@ -1,7 +1,7 @@
 import { AttributeIds, promoteOpaqueStructure, type ClientSession, type DataValue } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { OpcuaSettings } from '#core/opcua/settings'
-import { quality } from '#core/tags/quality'
+import { quality, qualityName } from '#core/tags/quality'
 import { duration } from '#core/text/duration'
 import type { JournalWriter } from '../../journal/journal'
 import { keepTrying } from '../../opcua/dialling'
@@ -54,6 +54,7 @@ export class SignedIn {
   private timer: NodeJS.Timeout
   private end!: (why: Fault | null) => void
   private over = false
+  private toldOfDeadband = false
   /** Resolves when this session is of no more use; with the reason, or null when we ended it. */
   readonly ended = new Promise<Fault | null>((resolve) => (this.end = resolve))
 
@@ -150,9 +151,19 @@ export class SignedIn {
       book,
       table: this.intake,
       settings,
+      withoutDeadband: (item) => this.tellOfDeadband(item),
       lost: () => this.subscriptionLost(),
       heardAgain: ({ interval }) => this.around.journal.note(this.around.name, `Notifications come again, every ${duration(interval)}.`),
     })
+  }
+
+  /** Once per session: what the server makes of one deadband, it makes of the others. */
+  private tellOfDeadband({ filterRefusal, targets }: Item) {
+    if (this.toldOfDeadband || filterRefusal === null) return
+    this.toldOfDeadband = true
+    const status = qualityName(filterRefusal)
+    const why = fault('opcua.no-deadband', { path: targets[0]?.point.path ?? '', status }, status)
+    this.around.journal.caution(this.around.name, why.what, why)
   }
 
   /** One after the other: two sets of service calls on one subscription would trip over each other. */

@@ -28,7 +28,6 @@ const lifetimeMs = 60_000
 /** Ages are shown in tenths of a second and counted in seconds; oftener would be work for nothing. */
 const confirmEveryMs = 500
 const badTooManyMonitoredItems = 0x80db0000
-const badMonitoredItemFilterUnsupported = 0x80440000
 
 /** A subscription that gives no sign of life although reads work. */
 interface Silence {
@@ -56,6 +55,8 @@ interface Surroundings {
   book: ItemBook
   table: SampleSink
   settings: OpcuaSettings
+  /** It watches an item, and not with the deadband that was asked for. */
+  withoutDeadband(item: Item): void
   /** The server ended a subscription by itself, or made it anew: items are to be set up again. */
   lost(): void
   /** A subscription that was silent gives signs of life again. */
@@ -168,7 +169,8 @@ export class Watching {
   /** Items whose namespace the server does not have are no use to ask for. */
   private resolve(items: Item[]): Item[] {
     return items.filter((item) => {
-      if (nodeIdOf(item, this.around.namespaces) !== null) return true
+      item.noNamespace = nodeIdOf(item, this.around.namespaces) === null
+      if (!item.noNamespace) return true
       this.refuse(item, quality.BadNodeIdUnknown)
       return false
     })
@@ -283,11 +285,14 @@ export class Watching {
     for (const [index, item] of items.entries()) {
       const result = results![index]!
       const code = result.statusCode.value
-      if (isGood(code)) accept(group, item, result)
-      else if (code === badTooManyMonitoredItems) noRoom.push(item)
-      else if (withFilter && item.deadband && (code === badMonitoredItemFilterUnsupported || code === badFilterNotAllowed))
+      if (isGood(code)) {
+        accept(group, item, result)
+        if (!withFilter) this.around.withoutDeadband(item)
+      } else if (code === badTooManyMonitoredItems) noRoom.push(item)
+      else if (withFilter && item.deadband && refusesFilter.has(code)) {
+        item.filterRefusal = code
         noFilter.push(item)
-      else this.refuse(item, code)
+      } else this.refuse(item, code)
     }
     if (noRoom.length > 0) group.full = true
     if (noFilter.length > 0) noRoom.push(...(await this.create(group, noFilter, false)))
@@ -321,7 +326,8 @@ export class Watching {
   }
 }
 
-const badFilterNotAllowed = 0x80450000
+/** BadMonitoredItemFilterUnsupported, BadFilterNotAllowed, BadDeadbandFilterInvalid. */
+const refusesFilter = new Set([0x80440000, 0x80450000, 0x808e0000])
 
 const dueAfter = ({ subscription }: Group) => subscription.publishingInterval * (subscription.maxKeepAliveCount + 1) + 2000
 

@@ -4,11 +4,12 @@ import { newTags } from '#shared/tags'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
 import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
-import { settleTags } from '../../lib/tags'
+import { settleTags, withLastingAddresses } from '../../lib/tags'
 
 /** Makes tags: all of them, or, where one is not right, none. */
 export default defineRoute('configure', async (event) => {
-  const { tags } = await bodyOf(event, newTags, manyBytes)
+  const typed = await bodyOf(event, newTags, manyBytes)
+  const tags = await withLastingAddresses(database(), typed.tags)
   const what = tags.length === 1 ? `Made tag ${tags[0]!.path}` : `Made ${tags.length} tags`
   const change = changeConfiguration(database(), whoIs(event), what, async (editor) => {
     const ready = await settleTags(editor.db, tags, (index) => `tags.${index}.`)
