@@ -94,9 +94,14 @@ export const plainClient = async (port: number, applicationName = 'Plain client'
  * A client with a certificate of its own that trusts the outlet's; told to distrust it, it takes only
  * another one. What it dials is closed with the test.
  */
-export const securedScada = async (outletCertificate: Buffer, port: number, closing: (() => Promise<unknown>)[]) => {
+export const securedScada = async (
+  outletCertificate: Buffer,
+  port: number,
+  closing: (() => Promise<unknown>)[],
+  mode: 'Sign' | 'SignAndEncrypt' = 'SignAndEncrypt',
+) => {
   const [security, other] = [await testSecurity(), await testSecurity()]
-  const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt' })
+  const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode })
   let trusted = outletCertificate
   const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
     security.trust.set([trusting(trusted)])

@@ -20,6 +20,7 @@ import { uaMode, uaPolicy } from '../../opcua/dialling'
 import { Backoff } from '../../links/backoff'
 import { Arrivals } from './arrivals'
 import type { Quotas } from './quotas'
+import { answeredAsUnanswerable, keepInsideIn } from './unanswerable'
 
 /** What the package keeps private and a door needs. */
 interface Opens {
@@ -163,9 +164,14 @@ export class Doors {
       ;(endpoint as unknown as Record<string, unknown>)[name] = handler
       ;(endpoint as unknown as EventEmitter).on(event, handler)
     }
-    endpoint.on('newChannel', (channel) => (this.lastFrom = channel.remoteAddress))
+    endpoint.on('newChannel', (channel) => {
+      this.lastFrom = channel.remoteAddress
+      keepInsideIn(channel)
+    })
     endpoint.addStandardEndpointDescriptions(descriptionsOf(door))
-    endpoint.on('message', (message, channel) => opens.on_request(asOfThisDoor(message, door), channel))
+    endpoint.on('message', (message, channel) => {
+      if (!answeredAsUnanswerable(message, channel)) opens.on_request(asOfThisDoor(message, door), channel)
+    })
     await promisify(endpoint.start.bind(endpoint))()
     const listener = listenerOf(endpoint)
     if (listener) this.quotas.guard(listener, () => endpoint.getChannels())

@@ -3,6 +3,7 @@ export const status = {
   Good: 0,
   BadDecodingError: 0x80070000,
   BadServiceUnsupported: 0x800b0000,
+  BadSecurityChecksFailed: 0x80130000,
   BadTooManyOperations: 0x80100000,
   BadSessionIdInvalid: 0x80250000,
   BadSubscriptionIdInvalid: 0x80280000,
