@@ -12,6 +12,7 @@ import { variable } from '../support/ua/space'
 import { status } from '../support/ua/status'
 import { until } from '../support/until'
 import { opcuaSettings } from '#shared/links/opcua'
+import type { CheckStep } from '#shared/status'
 import { tagDraft } from '#shared/tags'
 
 /** A server that shares no code with the product, with habits that real ones have. */
@@ -69,6 +70,23 @@ describe('a server of another make', () => {
   })
 })
 
+describe('a server with room for one session only', () => {
+  it('is checked over the session of the link, not beside it', async () => {
+    const server = await startServer()
+    server.habits.sessions = 1
+    const link = await open(server, [level])
+    await until(() => link.quality(0) === quality.Good)
+    const steps: CheckStep[] = []
+    for await (const step of link.session.check()!) steps.push(step)
+    expect(steps.filter(({ flow }) => flow !== 'waiting').map(({ flow }) => flow)).toEqual(Array(8).fill('flowing'))
+    expect(steps.at(-1)).toMatchObject({ step: 'value', evidence: expect.stringContaining('runs') as string })
+    const beside = await checkAll(settingsFor(server), await testSecurity())
+    expect(beside.find(({ fault }) => fault)?.fault?.code).toBe('opcua.too-many')
+    server.cut(true)
+    await until(() => link.session.check() === null)
+  })
+})
+
 describe('how much it takes at once', () => {
   const many = async () => {
     const server = await startServer()
@@ -121,6 +139,24 @@ describe('one silent subscription among living ones', () => {
     server.habits.silentIntervals = []
     await until(() => link.session.status().flow === 'flowing', Boolean, 30)
   }, 60_000)
+})
+
+describe('a subscription that cannot be had again', () => {
+  it('is asked for until it is there; meanwhile nothing is taken for good', async () => {
+    const server = await startServer()
+    const link = await open(server, [level], { readInstead: false })
+    await until(() => link.quality(0) === quality.Good)
+    server.habits.subscriptions = 0
+    for (const { subscriptions } of server.sessions.values()) subscriptions.close()
+    link.session.update(settingsFor(server, { publishing: 60, readInstead: false }))
+    server.space.set('ns=1;s=Level', 6)
+    await until(() => server.asked.filter((name) => name === 'CreateSubscription').length > 2)
+    expect(link.session.status()).toMatchObject({ flow: 'late', fault: { code: 'opcua.too-many' } })
+    expect(link.quality(0)).not.toBe(quality.Good)
+    server.habits.subscriptions = Infinity
+    await until(() => link.value(0) === 6 && link.quality(0) === quality.Good)
+    await until(() => link.session.status().flow === 'flowing')
+  })
 })
 
 describe('namespaces that move', () => {

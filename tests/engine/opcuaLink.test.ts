@@ -84,7 +84,7 @@ describe('watching', () => {
     expect(status).toMatchObject({ flow: 'flowing', sentence: expect.stringContaining('2 tags not given by the server') as string })
     expect(status.refused!.map(({ address, why }) => [address, why])).toEqual([
       [armNode('Plug.Position.Nowhere'), expect.stringContaining('no node') as string],
-      ['nsu=urn:another:plant;s=Tank', expect.stringContaining('no node') as string],
+      ['nsu=urn:another:plant;s=Tank', expect.stringContaining('no namespace urn:another:plant') as string],
     ])
   })
 

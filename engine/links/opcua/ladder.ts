@@ -1,7 +1,5 @@
 import {
-  AttributeIds,
   MessageSecurityMode,
-  ServerState,
   UserTokenType,
   type ClientSession,
   type EndpointDescription,
@@ -14,15 +12,16 @@ import type { Secret } from '#core/links/secret'
 import { endpointUrl, parseEndpoint, type EndpointAddress } from '#core/opcua/endpointAddress'
 import { identityText, type Offer } from '#core/opcua/offers'
 import { modeText, type OpcuaSettings } from '#core/opcua/settings'
-import { duration } from '#core/text/duration'
 import type { CheckStep } from '#shared/status'
 import { derOf } from '#security/selfSigned'
 import { policyFromUri, securedClient } from '../../opcua/dialling'
 import type { Security } from '../../opcua/security'
-import { checkSteps, resolveName, within } from '../checkSteps'
+import { resolveName, within } from '../checkSteps'
+import { firstValue } from './firstValue'
 import { findOffers, firstOf, hangUp } from './find'
 import { greet, openSocket } from './greet'
 import { channelFault, generalFault, sessionFault } from './refusals'
+import { ladderSteps } from './ladderSteps'
 import { judgeServer } from './trusting'
 
 /** A session that is signed in. */
@@ -34,16 +33,7 @@ export interface Opened {
   certificate: Buffer | null
 }
 
-const { waiting, sound, failed, notReached } = checkSteps({
-  name: 'Name',
-  port: 'Port',
-  hello: 'Hello',
-  offers: 'Offered ways in',
-  theirs: 'Its certificate',
-  ours: 'Our certificate',
-  signin: 'Sign in',
-  value: 'First value',
-})
+const { waiting, sound, failed, notReached } = ladderSteps
 
 interface Climb {
   settings: OpcuaSettings
@@ -262,34 +252,4 @@ const opened = (secret: Secret, seal: Security['seal']): string => {
   if ('plain' in secret) return secret.plain
   if ('sealed' in secret) return seal.open(secret.sealed)
   throw new Error('the secret did not come along')
-}
-
-const clockSlackMs = 60_000
-const serverStatus = 'i=2256'
-const namespaceArray = 'i=2255'
-
-type First = { evidence: string; namespaces: string[] } | { fault: Fault }
-
-/** The server's own state and clock, and how it numbers its namespaces. */
-const firstValue = async (session: ClientSession): Promise<First> => {
-  const [status, spaces] = await session.read([
-    { nodeId: serverStatus, attributeId: AttributeIds.Value },
-    { nodeId: namespaceArray, attributeId: AttributeIds.Value },
-  ])
-  const value = status!.value.value as {
-    state?: ServerState
-    currentTime?: Date | null
-    buildInfo?: { productName?: string | null }
-  } | null
-  if (value?.state !== undefined && value.state !== ServerState.Running)
-    return { fault: fault('opcua.not-running', { state: ServerState[value.state] ?? String(value.state) }) }
-  const namespaces = (spaces!.value.value as (string | null)[] | null)?.map((uri) => uri ?? '') ?? []
-  return { namespaces, evidence: `${value?.buildInfo?.productName || 'the server'} runs${clockNote(value?.currentTime)}` }
-}
-
-const clockNote = (theirs: Date | null | undefined) => {
-  if (!theirs) return ''
-  const behind = Date.now() - theirs.getTime()
-  if (Math.abs(behind) < clockSlackMs) return ', its clock agrees with ours'
-  return `, and its clock is ${duration(Math.abs(behind))} ${behind > 0 ? 'behind' : 'ahead of'} ours`
 }

@@ -14,6 +14,7 @@ import type { Handle } from '../../table/tagTable'
 import { Backoff } from '../backoff'
 import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
 import { WriteQueue, type Sending } from '../writeQueue'
+import { checkSignedIn } from './checkSignedIn'
 import { branch, search } from './crawl'
 import { detailsOf } from './details'
 import { ItemBook, nodeIdOf } from './items'
@@ -99,6 +100,12 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   lasting(addresses: readonly string[]): (string | null)[] {
     const { signedIn } = this
     return addresses.map((address) => signedIn && lastingAddress(address, signedIn.namespaces))
+  }
+
+  /** The link as it is, over the session that it holds; null while it holds none. */
+  check(): AsyncGenerator<CheckStep> | null {
+    const { signedIn } = this
+    return signedIn && checkSignedIn(signedIn, this.settings, signedIn.peer)
   }
 
   /** Reads a node over the session at hand; null when there is none. */

@@ -1,7 +1,7 @@
 import { AttributeIds, promoteOpaqueStructure, type ClientSession, type DataValue } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { OpcuaSettings } from '#core/opcua/settings'
-import { quality, qualityName } from '#core/tags/quality'
+import { isGood, quality, qualityName } from '#core/tags/quality'
 import { duration } from '#core/text/duration'
 import type { JournalWriter } from '../../journal/journal'
 import { keepTrying } from '../../opcua/dialling'
@@ -37,6 +37,13 @@ const subscribeAgainMs = 20_000
 const serverState = 'i=2259'
 const namespaceArray = 'i=2255'
 
+/** Items that the server does not watch for us, though it should: why, and what is done meanwhile. */
+interface Unwatched {
+  why: Fault
+  triedAgainAt: number
+  reading: boolean
+}
+
 /** A session at work: its subscriptions, what it does when they fall silent, and how it is taken up after a break. */
 export class SignedIn {
   readonly session: ClientSession
@@ -54,6 +61,7 @@ export class SignedIn {
   private timer: NodeJS.Timeout
   private end!: (why: Fault | null) => void
   private over = false
+  private unwatched: Unwatched | null = null
   private toldOfDeadband = false
   /** Resolves when this session is of no more use; with the reason, or null when we ended it. */
   readonly ended = new Promise<Fault | null>((resolve) => (this.end = resolve))
@@ -76,12 +84,17 @@ export class SignedIn {
     return this.opened.certificate
   }
 
+  get peer() {
+    return peerOf(this.opened)
+  }
+
   get isBroken() {
     return this.brokenSince > 0
   }
 
-  /** Reads work and nothing is published: on all subscriptions, or on some. */
+  /** Reads work and nothing is published: because no subscription is to be had, or on all of them, or on some. */
   get silentFault(): Fault | null {
+    if (this.unwatched) return this.unwatched.why
     const { silent, subscriptionCount } = this.watching
     if (silent.length === 0) return null
     return this.faultOfSilence(silent[0]!, silent.length, subscriptionCount)
@@ -114,7 +127,7 @@ export class SignedIn {
   }
 
   add(items: readonly Item[]) {
-    this.enqueue(() => this.watching.add(items))
+    this.enqueue(() => this.watch(items))
   }
 
   remove(items: readonly Item[]) {
@@ -185,7 +198,7 @@ export class SignedIn {
     })
     client.on('timed_out_request', () => counts.failures++)
     client.on('connection_lost', () => this.broke())
-    client.on('close', () => void this.close(fault('opcua.connection-lost', peerOf(this.opened))))
+    client.on('close', () => void this.close(fault('opcua.connection-lost', this.peer)))
     session.on('session_restored', () => this.enqueue(() => this.resumed()))
     session.on('session_closed', (status) => {
       if (!this.over && !this.isBroken)
@@ -231,7 +244,20 @@ export class SignedIn {
     const items = this.around.book.all()
     for (const item of items) item.monitoredItemId = null
     this.watching = this.newWatching()
-    await this.watching.add(items)
+    await this.watch(items)
+    this.unwatched = null
+  }
+
+  /** Where the server gives no subscription, everything is set up anew after a while. */
+  private async watch(items: readonly Item[]) {
+    try {
+      await this.watching.add(items)
+    } catch (error) {
+      const why = generalFault(error, 'watch our items', { ...this.peer, answerMs: this.around.settings.patience.answer })
+      this.degradeGood(items.filter((item) => !this.watching.isLive(item)))
+      this.unwatched = { why, triedAgainAt: Date.now(), reading: false }
+      throw error
+    }
   }
 
   private look() {
@@ -240,12 +266,14 @@ export class SignedIn {
     if (now - this.refusedTriedAt > refusedAgainMs) this.askForRefused(now)
     if (now - this.lifeAskedAt > signOfLifeEveryMs) void this.askForLife(now)
     for (const group of this.watching.overdue(now)) void this.fallSilent(group)
-    for (const group of this.watching.silent) this.endure(group, now)
+    for (const group of this.watching.silent) this.endure(group.silent, group.items, () => this.watching.renew(group))
+    if (this.unwatched)
+      this.endure(this.unwatched, this.around.book.all(), () => this.subscribeAnew(), this.around.settings.patience.retryMost)
   }
 
   private lookAtBreak(now: number) {
     const broken = now - this.brokenSince
-    if (broken > giveUpMs) return void this.close(fault('opcua.connection-lost', peerOf(this.opened)))
+    if (broken > giveUpMs) return void this.close(fault('opcua.connection-lost', this.peer))
     if (broken < graceMs || this.gracePassed) return
     this.gracePassed = true
     this.degrade(this.around.book.all(), quality.BadNoCommunication)
@@ -265,9 +293,7 @@ export class SignedIn {
       await this.read(serverState)
     } catch (error) {
       if (!this.isBroken)
-        await this.close(
-          generalFault(error, 'give a sign of life', { ...peerOf(this.opened), answerMs: this.around.settings.patience.answer }),
-        )
+        await this.close(generalFault(error, 'give a sign of life', { ...this.peer, answerMs: this.around.settings.patience.answer }))
     }
   }
 
@@ -285,17 +311,23 @@ export class SignedIn {
     }
   }
 
-  private endure(group: Group & { silent: NonNullable<Group['silent']> }, now: number) {
-    const { silent } = group
-    if (now - silent.triedAgainAt > subscribeAgainMs) {
-      silent.triedAgainAt = now
-      this.enqueue(() => this.watching.renew(group))
+  /** Tries again after a while; until then the items are read, if they may be. */
+  private endure(
+    trouble: { triedAgainAt: number; reading: boolean },
+    items: Iterable<Item>,
+    again: () => Promise<void>,
+    everyMs = subscribeAgainMs,
+  ) {
+    const now = Date.now()
+    if (now - trouble.triedAgainAt > everyMs) {
+      trouble.triedAgainAt = now
+      this.enqueue(again)
     }
-    if (!this.around.settings.reading.readInstead || silent.reading) return
-    silent.reading = true
-    void this.readItems(group.items)
+    if (!this.around.settings.reading.readInstead || trouble.reading) return
+    trouble.reading = true
+    void this.readItems(items)
       .catch(() => {})
-      .finally(() => (silent.reading = false))
+      .finally(() => (trouble.reading = false))
   }
 
   /** Reads items once: what a break or a silence may have hidden. */
@@ -310,6 +342,15 @@ export class SignedIn {
       this.intake.flush()
       return part
     })
+  }
+
+  /** Nobody tells any more whether these values hold. */
+  private degradeGood(items: Iterable<Item>) {
+    const now = Date.now()
+    for (const item of items)
+      for (const { point } of item.targets)
+        if (isGood(this.intake.quality[point.handle]!)) this.intake.degrade(point.handle, quality.UncertainLastUsableValue, now)
+    this.intake.flush()
   }
 
   private degrade(items: Iterable<Item>, code: number) {

@@ -1,4 +1,5 @@
-import { Reader, Writer } from './bytes'
+import type { Reader } from './bytes'
+import { Writer } from './bytes'
 import { WireClient } from './client'
 
 export interface WireEndpoint {

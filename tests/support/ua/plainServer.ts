@@ -17,6 +17,7 @@ export interface Habits {
   /** Takes no deadband. */
   refusesFilters: boolean
   sessions: number
+  subscriptions: number
   /** The name by which it calls itself in its endpoints. */
   callsItself: string | null
 }
@@ -28,6 +29,7 @@ const harmless: Habits = {
   silentIntervals: [],
   refusesFilters: false,
   sessions: Infinity,
+  subscriptions: Infinity,
   callsItself: null,
 }
 

@@ -16,6 +16,7 @@ export const status = {
   BadContinuationPointInvalid: 0x804a0000,
   BadNoContinuationPoints: 0x804b0000,
   BadTooManySessions: 0x80560000,
+  BadTooManySubscriptions: 0x80770000,
   BadTypeMismatch: 0x80740000,
   BadNoMatch: 0x806f0000,
 } as const

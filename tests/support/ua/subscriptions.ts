@@ -40,7 +40,8 @@ export class Subscriptions {
     private habits: Habits,
   ) {}
 
-  create(reader: Reader): Buffer {
+  create(reader: Reader): Buffer | number {
+    if (this.all.size >= this.habits.subscriptions) return status.BadTooManySubscriptions
     const interval = Math.max(20, reader.double())
     const [lifetime, keepAlive] = [reader.uint32(), reader.uint32()]
     const id = ++this.lastId
