@@ -39,35 +39,77 @@ export const ownNameProblem = (name: string, most: number): string | null => {
 
 /** Gives every path its name. @param most characters that the consumer takes. */
 export const shortNamesOf = (all: readonly Named[], most = mostLetters): ShortNames => {
-  const byPath = new Map<string, ShortName>()
-  const byName = new Map<string, ShortName>()
-  const problems = new Map<string, string>()
-  const give = (path: string, name: string, how: ShortName['how']) => {
-    const given = { path, name, how }
-    byPath.set(path, given)
-    byName.set(keyOf(name), given)
-  }
-  const inOrder = [...all].sort((a, b) => a.age - b.age || (a.path < b.path ? -1 : 1))
-  for (const { path, own } of inOrder) if (own !== null) takeOwn(path, own)
-  for (const { path } of inOrder) if (!byPath.has(path)) takeMade(path)
-  return { byPath, byName, problems }
+  const giver = new NameGiver(most)
+  for (const _ of giver.giveAll(all)) continue
+  return giver
+}
 
-  function takeOwn(path: string, own: string) {
-    const holder = byName.get(keyOf(own))
-    const problem = ownNameProblem(own, most) ?? (holder ? `“${own}” belongs to ${holder.path} already.` : null)
-    if (problem) problems.set(path, problem)
-    else give(path, own, 'own')
-  }
+/** Gives names one by one; what was given stays. */
+export class NameGiver implements ShortNames {
+  readonly byPath = new Map<string, ShortName>()
+  readonly byName = new Map<string, ShortName>()
+  readonly problems = new Map<string, string>()
+  /** How many paths would go by this name if they had it for themselves. */
+  private wanted = new Map<string, number>()
+  /** A name was made unique in more than one try: who got which depends on all of them. */
+  isTangled = false
 
-  function takeMade(path: string) {
-    const { name, cut } = fitted(path, most)
-    if (!byName.has(keyOf(name))) return give(path, name, cut ? 'shortened' : 'made')
-    for (let salt = 0; ; salt++) {
-      const unique = `${name.slice(0, most - suffixLetters - 1)}_${suffixOf(path, salt)}`
-      if (!byName.has(keyOf(unique))) return give(path, unique, 'made unique')
+  constructor(private most: number) {}
+
+  /** Pauses now and then, so that others get their turn. */
+  *giveAll(all: readonly Named[]): Generator<void> {
+    const inOrder = [...all].sort((a, b) => a.age - b.age || (a.path < b.path ? -1 : 1))
+    for (const { path, own } of inOrder) if (own !== null) this.giveOwn(path, own)
+    for (const [i, { path }] of inOrder.entries()) {
+      if (!this.byPath.has(path)) this.giveMade(path)
+      if (i % namesInOneGo === 0) yield
     }
   }
+
+  giveMade(path: string) {
+    const { name, cut } = fitted(path, this.most)
+    const key = keyOf(name)
+    this.wanted.set(key, (this.wanted.get(key) ?? 0) + 1)
+    if (!this.byName.has(key)) return this.give(path, name, cut ? 'shortened' : 'made')
+    for (let salt = 0; ; salt++) {
+      const unique = `${name.slice(0, this.most - suffixLetters - 1)}_${suffixOf(path, salt)}`
+      if (!this.byName.has(keyOf(unique))) return this.give(path, unique, 'made unique')
+      this.isTangled = true
+    }
+  }
+
+  /** Whether somebody else has, or would have, the name that is made from this path. */
+  isContested(path: string): boolean {
+    const key = keyOf(fitted(path, this.most).name)
+    const holder = this.byName.get(key)
+    const mine = this.byPath.has(path) ? 1 : 0
+    return (holder !== undefined && holder.path !== path) || (this.wanted.get(key) ?? 0) > mine
+  }
+
+  /** Takes a name back that nobody contests. */
+  takeBack(path: string) {
+    const given = this.byPath.get(path)
+    if (!given) return
+    this.byPath.delete(path)
+    this.byName.delete(keyOf(given.name))
+    this.wanted.delete(keyOf(fitted(path, this.most).name))
+  }
+
+  private giveOwn(path: string, own: string) {
+    const holder = this.byName.get(keyOf(own))
+    const problem = ownNameProblem(own, this.most) ?? (holder ? `“${own}” belongs to ${holder.path} already.` : null)
+    if (problem) this.problems.set(path, problem)
+    else this.give(path, own, 'own')
+  }
+
+  private give(path: string, name: string, how: ShortName['how']) {
+    const given = { path, name, how }
+    this.byPath.set(path, given)
+    this.byName.set(keyOf(name), given)
+  }
 }
+
+const namesInOneGo = 500
 
 /** Names are found whatever their case. */
 export const keyOf = (name: string) => name.toLowerCase()
@@ -110,14 +152,15 @@ export const withFolders = (
   folders: ReadonlyMap<string, string>,
 ): Named[] => {
   const ages = new Map<string, number>()
-  for (const { id, path } of tags)
-    for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1)) {
-      const folder = path.slice(0, at)
-      ages.set(folder, Math.min(ages.get(folder) ?? Infinity, id))
-    }
+  for (const { id, path } of tags) for (const folder of foldersAbove(path)) ages.set(folder, Math.min(ages.get(folder) ?? Infinity, id))
   const tagPaths = new Set(tags.map(({ path }) => path))
   return [
     ...tags.map(({ id, path, own }) => ({ path, age: id, own })),
     ...[...ages].filter(([path]) => !tagPaths.has(path)).map(([path, age]) => ({ path, age, own: folders.get(path) ?? null })),
   ]
+}
+
+/** The innermost first. */
+export function* foldersAbove(path: string): Generator<string> {
+  for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1)) yield path.slice(0, at)
 }

@@ -66,6 +66,11 @@ export class TagNodes {
     this.slices.start()
   }
 
+  /** Tags whose place is not known yet are not set out meanwhile. */
+  putOff(tags: readonly OutletTag[]) {
+    for (const { handle } of tags) this.waiting.delete(handle)
+  }
+
   /** Resolves when every node is as it should be. */
   settled() {
     return this.slices.settled()

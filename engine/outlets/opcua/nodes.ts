@@ -6,20 +6,18 @@ import type { OutletContext, OutletTag } from '../driver'
 import { deepView, TagNodes } from './addressSpace'
 import type { Guests } from './guests'
 import { HealthNodes } from './health'
-import { NamesView } from './namesView'
 import { RequestedNodes } from './requested'
+import { ShortNamedNodes } from './shortNamed'
 import type { Ground } from './tagVariable'
 
 /** Everything that clients see below Objects: tags by path and by short name, points on request, the links' health. */
 export class OutletNodes {
   readonly requested: RequestedNodes
   private deep: TagNodes
-  private flat: TagNodes
-  private names = new NamesView()
+  private flat: ShortNamedNodes
   private health: HealthNodes
   private shown = new Map<Handle, OutletTag>()
   private shows: FolderRules
-  private isNamed = false
   changesTold = 0
 
   /** @param all tags of the site; what is shown of them, the settings say. */
@@ -42,10 +40,11 @@ export class OutletNodes {
     }
     this.shows = new FolderRules(settings.shows)
     this.deep = new TagNodes(addressSpace, ground, deepView, tell)
-    this.flat = new TagNodes(addressSpace, ground, this.names, tell)
+    this.flat = new ShortNamedNodes(addressSpace, ground, { all, shown: this.shown }, tell)
     this.requested = new RequestedNodes(addressSpace, ground, context.points, settings.onRequest, tell)
     this.health = new HealthNodes(addressSpace, context.links, ground.permits)
     this.setTags([...all.values()], [])
+    this.flat.take(settings.shortNames)
     this.health.show(settings.health)
   }
 
@@ -56,7 +55,7 @@ export class OutletNodes {
     for (const handle of gone) this.shown.delete(handle)
     for (const tag of shown) this.shown.set(tag.handle, tag)
     this.deep.change(shown, gone)
-    this.nameAnew(gone)
+    this.flat.change(changed, removed, shown, gone)
   }
 
   take(settings: OpcuaServerSettings) {
@@ -66,12 +65,12 @@ export class OutletNodes {
     this.health.show(settings.health)
     this.shows = new FolderRules(settings.shows)
     if (JSON.stringify(before.shows) !== JSON.stringify(settings.shows)) this.setTags([...this.all.values()], [])
-    else if (JSON.stringify(before.shortNames) !== JSON.stringify(settings.shortNames)) this.nameAnew([])
+    if (JSON.stringify(before.shortNames) !== JSON.stringify(settings.shortNames)) this.flat.take(settings.shortNames)
   }
 
   announce(handles: readonly Handle[]) {
     this.deep.announce(handles)
-    if (this.settings.shortNames.on) this.flat.announce(handles)
+    this.flat.announce(handles)
     this.requested.announce(handles)
   }
 
@@ -94,15 +93,5 @@ export class OutletNodes {
   private asShown(tag: OutletTag): OutletTag {
     const may = lesser(this.shows.at(tag.path), tag.writable ? 'write' : 'read')
     return { ...tag, writable: may === 'write' }
-  }
-
-  /** One new tag can make a newer one's short name another: all are looked at. */
-  private nameAnew(gone: readonly Handle[]) {
-    const { shortNames } = this.settings
-    const wasNamed = this.isNamed
-    this.isNamed = shortNames.on
-    if (!shortNames.on) return wasNamed ? this.flat.change([], [...this.shown.keys(), ...gone]) : undefined
-    this.names.take(this.all.values(), shortNames)
-    this.flat.change([...this.shown.values()], gone)
   }
 }
