@@ -42,13 +42,13 @@ export interface Plan<T extends PlanItem = PlanItem> {
  */
 export const planReads = <T extends PlanItem>(items: readonly T[], limits: PlanLimits): Plan<T> => {
   const refused: Plan<T>['refused'] = []
-  const points = items
-    .filter((item) => {
-      const reason = refusal(item, limits)
-      if (reason) refused.push({ item, reason })
-      return !reason
-    })
-    .sort((a, b) => a.offset - b.offset || a.count - b.count)
+  const points: T[] = []
+  for (const item of items) {
+    const reason = refusal(item, limits)
+    if (reason) refused.push({ item, reason })
+    else points.push(item)
+  }
+  points.sort((a, b) => a.offset - b.offset || a.count - b.count)
   return { blocks: cheapestBlocks(points, limits), refused }
 }
 
@@ -63,34 +63,50 @@ const endOf = (item: PlanItem) => item.offset + item.count
 const crossesHole = (start: number, end: number, limits: PlanLimits) => limits.holes.some((hole) => hole.from < end && hole.to >= start)
 
 const cheapestBlocks = <T extends PlanItem>(points: T[], limits: PlanLimits): Block<T>[] => {
+  const spans = spansOf(points)
   const barriers = sortedBarriers(limits)
   const cost = new Float64Array(points.length + 1).fill(Infinity)
   const firstOfBlock = new Int32Array(points.length + 1)
   cost[0] = 0
-  for (let first = 0; first < points.length; first++) extendFrom(first, points, limits, barriers, cost, firstOfBlock)
+  for (let first = 0; first < points.length; first++) extendFrom(first, spans, limits, barriers, cost, firstOfBlock)
   return cutBlocks(points, firstOfBlock)
+}
+
+/** First element of each point, and the one behind its last: arrays, since each is looked at many times. */
+interface Spans {
+  starts: Int32Array
+  ends: Int32Array
+}
+
+const spansOf = (points: readonly PlanItem[]): Spans => {
+  const [starts, ends] = [new Int32Array(points.length), new Int32Array(points.length)]
+  for (const [i, point] of points.entries()) {
+    starts[i] = point.offset
+    ends[i] = endOf(point)
+  }
+  return { starts, ends }
 }
 
 /** Tries every block that starts with point `first`, and notes where it beats what was known. */
 const extendFrom = (
   first: number,
-  points: PlanItem[],
+  { starts, ends }: Spans,
   limits: PlanLimits,
   barriers: number[],
   cost: Float64Array,
   firstOfBlock: Int32Array,
 ) => {
-  const start = points[first]!.offset
+  const start = starts[first]!
+  const furthest = start + limits.most
   const fence = nextAfter(barriers, start)
+  const fixed = cost[first]! + limits.requestCost - start
   let end = start
-  for (let last = first; last < points.length; last++) {
-    const point = points[last]!
-    end = Math.max(end, endOf(point))
-    if (end - start > limits.most) return
+  for (let last = first; last < ends.length; last++) {
+    if (ends[last]! > end) end = ends[last]!
+    if (end > furthest) return
     if (end > fence && last > first) return
-    const total = cost[first]! + limits.requestCost + (end - start)
-    if (total < cost[last + 1]!) {
-      cost[last + 1] = total
+    if (fixed + end < cost[last + 1]!) {
+      cost[last + 1] = fixed + end
       firstOfBlock[last + 1] = first
     }
   }
@@ -115,10 +131,12 @@ const cutBlocks = <T extends PlanItem>(points: T[], firstOfBlock: Int32Array): B
   for (let end = points.length; end > 0; end = firstOfBlock[end]!) {
     const items = points.slice(firstOfBlock[end]!, end)
     const offset = items[0]!.offset
-    blocks.push({ offset, count: Math.max(...items.map(endOf)) - offset, items })
+    blocks.push({ offset, count: lastEndOf(items) - offset, items })
   }
   return blocks.reverse()
 }
+
+const lastEndOf = (items: readonly PlanItem[]) => items.reduce((end, item) => Math.max(end, endOf(item)), 0)
 
 /**
  * After a device refused a block: where to fence it so that the next round finds the culprit.

@@ -35,7 +35,7 @@ const longestRestMs = 600_000
 /** One planned request, with what its last reply carried. */
 export class ReadBlock {
   readonly request: Request
-  readonly handles: Handle[]
+  handles: Handle[]
   /** The data of the last good reply. */
   bytes: Buffer | null = null
   repliedAt = 0
@@ -72,6 +72,12 @@ export class ReadBlock {
       into.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, at)
     }
     this.stale = false
+  }
+
+  /** A point that is no longer wanted; the rest of the request stays as it is until there is another plan. */
+  letGo(handle: Handle) {
+    this.handles = this.handles.filter((one) => one !== handle)
+    this.plan.items = this.plan.items.filter((point) => point.handle !== handle)
   }
 
   /** Never asked yet: worth asking before its interval is over. */

@@ -94,7 +94,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     if (was && placed && (before !== placed.unit || !isSameSpot(was, placed))) this.context.table.renew(point.handle, Date.now())
     if (!placed) return this.context.table.degrade(point.handle, quality.BadConfigurationError, Date.now())
     this.unitOf.set(point.handle, placed.unit)
-    partOf(placed.unit).changed.push({
+    const polled: PolledPoint = {
       handle: point.handle,
       path: point.path,
       table: placed.table,
@@ -104,7 +104,14 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
       decode: decoderOf(placed.table, placed.layout),
       scaling: point.scaling,
       interval: point.interval ?? this.settings.interval,
-    })
+    }
+    if (was && before === placed.unit && isSamePoint(was, polled)) return this.readAfresh(placed.unit, point.handle)
+    partOf(placed.unit).changed.push(polled)
+  }
+
+  /** Nothing to plan anew; whoever waits for a value gets it with the next reply, even if that is like the last. */
+  private readAfresh(unit: number, handle: Handle) {
+    this.stations.get(unit)?.poller.blockFor(handle)?.invalidate()
   }
 
   async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
@@ -298,6 +305,13 @@ const isElsewhere = (a: ModbusTcpSettings, b: ModbusTcpSettings) => a.host !== b
 /** Whether the same words are read in the same way. */
 const isSameSpot = (a: Pick<PolledPoint, 'table' | 'offset' | 'layout'>, b: Pick<PolledPoint, 'table' | 'offset' | 'layout'>) =>
   a.table === b.table && a.offset === b.offset && JSON.stringify(a.layout) === JSON.stringify(b.layout)
+
+const isSamePoint = (a: PolledPoint, b: PolledPoint) =>
+  isSameSpot(a, b) &&
+  a.path === b.path &&
+  a.count === b.count &&
+  a.interval === b.interval &&
+  JSON.stringify(a.scaling) === JSON.stringify(b.scaling)
 
 const needsReopening = (a: ModbusTcpSettings, b: ModbusTcpSettings) =>
   a.host !== b.host || a.port !== b.port || a.localAddress !== b.localAddress || a.requests.connections !== b.requests.connections

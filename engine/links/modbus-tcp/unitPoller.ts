@@ -25,6 +25,9 @@ export interface PollerContext {
 /** Silent this often in a row, values are bad even where a unit is never left out. */
 const badAfter = 3
 const mostRefusedShown = 20
+/** So long no further change comes before a plan is made anew; and so long it waits at most. */
+const planWaitMs = 25
+const longestPlanWaitMs = 500
 
 /**
  * Polls one unit: a round per interval, each a few planned requests. Knows how the unit is doing
@@ -47,6 +50,9 @@ export class UnitPoller {
   private fences = new FenceBook()
   private timer: NodeJS.Timeout | null = null
   private needsPlan = false
+  private planTimer: NodeJS.Timeout | null = null
+  /** When a plan is due at the latest; 0: none is waited for. */
+  private planBy = 0
   private closed = false
 
   constructor(
@@ -64,15 +70,26 @@ export class UnitPoller {
   }
 
   setPoints(changed: readonly PolledPoint[], removed: readonly Handle[]) {
-    for (const handle of removed) this.points.delete(handle)
-    for (const point of changed) this.points.set(point.handle, point)
-    this.replanSoon()
+    for (const handle of removed) this.letGo(handle)
+    for (const point of changed) {
+      this.letGo(point.handle)
+      this.points.set(point.handle, point)
+    }
+    if (this.rounds.size === 0) this.replanNow()
+    else this.replanSoon()
+  }
+
+  /** From now on no reply reaches this handle, which may be another tag's by then. */
+  private letGo(handle: Handle) {
+    this.points.delete(handle)
+    this.blockOf.get(handle)?.letGo(handle)
+    this.blockOf.delete(handle)
   }
 
   adjust(settings: ModbusTcpSettings) {
     this.settings = settings
     this.fences = new FenceBook()
-    this.replanSoon()
+    this.replanNow()
   }
 
   moveTo(lane: Lane) {
@@ -97,7 +114,7 @@ export class UnitPoller {
   private forgetFences() {
     if (!this.fences.forget()) return
     for (const block of this.allBlocks()) block.restUntil = 0
-    this.replanSoon()
+    this.replanNow()
   }
 
   /** The lane is down. */
@@ -124,6 +141,7 @@ export class UnitPoller {
   close() {
     this.closed = true
     if (this.timer) clearTimeout(this.timer)
+    if (this.planTimer) clearTimeout(this.planTimer)
   }
 
   pointOf(handle: Handle): PolledPoint | undefined {
@@ -172,8 +190,16 @@ export class UnitPoller {
     }
   }
 
-  /** Many changes in one turn of the event loop make one plan. */
+  /** Changes that come in a row make one plan: a large one costs as much for one point as for all. */
   private replanSoon() {
+    const now = Date.now()
+    this.planBy ||= now + longestPlanWaitMs
+    if (this.planTimer) clearTimeout(this.planTimer)
+    this.planTimer = setTimeout(() => this.replanNow(), Math.min(planWaitMs, Math.max(0, this.planBy - now)))
+  }
+
+  /** At the end of this turn of the event loop. */
+  private replanNow() {
     if (this.needsPlan) return
     this.needsPlan = true
     queueMicrotask(() => {
@@ -183,6 +209,9 @@ export class UnitPoller {
   }
 
   private replan() {
+    if (this.planTimer) clearTimeout(this.planTimer)
+    this.planTimer = null
+    this.planBy = 0
     const byInterval = grouped(this.points.values(), ({ interval }) => interval)
     for (const [interval, round] of this.rounds) if (!byInterval.has(interval)) this.drop(interval, round)
     this.blockOf.clear()
@@ -349,7 +378,7 @@ export class UnitPoller {
     const fences = fencesAround(block.plan)
     if (fences.length > 0 && this.fences.add(block.table, fences)) {
       round.nextDue = 0
-      return this.replanSoon()
+      return this.replanNow()
     }
     this.failed(why)
     if (block.restUntil === 0)
