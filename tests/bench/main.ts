@@ -1,3 +1,4 @@
+import { changeCase } from './changeCase'
 import { memoryCase } from './memoryCase'
 import { modbusCase } from './modbusCase'
 import { opcuaCase } from './opcuaCase'
@@ -5,5 +6,5 @@ import { writeReport } from './report'
 import { pipeCase } from './pipeCase'
 import { startCase } from './startCase'
 
-writeReport([await modbusCase(), await opcuaCase(), await pipeCase(), await startCase(), await memoryCase()])
+writeReport([await modbusCase(), await opcuaCase(), await pipeCase(), await startCase(), await memoryCase(), await changeCase()])
 process.exit(0)
