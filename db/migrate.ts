@@ -5,6 +5,7 @@ import { people } from './migrations/003-people'
 import { doors } from './migrations/004-doors'
 import { rights } from './migrations/005-rights'
 import { writes } from './migrations/006-writes'
+import { writeKeys } from './migrations/007-write-keys'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -15,6 +16,7 @@ const migrations: Record<string, Migration> = {
   '004-doors': doors,
   '005-rights': rights,
   '006-writes': writes,
+  '007-write-keys': writeKeys,
 }
 
 /**

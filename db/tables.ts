@@ -146,4 +146,6 @@ export interface WrittenTable {
   ok: boolean
   ms: number
   fault: JSONColumnType<Fault> | null
+  /** Null in records from before there were keys. */
+  key: string | null
 }

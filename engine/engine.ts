@@ -85,21 +85,22 @@ export class Engine {
 
   /** Writes a value, and records who did so and what came of it. */
   async write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome> {
-    const started = Date.now()
     const [tag, before] = [this.tags.byHandle(handle), this.table.values[handle]]
-    const path = tag?.path ?? this.requested.byHandle(handle)?.path ?? ''
-    const outcome = await this.writeThrough(handle, value)
-    this.options.journal.written({
+    const ended = this.options.journal.writing({
       ...by,
-      at: new Date(started),
       tagId: tag?.id ?? null,
-      path,
+      path: tag?.path ?? this.requested.byHandle(handle)?.path ?? '',
       before: before === undefined ? null : valueText(before),
       value: valueText(value),
-      fault: outcome.ok ? null : outcome.fault,
-      ms: Date.now() - started,
     })
-    return outcome
+    try {
+      const outcome = await this.writeThrough(handle, value)
+      ended(outcome.ok ? null : outcome.fault)
+      return outcome
+    } catch (error) {
+      ended(fault('ours.unexpected', { problem: (error as Error).message }))
+      throw error
+    }
   }
 
   private async writeThrough(handle: Handle, value: TagValue): Promise<WriteOutcome> {

@@ -1,5 +1,6 @@
 import { mkdirSync } from 'node:fs'
 import { hostname } from 'node:os'
+import { join } from 'node:path'
 import pino from 'pino'
 import { connect } from '#db/connect'
 import { OwnCertificate } from '#security/ownCertificate'
@@ -27,7 +28,7 @@ const main = async () => {
   mkdirSync(stateFolder, { recursive: true })
   const databaseUrl = required('CONDUIT_DATABASE')
   const db = connect(databaseUrl, (error) => log.warn({ error: error.message }, 'idle database connection lost'))
-  const journal = new Journal(db, log)
+  const journal = new Journal(db, log, join(stateFolder, 'unsaved-writes.jsonl'))
   const seal = new Seal(required('CONDUIT_SEAL_KEY'))
   const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
   const addresses = new LastingAddresses(db, journal)

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import type { Kysely } from 'kysely'
 import type { Logger } from 'pino'
 import type { Fault } from '#core/faults/catalogue'
@@ -6,6 +7,7 @@ import { visible } from '#core/text/visible'
 import type { Database, JournalSeverity } from '#db/tables'
 import type { Writer } from '#shared/writes'
 import { TableLog } from './tableLog'
+import { UnsavedWrites } from './unsavedWrites'
 
 interface Entry {
   at: Date
@@ -15,17 +17,26 @@ interface Entry {
   fault: Fault | null
 }
 
-/** A value that somebody wrote to the plant. */
-export interface WriteRecord extends Writer {
+/** A value that somebody is about to write to the plant. */
+export interface BegunWrite extends Writer {
+  /** Its own, so that it is recorded once even if it is handed in twice. */
+  key: string
   at: Date
   tagId: number | null
   path: string
   /** What was there before and what was to be there, as text. */
   before: string | null
   value: string
+}
+
+/** What came of it. */
+export interface WriteRecord extends BegunWrite {
   fault: Fault | null
   ms: number
 }
+
+/** Tells what came of a write. */
+export type EndOfWrite = (fault: Fault | null) => void
 
 const mostKept = 20_000
 const mostWritesKept = 50_000
@@ -37,18 +48,25 @@ export interface JournalWriter {
   note(source: string, text: string): void
   caution(source: string, text: string, fault?: Fault | null): void
   trouble(source: string, text: string, fault?: Fault | null): void
-  written(record: WriteRecord): void
+  /** Called before the value leaves for the plant. */
+  writing(write: Omit<BegunWrite, 'key' | 'at'>): EndOfWrite
 }
 
 /** What happened, and what was written, for people: to the log at once, and to the database soon. */
 export class Journal implements JournalWriter {
   private entries: TableLog<Entry>
   private writes: TableLog<WriteRecord>
+  private underWay = new Map<string, BegunWrite>()
+  private unsaved: UnsavedWrites | null
+  private unsavedTold = false
 
   constructor(
     private db: Kysely<Database>,
     private log: Logger,
+    /** Where writes are kept until they are in the database; absent: in memory only. */
+    unsavedPath?: string,
   ) {
+    this.unsaved = unsavedPath === undefined ? null : new UnsavedWrites(unsavedPath)
     this.entries = new TableLog({
       insert: (entries) => this.insertEntries(entries),
       trim: () => this.trim('journal', mostKept),
@@ -58,7 +76,9 @@ export class Journal implements JournalWriter {
       insert: (records) => this.insertWrites(records),
       trim: () => this.trim('written', mostWritesKept),
       lost: (count, why) => this.caution('Journal', `${counted(count, 'record')} of writes lost: ${why}.`),
+      allStored: () => this.onDisk((unsaved) => unsaved.keepOnly(this.underWay.values(), [])),
     })
+    this.onDisk((unsaved) => unsaved.leftBehind().forEach((record) => this.writes.add(record)))
   }
 
   note(source: string, text: string) {
@@ -73,8 +93,30 @@ export class Journal implements JournalWriter {
     this.add('trouble', source, text, fault)
   }
 
-  written(record: WriteRecord) {
-    this.writes.add(record)
+  writing(write: Omit<BegunWrite, 'key' | 'at'>): EndOfWrite {
+    const begun = { ...write, key: randomUUID(), at: new Date() }
+    this.underWay.set(begun.key, begun)
+    this.onDisk((unsaved) => unsaved.begin(begun))
+    return (why) => {
+      const ms = Date.now() - begun.at.getTime()
+      this.underWay.delete(begun.key)
+      this.onDisk((unsaved) => unsaved.end(begun.key, why, ms))
+      this.writes.add({ ...begun, fault: why, ms })
+    }
+  }
+
+  /** A disk that is full or away costs what is in the memory only if the engine ends before the database is back. */
+  private onDisk(work: (unsaved: UnsavedWrites) => void) {
+    const { unsaved } = this
+    if (!unsaved) return
+    try {
+      work(unsaved)
+      if (unsaved.isLong) unsaved.keepOnly(this.underWay.values(), this.writes.notStored)
+    } catch (error) {
+      if (!this.unsavedTold)
+        this.caution('Journal', `Writes cannot be kept on disk until they are in the database: ${(error as Error).message}`)
+      this.unsavedTold = true
+    }
   }
 
   async flush() {
@@ -84,6 +126,7 @@ export class Journal implements JournalWriter {
 
   async close() {
     await this.writes.close()
+    this.unsaved?.close()
     await this.entries.close()
   }
 
@@ -105,7 +148,8 @@ export class Journal implements JournalWriter {
     return this.db
       .insertInto('written')
       .values(
-        records.map(({ at, who, via, place, tagId, path, before, value, fault, ms }) => ({
+        records.map(({ key, at, who, via, place, tagId, path, before, value, fault, ms }) => ({
+          key,
           at,
           via,
           ms,
@@ -119,6 +163,7 @@ export class Journal implements JournalWriter {
           fault: asJson(fault),
         })),
       )
+      .onConflict((conflict) => conflict.column('key').doNothing())
       .execute()
   }
 

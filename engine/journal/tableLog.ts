@@ -3,6 +3,8 @@ interface TableLogOptions<E> {
   insert(entries: readonly E[]): Promise<unknown>
   /** Takes the oldest out, so that the table cannot grow without end. */
   trim(): Promise<unknown>
+  /** Called whenever everything that was added is in the table. */
+  allStored?(): void
   /** Called with the number of entries that were lost, and why, once the table takes entries again. */
   lost(count: number, why: string): void
 }
@@ -18,6 +20,7 @@ const trimEvery = 1000
  */
 export class TableLog<E> {
   private waiting: E[] = []
+  private onTheWay: readonly E[] = []
   private dropped = 0
   private unstorable = 0
   private lastProblem = ''
@@ -38,6 +41,11 @@ export class TableLog<E> {
     this.waiting.push(entry)
   }
 
+  /** What is not known to be in the table. */
+  get notStored(): readonly E[] {
+    return [...this.onTheWay, ...this.waiting]
+  }
+
   /** Writes what waits; one flush at a time. Never rejects. */
   flush(): Promise<void> {
     return (this.busy ??= this.writeAll().finally(() => (this.busy = null)))
@@ -51,9 +59,12 @@ export class TableLog<E> {
   private async writeAll() {
     while (this.waiting.length > 0) {
       const batch = this.waiting.splice(0, atOnce)
+      this.onTheWay = batch
       const left = await this.store(batch)
+      this.onTheWay = []
       if (left.length > 0) return this.putBack(left)
       this.tellLost()
+      if (this.waiting.length === 0) this.options.allStored?.()
       await this.trimAfter(batch.length)
     }
   }

@@ -26,5 +26,5 @@ export default defineRoute('look', async (event): Promise<ListedWrite[]> => {
     .orderBy('id', 'desc')
     .limit(limit)
     .execute()
-  return rows.map(({ tag_id, at, ...row }) => ({ ...row, at: at.toISOString(), tagId: tag_id }))
+  return rows.map(({ tag_id, at, key: _key, ...row }) => ({ ...row, at: at.toISOString(), tagId: tag_id }))
 })

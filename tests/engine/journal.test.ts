@@ -1,7 +1,9 @@
+import { appendFileSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import pino from 'pino'
 import { afterEach, describe, expect, it } from 'vitest'
 import { Journal } from '#engine/journal/journal'
-import { closeAll, databaseFor, type Closing } from '../support/engineOn'
+import { closeAll, databaseFor, stateFolderFor, type Closing } from '../support/engineOn'
 import { relayTo } from '../support/relay'
 import { connect } from '#db/connect'
 import { until } from '../support/until'
@@ -21,7 +23,7 @@ const journalOn = async () => {
   return { journal, texts, db, behind, relay }
 }
 
-const record = { at: new Date(), who: 'engineer', via: 'page', place: '127.0.0.1', tagId: 1, ms: 3 } as const
+const write = { who: 'engineer', via: 'page', place: '127.0.0.1', tagId: 1 } as const
 
 describe('the journal', () => {
   it('takes text of others with NUL, direction marks or half a character in it, and shows them', async () => {
@@ -63,12 +65,49 @@ describe('the journal', () => {
 
   it('records writes with who, from where, old and new value, also where one of them is odd', async () => {
     const { journal, db } = await journalOn()
-    journal.written({ ...record, path: 'berth/1/trip_limit', before: '1900', value: '1850', fault: null })
-    journal.written({ ...record, path: 'berth/1/name', before: null, value: 'a\u0000b', fault: null })
+    journal.writing({ ...write, path: 'berth/1/trip_limit', before: '1900', value: '1850' })(null)
+    journal.writing({ ...write, path: 'berth/1/name', before: null, value: 'a\u0000b' })(null)
     await journal.flush()
     expect(await db.selectFrom('written').select(['who', 'path', 'before', 'value', 'ok']).orderBy('id').execute()).toEqual([
       { who: 'engineer', path: 'berth/1/trip_limit', before: '1900', value: '1850', ok: true },
       { who: 'engineer', path: 'berth/1/name', before: null, value: 'a⟨U+0000⟩b', ok: true },
     ])
+  })
+
+  it('hands on what an engine that was killed had not: what was done, what was under way, each once', async () => {
+    const { db } = await databaseFor(closing)
+    const path = join(stateFolderFor(closing), 'unsaved-writes.jsonl')
+    const away = connect('postgres://nobody@127.0.0.1:1/none')
+    closing.push(() => away.destroy())
+    const killed = new Journal(away, pino({ level: 'silent' }), path)
+    killed.writing({ ...write, path: 'done', before: '1', value: '2' })(null)
+    killed.writing({ ...write, path: 'under way', before: '1', value: '3' })
+    appendFileSync(path, '{"begun":{"key":"cut o')
+    for (let start = 0; start < 2; start++) {
+      const copy = readFileSync(path)
+      const next = new Journal(db, pino({ level: 'silent' }), path)
+      await next.flush()
+      await next.close()
+      expect(readFileSync(path, 'utf8')).toBe('')
+      if (start === 0) writeFileSync(path, copy)
+    }
+    const rows = await db.selectFrom('written').select(['path', 'value', 'ok', 'fault']).orderBy('id').execute()
+    expect(rows).toMatchObject([
+      { path: 'done', value: '2', ok: true, fault: null },
+      { path: 'under way', value: '3', ok: false, fault: { code: 'write.unknown' } },
+    ])
+    await killed.close()
+  })
+
+  it('does not let what waits for the database grow on disk without end', async () => {
+    const path = join(stateFolderFor(closing), 'unsaved-writes.jsonl')
+    const away = connect('postgres://nobody@127.0.0.1:1/none')
+    const journal = new Journal(away, pino({ level: 'silent' }), path)
+    for (let i = 0; i < 25_000; i++) journal.writing({ ...write, path: `tag/${i}`, before: null, value: '1' })(null)
+    const lines = readFileSync(path, 'utf8').trim().split('\n')
+    expect(lines.length).toBeLessThan(20_100)
+    expect(lines.at(-2)).toContain('tag/24999')
+    await journal.close()
+    await away.destroy()
   })
 })

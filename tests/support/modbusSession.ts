@@ -1,7 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import type { TagValue } from '#core/tags/types'
-import type { WriteRecord } from '#engine/journal/journal'
+import type { JournalWriter, WriteRecord } from '#engine/journal/journal'
 import { ModbusTcpSession } from '#engine/links/modbus-tcp/session'
 import { TagTable } from '#engine/table/tagTable'
 import { modbusTcpSettings } from '#shared/links/modbusTcp'
@@ -19,7 +19,8 @@ export const memoryJournal = () => {
   const entries: { source: string; text: string; fault: Fault | null }[] = []
   const add = (source: string, text: string, fault: Fault | null = null) => void entries.push({ source, text, fault })
   const writes: WriteRecord[] = []
-  return { entries, writes, note: add, caution: add, trouble: add, written: (record: WriteRecord) => void writes.push(record) }
+  const writing: JournalWriter['writing'] = (begun) => (why) => void writes.push({ ...begun, key: '', at: new Date(), fault: why, ms: 0 })
+  return { entries, writes, note: add, caution: add, trouble: add, writing }
 }
 
 /** A link session with a tag table of its own, and values by address. */
