@@ -3,6 +3,7 @@ import { demo } from './commands/demo.mjs'
 import { password } from './commands/password.mjs'
 import { run, start } from './commands/start.mjs'
 import { service } from './commands/service.mjs'
+import { soak } from './commands/soak.mjs'
 import { stop } from './commands/stop.mjs'
 import { test } from './commands/test.mjs'
 
@@ -16,6 +17,7 @@ const help = `Keen Conduit
   ./conduit service    prints a systemd unit that starts it with the machine
   ./conduit test       lint, types, unit, engine and browser tests
   ./conduit bench      measures our paths against plain scripts, writes docs/benchmarks.md
+  ./conduit soak       uses a site while its processes are killed and stopped at random
   ./conduit help       this text
 
 State, logs and the database live in .state below the project, or in CONDUIT_STATE.
@@ -23,7 +25,7 @@ CONDUIT_PORT sets the port of the web application.
 `
 
 /** @type {Record<string, () => Promise<number | void> | number | void>} */
-const commands = { demo, start, run, stop, password, service, test, bench, help: () => console.log(help) }
+const commands = { demo, start, run, stop, password, service, test, bench, soak, help: () => console.log(help) }
 
 const name = process.argv[2] ?? 'help'
 const command = commands[name]

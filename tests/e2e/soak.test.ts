@@ -1,0 +1,15 @@
+import { describe, expect, it } from 'vitest'
+import { soak } from '../soak/soak'
+
+/** The short form of `npm run soak`: processes are killed and stopped while programs use the site. */
+describe('a site whose processes are killed and stopped at random', () => {
+  it('loses no answer that it gave, tells nothing false for good, and agrees with itself at the end', async () => {
+    const report = await soak({ seed: 8, minutes: 0.6, longestStopMs: 4000, tell: () => {} })
+    expect(report.problems).toEqual([])
+    expect(report.recordsLost).toBe(0)
+    expect(Object.keys(report.chaos).length).toBeGreaterThan(2)
+    expect(report.savesAnswered).toBeGreaterThan(20)
+    expect(report.writes.done).toBeGreaterThan(20)
+    expect(report.samples.good).toBeGreaterThan(200)
+  }, 300_000)
+})
