@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { momentText } from '#core/text/moment'
 import { refDebounced } from '@vueuse/core'
 import type { Fault } from '#core/faults/catalogue'
 
@@ -21,11 +20,13 @@ const severities = [
 const severity = ref<Entry['severity'] | null>(null)
 const find = ref('')
 const settledFind = refDebounced(find, 250)
-const opened = ref<number | null>(null)
 const { entries, more, refused, older } = useLog<Entry>(() => ({
   path: '/journal',
   parts: { severity: severity.value, find: settledFind.value },
 }))
+
+const columns = [{ title: 'How grave', class: 'grave' }, { title: 'Where', class: 'source' }, { title: 'What happened' }]
+const severityClass = { note: 'quiet', caution: 'is-late', trouble: 'is-broken' } as const
 
 const save = () =>
   saveTextFile(
@@ -44,43 +45,11 @@ const save = () =>
       <v-btn :disabled="entries.length === 0" @click="save">Save as text</v-btn>
     </JournalHead>
     <FaultNote v-if="refused" :fault="refused.why" />
-    <section class="sheet">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th>When</th>
-            <th></th>
-            <th>Where</th>
-            <th>What happened</th>
-          </tr>
-        </thead>
-        <tbody>
-          <template v-for="entry in entries" :key="entry.id">
-            <tr :class="{ opens: entry.fault }" @click="opened = opened === entry.id ? null : entry.id">
-              <td class="mono when">{{ momentText(entry.at) }}</td>
-              <td
-                :class="{
-                  'is-late': entry.severity === 'caution',
-                  'is-broken': entry.severity === 'trouble',
-                  quiet: entry.severity === 'note',
-                }"
-              >
-                {{ entry.severity }}
-              </td>
-              <td class="source">{{ entry.source }}</td>
-              <td class="what">{{ entry.text }}</td>
-            </tr>
-            <tr v-if="opened === entry.id && entry.fault">
-              <td colspan="4"><FaultNote :fault="entry.fault" mild /></td>
-            </tr>
-          </template>
-          <tr v-if="entries.length === 0">
-            <td colspan="4" class="quiet">Nothing here.</td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
-    <v-btn v-if="more && entries.length > 0" class="older" @click="older">Older entries</v-btn>
+    <LogTable v-slot="{ entry }" :entries :columns :more older-title="Older entries" nothing="Nothing here." @older="older">
+      <td :class="severityClass[entry.severity]">{{ entry.severity }}</td>
+      <td class="wrap">{{ entry.source }}</td>
+      <td class="wrap">{{ entry.text }}</td>
+    </LogTable>
   </div>
 </template>
 
@@ -91,23 +60,13 @@ const save = () =>
 .severity {
   max-width: 140px;
 }
-.when {
-  white-space: nowrap;
-}
-.source,
-.what {
+.wrap {
   overflow-wrap: anywhere;
 }
-th:nth-child(1) {
-  width: 190px;
+:deep(th.grave) {
+  width: 90px;
 }
-th:nth-child(2) {
-  width: 80px;
-}
-th:nth-child(3) {
+:deep(th.source) {
   width: 180px;
-}
-.older {
-  margin-top: 12px;
 }
 </style>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { momentText } from '#core/text/moment'
 import { refDebounced } from '@vueuse/core'
 import { duration } from '#core/text/duration'
 import type { ListedWrite } from '#shared/writes'
@@ -14,13 +13,20 @@ const outcomes = [
 const failed = ref<'only' | null>(null)
 const find = ref('')
 const settledFind = refDebounced(find, 250)
-const opened = ref<number | null>(null)
 const tag = computed(() => (typeof route.query.tag === 'string' ? route.query.tag : null))
 const { entries, more, refused, older } = useLog<ListedWrite>(() => ({
   path: '/writes',
   parts: { tag: tag.value, failed: failed.value, find: settledFind.value },
 }))
 
+const columns = [
+  { title: 'Who' },
+  { title: 'Tag' },
+  { title: 'Before', class: 'number' },
+  { title: 'Written', class: 'number' },
+  { title: 'Outcome' },
+]
+const nothing = computed(() => `Nothing was written${tag.value || settledFind.value || failed.value ? ' that fits this filter' : ' yet'}.`)
 const wayText: Record<ListedWrite['via'], string> = { page: 'page', token: 'program', client: 'client' }
 const save = () =>
   saveTextFile(
@@ -51,46 +57,20 @@ const save = () =>
       <v-btn :disabled="entries.length === 0" @click="save">Save as text</v-btn>
     </JournalHead>
     <FaultNote v-if="refused" :fault="refused.why" />
-    <section class="sheet">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th>When</th>
-            <th>Who</th>
-            <th>Tag</th>
-            <th class="number">Before</th>
-            <th class="number">Written</th>
-            <th>Outcome</th>
-          </tr>
-        </thead>
-        <tbody>
-          <template v-for="write in entries" :key="write.id">
-            <tr :class="{ opens: write.fault }" @click="opened = opened === write.id ? null : write.id">
-              <td class="mono when">{{ momentText(write.at) }}</td>
-              <td class="wrap">
-                {{ write.who }} <span class="quiet">{{ wayText[write.via] }}{{ write.place ? `, ${write.place}` : '' }}</span>
-              </td>
-              <td class="wrap">
-                <NuxtLink v-if="write.tagId !== null" :to="`/tags?tag=${write.tagId}`" @click.stop>{{ write.path }}</NuxtLink>
-                <template v-else>{{ write.path }}</template>
-              </td>
-              <td class="number mono">{{ write.before ?? '—' }}</td>
-              <td class="number mono">{{ write.value }}</td>
-              <td :class="{ 'is-broken': !write.ok }">
-                {{ write.ok ? `taken, ${duration(write.ms)}` : (write.fault?.what ?? 'not taken') }}
-              </td>
-            </tr>
-            <tr v-if="opened === write.id && write.fault">
-              <td colspan="6"><FaultNote :fault="write.fault" mild /></td>
-            </tr>
-          </template>
-          <tr v-if="entries.length === 0">
-            <td colspan="6" class="quiet">Nothing was written{{ tag || settledFind || failed ? ' that fits this filter' : ' yet' }}.</td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
-    <v-btn v-if="more && entries.length > 0" class="older" @click="older">Older writes</v-btn>
+    <LogTable v-slot="{ entry }" :entries :columns :more older-title="Older writes" :nothing @older="older">
+      <td class="wrap">
+        {{ entry.who }} <span class="quiet">{{ wayText[entry.via] }}{{ entry.place ? `, ${entry.place}` : '' }}</span>
+      </td>
+      <td class="wrap">
+        <NuxtLink v-if="entry.tagId !== null" :to="`/tags?tag=${entry.tagId}`" @click.stop>{{ entry.path }}</NuxtLink>
+        <template v-else>{{ entry.path }}</template>
+      </td>
+      <td class="number mono wrap">{{ entry.before ?? '—' }}</td>
+      <td class="number mono wrap">{{ entry.value }}</td>
+      <td :class="{ 'is-broken': !entry.ok }">
+        {{ entry.ok ? `taken, ${duration(entry.ms)}` : (entry.fault?.what ?? 'not taken') }}
+      </td>
+    </LogTable>
   </div>
 </template>
 
@@ -101,14 +81,7 @@ const save = () =>
 .outcome {
   max-width: 180px;
 }
-.when {
-  white-space: nowrap;
-  width: 190px;
-}
 .wrap {
   overflow-wrap: anywhere;
-}
-.older {
-  margin-top: 12px;
 }
 </style>

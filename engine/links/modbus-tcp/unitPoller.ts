@@ -10,6 +10,7 @@ import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
 import { malformedFault, type Outcome } from './connection'
 import type { Lane } from './lane'
+import { PlanTimer } from './planTimer'
 import type { PolledPoint, ReadBlock } from './readBlock'
 import { FenceBook, Round } from './round'
 import { sentenceFor } from './sentences'
@@ -25,9 +26,6 @@ export interface PollerContext {
 /** Silent this often in a row, values are bad even where a unit is never left out. */
 const badAfter = 3
 const mostRefusedShown = 20
-/** So long no further change comes before a plan is made anew; and so long it waits at most. */
-const planWaitMs = 25
-const longestPlanWaitMs = 500
 
 /**
  * Polls one unit: a round per interval, each a few planned requests. Knows how the unit is doing
@@ -49,10 +47,7 @@ export class UnitPoller {
   private blockOf = new Map<Handle, ReadBlock>()
   private fences = new FenceBook()
   private timer: NodeJS.Timeout | null = null
-  private needsPlan = false
-  private planTimer: NodeJS.Timeout | null = null
-  /** When a plan is due at the latest; 0: none is waited for. */
-  private planBy = 0
+  private planning = new PlanTimer(() => this.replan())
   private closed = false
 
   constructor(
@@ -75,8 +70,8 @@ export class UnitPoller {
       this.letGo(point.handle)
       this.points.set(point.handle, point)
     }
-    if (this.rounds.size === 0) this.replanNow()
-    else this.replanSoon()
+    if (this.rounds.size === 0) this.planning.now()
+    else this.planning.soon()
   }
 
   /** From now on no reply reaches this handle, which may be another tag's by then. */
@@ -89,7 +84,7 @@ export class UnitPoller {
   adjust(settings: ModbusTcpSettings) {
     this.settings = settings
     this.fences = new FenceBook()
-    this.replanNow()
+    this.planning.now()
   }
 
   moveTo(lane: Lane) {
@@ -114,7 +109,7 @@ export class UnitPoller {
   private forgetFences() {
     if (!this.fences.forget()) return
     for (const block of this.allBlocks()) block.restUntil = 0
-    this.replanNow()
+    this.planning.now()
   }
 
   /** The lane is down. */
@@ -141,7 +136,7 @@ export class UnitPoller {
   close() {
     this.closed = true
     if (this.timer) clearTimeout(this.timer)
-    if (this.planTimer) clearTimeout(this.planTimer)
+    this.planning.close()
   }
 
   pointOf(handle: Handle): PolledPoint | undefined {
@@ -190,28 +185,7 @@ export class UnitPoller {
     }
   }
 
-  /** Changes that come in a row make one plan: a large one costs as much for one point as for all. */
-  private replanSoon() {
-    const now = Date.now()
-    this.planBy ||= now + longestPlanWaitMs
-    if (this.planTimer) clearTimeout(this.planTimer)
-    this.planTimer = setTimeout(() => this.replanNow(), Math.min(planWaitMs, Math.max(0, this.planBy - now)))
-  }
-
-  /** At the end of this turn of the event loop. */
-  private replanNow() {
-    if (this.needsPlan) return
-    this.needsPlan = true
-    queueMicrotask(() => {
-      this.needsPlan = false
-      if (!this.closed) this.replan()
-    })
-  }
-
   private replan() {
-    if (this.planTimer) clearTimeout(this.planTimer)
-    this.planTimer = null
-    this.planBy = 0
     const byInterval = grouped(this.points.values(), ({ interval }) => interval)
     for (const [interval, round] of this.rounds) if (!byInterval.has(interval)) this.drop(interval, round)
     this.blockOf.clear()
@@ -378,7 +352,7 @@ export class UnitPoller {
     const fences = fencesAround(block.plan)
     if (fences.length > 0 && this.fences.add(block.table, fences)) {
       round.nextDue = 0
-      return this.replanNow()
+      return this.planning.now()
     }
     this.failed(why)
     if (block.restUntil === 0)
