@@ -90,7 +90,7 @@ export class Engine {
       ...by,
       tagId: tag?.id ?? null,
       path: tag?.path ?? this.requested.byHandle(handle)?.path ?? '',
-      before: before === undefined ? null : valueText(before),
+      before: before === undefined ? null : valueText(before, tag?.passedOn),
       value: valueText(value),
     })
     try {

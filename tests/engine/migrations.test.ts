@@ -29,7 +29,7 @@ describe('a site of an earlier version', () => {
       users: [],
       anonymousMayWrite: true,
     })
-    expect(await migrate(db)).toEqual(['005-rights', '006-writes'])
+    expect(await migrate(db)).toEqual(['005-rights', '006-writes', '007-write-keys'])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map(asOutlet)
     for (const outlet of outlets) expect(outletContract.parse(outlet).settings).toEqual(outlet.settings)

@@ -20,7 +20,7 @@ const { entries, more, refused, older } = useLog<ListedWrite>(() => ({
 }))
 
 const columns = [
-  { title: 'Who' },
+  { title: 'Who', class: 'who' },
   { title: 'Tag' },
   { title: 'Before', class: 'number' },
   { title: 'Written', class: 'number' },
@@ -83,5 +83,8 @@ const save = () =>
 }
 .wrap {
   overflow-wrap: anywhere;
+}
+:deep(th.who) {
+  width: 240px;
 }
 </style>
