@@ -164,6 +164,7 @@ export class SignedIn {
       book,
       table: this.intake,
       settings,
+      isTrusted: () => !this.isBroken,
       withoutDeadband: (item) => this.tellOfDeadband(item),
       lost: () => this.subscriptionLost(),
       heardAgain: ({ interval }) => this.around.journal.note(this.around.name, `Notifications come again, every ${duration(interval)}.`),

@@ -55,6 +55,8 @@ interface Surroundings {
   book: ItemBook
   table: SampleSink
   settings: OpcuaSettings
+  /** Whether what comes may be believed: after a break, not before it is known that the server is still the same. */
+  isTrusted(): boolean
   /** It watches an item, and not with the deadband that was asked for. */
   withoutDeadband(item: Item): void
   /** The server ended a subscription by itself, or made it anew: items are to be set up again. */
@@ -213,7 +215,7 @@ export class Watching {
       if (group.silent) this.awake(group)
       if (message.notificationData?.some((data) => data instanceof StatusChangeNotification)) return others(message)
       open.lastSequenceNumber = message.sequenceNumber
-      this.takeMessage(group, message)
+      if (this.around.isTrusted()) this.takeMessage(group, message)
     }
     subscription.on('status_changed', (status) => {
       if (!status.isGood()) this.around.lost()
