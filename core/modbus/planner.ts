@@ -68,7 +68,8 @@ const cheapestBlocks = <T extends PlanItem>(points: T[], limits: PlanLimits): Bl
   const cost = new Float64Array(points.length + 1).fill(Infinity)
   const firstOfBlock = new Int32Array(points.length + 1)
   cost[0] = 0
-  for (let first = 0; first < points.length; first++) extendFrom(first, spans, limits, barriers, cost, firstOfBlock)
+  for (let first = 0; first < points.length; first++)
+    if (cost[first] !== Infinity) extendFrom(first, spans, limits, barriers, cost, firstOfBlock)
   return cutBlocks(points, firstOfBlock)
 }
 
@@ -88,14 +89,8 @@ const spansOf = (points: readonly PlanItem[]): Spans => {
 }
 
 /** Tries every block that starts with point `first`, and notes where it beats what was known. */
-const extendFrom = (
-  first: number,
-  { starts, ends }: Spans,
-  limits: PlanLimits,
-  barriers: number[],
-  cost: Float64Array,
-  firstOfBlock: Int32Array,
-) => {
+const extendFrom = (first: number, spans: Spans, limits: PlanLimits, barriers: number[], cost: Float64Array, firstOfBlock: Int32Array) => {
+  const { starts, ends } = spans
   const start = starts[first]!
   const furthest = start + limits.most
   const fence = nextAfter(barriers, start)
@@ -105,12 +100,21 @@ const extendFrom = (
     if (ends[last]! > end) end = ends[last]!
     if (end > furthest) return
     if (end > fence && last > first) return
+    if (isWithinRun(last, end, spans) && ends[last + 1]! <= Math.min(furthest, fence)) continue
     if (fixed + end < cost[last + 1]!) {
       cost[last + 1] = fixed + end
       firstOfBlock[last + 1] = first
     }
   }
 }
+
+/**
+ * Whether the next point follows without a gap, and shares nothing with the one after it. A cut there is never better
+ * than one point later, where that fits: this block grows by what the next one shrinks. So runs without gaps, which
+ * most devices have, are cut only where a request is full.
+ */
+const isWithinRun = (last: number, end: number, { starts, ends }: Spans) =>
+  last + 1 < ends.length && starts[last + 1] === end && (last + 2 >= ends.length || starts[last + 2]! >= ends[last + 1]!)
 
 /** A hole acts as a fence at its first element: no block may reach past it. */
 const sortedBarriers = (limits: PlanLimits): number[] => [...limits.fences, ...limits.holes.map((hole) => hole.from)].sort((a, b) => a - b)

@@ -82,6 +82,26 @@ describe('read planning', () => {
     )
   })
 
+  it('costs the least of all ways to cut the points, overlapping ones as well', () => {
+    fc.assert(
+      fc.property(plannable, ({ items, most, requestCost }) => {
+        const points = items.filter(({ count }) => count <= most).sort((a, b) => a.offset - b.offset || a.count - b.count)
+        const least: number[] = [0]
+        for (let end = 1; end <= points.length; end++) {
+          least[end] = Infinity
+          for (let first = 0; first < end; first++) {
+            const block = points.slice(first, end)
+            const span = Math.max(...block.map(({ offset, count }) => offset + count)) - block[0]!.offset
+            if (span <= most) least[end] = Math.min(least[end]!, least[first]! + requestCost + span)
+          }
+        }
+        const { blocks } = planReads(items, limits({ most, requestCost }))
+        expect(blocks.reduce((total, { count }) => total + requestCost + count, 0)).toBe(least.at(-1))
+      }),
+      { numRuns: 1000 },
+    )
+  })
+
   it('costs no more than reading point by point, nor than a greedy planner', () => {
     const cost = (blocks: { count: number }[], requestCost: number) => blocks.reduce((sum, { count }) => sum + requestCost + count, 0)
     fc.assert(
