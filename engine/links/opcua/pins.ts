@@ -12,7 +12,10 @@ export class Pins {
 
   /** The point by its lasting address, as far as that is known. */
   settle(point: Point, namespaces: readonly string[] | null): Point {
-    if (!isNumbered(point.address)) return point
+    if (!isNumbered(point.address)) {
+      this.forget(point.handle)
+      return point
+    }
     const known = this.pinned.get(point.handle)
     if (known?.typed === point.address) return { ...point, address: known.lasting }
     const lasting = namespaces && lastingAddress(point.address, namespaces)

@@ -224,7 +224,7 @@ export class SignedIn {
     await this.services.askForLimits().catch(() => {})
     this.brokenSince = 0
     this.around.journal.note(this.around.name, 'Connected again.')
-    if (this.subscriptionsLost) return this.subscribeAnew()
+    if (this.subscriptionsLost || this.unwatched) return this.subscribeAnew()
     await this.readItems(this.around.book.all())
   }
 

@@ -289,7 +289,8 @@ export class Watching {
       const code = result.statusCode.value
       if (isGood(code)) {
         accept(group, item, result)
-        if (!withFilter) this.around.withoutDeadband(item)
+        if (withFilter) item.filterRefusal = null
+        else this.around.withoutDeadband(item)
       } else if (code === badTooManyMonitoredItems) noRoom.push(item)
       else if (withFilter && item.deadband && refusesFilter.has(code)) {
         item.filterRefusal = code
