@@ -212,6 +212,18 @@ describe('namespaces that move', () => {
   })
 })
 
+describe('a server that starts anew', () => {
+  it('has its items watched again, though the subscription that took the place of the old one gives signs of life', async () => {
+    const server = await startServer()
+    const link = await open(server, [level])
+    await until(() => link.value(0) === 4.25)
+    server.cut(true)
+    await until(() => link.journal.entries.some(({ text }) => text === 'Connected again.'))
+    server.space.set('ns=1;s=Level', 9)
+    await until(() => link.value(0) === 9 && link.quality(0) === quality.Good)
+  })
+})
+
 describe('a deadband that it does not take', () => {
   it('is left out, and told', async () => {
     const server = await startServer()

@@ -61,6 +61,7 @@ export class SignedIn {
   private timer: NodeJS.Timeout
   private end!: (why: Fault | null) => void
   private over = false
+  private sessionToken: string
   private unwatched: Unwatched | null = null
   private toldOfDeadband = false
   /** Resolves when this session is of no more use; with the reason, or null when we ended it. */
@@ -76,6 +77,7 @@ export class SignedIn {
     this.explorer = new Explorer(this.services, opened.namespaces)
     this.intake = new Intake(around.table)
     this.watching = this.newWatching()
+    this.sessionToken = this.tokenNow()
     this.listen()
     this.timer = setInterval(() => this.look(), lookEveryMs)
   }
@@ -224,8 +226,15 @@ export class SignedIn {
     await this.services.askForLimits().catch(() => {})
     this.brokenSince = 0
     this.around.journal.note(this.around.name, 'Connected again.')
-    if (this.subscriptionsLost || this.unwatched) return this.subscribeAnew()
+    const isAnother = this.sessionToken !== this.tokenNow()
+    this.sessionToken = this.tokenNow()
+    if (isAnother || this.subscriptionsLost || this.unwatched || this.watching.isReplaced) return this.subscribeAnew()
     await this.readItems(this.around.book.all())
+  }
+
+  /** Another one tells that the server forgot the session before, and with it what it watched. */
+  private tokenNow() {
+    return String((this.session as unknown as { authenticationToken?: unknown }).authenticationToken)
   }
 
   private async sameNamespaces(): Promise<boolean> {
@@ -264,6 +273,7 @@ export class SignedIn {
   private look() {
     const now = Date.now()
     if (this.isBroken) return this.lookAtBreak(now)
+    if (this.watching.isReplaced && !this.subscriptionsLost) this.subscriptionLost()
     if (now - this.refusedTriedAt > refusedAgainMs) this.askForRefused(now)
     if (now - this.lifeAskedAt > signOfLifeEveryMs) void this.askForLife(now)
     for (const group of this.watching.overdue(now)) void this.fallSilent(group)

@@ -39,6 +39,8 @@ interface Silence {
 export interface Group {
   interval: number
   subscription: ClientSubscription
+  /** As it was made: the package may make another one in its place, without our items. */
+  id: number
   items: Set<Item>
   /** Unix milliseconds of the last response of any kind. */
   heardAt: number
@@ -122,6 +124,11 @@ export class Watching {
     return this.groups.filter((group) => group.silent === null && now - group.heardAt > dueAfter(group))
   }
 
+  /** Whether a subscription was made anew behind our back: it gives signs of life, and watches nothing. */
+  get isReplaced(): boolean {
+    return this.groups.some(({ id, subscription }) => subscription.subscriptionId !== id)
+  }
+
   get silent(): (Group & { silent: Silence })[] {
     return this.groups.filter((group): group is Group & { silent: Silence } => group.silent !== null)
   }
@@ -191,6 +198,7 @@ export class Watching {
     const group: Group = {
       interval,
       subscription,
+      id: subscription.subscriptionId,
       items: new Set(),
       heardAt: Date.now(),
       confirmedAt: 0,
