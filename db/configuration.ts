@@ -1,15 +1,12 @@
-import { sql, type Insertable, type Kysely, type Selectable, type Transaction, type Updateable } from 'kysely'
-import type { Subject } from './subjects'
+import { sql, type Kysely, type Selectable, type Transaction } from 'kysely'
+import { columnsOf, type DraftOf, type Subject } from './subjects'
+import type { Identified } from './subjects/definition'
 import type { Change, Database } from './tables'
 import { Turnstile } from './turnstile'
 
 /** The channel on which engines and pages hear that the configuration changed; payload: the revision. */
 export const configurationChannel = 'configuration'
 
-interface Identified {
-  id: number
-  revision: number
-}
 export type Row<S extends Subject> = Selectable<Database[S]> & Identified
 
 /**
@@ -59,8 +56,7 @@ const recordRevision = async (db: Transaction<Database>, number: number, who: st
   await sql`select pg_notify(${configurationChannel}, ${String(number)})`.execute(db)
 }
 
-type NewRow<S extends Subject> = Omit<Insertable<Database[S]>, 'revision'>
-type RowPatch<S extends Subject> = Omit<Updateable<Database[S]>, 'revision' | 'id'>
+type New<S extends Subject> = DraftOf[S] & { id?: number }
 
 /** PostgreSQL takes at most 65,535 parameters in one statement. */
 const mostParameters = 20_000
@@ -78,11 +74,11 @@ export class Editor {
     public what: string,
   ) {}
 
-  /** Rows go in by the thousand at a time. */
-  async insert<S extends Subject>(subject: S, rows: NewRow<S>[]): Promise<Row<S>[]> {
+  /** Things go in by the thousand at a time; one that comes back keeps its id. */
+  async insert<S extends Subject>(subject: S, things: readonly New<S>[]): Promise<Row<S>[]> {
     const inserted: Row<S>[] = []
-    for (let at = 0; at < rows.length; at += 1000) {
-      const values = rows.slice(at, at + 1000).map((row) => ({ ...row, revision: this.revision }))
+    for (let at = 0; at < things.length; at += 1000) {
+      const values = things.slice(at, at + 1000).map((thing) => ({ ...columnsOf(subject, thing), revision: this.revision }))
       const part = await this.db
         .insertInto(subject)
         .values(values as never)
@@ -94,10 +90,10 @@ export class Editor {
     return inserted
   }
 
-  async update<S extends Subject>(subject: S, before: Row<S>, patch: RowPatch<S>): Promise<Row<S>> {
+  async update<S extends Subject>(subject: S, before: Row<S>, fields: Partial<DraftOf[S]>): Promise<Row<S>> {
     const after = (await this.db
       .updateTable(subject as Subject)
-      .set({ ...patch, revision: this.revision } as never)
+      .set({ ...columnsOf(subject, fields), revision: this.revision } as never)
       .where('id', '=', idOf(before))
       .returningAll()
       .executeTakeFirstOrThrow()) as Row<S>

@@ -1,10 +1,4 @@
-import type { Selectable } from 'kysely'
-import type { KnownCertificate } from '#shared/certificates'
-import type { Link } from '#shared/links/link'
-import type { Outlet } from '#shared/outlets/outlet'
-import type { Tag, TagDraft } from '#shared/tags'
-import { subjects, type Subject, type ThingOf } from './subjects'
-import type { CertificateTable, LinkTable, OutletTable, TagTable } from './tables'
+import { readStored, type Subject, type ThingOf } from './subjects'
 
 /** A row that does not keep its contract: written by another version, or by hand. */
 export class UnreadableRow extends Error {
@@ -18,17 +12,12 @@ export class UnreadableRow extends Error {
   }
 }
 
-const readOrThrow = <S extends Subject>(subject: S, row: unknown): ThingOf[S] => {
-  const read = subjects[subject].read(row)
+/** From a row to the thing that the rest of the program speaks of, by its contract. */
+export const thingOf = <S extends Subject>(subject: S, row: unknown): ThingOf[S] => {
+  const read = readStored(subject, row)
   if (read.ok) return read.thing
   throw new UnreadableRow(subject, read.id, read.name, read.problem)
 }
-
-/** From rows to the things that the rest of the program speaks of, by their contracts. */
-export const asLink = (row: Selectable<LinkTable>): Link => readOrThrow('link', row)
-export const asCertificate = (row: Selectable<CertificateTable>): KnownCertificate => readOrThrow('certificate', row)
-export const asOutlet = (row: Selectable<OutletTable>): Outlet => readOrThrow('outlet', row)
-export const asTag = (row: Selectable<TagTable>): Tag => readOrThrow('tag', row)
 
 /** Of many rows, those that can be read: one that cannot be must not hide the others. The engine's status names it. */
 export const readable = <R, T>(rows: readonly R[], read: (row: R) => T): T[] =>
@@ -41,11 +30,6 @@ export const readable = <R, T>(rows: readonly R[], read: (row: R) => T): T[] =>
     }
   })
 
-/** JSON columns go in as text: a driver would turn arrays into PostgreSQL arrays. */
-export const tagColumns = ({ linkId, options, scaling, range, ...tag }: TagDraft) => ({
-  ...tag,
-  link_id: linkId,
-  options: JSON.stringify(options),
-  scaling: scaling === null ? null : JSON.stringify(scaling),
-  range: range === null ? null : JSON.stringify(range),
-})
+/** Of many rows, the things that can be read. */
+export const thingsOf = <S extends Subject>(subject: S, rows: readonly unknown[]): ThingOf[S][] =>
+  readable(rows, (row) => thingOf(subject, row))

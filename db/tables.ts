@@ -1,20 +1,12 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { Role } from '#core/access/roles'
 import type { Fault } from '#core/faults/catalogue'
-import type { LinkKind } from '#core/links/registry'
-import type { KnownCertificate } from '#shared/certificates'
-import type { OutletKind } from '#shared/outlets/outlet'
-import type { TagDraft } from '#shared/tags'
 import type { Writer } from '#shared/writes'
-import type { Subject } from './subjects'
+import type { Subject, SubjectTables } from './subjects'
 
 /** Every table, as Kysely sees it. Migrations in `migrations/` make them. */
-export interface Database {
+export interface Database extends SubjectTables {
   site: SiteTable
-  link: LinkTable
-  tag: TagTable
-  outlet: OutletTable
-  certificate: CertificateTable
   person: PersonTable
   session: SessionTable
   api_token: ApiTokenTable
@@ -27,50 +19,6 @@ export interface Database {
 export interface SiteTable {
   id: 1
   name: string
-  revision: number
-}
-
-export interface LinkTable {
-  id: Generated<number>
-  name: string
-  kind: LinkKind
-  on: boolean
-  settings: JSONColumnType<Record<string, unknown>>
-  revision: number
-}
-
-export interface TagTable {
-  id: Generated<number>
-  path: string
-  link_id: number
-  address: string
-  type: TagDraft['type']
-  options: JSONColumnType<TagDraft['options']>
-  access: TagDraft['access']
-  interval: number | null
-  scaling: JSONColumnType<{ gain: number; offset: number }> | null
-  unit: string
-  range: JSONColumnType<{ low: number; high: number }> | null
-  description: string
-  revision: number
-}
-
-export interface OutletTable {
-  id: Generated<number>
-  name: string
-  kind: OutletKind
-  on: boolean
-  settings: JSONColumnType<Record<string, unknown>>
-  revision: number
-}
-
-export interface CertificateTable {
-  id: Generated<number>
-  fingerprint: string
-  name: string
-  verdict: KnownCertificate['verdict']
-  der: string
-  despite: JSONColumnType<KnownCertificate['despite']>
   revision: number
 }
 

@@ -1,6 +1,6 @@
 import type { Kysely } from 'kysely'
 import { changeConfiguration, type Editor, type Row } from './configuration'
-import { subjectOrder, subjects, type Subject } from './subjects'
+import { readStored, subjectsInOrder, type Subject, type ThingOf } from './subjects'
 import type { Change, Database } from './tables'
 
 class Impossible extends Error {}
@@ -31,7 +31,7 @@ const ofSubject = (changes: Change[], subject: Subject) => changes.filter((chang
 const removeMade = async (editor: Editor, changes: Change[], number: number) => {
   const made = changes.filter(({ before }) => before === null)
   const rows = await presentRows(editor, made, number)
-  for (const subject of [...subjectOrder].reverse())
+  for (const subject of subjectsInOrder().reverse())
     await editor.remove(
       subject,
       rows.filter((_, i) => made[i]!.subject === subject),
@@ -40,33 +40,29 @@ const removeMade = async (editor: Editor, changes: Change[], number: number) => 
 
 const bringBack = async (editor: Editor, changes: Change[], number: number) => {
   const removed = changes.filter(({ before, after }) => before !== null && after === null)
-  for (const subject of subjectOrder)
+  for (const subject of subjectsInOrder())
     await editor.insert(
       subject,
-      ofSubject(removed, subject).map((change) => columnsOf(change) as never),
+      ofSubject(removed, subject).map((change) => before(change) as never),
     )
   const changed = changes.filter(({ before, after }) => before !== null && after !== null)
   const rows = await presentRows(editor, changed, number)
-  for (const [i, change] of changed.entries()) await editor.update(change.subject, rows[i]!, withoutId(columnsOf(change)) as never)
+  for (const [i, change] of changed.entries()) await editor.update(change.subject, rows[i]!, withoutId(before(change)) as never)
 }
 
 /** What was stored then, in the form of today; impossible where that cannot be read any more. */
-const columnsOf = ({ subject, id, before }: Change) => {
-  const { read, json, toColumns } = subjects[subject]
-  const was = read(before)
+const before = ({ subject, id, before }: Change): ThingOf[Subject] => {
+  const was = readStored(subject, before)
   if (!was.ok) throw new Impossible(`what ${subject} ${id} was before cannot be read by this version: ${was.problem}`)
-  const { revision: _, ...columns } = toColumns(was.thing as never)
-  return Object.fromEntries(
-    Object.entries(columns).map(([name, value]) => [name, json.includes(name) && value !== null ? JSON.stringify(value) : value]),
-  )
+  return was.thing
 }
 
-const withoutId = ({ id: _, ...rest }: Record<string, unknown>) => rest
+const withoutId = ({ id: _, ...rest }: ThingOf[Subject]) => rest
 
 /** The rows as they are now, in the order of the changes; impossible when one has changed again or is gone. */
 const presentRows = async (editor: Editor, changes: Change[], number: number): Promise<Row<Subject>[]> => {
   const found = new Map<string, Row<Subject>>()
-  for (const subject of subjectOrder) {
+  for (const subject of subjectsInOrder()) {
     const ids = ofSubject(changes, subject).map(({ id }) => id)
     for (const row of await editor.rows(subject, ids)) found.set(`${subject} ${row.id}`, row)
   }

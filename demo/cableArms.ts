@@ -48,7 +48,7 @@ export const armLinks = (arms: readonly Arm[], seal: Seal): LinkDraft[] => arms.
 export const armCertificates = (arms: readonly Arm[]) =>
   arms.map(({ certificate }) => {
     const { name, fingerprint } = certificateFacts(Buffer.from(certificate, 'base64'))
-    return { name, fingerprint, verdict: 'trusted' as const, der: certificate, despite: JSON.stringify([]) }
+    return { name, fingerprint, verdict: 'trusted' as const, der: certificate, despite: [] }
   })
 
 const points: { name: string; id: string; type: TagDraft['type']; more?: Partial<TagDraft> }[] = [

@@ -3,7 +3,6 @@ import { sql, type Kysely } from 'kysely'
 import { changeConfiguration, type Editor } from '#db/configuration'
 import { connect } from '#db/connect'
 import { migrate } from '#db/migrate'
-import { tagColumns } from '#db/rows'
 import type { Database } from '#db/tables'
 import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
@@ -63,19 +62,19 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   await changeConfiguration(db, 'demo', 'Set up Harrow Sound Ferry Port', async (editor) => {
     await editor.db.updateTable('site').set({ name: 'Harrow Sound Ferry Port' }).execute()
     const meters = await addLink(editor, berthMeters(ports.modbus))
-    await editor.insert('tag', meterTags(meters).map(tagColumns))
+    await editor.insert('tag', meterTags(meters))
     await editor.insert('certificate', armCertificates(arms))
     for (const [i, draft] of armLinks(arms, seal).entries()) {
       const link = await addLink(editor, draft)
-      await editor.insert('tag', armTags(arms[i]!.number, link).map(tagColumns))
+      await editor.insert('tag', armTags(arms[i]!.number, link))
     }
     const outlet = await demoOutlet(ports)
-    await editor.insert('outlet', [{ ...outlet, settings: JSON.stringify(outlet.settings) }])
+    await editor.insert('outlet', [outlet])
   })
 }
 
 const addLink = async (editor: Editor, draft: LinkDraft): Promise<number> => {
-  const [link] = await editor.insert('link', [{ ...draft, settings: JSON.stringify(draft.settings) }])
+  const [link] = await editor.insert('link', [draft])
   return link!.id
 }
 
@@ -100,9 +99,8 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   })
   if (movedLinks.length + movedOutlets.length === 0) return
   await changeConfiguration(db, 'demo', 'Ports of the demo moved', async (editor) => {
-    for (const link of movedLinks)
-      await editor.update('link', link, { settings: JSON.stringify({ ...link.settings, ...wanted.get(link.name) }) })
-    for (const { outlet, settings } of movedOutlets) await editor.update('outlet', outlet, { settings: JSON.stringify(settings) })
+    for (const link of movedLinks) await editor.update('link', link, { settings: { ...link.settings, ...wanted.get(link.name) } as never })
+    for (const { outlet, settings } of movedOutlets) await editor.update('outlet', outlet, { settings })
   })
 }
 

@@ -5,14 +5,14 @@ import { parted } from '#core/lists/parted'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
-import type { Subject, ThingOf } from '#db/subjects'
+import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
 import type { Effect, EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
 import { toWire } from '#shared/status'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
 import { ForceBook } from './configuration/force'
-import { bringTo, emptyConfiguration, type Difference } from './configuration/site'
+import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
 import { ownInterfaces } from './interfaces'
 import type { JournalWriter } from './journal/journal'
 import type { WriteOutcome } from './links/driver'
@@ -56,6 +56,18 @@ export class Engine {
     configured: () => this.wanted.things.link.values(),
     runner: (id) => this.links.get(id),
   })
+  readonly appliers: Appliers = {
+    certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
+    link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
+    outlet: {
+      set: (all) => all.forEach((outlet) => this.applyOutlet(outlet)),
+      removed: (ids) => ids.forEach((id) => this.removeOutlet(id)),
+    },
+    tag: {
+      set: (all) => bitByBit(all, (tags) => this.setTags(tags)),
+      removed: (all) => bitByBit(all, (ids) => this.removeTags(ids)),
+    },
+  }
   private startedAt = Date.now()
   private changesIn = new Rate(() => this.table.changes)
   private changesOut = new Rate(() => this.outletChanges())
@@ -189,12 +201,7 @@ export class Engine {
     for (const thing of unread) this.force.unread(thing, this.revisionInForce(thing.subject, thing.id))
     bringTo(this.wanted, difference)
     this.forget(parts)
-    this.applyCertificates(parts.certificate)
-    for (const link of parts.link.set) this.applyLink(link)
-    await this.applyTags(parts.tag.set, parts.tag.removed)
-    for (const id of parts.link.removed) this.removeLink(id)
-    for (const id of parts.outlet.removed) this.removeOutlet(id)
-    for (const outlet of parts.outlet.set) this.applyOutlet(outlet)
+    await bringIntoForce(parts, this.appliers)
     this.tried = difference.revision
   }
 
@@ -203,11 +210,10 @@ export class Engine {
   }
 
   private forget(parts: Difference['parts']) {
-    for (const subject of Object.keys(parts) as Subject[]) for (const id of parts[subject].removed) this.force.settle(subject, id)
+    for (const subject of subjectsInOrder()) for (const id of parts[subject].removed) this.force.settle(subject, id)
   }
 
-  private applyCertificates({ set, removed }: Difference['parts']['certificate']) {
-    if (set.length + removed.length === 0) return
+  private applyCertificates(set: readonly ThingOf['certificate'][]) {
     const problems = this.options.security.trust.set(this.wanted.things.certificate.values())
     for (const certificate of set) {
       const problem = problems.get(certificate.id)
@@ -255,17 +261,6 @@ export class Engine {
     this.requested.orphan(id)
     for (const tag of this.tags.all()) if (tag.linkId === id) this.withoutLink(tag)
     this.table.flush()
-  }
-
-  private async applyTags(set: readonly ThingOf['tag'][], removed: readonly number[]) {
-    for (const ids of parted(removed, tagsAtOnce)) {
-      this.removeTags(ids)
-      await nextTurn()
-    }
-    for (const tags of parted(set, tagsAtOnce)) {
-      this.setTags(tags)
-      await nextTurn()
-    }
   }
 
   private removeTags(ids: readonly number[]) {
@@ -344,5 +339,12 @@ export class Engine {
     const write = (handle: Handle, value: TagValue, by: Writer) => this.write(handle, value, by)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
     return new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
+  }
+}
+
+const bitByBit = async <T>(all: readonly T[], work: (some: readonly T[]) => void) => {
+  for (const some of parted(all, tagsAtOnce)) {
+    work(some)
+    await nextTurn()
   }
 }

@@ -130,7 +130,8 @@ export interface InterfaceStatus {
 
 /** Something that is not as it is configured. */
 export interface NotInForce {
-  subject: 'certificate' | 'link' | 'outlet' | 'tag'
+  /** The kind of thing, as the configuration calls it. */
+  subject: string
   id: number
   name: string
   /** The revision that is meant to hold. */

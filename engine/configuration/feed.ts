@@ -1,7 +1,7 @@
 import type { Kysely } from 'kysely'
 import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
-import { subjectOrder } from '#db/subjects'
+import { subjectsInOrder } from '#db/subjects'
 import type { Database } from '#db/tables'
 import type { JournalWriter } from '../journal/journal'
 import { Backoff } from '../links/backoff'
@@ -164,11 +164,11 @@ export class ConfigurationFeed {
       .execute(async (db) => {
         const site = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
         const tables = []
-        for (const subject of subjectOrder) tables.push(await db.selectFrom(subject).selectAll().orderBy('id').execute())
+        for (const subject of subjectsInOrder()) tables.push(await db.selectFrom(subject).selectAll().orderBy('id').execute())
         return { revision: site.revision, rows: tables }
       })
     const all = nothingDifferent(revision)
-    for (const [i, subject] of subjectOrder.entries()) await inTurns(rows[i]!, (row) => addStored(all, subject, row))
+    for (const [i, subject] of subjectsInOrder().entries()) await inTurns(rows[i]!, (row) => addStored(all, subject, row))
     return all
   }
 

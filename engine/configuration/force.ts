@@ -1,10 +1,11 @@
 import { fault, type Fault } from '#core/faults/catalogue'
-import { subjects, type Subject, type ThingOf } from '#db/subjects'
+import { nameOf, type Subject, type ThingOf } from '#db/subjects'
 import type { NotInForce } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
 import { nothingDifferent, type Difference, type Unread } from './site'
 
 interface Open {
+  subject: Subject
   shown: NotInForce
   /** The thing as it is meant to be; null: it could not be read. */
   thing: ThingOf[Subject] | null
@@ -35,15 +36,15 @@ export class ForceBook {
   }
 
   fail<S extends Subject>(subject: S, thing: ThingOf[S], error: unknown, inForce: number | null) {
-    const name = subjects[subject].nameOf(thing)
+    const name = nameOf(subject, thing)
     const why = asFault(error) ?? fault('force.failed', { thing: subject, name, problem: textOf(error) }, evidenceOf(error))
-    this.note({ subject, id: thing.id, name, revision: thing.revision, inForce, fault: why, at: Date.now() }, thing)
+    this.note(subject, { subject, id: thing.id, name, revision: thing.revision, inForce, fault: why, at: Date.now() }, thing)
   }
 
   /** It stays as it was. */
   unread({ subject, id, name, revision, problem }: Unread, inForce: number | null) {
     const why = fault('force.unreadable', { thing: subject, name: name || `number ${id}`, problem })
-    this.note({ subject, id, name, revision, inForce, fault: why, at: Date.now() }, null)
+    this.note(subject, { subject, id, name, revision, inForce, fault: why, at: Date.now() }, null)
   }
 
   /** It is as configured, or not configured any more. */
@@ -67,14 +68,14 @@ export class ForceBook {
   /** What could be read and did not come into force, to be tried again. */
   again(revision: number): Difference {
     const difference = nothingDifferent(revision)
-    for (const { shown, thing } of this.open.values()) if (thing) difference.parts[shown.subject].set.push(thing as never)
+    for (const { subject, thing } of this.open.values()) if (thing) difference.parts[subject].set.push(thing as never)
     return difference
   }
 
-  private note(shown: NotInForce, thing: Open['thing']) {
+  private note(subject: Subject, shown: NotInForce, thing: Open['thing']) {
     const key = `${shown.subject} ${shown.id}`
     const known = this.open.get(key)
-    this.open.set(key, { shown, thing })
+    this.open.set(key, { subject, shown, thing })
     if (known?.shown.fault.what === shown.fault.what && known.shown.revision === shown.revision) return
     if (this.open.size <= mostTold) this.journal.trouble(shown.name, shown.fault.what, shown.fault)
   }

@@ -1,7 +1,7 @@
 import { open, readFile, rename, type FileHandle } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { parted } from '#core/lists/parted'
-import { subjectOrder, type Subject } from '#db/subjects'
+import { isSubject, subjectsInOrder, type Subject } from '#db/subjects'
 import { nextTurn } from '../turns'
 import { addStored, nothingDifferent, type Configuration, type Difference } from './site'
 
@@ -33,7 +33,7 @@ export class KeptCopy {
   /** Adds a difference; writes everything anew where there is no file yet, or too much of it is past. */
   async add(difference: Difference, all: Configuration) {
     const lines = linesOf(difference)
-    const held = subjectOrder.reduce((total, subject) => total + all.things[subject].size, 0)
+    const held = subjectsInOrder().reduce((total, subject) => total + all.things[subject].size, 0)
     if (!this.handle || this.lines + lines.length > slack * held + leastSlack) return this.writeWhole(all)
     await append(this.handle, lines)
     await this.handle.datasync()
@@ -86,13 +86,13 @@ const append = async (handle: FileHandle, lines: readonly Line[]) => {
 
 const whole = (all: Configuration): Difference => {
   const difference = nothingDifferent(all.revision)
-  for (const subject of subjectOrder) difference.parts[subject].set = [...all.things[subject].values()] as never
+  for (const subject of subjectsInOrder()) difference.parts[subject].set = [...all.things[subject].values()] as never
   return difference
 }
 
 const linesOf = ({ revision, parts }: Difference): Line[] => [
-  ...subjectOrder.flatMap((set) => parts[set].set.map((thing) => ({ set, thing }))),
-  ...subjectOrder.flatMap((gone) => parts[gone].removed.map((id) => ({ gone, id }))),
+  ...subjectsInOrder().flatMap((set) => parts[set].set.map((thing) => ({ set, thing }))),
+  ...subjectsInOrder().flatMap((gone) => parts[gone].removed.map((id) => ({ gone, id }))),
   { revision },
 ]
 
@@ -119,14 +119,12 @@ const keptInOlder = (text: string): Difference | null => {
   const lists = parsed(text) as Record<string, unknown> | null
   if (typeof lists?.revision !== 'number') return null
   const kept = nothingDifferent(lists.revision)
-  for (const subject of subjectOrder) {
+  for (const subject of subjectsInOrder()) {
     const things = lists[`${subject}s`]
     if (Array.isArray(things)) for (const thing of things) addStored(kept, subject, thing)
   }
   return kept
 }
-
-const isSubject = (text: string): text is Subject => (subjectOrder as string[]).includes(text)
 
 const parsed = (text: string): Line | null => {
   try {

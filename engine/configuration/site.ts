@@ -1,4 +1,4 @@
-import { subjectOrder, subjects, type Subject, type ThingOf } from '#db/subjects'
+import { isReferredTo, readStored, subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { Change } from '#db/tables'
 
 /** Everything that is configured, by id: how it is meant to be. What is in force, the engine knows. */
@@ -7,7 +7,7 @@ export interface Configuration {
   things: { [S in Subject]: Map<number, ThingOf[S]> }
 }
 
-interface Part<T> {
+export interface Part<T> {
   set: T[]
   removed: number[]
 }
@@ -28,7 +28,7 @@ export interface Difference {
   unread: Unread[]
 }
 
-const each = <T>(make: (subject: Subject) => T) => Object.fromEntries(subjectOrder.map((subject) => [subject, make(subject)])) as never
+const each = <T>(make: (subject: Subject) => T) => Object.fromEntries(subjectsInOrder().map((subject) => [subject, make(subject)])) as never
 
 export const emptyConfiguration = (): Configuration => ({ revision: 0, things: each(() => new Map()) })
 export const nothingDifferent = (revision: number): Difference => ({
@@ -39,7 +39,7 @@ export const nothingDifferent = (revision: number): Difference => ({
 
 /** Reads one stored thing into a difference. */
 export const addStored = <S extends Subject>(to: Difference, subject: S, stored: unknown) => {
-  const read = subjects[subject].read(stored)
+  const read = readStored(subject, stored)
   if (read.ok) to.parts[subject].set.push(read.thing)
   else to.unread.push({ subject, id: read.id, name: read.name, revision: read.revision, problem: read.problem })
 }
@@ -63,7 +63,7 @@ export const differenceOf = (revision: number, changes: Iterable<Change>): Diffe
 export const newsIn = (all: Difference, known: Configuration): Difference => {
   const news = { ...nothingDifferent(all.revision), unread: all.unread }
   const unread = new Set(all.unread.map(({ subject, id }) => `${subject} ${id}`))
-  for (const subject of subjectOrder) addNews(subject, all, known, news, unread)
+  for (const subject of subjectsInOrder()) addNews(subject, all, known, news, unread)
   return news
 }
 
@@ -81,10 +81,37 @@ const addNews = <S extends Subject>(subject: S, all: Difference, known: Configur
 /** Brings what is known up to a difference, in place: its cost is that of the difference. */
 export const bringTo = (known: Configuration, difference: Difference) => {
   known.revision = difference.revision
-  for (const subject of subjectOrder) bringPart(known.things[subject] as Map<number, ThingOf[Subject]>, difference.parts[subject])
+  for (const subject of subjectsInOrder()) bringPart(known.things[subject] as Map<number, ThingOf[Subject]>, difference.parts[subject])
 }
 
 const bringPart = <T extends { id: number }>(known: Map<number, T>, { set, removed }: Part<T>) => {
   for (const id of removed) known.delete(id)
   for (const thing of set) known.set(thing.id, thing)
 }
+
+/** How the engine brings one kind of thing into force. */
+export interface Applier<T> {
+  set?(things: readonly T[]): void | Promise<void>
+  removed?(ids: readonly number[]): void | Promise<void>
+}
+/** What the engine has nothing to do with has none. */
+export type Appliers = { [S in Subject]?: Applier<ThingOf[S]> }
+
+/**
+ * Hands a difference on, in an order in which each thing meets what it refers to: what others refer to comes
+ * first and goes last; of all else, what is gone makes room for what comes.
+ */
+export const bringIntoForce = async (parts: Difference['parts'], appliers: Appliers) => {
+  const order = subjectsInOrder()
+  const parting = order.filter(isReferredTo).reverse()
+  for (const subject of order) {
+    if (!parting.includes(subject)) await remove(subject, parts, appliers)
+    await set(subject, parts, appliers)
+  }
+  for (const subject of parting) await remove(subject, parts, appliers)
+}
+
+const set = <S extends Subject>(subject: S, parts: Difference['parts'], appliers: Appliers) =>
+  parts[subject].set.length > 0 ? appliers[subject]?.set?.(parts[subject].set) : undefined
+const remove = <S extends Subject>(subject: S, parts: Difference['parts'], appliers: Appliers) =>
+  parts[subject].removed.length > 0 ? appliers[subject]?.removed?.(parts[subject].removed) : undefined

@@ -1,5 +1,5 @@
 import { protocolOf } from '#core/links/registry'
-import { asLink, readable } from '#db/rows'
+import { readable, thingOf } from '#db/rows'
 import type { Link, LinkDraft } from '#shared/links/link'
 import { mapSecrets, withoutSecrets } from '#shared/secrets'
 import type { Row } from '#db/configuration'
@@ -9,7 +9,7 @@ import { complete } from './secrets'
 
 /** A link as it leaves the server. */
 export const shownLink = (row: Row<'link'>): Link => {
-  const link = asLink(row)
+  const link = thingOf('link', row)
   return { ...link, settings: withoutSecrets(link.settings) }
 }
 
@@ -18,7 +18,7 @@ export const shownLinks = (rows: readonly Row<'link'>[]): Link[] => readable(row
 
 /** A draft as the engine needs it; `linkId` names the saved link whose secrets it keeps. */
 export const completeDraft = async (draft: LinkDraft, linkId: number | null): Promise<LinkDraft> => {
-  const saved = linkId === null ? null : asLink(await rowOf('link', linkId))
+  const saved = linkId === null ? null : thingOf('link', await rowOf('link', linkId))
   if (saved) refuseMovedSecrets(draft, saved)
   return { ...draft, settings: complete(draft.settings, saved?.settings ?? null) }
 }

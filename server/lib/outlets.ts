@@ -1,6 +1,6 @@
 import type { Kysely } from 'kysely'
 import type { Row } from '#db/configuration'
-import { asOutlet, readable } from '#db/rows'
+import { readable, thingOf, thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import { collides } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
@@ -11,7 +11,7 @@ import { complete, hashed } from './secrets'
 
 /** An outlet as it leaves the server. */
 export const shownOutlet = (row: Row<'outlet'>): Outlet => {
-  const outlet = asOutlet(row)
+  const outlet = thingOf('outlet', row)
   return { ...outlet, settings: withoutSecrets(outlet.settings) }
 }
 
@@ -39,7 +39,7 @@ const isReadable = (certificate: string) => {
 /** Two outlets on one port cannot both open; better said before than after. */
 export const refusePortsTaken = async (db: Kysely<Database>, outlet: OutletDraft, id: number | null) => {
   const rows = await db.selectFrom('outlet').selectAll().execute()
-  const others = readable(rows, asOutlet).filter((candidate) => candidate.id !== id)
+  const others = thingsOf('outlet', rows).filter((candidate) => candidate.id !== id)
   const problems = outlet.settings.doors.flatMap((door, i) => {
     const other = others.find(({ settings }) => settings.doors.some((taken) => collides(taken, door)))
     return other ? [{ path: `settings.doors.${i}.port`, message: `Port ${door.port} belongs to the outlet “${other.name}”.` }] : []
@@ -48,12 +48,12 @@ export const refusePortsTaken = async (db: Kysely<Database>, outlet: OutletDraft
 }
 
 /** Settings ready for the database: passwords of guests are only compared, so only their hashes are kept. */
-export const storedSettings = async (settings: OutletDraft['settings'], saved: unknown = null): Promise<string> => {
+export const storedSettings = async (settings: OutletDraft['settings'], saved: unknown = null): Promise<OutletDraft['settings']> => {
   const { users, ...rest } = complete(settings, saved)
   const hashedUsers = await Promise.all(
     users.map(async (user) =>
       user.key.kind === 'password' ? { ...user, key: { ...user.key, password: await hashed(user.key.password) } } : user,
     ),
   )
-  return JSON.stringify({ ...rest, users: hashedUsers })
+  return { ...rest, users: hashedUsers }
 }

@@ -1,5 +1,5 @@
 import type { Protocol } from '#core/links/protocol'
-import { asTag, readable } from '#db/rows'
+import { thingsOf } from '#db/rows'
 import type { Link } from '#shared/links/link'
 import { database } from './database'
 
@@ -16,7 +16,7 @@ export const linkNotes = async (link: Link, protocol: Protocol): Promise<Map<num
   const known = kept.get(link.id)
   if (known?.revision === revision) return known.notes
   const rows = await database().selectFrom('tag').selectAll().where('link_id', '=', link.id).execute()
-  const notes = protocol.notes(readable(rows, asTag), link.settings)
+  const notes = protocol.notes(thingsOf('tag', rows), link.settings)
   kept.set(link.id, { revision, notes })
   return notes
 }

@@ -1,6 +1,6 @@
 import type { Kysely } from 'kysely'
 import { protocolOf } from '#core/links/registry'
-import { asLink, readable } from '#db/rows'
+import { thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Link } from '#shared/links/link'
 import { settled, tagProblems, type FieldMessage, type TagDraft } from '#shared/tags'
@@ -14,7 +14,7 @@ import { invalid } from './refusal'
 export const settleTags = async (db: Kysely<Database>, drafts: TagDraft[], prefix: (index: number) => string): Promise<TagDraft[]> => {
   const ids = [...new Set(drafts.map((draft) => draft.linkId))]
   const rows = await db.selectFrom('link').selectAll().where('id', 'in', ids).execute()
-  const links = new Map(readable(rows, asLink).map((link) => [link.id, link]))
+  const links = new Map(thingsOf('link', rows).map((link) => [link.id, link]))
   const problems = drafts.flatMap((draft, index) =>
     problemsOf(draft, links).map(({ path, message }) => ({ path: prefix(index) + path, message })),
   )
@@ -32,7 +32,7 @@ const lastingWithinMs = 3000
  */
 export const withLastingAddresses = async (db: Kysely<Database>, drafts: TagDraft[]): Promise<TagDraft[]> => {
   const ids = [...new Set(drafts.map((draft) => draft.linkId))]
-  const links = readable(await db.selectFrom('link').selectAll().where('id', 'in', ids).execute(), asLink)
+  const links = thingsOf('link', await db.selectFrom('link').selectAll().where('id', 'in', ids).execute())
   const found = new Map<string, string>()
   for (const { id, kind } of links) {
     const { isPassing } = protocolOf(kind)

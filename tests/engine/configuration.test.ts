@@ -45,20 +45,26 @@ describe('the configuration, followed from the database', () => {
 
   it('moves a tag to another unit and another link, and lets removed ones go', async () => {
     const { port } = await meters()
+    const second = await meters()
+    await second.gateway.close()
     const { url, db } = await database()
-    const { engine } = await startEngine(url, db)
+    const { engine, qualityOf, valueOf } = await startEngine(url, db)
     const { result } = await changeConfiguration(db, 'test', 'made', async (editor) => {
-      const links = await editor.insert('link', [linkTo(port), linkTo(port, { name: 'Second' })])
+      const links = await editor.insert('link', [linkTo(port), linkTo(second.port, { name: 'Second' })])
       const [tag] = await editor.insert('tag', [powerTag(links[0]!.id, 'a')])
       return { links, tag: tag! }
     })
     await until(() => engine.status().goodTags === 1)
     const { result: moved } = await changeConfiguration(db, 'test', 'moved', (editor) =>
-      editor.update('tag', result.tag, { link_id: result.links[1]!.id, address: '12:holding/42' }),
+      editor.update('tag', result.tag, { linkId: result.links[1]!.id, address: '12:holding/42' }),
     )
-    await until(() =>
-      engine.status().links.some((link) => link.id === result.links[1]!.id && link.units[0]?.unit === '12' && link.goodTags === 1),
-    )
+    const secondLink = () => engine.status().links.find((link) => link.id === result.links[1]!.id)!
+    await until(() => secondLink().tags === 1 && secondLink().flow === 'broken')
+    expect(secondLink().goodTags).toBe(0)
+    expect(valueOf(result.tag.id)).toBeUndefined()
+    await second.gateway.listen(second.port)
+    await until(() => secondLink().units[0]?.unit === '12' && secondLink().goodTags === 1)
+    expect(qualityOf(result.tag.id)).toBe(quality.Good)
     expect(engine.status().links.find((link) => link.id === result.links[0]!.id)).toMatchObject({ tags: 0, units: [] })
     await changeConfiguration(db, 'test', 'gone', (editor) => editor.remove('tag', [moved]))
     await until(() => engine.status().tags === 0)

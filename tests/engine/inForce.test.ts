@@ -39,7 +39,7 @@ describe('a stored thing that cannot be read', () => {
   it('is named, keeps what was in force, and stops nobody else', async () => {
     const { db, engine, one, two, qualityOf, journal } = await twoLinks()
     const { revision } = await changeConfiguration(db, 'test', 'broken', async (editor) => {
-      await editor.update('link', one, { settings: JSON.stringify({ host: 5 }) })
+      await editor.update('link', one, { settings: { host: 5 } as never })
       await editor.update('link', two, { name: 'Two, renamed' })
     })
     await until(() => engine.effectOf(revision).state !== 'not yet')
@@ -63,9 +63,7 @@ describe('a stored thing that cannot be read', () => {
 
   it('comes into force when it is mended and everything is tried again', async () => {
     const { db, engine, feed, one } = await twoLinks()
-    const { revision } = await changeConfiguration(db, 'test', 'broken', (editor) =>
-      editor.update('link', one, { settings: JSON.stringify({}) }),
-    )
+    const { revision } = await changeConfiguration(db, 'test', 'broken', (editor) => editor.update('link', one, { settings: {} as never }))
     await until(() => engine.effectOf(revision).state === 'in part')
     await db
       .updateTable('link')
@@ -88,7 +86,7 @@ describe('a thing that cannot be brought into force', () => {
     }
     const { revision } = await changeConfiguration(db, 'test', 'both', async (editor) => {
       for (const link of [one, two])
-        await editor.update('link', link, { settings: JSON.stringify({ ...(link.settings as object), interval: 60 }) })
+        await editor.update('link', link, { settings: { ...(link.settings as object), interval: 60 } as never })
     })
     await until(() => engine.effectOf(revision).state === 'in part')
     expect(engine.status().notInForce).toMatchObject([{ name: 'One', inForce: null, fault: { what: expect.stringContaining('no room') } }])
@@ -160,7 +158,7 @@ describe('what nobody foresaw', () => {
     trust.set = () => {
       throw new Error('the book is torn')
     }
-    const columns = { name: 'Stranger', fingerprint: 'ab'.repeat(32), verdict: 'refused' as const, der: 'AAAA', despite: '[]' }
+    const columns = { name: 'Stranger', fingerprint: 'ab'.repeat(32), verdict: 'refused' as const, der: 'AAAA', despite: [] }
     await changeConfiguration(db, 'test', 'certificate', (editor) => editor.insert('certificate', [columns]))
     await until(() => journal.entries.some(({ text }) => text.includes('the book is torn')))
     trust.set = set
@@ -176,7 +174,7 @@ describe('a link that becomes one of another kind', () => {
     const { revision } = await changeConfiguration(db, 'test', 'by hand', (editor) =>
       editor.update('link', one, {
         kind: 'opcua',
-        settings: JSON.stringify({ address: 'opc.tcp://127.0.0.1:1', patience: { retryFirst: 100, retryMost: 200 } }),
+        settings: { address: 'opc.tcp://127.0.0.1:1', patience: { retryFirst: 100, retryMost: 200 } } as never,
       }),
     )
     await until(() => engine.link(one.id)!.kind === 'opcua')
@@ -274,7 +272,7 @@ describe('the kept copy', () => {
       JSON.stringify({
         form: 4,
         revision: 9,
-        links: [{ ...link, settings: JSON.parse(link.settings) as unknown }],
+        links: [{ ...link, settings: link.settings }],
         tags: [{ ...tag, unit: 'kW', description: '', id: 1, revision: 5 }],
       }),
     )

@@ -38,8 +38,8 @@ describe('a tag that gets another source', () => {
   it.each([
     ['address', { address: 'holding/42' }],
     ['type', { type: 'int16' as const }],
-    ['word order', { options: JSON.stringify({ order: 'ABCD' }) }],
-    ['scaling', { scaling: JSON.stringify({ gain: 0.1, offset: 0 }) }],
+    ['word order', { options: { order: 'ABCD' } }],
+    ['scaling', { scaling: { gain: 0.1, offset: 0 } }],
   ])('waits for it from that moment: another %s', async (_, patch) => {
     const { db, tag, silence, applied, valueOf, qualityOf } = await oneTag()
     silence()
@@ -65,12 +65,12 @@ describe('a tag that gets another source', () => {
     silence()
     const settings = link.settings as Record<string, unknown>
     const unit = await changeConfiguration(db, 'test', 'unit', (editor) =>
-      editor.update('link', link, { settings: JSON.stringify({ ...settings, unit: 12 }) }),
+      editor.update('link', link, { settings: { ...settings, unit: 12 } as never }),
     )
     await applied(unit.revision)
     expect([valueOf(tag.id), qualityOf(tag.id)]).toEqual([undefined, waits])
     const { revision } = await changeConfiguration(db, 'test', 'host', async (editor) =>
-      editor.update('link', unit.result, { settings: JSON.stringify({ ...settings, port: await freePort() }) }),
+      editor.update('link', unit.result, { settings: { ...settings, port: await freePort() } as never }),
     )
     await applied(revision)
     expect(valueOf(tag.id)).toBeUndefined()

@@ -1,7 +1,7 @@
 import { sql } from 'kysely'
 import { describe, expect, it } from 'vitest'
 import { migrate } from '#db/migrate'
-import { asOutlet, asTag } from '#db/rows'
+import { thingOf } from '#db/rows'
 import { outletContract } from '#shared/outlets/outlet'
 import { freshDatabase } from '../support/database'
 
@@ -31,7 +31,7 @@ describe('a site of an earlier version', () => {
     })
     expect(await migrate(db)).toEqual(['005-rights', '006-writes', '007-write-keys'])
 
-    const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map(asOutlet)
+    const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))
     for (const outlet of outlets) expect(outletContract.parse(outlet).settings).toEqual(outlet.settings)
     const [open, named] = outlets
     expect(open!.settings).toMatchObject({ anonymous: [{ folder: '', may: 'write' }], shows: [{ folder: '', may: 'write' }], users: [] })
@@ -53,7 +53,7 @@ describe('a site of an earlier version', () => {
       insert into tag (path, link_id, address, type, options, access, unit, description, revision)
       select 'power', id, 'holding/40', 'float32', '{}', 'read', 'kW', '', 1 from link`.execute(db)
     await migrate(db)
-    const read = async () => asTag(await db.selectFrom('tag').selectAll().executeTakeFirstOrThrow()).range
+    const read = async () => thingOf('tag', await db.selectFrom('tag').selectAll().executeTakeFirstOrThrow()).range
     expect(await read()).toBeNull()
     await db
       .updateTable('tag')

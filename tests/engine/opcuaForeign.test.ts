@@ -1,7 +1,6 @@
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
 import { changeConfiguration } from '#db/configuration'
-import { tagColumns } from '#db/rows'
 import type { LinkBrowser } from '#engine/links/driver'
 import { closeAll, databaseFor, engineOn, type Closing } from '../support/engineOn'
 import { checkAll, openOpcua } from '../support/opcuaSession'
@@ -49,7 +48,7 @@ const open = async (server: PlainServer, wanted: Wanted[], reading: Record<strin
   return link
 }
 
-const uaTag = (linkId: number, path: string, address: string) => tagColumns(tagDraft.parse({ path, linkId, address, type: 'float64' }))
+const uaTag = (linkId: number, path: string, address: string) => tagDraft.parse({ path, linkId, address, type: 'float64' })
 
 const level: Wanted = { address: `nsu=${plant};s=Level`, type: 'float64' }
 const pump: Wanted = { address: `nsu=${plant};s=Pump`, type: 'int32' }
@@ -184,7 +183,7 @@ describe('namespaces that move', () => {
   it('are written into the configuration as soon as they are known', async () => {
     const server = await startServer()
     const fresh = await databaseFor(closing)
-    const settings = JSON.stringify(settingsFor(server))
+    const settings = settingsFor(server)
     const { db } = fresh
     const { result } = await changeConfiguration(db, 'test', 'site', async (editor) => {
       const [link] = await editor.insert('link', [{ name: 'Berth', kind: 'opcua', settings, on: true }])

@@ -1,7 +1,6 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { tagColumns } from '#db/rows'
 import { ConfigurationFeed } from '#engine/configuration/feed'
 import { LastingAddresses } from '#engine/configuration/lastingAddresses'
 import { Engine } from '#engine/engine'
@@ -79,17 +78,15 @@ export const engineOn = async (
 
 /** Columns of a link to meters, of a tag of theirs, and of an outlet. */
 export const linkTo = (port: number, more: Record<string, unknown> = {}) => {
-  const draft = linkContract.parse({
+  return linkContract.parse({
     name: `Meters at ${port}`,
     kind: 'modbus-tcp',
     settings: { host: '127.0.0.1', port, unit: 11, interval: 50, order: 'CDAB', patience: { retryFirst: 100, retryMost: 300 } },
     ...more,
   })
-  return { ...draft, settings: JSON.stringify(draft.settings) }
 }
 export const powerTag = (link_id: number, path: string, address = 'holding/40') =>
-  tagColumns(tagDraft.parse({ path, linkId: link_id, address, type: 'float32' }))
+  tagDraft.parse({ path, linkId: link_id, address, type: 'float32' })
 export const outletAt = (port: number) => {
-  const draft = outletContract.parse({ name: `Outlet at ${port}`, kind: 'opcua-server', settings: { doors: [{ port }] } })
-  return { ...draft, settings: JSON.stringify(draft.settings) }
+  return outletContract.parse({ name: `Outlet at ${port}`, kind: 'opcua-server', settings: { doors: [{ port }] } })
 }

@@ -1,4 +1,4 @@
-import { asCertificate, readable } from '#db/rows'
+import { readable, thingOf } from '#db/rows'
 import { certificateFacts } from '#security/certificateFacts'
 import { database } from '../../lib/database'
 import { defineRoute } from '../../lib/refusal'
@@ -13,7 +13,7 @@ export default defineRoute('look', async () => {
     .orderBy('certificate.name')
     .execute()
   return readable(rows, ({ who, at, ...row }) => ({
-    ...asCertificate(row),
+    ...thingOf('certificate', row),
     who,
     at,
     facts: certificateFacts(Buffer.from(row.der, 'base64')),

@@ -1,7 +1,7 @@
 import { fault } from '#core/faults/catalogue'
 import type { CertificateFacts } from '#core/certificates/judge'
 import { changeConfiguration } from '#db/configuration'
-import { asCertificate } from '#db/rows'
+import { thingOf } from '#db/rows'
 import { certificateFacts } from '#security/certificateFacts'
 import { certificateDecision } from '#shared/certificates'
 import { whoIs } from '../../lib/configuration'
@@ -12,7 +12,7 @@ import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
 export default defineRoute('configure', async (event) => {
   const { der, verdict, despite } = await bodyOf(event, certificateDecision)
   const facts = readable(der)
-  const columns = { verdict, despite: JSON.stringify(despite), name: facts.name, der: Buffer.from(der, 'base64').toString('base64') }
+  const columns = { verdict, despite, name: facts.name, der: Buffer.from(der, 'base64').toString('base64') }
   const what = `${verdict === 'trusted' ? 'Trusted' : 'Refused'} the certificate of “${facts.name}”`
   const { result } = await changeConfiguration(database(), whoIs(event), what, async (editor) => {
     const before = await editor.db.selectFrom('certificate').selectAll().where('fingerprint', '=', facts.fingerprint).executeTakeFirst()
@@ -20,7 +20,7 @@ export default defineRoute('configure', async (event) => {
     const [made] = await editor.insert('certificate', [{ ...columns, fingerprint: facts.fingerprint }])
     return made!
   })
-  return asCertificate(result)
+  return thingOf('certificate', result)
 })
 
 const readable = (der: string): CertificateFacts => {

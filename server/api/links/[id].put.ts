@@ -1,5 +1,5 @@
 import { changeConfiguration } from '#db/configuration'
-import { asLink } from '#db/rows'
+import { thingOf } from '#db/rows'
 import { linkChange } from '#shared/links/link'
 import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
@@ -14,8 +14,8 @@ export default defineRoute('configure', async (event) => {
     const before = await lockedRow(editor, 'link', idOf(event))
     requireKind('link', before, link.kind)
     await requireRevision(editor, 'link', before, before.name, revision, shownLink(before))
-    refuseMovedSecrets(link, asLink(before))
-    return editor.update('link', before, { name: link.name, on: link.on, settings: JSON.stringify(sealed(link.settings, before.settings)) })
+    refuseMovedSecrets(link, thingOf('link', before))
+    return editor.update('link', before, { name: link.name, on: link.on, settings: sealed(link.settings, before.settings) })
   })
   const { result } = await namesTaken('link', link.name, 'name', change)
   return shownLink(result)

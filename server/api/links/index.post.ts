@@ -10,7 +10,7 @@ import { sealed } from '../../lib/secrets'
 export default defineRoute('configure', async (event) => {
   const link = await bodyOf(event, linkContract)
   const change = changeConfiguration(database(), whoIs(event), `Made link “${link.name}”`, (editor) =>
-    editor.insert('link', [{ ...link, settings: JSON.stringify(sealed(link.settings)) }]),
+    editor.insert('link', [{ ...link, settings: sealed(link.settings) }]),
   )
   const { result } = await namesTaken('link', link.name, 'name', change)
   return shownLink(result[0]!)

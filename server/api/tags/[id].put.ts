@@ -1,5 +1,5 @@
 import { changeConfiguration } from '#db/configuration'
-import { asTag, tagColumns } from '#db/rows'
+import { thingOf } from '#db/rows'
 import { tagChange, type TagDraft } from '#shared/tags'
 import { idOf, lockedRow, namesTaken, requireRevision, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
@@ -12,10 +12,10 @@ export default defineRoute('configure', async (event) => {
   const [tag] = (await withLastingAddresses(database(), [typed])) as [TagDraft]
   const change = changeConfiguration(database(), whoIs(event), `Changed tag ${tag.path}`, async (editor) => {
     const before = await lockedRow(editor, 'tag', idOf(event))
-    await requireRevision(editor, 'tag', before, before.path, revision, asTag(before))
+    await requireRevision(editor, 'tag', before, before.path, revision, thingOf('tag', before))
     const [ready] = await settleTags(editor.db, [tag], () => '')
-    return editor.update('tag', before, tagColumns(ready!))
+    return editor.update('tag', before, ready!)
   })
   const { result } = await namesTaken('tag', tag.path, 'path', change)
-  return asTag(result)
+  return thingOf('tag', result)
 })

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { numberText } from '#shared/fields'
 import { protocolOf } from '#core/links/registry'
-import { asLink, asTag, readable } from '#db/rows'
+import { thingsOf } from '#db/rows'
 import type { Tag } from '#shared/tags'
 import { database } from '../../lib/database'
 import { containing, plain } from '../../lib/likeText'
@@ -28,7 +28,7 @@ export default defineRoute('look', async (event) => {
     )
   const { total } = await matching.select((eb) => eb.fn.countAll<number>().as('total')).executeTakeFirstOrThrow()
   const rows = await matching.selectAll().orderBy('path').offset(offset).limit(limit).execute()
-  const tags = readable(rows, asTag)
+  const tags = thingsOf('tag', rows)
   return { total, offset, tags, notes: await notesFor(tags) }
 })
 
@@ -36,6 +36,6 @@ const notesFor = async (tags: Tag[]): Promise<Record<number, string>> => {
   const ids = [...new Set(tags.map((tag) => tag.linkId))]
   if (ids.length === 0) return {}
   const links = await database().selectFrom('link').selectAll().where('id', 'in', ids).execute()
-  const found = await Promise.all(readable(links, asLink).map((link) => linkNotes(link, protocolOf(link.kind))))
+  const found = await Promise.all(thingsOf('link', links).map((link) => linkNotes(link, protocolOf(link.kind))))
   return Object.fromEntries(tags.flatMap((tag) => found.flatMap((notes) => (notes.has(tag.id) ? [[tag.id, notes.get(tag.id)!]] : []))))
 }

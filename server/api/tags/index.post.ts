@@ -1,5 +1,5 @@
 import { changeConfiguration } from '#db/configuration'
-import { asTag, tagColumns } from '#db/rows'
+import { thingOf } from '#db/rows'
 import { newTags } from '#shared/tags'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
@@ -13,8 +13,8 @@ export default defineRoute('configure', async (event) => {
   const what = tags.length === 1 ? `Made tag ${tags[0]!.path}` : `Made ${tags.length} tags`
   const change = changeConfiguration(database(), whoIs(event), what, async (editor) => {
     const ready = await settleTags(editor.db, tags, (index) => `tags.${index}.`)
-    return editor.insert('tag', ready.map(tagColumns))
+    return editor.insert('tag', ready)
   })
   const { result } = await namesTaken('tag', tags[0]!.path, 'tags.0.path', change)
-  return result.map(asTag)
+  return result.map((row) => thingOf('tag', row))
 })

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
-import { asLink } from '#db/rows'
+import { thingOf } from '#db/rows'
 import { tagDraft, tagProblems } from '#shared/tags'
 import { database } from '../../lib/database'
 import { engineClient } from '../../lib/engineClient'
@@ -13,7 +13,7 @@ export default defineRoute('configure', async (event) => {
   const { tag } = await bodyOf(event, body)
   const row = await database().selectFrom('link').selectAll().where('id', '=', tag.linkId).executeTakeFirst()
   if (!row) throw new Refusal(fault('entry.gone', { thing: 'link', id: tag.linkId }))
-  const link = asLink(row)
+  const link = thingOf('link', row)
   const problems = tagProblems({ ...tag, path: '' }, link)
   if (problems.length > 0) throw invalid(problems)
   return engineClient.call((engine) => engine.tryRead(link, tag))
