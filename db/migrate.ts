@@ -6,6 +6,7 @@ import { doors } from './migrations/004-doors'
 import { rights } from './migrations/005-rights'
 import { writes } from './migrations/006-writes'
 import { writeKeys } from './migrations/007-write-keys'
+import { sources } from './migrations/008-sources'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -17,6 +18,7 @@ const migrations: Record<string, Migration> = {
   '005-rights': rights,
   '006-writes': writes,
   '007-write-keys': writeKeys,
+  '008-sources': sources,
 }
 
 /**

@@ -1,4 +1,4 @@
-import type { Kysely } from 'kysely'
+import { sql, type Kysely } from 'kysely'
 import { changeConfiguration, type Editor, type Row } from './configuration'
 import { readStored, subjectsInOrder, type Subject, type ThingOf } from './subjects'
 import type { Change, Database } from './tables'
@@ -15,6 +15,7 @@ export const takeBack = async (db: Kysely<Database>, who: string, number: number
   if (found.changes.length === 0) return { problem: 'it changed nothing that can be put back.' }
   try {
     const { revision } = await changeConfiguration(db, who, `Took back revision ${number}: ${found.what}`, async (editor) => {
+      await sql`set constraints all deferred`.execute(editor.db)
       await removeMade(editor, found.changes, number)
       await bringBack(editor, found.changes, number)
     })

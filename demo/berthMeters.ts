@@ -1,5 +1,5 @@
 import { linkContract, type LinkDraft } from '#shared/links/link'
-import { tagDraft, type TagDraft } from '#shared/tags'
+import { pointTag, type TagDraft } from '#shared/tags'
 
 /** The demo's feeder meters: three units behind one gateway. */
 export const berthMeters = (modbusPort: number): LinkDraft =>
@@ -9,7 +9,7 @@ export const berthMeters = (modbusPort: number): LinkDraft =>
     settings: { host: '127.0.0.1', port: modbusPort, unit: 11, order: 'CDAB' },
   })
 
-type Meter = Omit<Partial<TagDraft>, 'path'> & { name: string; address: string }
+type Meter = Partial<Omit<Parameters<typeof pointTag>[0], 'path' | 'linkId'>> & { name: string; address: string }
 
 const tenth = { gain: 0.1, offset: 0 }
 
@@ -60,7 +60,7 @@ const channels: Meter[] = [
 export const meterTags = (linkId: number): TagDraft[] =>
   [11, 12, 13].flatMap((unit, berth) =>
     channels.map(({ name, address, ...rest }) =>
-      tagDraft.parse({
+      pointTag({
         type: 'bool',
         ...rest,
         path: `berth/${berth + 1}/shore/${name}`,

@@ -2,7 +2,7 @@ import type { OwnCertificate } from '#security/ownCertificate'
 import type { Seal } from '#security/seal'
 import { certificateFacts } from '#security/certificateFacts'
 import { linkContract, type LinkDraft } from '#shared/links/link'
-import { tagDraft, type TagDraft } from '#shared/tags'
+import { pointTag, type TagDraft } from '#shared/tags'
 
 /** A cable arm as the stand-ins describe it. */
 export interface Arm {
@@ -51,7 +51,7 @@ export const armCertificates = (arms: readonly Arm[]) =>
     return { name, fingerprint, verdict: 'trusted' as const, der: certificate, despite: [] }
   })
 
-const points: { name: string; id: string; type: TagDraft['type']; more?: Partial<TagDraft> }[] = [
+const points: { name: string; id: string; type: TagDraft['type']; more?: Partial<Pick<TagDraft, 'unit' | 'access'>> }[] = [
   { name: 'plug/position/extension', id: 'Plug.Position.Extension', type: 'float32', more: { unit: 'm' } },
   { name: 'plug/position/slew', id: 'Plug.Position.Slew', type: 'float32', more: { unit: '°' } },
   { name: 'plug/position/elevation', id: 'Plug.Position.Elevation', type: 'float32', more: { unit: '°' } },
@@ -66,7 +66,7 @@ const points: { name: string; id: string; type: TagDraft['type']; more?: Partial
 
 export const armTags = (number: number, linkId: number): TagDraft[] =>
   points.map(({ name, id, type, more }) =>
-    tagDraft.parse({
+    pointTag({
       path: `berth/${number}/arm/${name}`,
       linkId,
       address: `nsu=urn:harrow-sound:cable-arm:${number}:program;s=${id}`,

@@ -1,40 +1,43 @@
 import { fault } from '#core/faults/catalogue'
 import { protocolOf } from '#core/links/registry'
-import { grouped } from '#core/lists/grouped'
-import { parted } from '#core/lists/parted'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
+import { isFrom } from '#shared/sources/registry'
 import type { Effect, EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
 import { toWire } from '#shared/status'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
 import { ForceBook } from './configuration/force'
 import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
-import { ownInterfaces } from './interfaces'
+import { ownInterfaces } from './wire/interfaces'
 import type { JournalWriter } from './journal/journal'
 import type { WriteOutcome } from './links/driver'
 import { LinkRunner } from './links/linkRunner'
-import type { Security } from './opcua/security'
+import type { Security } from './trust/security'
 import { OutletRunner } from './outlets/outletRunner'
-import { PointsOnRequest } from './pointsOnRequest'
-import { Rate } from './rate'
-import { asOutletTag, asPoint, hasOtherSource, TagRegister, type RegisteredTag } from './tagRegister'
+import { PointsOnRequest } from './tags/pointsOnRequest'
+import { Rate } from './pacing/rate'
+import { MemoryTags } from './sources/memoryTags'
+import type { MemoryStore } from './sources/memoryStore'
+import type { RunningSource } from './sources/source'
+import { Sources } from './sources/sources'
+import { TagKeeper } from './tags/tagKeeper'
+import { asOutletTag, TagRegister, type RegisteredTag } from './tags/tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
-import { nextTurn } from './turns'
 
 interface EngineOptions {
   node: string
   journal: JournalWriter
   security: Security
+  /** Where memory tags keep their values. */
+  memory: MemoryStore
   /** Takes addresses that are to replace those of tags for good. */
   keepAddresses?(found: LastingAddress[]): void
 }
 
-/** So many tags are brought into force in one go; then others get their turn. */
-const tagsAtOnce = 200
 const mostShownNotInForce = 100
 
 /**
@@ -50,31 +53,36 @@ export class Engine {
   /** Up to here everything was tried. */
   private tried = 0
   private force: ForceBook
+  private keeper: TagKeeper
+  private sources: Sources
   private links = new Map<number, LinkRunner>()
   private outlets = new Map<number, OutletRunner>()
   private requested = new PointsOnRequest(this.table, {
     configured: () => this.wanted.things.link.values(),
     runner: (id) => this.links.get(id),
   })
-  readonly appliers: Appliers = {
-    certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
-    link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
-    outlet: {
-      set: (all) => all.forEach((outlet) => this.applyOutlet(outlet)),
-      removed: (ids) => ids.forEach((id) => this.removeOutlet(id)),
-    },
-    tag: {
-      set: (all) => bitByBit(all, (tags) => this.setTags(tags)),
-      removed: (all) => bitByBit(all, (ids) => this.removeTags(ids)),
-    },
-  }
+  /** What is brought into force how. */
+  readonly appliers: Appliers
   private startedAt = Date.now()
   private changesIn = new Rate(() => this.table.changes)
   private changesOut = new Rate(() => this.outletChanges())
   private work: Promise<void> = Promise.resolve()
 
   constructor(private options: EngineOptions) {
-    this.force = new ForceBook(options.journal)
+    const { journal, memory } = options
+    this.force = new ForceBook(journal)
+    this.sources = new Sources({ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory) })
+    const { table, tags, sources, force } = this
+    this.keeper = new TagKeeper({ table, tags, sources, force, tell: (set, removed) => this.tellOutlets(set, removed) })
+    this.appliers = {
+      certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
+      link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
+      outlet: {
+        set: (all) => all.forEach((outlet) => this.applyOutlet(outlet)),
+        removed: (ids) => ids.forEach((id) => this.removeOutlet(id)),
+      },
+      tag: this.keeper,
+    }
   }
 
   /** One after the other; never rejects. */
@@ -106,7 +114,7 @@ export class Engine {
       value: valueText(value),
     })
     try {
-      const outcome = await this.writeThrough(handle, value)
+      const outcome = await this.writeThrough(handle, value, by)
       ended(outcome.ok ? null : outcome.fault)
       return outcome
     } catch (error) {
@@ -115,13 +123,18 @@ export class Engine {
     }
   }
 
-  private async writeThrough(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+  private async writeThrough(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome> {
     const tag = this.tags.byHandle(handle) ?? this.requested.byHandle(handle)
-    const link = tag && this.links.get(tag.linkId)
-    if (!tag || !link) return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: 0 }) }
+    const source = this.sourceOf(handle)
+    if (!tag || !source) return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: 0 }) }
     if (tag.access !== 'readwrite')
       return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: tag.path }) }
-    return link.write(handle, value)
+    return source.write(handle, value, by)
+  }
+
+  private sourceOf(handle: Handle): RunningSource | undefined {
+    const [tag, point] = [this.tags.byHandle(handle), this.requested.byHandle(handle)]
+    return tag ? this.sources.of(tag.source) : point && this.links.get(point.linkId)
   }
 
   async writeTag(id: number, value: TagValue, by: Writer): Promise<WriteResult> {
@@ -134,7 +147,7 @@ export class Engine {
   /** How a tag's value is made, to the last consumer. */
   origin(id: number): ValueOrigin | null {
     const tag = this.tags.byTagId(id)
-    const origin = tag && this.links.get(tag.linkId)?.origin(tag.handle)
+    const origin = tag && this.sources.of(tag.source)?.origin(tag.handle)
     if (!tag || !origin) return null
     return { ...origin, goesTo: [...this.outlets.values()].filter((outlet) => outlet.shows(tag.path)).map((outlet) => outlet.name) }
   }
@@ -228,13 +241,13 @@ export class Engine {
     if (known) {
       const moved = known.kind !== link.kind
       this.force.attempt('link', link, () => known.update(link))
-      if (moved) this.settleTagsOf(link.id)
+      if (moved) this.keeper.settle(link.id)
       return
     }
     const runner = new LinkRunner(link, this.aroundLink(link.id))
     this.links.set(link.id, runner)
     this.force.attempt('link', link, () => runner.start())
-    this.settleTagsOf(link.id)
+    this.keeper.settle(link.id)
   }
 
   private aroundLink(linkId: number) {
@@ -242,67 +255,18 @@ export class Engine {
     const keep = (found: ReadonlyMap<Handle, string>) => {
       const tags = [...found].flatMap(([handle, lasting]) => {
         const tag = this.tags.byHandle(handle)
-        return tag ? [{ id: tag.id, linkId, passing: tag.address, lasting }] : []
+        return tag && isFrom('point', tag) ? [{ id: tag.id, linkId, passing: tag.source.address, lasting }] : []
       })
       if (tags.length > 0) keepAddresses?.(tags)
     }
     return { table: this.table, journal, security, keep }
   }
 
-  /** Tags that were there before their link are its points from now on. */
-  private settleTagsOf(linkId: number) {
-    const waiting = [...this.tags.all()].filter((tag) => tag.linkId === linkId)
-    if (waiting.length > 0) this.handOver(linkId, waiting, [])
-  }
-
   private removeLink(id: number) {
     void this.links.get(id)?.close()
     this.links.delete(id)
     this.requested.orphan(id)
-    for (const tag of this.tags.all()) if (tag.linkId === id) this.withoutLink(tag)
-    this.table.flush()
-  }
-
-  private removeTags(ids: readonly number[]) {
-    const gone = ids.map((id) => this.tags.remove(id)).filter((tag) => tag !== undefined)
-    for (const [linkId, tags] of grouped(gone, ({ linkId }) => linkId)) this.handOver(linkId, [], tags)
-    this.tellOutlets([], gone)
-    for (const tag of gone) this.tags.release(tag)
-  }
-
-  private setTags(tags: readonly ThingOf['tag'][]) {
-    const now = Date.now()
-    const moved: RegisteredTag[] = []
-    const registered = tags.map((tag) => {
-      const before = this.tags.byTagId(tag.id)
-      if (before && before.linkId !== tag.linkId) moved.push(before)
-      const after = this.tags.set(tag)
-      if (before && hasOtherSource(before, after)) this.table.renew(after.handle, now)
-      return after
-    })
-    for (const [linkId, left] of grouped(moved, ({ linkId }) => linkId)) this.handOver(linkId, [], left)
-    for (const [linkId, mine] of grouped(registered, ({ linkId }) => linkId)) this.handOver(linkId, mine, [])
-    this.tellOutlets(registered, [])
-    this.table.flush()
-  }
-
-  private handOver(linkId: number, set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
-    const link = this.links.get(linkId)
-    if (!link) return set.forEach((tag) => this.withoutLink(tag))
-    const problems = link.setPoints(
-      set.map(asPoint),
-      removed.map(({ handle }) => handle),
-    )
-    for (const tag of set) {
-      const problem = problems.get(tag.handle)
-      if (problem === undefined) this.force.settle('tag', tag.id)
-      else this.force.fail('tag', tag, problem, null)
-    }
-  }
-
-  private withoutLink(tag: RegisteredTag) {
-    this.table.degrade(tag.handle, quality.BadConfigurationError, Date.now())
-    this.force.fail('tag', tag, fault('force.no-link', { name: tag.path, link: tag.linkId }), null)
+    this.keeper.orphan(id)
   }
 
   private tellOutlets(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
@@ -339,12 +303,5 @@ export class Engine {
     const write = (handle: Handle, value: TagValue, by: Writer) => this.write(handle, value, by)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
     return new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
-  }
-}
-
-const bitByBit = async <T>(all: readonly T[], work: (some: readonly T[]) => void) => {
-  for (const some of parted(all, tagsAtOnce)) {
-    work(some)
-    await nextTurn()
   }
 }

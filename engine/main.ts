@@ -11,9 +11,10 @@ import { LastingAddresses } from './configuration/lastingAddresses'
 import type { Difference } from './configuration/site'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
-import type { Security } from './opcua/security'
-import { TrustBook } from './opcua/trustBook'
+import type { Security } from './trust/security'
+import { TrustBook } from './trust/trustBook'
 import { EngineFunctions } from './rpc/api'
+import { MemoryStore } from './sources/memoryStore'
 import { openRpc, type WebSide } from './rpc/server'
 
 const required = (name: string): string => {
@@ -32,7 +33,12 @@ const main = async () => {
   const seal = new Seal(required('CONDUIT_SEAL_KEY'))
   const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
   const addresses = new LastingAddresses(db, journal)
+  const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
+  await memory
+    .open()
+    .catch((error: Error) => journal.caution('Engine', `Values of memory tags cannot be kept on disk now: ${error.message}`))
   const engine = new Engine({
+    memory,
     node: process.env.CONDUIT_NODE ?? hostname(),
     journal,
     security,
@@ -72,6 +78,7 @@ const main = async () => {
     addresses.close()
     await feed.close()
     await engine.close()
+    await memory.close()
     await rpc.close()
     journal.note('Engine', 'Stopped.')
     await journal.close()

@@ -1,9 +1,9 @@
 import { z } from 'zod'
-import { protocolOf, type LinkKind } from '#core/links/registry'
 import { pathProblem } from '#core/tags/path'
 import { dataTypes } from '#core/tags/types'
-import { idField, lineField, milliseconds, mostInteger } from './fields'
-import { linkContracts } from './links/registry'
+import { idField, lineField } from './fields'
+import type { pointSource } from './sources/point'
+import { sourceContract } from './sources/registry'
 
 const scaling = z.object({
   gain: z.number({ error: 'A gain is a number.' }).refine((gain) => gain !== 0, 'A gain of 0 would make every value the same.'),
@@ -24,16 +24,10 @@ export const tagDraft = z.object({
       const problem = pathProblem(path)
       if (problem) context.addIssue({ code: 'custom', message: problem })
     }),
-  linkId: z
-    .int({ error: 'Choose the link that the tag reads through.' })
-    .min(1, 'Choose the link.')
-    .max(mostInteger, 'There is no such link.'),
-  address: lineField('An address', 500),
+  /** Where its values come from. */
+  source: sourceContract,
   type: z.enum(dataTypes),
-  /** What the protocol needs besides; `tagProblems` checks it by the contract of the link's kind. */
-  options: z.record(z.string(), z.unknown()).default({}),
   access: z.enum(['read', 'readwrite']).default('read'),
-  interval: milliseconds('An interval', 10, 86_400_000).nullable().default(null),
   scaling: scaling.nullable().default(null),
   unit: lineField('A unit', 40).default(''),
   range: range.nullable().default(null),
@@ -42,6 +36,16 @@ export const tagDraft = z.object({
 
 export type TagDraft = z.output<typeof tagDraft>
 
+/** A tag of a link's point, with whatever is left out as it is by default. */
+export const pointTag = ({
+  linkId,
+  address,
+  options,
+  interval,
+  ...rest
+}: Omit<z.input<typeof tagDraft>, 'source'> & Omit<z.input<typeof pointSource>, 'kind'>): TagDraft =>
+  tagDraft.parse({ ...rest, source: { kind: 'point', linkId, address, options, interval } })
+
 export interface Tag extends TagDraft {
   id: number
   revision: number
@@ -49,30 +53,3 @@ export interface Tag extends TagDraft {
 
 export const tagChange = z.object({ revision: idField('A revision'), tag: tagDraft })
 export const newTags = z.object({ tags: z.array(tagDraft).min(1).max(20_000, 'At most 20,000 tags at once.') })
-
-export interface FieldMessage {
-  path: string
-  message: string
-}
-
-interface OfLink {
-  kind: LinkKind
-  settings: unknown
-}
-
-/** What only shows in the light of the link: its address, type, options, access and interval. */
-export const tagProblems = (tag: TagDraft, link: OfLink): FieldMessage[] => {
-  const options = linkContracts[link.kind].point.safeParse(tag.options)
-  if (!options.success) return options.error.issues.map((issue) => ({ path: ['options', ...issue.path].join('.'), message: issue.message }))
-  const point = { ...tag, options: options.data }
-  return protocolOf(link.kind)
-    .problems(point, link.settings)
-    .map(({ field, message }) => ({ path: field, message }))
-}
-
-/** The draft as it is stored: its address in the canonical notation, its options without strangers. */
-export const settled = (tag: TagDraft, link: OfLink): TagDraft => {
-  const facts = protocolOf(link.kind).describe(tag.address, link.settings)
-  const options = linkContracts[link.kind].point.parse(tag.options)
-  return facts.ok ? { ...tag, address: facts.canonical, options } : tag
-}

@@ -2,6 +2,7 @@
 import { refDebounced } from '@vueuse/core'
 import { placeOf } from '#shared/links/link'
 import type { Tag } from '#shared/tags'
+import { factsOf } from '~/sources/registry'
 import { besides, home, stations } from '~/stations'
 
 interface Found {
@@ -37,7 +38,11 @@ const found = computed<Found[]>(() => {
       detail: `outlet · port ${outlet.settings.doors.map(({ port }) => port).join(', ')}`,
       path: `/outlets/${outlet.id}`,
     }))
-  const points = tags.value.map((tag) => ({ title: tag.path, detail: `tag · ${tag.address}`, path: `/tags?tag=${tag.id}` }))
+  const points = tags.value.map((tag) => ({
+    title: tag.path,
+    detail: `tag · ${factsOf(tag, lists.links).full}`,
+    path: `/tags?tag=${tag.id}`,
+  }))
   const rest = actions.filter((action) => matches(action.title))
   return text.value.trim() ? [...links, ...points, ...outlets, ...rest].slice(0, 14) : rest
 })

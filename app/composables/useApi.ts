@@ -1,6 +1,6 @@
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
-import type { FieldMessage } from '#shared/tags'
+import type { FieldMessage } from '#shared/sources/source'
 
 /** What the server answers when it does not do what was asked. */
 export class Refused extends Error {

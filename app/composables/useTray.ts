@@ -84,12 +84,9 @@ const longestUnit = 40
 
 const draftOf = ({ path, details }: TrayRow, linkId: number, interval: number | null): TagDraft => ({
   path,
-  linkId,
-  address: details.address,
+  source: { kind: 'point', linkId, address: details.address, options: details.member ? { member: details.member } : {}, interval },
   type: details.type!,
-  options: details.member ? { member: details.member } : {},
   access: details.access === 'readwrite' ? 'readwrite' : 'read',
-  interval,
   scaling: null,
   unit: details.unit.slice(0, longestUnit),
   range: details.range && details.range.low < details.range.high ? details.range : null,

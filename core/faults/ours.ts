@@ -110,6 +110,11 @@ export const ourFaults = {
     (e) => `The value for ${e.path} was sent, and no answer came: ${e.problem}. Whether it was taken is not known.`,
     () => 'Look at what the device holds before you write again.',
   ),
+  'write.not-kept': entry<{ path: string; problem: string }>(
+    'here',
+    (e) => `The value for ${e.path} could not be kept on this machine's disk: ${e.problem}. The tag holds what it held.`,
+    () => 'See to the disk and the rights of the state folder of the node, then write again.',
+  ),
   'write.superseded': entry<{ path: string }>(
     'here',
     (e) => `A newer value for ${e.path} took the place of this one before it was sent.`,

@@ -1,16 +1,20 @@
 import type { Generated, JSONColumnType } from 'kysely'
+import type { SourceKind, TagSource } from '#shared/sources/registry'
 import { tagDraft, type TagDraft } from '#shared/tags'
-import { subject, withVisible } from './definition'
+import { isRecord, subject, withVisible, type Stored } from './definition'
 
 export interface TagTable {
   id: Generated<number>
   path: string
-  link_id: number
+  source: SourceKind
+  /** Of sources that belong to a link. */
+  link_id: number | null
   address: string
-  type: TagDraft['type']
-  options: JSONColumnType<TagDraft['options']>
-  access: TagDraft['access']
   interval: number | null
+  type: TagDraft['type']
+  /** What the source needs besides. */
+  options: JSONColumnType<Record<string, unknown>>
+  access: TagDraft['access']
   scaling: JSONColumnType<{ gain: number; offset: number }> | null
   unit: string
   range: JSONColumnType<{ low: number; high: number }> | null
@@ -23,11 +27,21 @@ export const tag = subject<TagTable>()({
   nameOf: ({ path }) => path,
   json: ['options', 'scaling', 'range'],
   needs: ['link'],
-  toColumns: ({ linkId, ...rest }) => ({ ...rest, ...(linkId === undefined ? {} : { link_id: linkId }) }),
-  /** In the table the link's id has the table's way of writing; a range came with migration 005. */
-  broughtUp: ({ link_id, ...rest }) => ({
-    range: null,
-    ...withVisible(rest, 'path'),
-    ...(link_id === undefined ? {} : { linkId: link_id }),
-  }),
+  toColumns: ({ source, ...rest }) => ({ ...rest, ...(source === undefined ? {} : columnsOf(source)) }),
+  /** A range came with migration 005, sources with 008. */
+  broughtUp: (stored) => ({ range: null, ...withVisible(withSource(stored), 'path') }),
 })
+
+/** What lists search and filter by has columns of its own; all else of a source is in its options. */
+const columnsOf = (source: TagSource): Stored => {
+  const { kind, linkId = null, address = '', interval = null, options, ...others } = source as Stored & { options?: Stored }
+  return { source: kind, link_id: linkId, address, interval, options: options ?? others }
+}
+
+/** A row, or a tag as it was when all of them were points of links, with its source in one piece. */
+const withSource = (stored: Stored): Stored => {
+  if (isRecord(stored.source)) return stored
+  const { source = 'point', link_id, linkId = link_id, address, interval = null, options, ...rest } = stored
+  if (source !== 'point') return { ...rest, source: { kind: source, ...(isRecord(options) ? options : {}) } }
+  return { ...rest, source: { kind: source, linkId, address, interval, options } }
+}

@@ -1,10 +1,12 @@
 import type { Kysely } from 'kysely'
+import { thingOf } from '#db/rows'
+import type { TagSource } from '#shared/sources/registry'
 import { changeConfiguration, type Editor } from '#db/configuration'
 import type { Database } from '#db/tables'
 import { grouped } from '#core/lists/grouped'
 import { counted } from '#core/text/counted'
 import type { JournalWriter } from '../journal/journal'
-import { Backoff } from '../links/backoff'
+import { Backoff } from '../pacing/backoff'
 
 /** An address that may mean another point later, and what it stands for now. */
 export interface LastingAddress {
@@ -91,7 +93,10 @@ const replace = async (editor: Editor, linkId: number, found: readonly LastingAd
   const rows = await editor.rows('tag', [...wanted.keys()])
   const same = rows.filter((row) => row.link_id === linkId && row.address === wanted.get(row.id)!.passing)
   if (same.length === 0) throw new NothingLeft()
-  for (const row of same) await editor.update('tag', row, { address: wanted.get(row.id)!.lasting })
+  for (const row of same) {
+    const { source } = thingOf('tag', row)
+    await editor.update('tag', row, { source: { ...source, address: wanted.get(row.id)!.lasting } as TagSource })
+  }
   editor.what = `Kept the addresses of ${counted(same.length, 'tag')} by the URIs of their namespaces`
   return same.length
 }

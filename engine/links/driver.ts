@@ -6,7 +6,7 @@ import type { Found } from '#core/opcua/offers'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
-import type { Security } from '../opcua/security'
+import type { Security } from '../trust/security'
 import type { SampleSink } from '../table/intake'
 import type { Handle } from '../table/tagTable'
 

@@ -3,11 +3,14 @@ import { isGood, quality } from '#core/tags/quality'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
 import { placeOf, type Link } from '#shared/links/link'
+import { isFrom } from '#shared/sources/registry'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
-import { boundedEnd } from '../ending'
+import { boundedEnd } from '../pacing/ending'
 import { Intake } from '../table/intake'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from './driver'
+import type { RunningSource } from '../sources/source'
+import { asPoint, type RegisteredTag } from '../tags/tagRegister'
 import { driverOf } from './registry'
 
 interface Running {
@@ -20,7 +23,7 @@ interface Running {
  * a change never waits for the far side: a session that ends does so in the background, and nothing that
  * it still hears reaches the tags.
  */
-export class LinkRunner {
+export class LinkRunner implements RunningSource {
   private running: Running | null = null
   /** Switched on, and yet without a session: why. */
   private failure: Fault | null = null
@@ -52,6 +55,11 @@ export class LinkRunner {
     if (!link.on) return before.on ? this.shut() : undefined
     if (!this.running || before.kind !== link.kind) return this.openAnew()
     if (JSON.stringify(before.settings) !== JSON.stringify(link.settings)) this.updateSession(link)
+  }
+
+  /** Its tags, as points. */
+  take(changed: readonly RegisteredTag[], removed: readonly Handle[]): Map<Handle, unknown> {
+    return this.setPoints(changed.filter((tag) => isFrom('point', tag)).map(asPoint), removed)
   }
 
   /** Points that are new or changed. Returns what is wrong with those that the session cannot take: they stop nobody else. */

@@ -1,5 +1,5 @@
 import { toWire, type LiveValue, type ValueOrigin } from '#shared/status'
-import type { TagRegister } from '../tagRegister'
+import type { TagRegister } from '../tags/tagRegister'
 import type { Handle, TagTable } from '../table/tagTable'
 
 /** How the value of one tag is made, at the same moment as the values it comes with. */

@@ -11,7 +11,7 @@ import { makePrivateKeyFromPem } from 'node-opcua-crypto'
 import type { Mode, OpcuaSettings, Policy } from '#core/opcua/settings'
 import { applicationName, type OwnCertificate } from '#security/ownCertificate'
 import { acceptsAll, peerStore } from './peerStore'
-import type { TrustBook } from './trustBook'
+import type { TrustBook } from '../trust/trustBook'
 
 export const uaPolicy: Record<Policy, SecurityPolicy> = {
   None: SecurityPolicy.None,

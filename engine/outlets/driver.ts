@@ -2,9 +2,9 @@ import type { TagValue, DataType } from '#core/tags/types'
 import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
-import type { Security } from '../opcua/security'
+import type { Security } from '../trust/security'
 import type { WriteOutcome } from '../links/driver'
-import type { PointsOnRequest } from '../pointsOnRequest'
+import type { PointsOnRequest } from '../tags/pointsOnRequest'
 import type { Handle, TagTable } from '../table/tagTable'
 
 /** What an outlet brings to the engine: it serves tags to consumers. */

@@ -1,7 +1,7 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { OutletStatus } from '#shared/status'
-import { boundedEnd } from '../ending'
+import { boundedEnd } from '../pacing/ending'
 import type { Handle } from '../table/tagTable'
 import type { OutletContext, OutletSession, OutletTag } from './driver'
 import { outletDriverOf } from './registry'

@@ -5,6 +5,7 @@ import { qualityName, statusWords } from '#core/tags/quality'
 import type { Found } from '#core/opcua/offers'
 import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
+import { pointSource } from '#shared/sources/point'
 import { tagDraft } from '#shared/tags'
 import { writer } from '#shared/writes'
 import type { Answer, EngineApi, OwnCertificateFacts } from '#shared/rpc'
@@ -16,7 +17,7 @@ import { LiveViews } from '../live/liveViews'
 import { LookingFault } from '../links/opcua/browse'
 import { statusOf } from '../links/opcua/services'
 import { driverOf } from '../links/registry'
-import type { Security } from '../opcua/security'
+import type { Security } from '../trust/security'
 import type { WebSide } from './server'
 
 const longestWorkMs = 300_000
@@ -165,7 +166,9 @@ const brokeOff = (error: Error): Fault => {
   return fault('opcua.refused', { what: 'show what it has', status: name, words }, name || error.message)
 }
 
-const pointContract = tagDraft.pick({ address: true, type: true, options: true, access: true, interval: true })
+const pointContract = tagDraft
+  .pick({ type: true, access: true })
+  .extend(pointSource.pick({ address: true, options: true, interval: true }).shape)
 
 const answered = <T>(value: T): Answer<T> => ({ ok: true, value })
 const refused = <T>(why: Fault): Answer<T> => ({ ok: false, fault: why })

@@ -1,5 +1,5 @@
 import type { Fault } from '#core/faults/catalogue'
-import type { FieldMessage } from '#shared/tags'
+import type { FieldMessage } from '#shared/sources/source'
 
 /** Thrown by whoever does not do what was asked; `defineRoute` turns it into an answer. */
 export class Refusal extends Error {

@@ -1,5 +1,7 @@
 import type { Protocol } from '#core/links/protocol'
 import { thingsOf } from '#db/rows'
+import { pointOf } from '#shared/sources/point'
+import { isFrom } from '#shared/sources/registry'
 import type { Link } from '#shared/links/link'
 import { database } from './database'
 
@@ -16,7 +18,12 @@ export const linkNotes = async (link: Link, protocol: Protocol): Promise<Map<num
   const known = kept.get(link.id)
   if (known?.revision === revision) return known.notes
   const rows = await database().selectFrom('tag').selectAll().where('link_id', '=', link.id).execute()
-  const notes = protocol.notes(thingsOf('tag', rows), link.settings)
+  const notes = protocol.notes(
+    thingsOf('tag', rows)
+      .filter((tag) => isFrom('point', tag))
+      .map((tag) => ({ ...pointOf(tag), id: tag.id, path: tag.path })),
+    link.settings,
+  )
   kept.set(link.id, { revision, notes })
   return notes
 }

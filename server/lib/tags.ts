@@ -3,7 +3,9 @@ import { protocolOf } from '#core/links/registry'
 import { thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Link } from '#shared/links/link'
-import { settled, tagProblems, type FieldMessage, type TagDraft } from '#shared/tags'
+import { isFrom, settled, tagProblems } from '#shared/sources/registry'
+import type { FieldMessage } from '#shared/sources/source'
+import type { TagDraft } from '#shared/tags'
 import { engineClient } from './engineClient'
 import { invalid } from './refusal'
 
@@ -12,15 +14,21 @@ import { invalid } from './refusal'
  * stored notation. Throws one refusal with every problem; paths as `tags.3.address` for many.
  */
 export const settleTags = async (db: Kysely<Database>, drafts: TagDraft[], prefix: (index: number) => string): Promise<TagDraft[]> => {
-  const ids = [...new Set(drafts.map((draft) => draft.linkId))]
-  const rows = await db.selectFrom('link').selectAll().where('id', 'in', ids).execute()
-  const links = new Map(thingsOf('link', rows).map((link) => [link.id, link]))
+  const links = new Map((await linksOf(db, drafts)).map((link) => [link.id, link]))
+  const linkOf = (id: number) => links.get(id)
   const problems = drafts.flatMap((draft, index) =>
-    problemsOf(draft, links).map(({ path, message }) => ({ path: prefix(index) + path, message })),
+    tagProblems(draft, linkOf).map(({ path, message }) => ({ path: prefix(index) + path, message })),
   )
   problems.push(...repeated(drafts, prefix))
   if (problems.length > 0) throw invalid(problems)
-  return drafts.map((draft) => settled(draft, links.get(draft.linkId)!))
+  return drafts.map((draft) => settled(draft, linkOf))
+}
+
+/** The links that these drafts read through, as far as they are there and can be read. */
+const linksOf = async (db: Kysely<Database>, drafts: readonly TagDraft[]): Promise<Link[]> => {
+  const ids = [...new Set(drafts.filter((draft) => isFrom('point', draft)).map(({ source }) => source.linkId))]
+  if (ids.length === 0) return []
+  return thingsOf('link', await db.selectFrom('link').selectAll().where('id', 'in', ids).execute())
 }
 
 /** Longer than an engine at work ever takes; without its answer the addresses are kept as they are, and replaced later. */
@@ -31,22 +39,20 @@ const lastingWithinMs = 3000
  * as the far side can tell them now. Not inside of a change: it would hold others up.
  */
 export const withLastingAddresses = async (db: Kysely<Database>, drafts: TagDraft[]): Promise<TagDraft[]> => {
-  const ids = [...new Set(drafts.map((draft) => draft.linkId))]
-  const links = thingsOf('link', await db.selectFrom('link').selectAll().where('id', 'in', ids).execute())
+  const points = drafts.filter((draft) => isFrom('point', draft)).map(({ source }) => source)
   const found = new Map<string, string>()
-  for (const { id, kind } of links) {
+  for (const { id, kind } of await linksOf(db, drafts)) {
     const { isPassing } = protocolOf(kind)
-    const passing = [...new Set(drafts.filter(({ linkId, address }) => linkId === id && isPassing(address)).map(({ address }) => address))]
+    const passing = [...new Set(points.filter(({ linkId, address }) => linkId === id && isPassing(address)).map(({ address }) => address))]
     if (passing.length === 0) continue
     const lasting = await engineClient.call((engine) => engine.lasting(id, passing), lastingWithinMs).catch(() => [])
     passing.forEach((address, i) => lasting[i] && found.set(`${id} ${address}`, lasting[i]))
   }
-  return drafts.map((draft) => ({ ...draft, address: found.get(`${draft.linkId} ${draft.address}`) ?? draft.address }))
-}
-
-const problemsOf = (draft: TagDraft, links: Map<number, Link>): FieldMessage[] => {
-  const link = links.get(draft.linkId)
-  return link ? tagProblems(draft, link) : [{ path: 'linkId', message: 'This link is not there any more; choose another.' }]
+  return drafts.map((draft) => {
+    if (!isFrom('point', draft)) return draft
+    const lasting = found.get(`${draft.source.linkId} ${draft.source.address}`)
+    return lasting ? { ...draft, source: { ...draft.source, address: lasting } } : draft
+  })
 }
 
 const repeated = (drafts: TagDraft[], prefix: (index: number) => string): FieldMessage[] => {

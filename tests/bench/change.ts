@@ -4,10 +4,11 @@ import { nothingDifferent } from '#engine/configuration/site'
 import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
 import { outletContract } from '#shared/outlets/outlet'
-import { tagDraft } from '#shared/tags'
+import { pointTag } from '#shared/tags'
 import { freePort } from '../../launcher/ports.mjs'
 import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
+import { blankMemory } from '../support/memory'
 import { testSecurity } from '../support/security'
 import { asTags, benchTags } from './tags'
 
@@ -79,7 +80,7 @@ const main = async () => {
     revision: 1,
   }
   const tag = asTags(benchTags(count, units), 1)
-  const engine = new Engine({ node: 'bench', journal: memoryJournal(), security: await testSecurity() })
+  const engine = new Engine({ memory: blankMemory(), node: 'bench', journal: memoryJournal(), security: await testSecurity() })
   const settled = () => engine.status().outlets[0]?.sentence.includes('to be had') === true
   await configure(engine, 1, { link: [link], tag, outlet: [outlet] })
   await until(() => engine.table.goodCount === tag.length)
@@ -93,7 +94,9 @@ const main = async () => {
   }
   const idle = await medianPause(() => Promise.resolve())
   const one = await medianPause(async (turn) => {
-    await change([{ ...tag[count >> 1]!, address: `11:holding/${60_000 + turn}`, revision }])
+    const middle = tag[count >> 1]!
+    const source = { ...middle.source, address: `11:holding/${60_000 + turn}` } as typeof middle.source
+    await change([{ ...middle, source, revision }])
     await until(() => engine.table.goodCount === tag.length && settled())
   })
   const plain = await medianPause(() => Promise.resolve(readAllAnew(tag)))
@@ -113,7 +116,7 @@ const main = async () => {
 
 const moreTags = (firstId: number): ThingOf['tag'][] =>
   Array.from({ length: more }, (_, i) => ({
-    ...tagDraft.parse({
+    ...pointTag({
       path: `new/area_${i % 40}/value_${i}`,
       linkId: 1,
       address: `${units[i % units.length]}:holding/${40_000 + Math.floor(i / units.length)}`,

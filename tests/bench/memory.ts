@@ -5,6 +5,7 @@ import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
 import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
+import { blankMemory } from '../support/memory'
 import { asTags, benchTags } from './tags'
 import { testSecurity } from '../support/security'
 
@@ -30,7 +31,7 @@ const buildOurs = async () => {
     id: 1,
     revision: 1,
   }
-  const engine = new Engine({ node: 'bench', journal: memoryJournal(), security: await testSecurity() })
+  const engine = new Engine({ memory: blankMemory(), node: 'bench', journal: memoryJournal(), security: await testSecurity() })
   await configure(engine, 1, { link: [link], tag: tags })
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setTimeout(resolve, 10))
   keep.push(engine)

@@ -1,16 +1,17 @@
 import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
 import { outletContract } from '#shared/outlets/outlet'
-import { tagDraft } from '#shared/tags'
+import { pointTag } from '#shared/tags'
 import { freePort } from '../../launcher/ports.mjs'
 import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
+import { blankMemory } from '../support/memory'
 import { testSecurity } from '../support/security'
 import { answerWithUsage, pipe } from './pipe'
 
 /** The source's values through a link, the tag table and an outlet. */
 const port = await freePort()
-const engine = new Engine({ node: 'bench', journal: memoryJournal(), security: await testSecurity() })
+const engine = new Engine({ memory: blankMemory(), node: 'bench', journal: memoryJournal(), security: await testSecurity() })
 const link = linkContract.parse({
   name: 'source',
   kind: 'opcua',
@@ -22,7 +23,7 @@ const outlet = outletContract.parse({
   settings: { doors: [{ port }], health: false },
 })
 const tags = Array.from({ length: pipe.count }, (_, i) => ({
-  ...tagDraft.parse({ path: `v${i}`, linkId: 1, address: `nsu=urn:bench;s=v${i}`, type: 'float64' }),
+  ...pointTag({ path: `v${i}`, linkId: 1, address: `nsu=urn:bench;s=v${i}`, type: 'float64' }),
   id: i + 1,
   revision: 1,
 }))

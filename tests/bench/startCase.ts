@@ -5,6 +5,7 @@ import { Engine } from '#engine/engine'
 import { linkContract } from '#shared/links/link'
 import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
+import { blankMemory } from '../support/memory'
 import { startDevice } from './child'
 import { blocksByHand, connectPlain, readBlocks } from './plainModbus'
 import { times, type Section } from './report'
@@ -20,7 +21,7 @@ const measureOurs = async (port: number) => {
   const things = { link: [link], tag: asTags(tags, 1) }
   const security = await testSecurity()
   const started = performance.now()
-  const engine = new Engine({ node: 'bench', journal: memoryJournal(), security })
+  const engine = new Engine({ memory: blankMemory(), node: 'bench', journal: memoryJournal(), security })
   await configure(engine, 1, things)
   while (engine.table.goodCount < tags.length) await new Promise((resolve) => setImmediate(resolve))
   const ms = performance.now() - started

@@ -1,4 +1,4 @@
-import { tagDraft, type Tag } from '#shared/tags'
+import { pointTag, type Tag } from '#shared/tags'
 
 export interface BenchTag {
   path: string
@@ -22,7 +22,7 @@ export const benchTags = (total: number, units: number[]): BenchTag[] =>
 
 export const asTags = (tags: BenchTag[], linkId: number): Tag[] =>
   tags.map(({ path, unit, offset, type }, i) => ({
-    ...tagDraft.parse({ path, linkId, address: `${unit}:holding/${offset}`, type }),
+    ...pointTag({ path, linkId, address: `${unit}:holding/${offset}`, type }),
     id: i + 1,
     revision: 1,
   }))

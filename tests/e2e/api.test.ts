@@ -6,6 +6,7 @@ import type { CheckStep, EngineStatus, LiveValue, ValueOrigin } from '#shared/st
 import type { Tag } from '#shared/tags'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
+import { pointBody } from '../support/tagBodies'
 
 /** The HTTP API and the live websocket, as a program uses them. */
 
@@ -40,7 +41,7 @@ const call = async (method: string, path: string, body?: unknown, headers: Recor
   return { status: response.status, body: (await response.json()) as Answer['body'] }
 }
 
-const tagAt = (path: string, address: string, more = {}) => ({ path, linkId: link.id, address, type: 'float32', ...more })
+const tagAt = (path: string, address: string, more = {}) => pointBody({ path, linkId: link.id, address, type: 'float32', ...more })
 const makeTags = async (...tags: object[]) => (await call('POST', '/tags', { tags })).body as unknown as Tag[]
 
 describe('answers', () => {
@@ -121,7 +122,7 @@ describe('links', () => {
   it('stay while tags read through them, unless the tags are to go as well', async () => {
     const { body } = await call('POST', '/links', { name: 'Spare', kind: 'modbus-tcp', settings: { host: 'nowhere.invalid' } })
     const spare = body as unknown as Link
-    await makeTags({ ...tagAt('spare/a', 'holding/1'), linkId: spare.id })
+    await makeTags(tagAt('spare/a', 'holding/1', { linkId: spare.id }))
     expect(await call('DELETE', `/links/${spare.id}`)).toMatchObject({ status: 409, body: { fault: { code: 'entry.in-use' } } })
     const removed = await call('DELETE', `/links/${spare.id}?tags=remove`)
     expect(removed.status).toBe(200)
@@ -139,7 +140,7 @@ describe('tags', () => {
       tags: [tagAt('ok', '40041'), tagAt('bad', 'holding/65535'), tagAt('ok', '40043'), tagAt('lost', '40045', { linkId: 999 })],
     })
     expect(answer.status).toBe(422)
-    expect(answer.body.fields!.map(({ path }) => path).sort()).toEqual(['tags.1.address', 'tags.2.path', 'tags.3.linkId'])
+    expect(answer.body.fields!.map(({ path }) => path).sort()).toEqual(['tags.1.source.address', 'tags.2.path', 'tags.3.source.linkId'])
     expect((await call('GET', '/tags')).body.total).toBe(before)
   })
 
@@ -162,17 +163,17 @@ describe('tags', () => {
   })
 
   it('are tried before they are made', async () => {
-    const { path: _, ...point } = tagAt('', 'holding/40')
+    const { path: _, ...point } = tagAt('', 'holding/40') as ReturnType<typeof tagAt> & { path?: string }
     const answer = await call('POST', '/tags/try', { tag: point })
     const origin = answer.body as unknown as ValueOrigin
     expect(origin.fault).toBeNull()
     expect(origin.readings.find(({ inUse }) => inUse)?.label).toBe('float32 CDAB')
-    expect(await call('POST', '/tags/try', { tag: { ...point, address: 'coil/99999' } })).toMatchObject({
+    expect(await call('POST', '/tags/try', { tag: { ...tagAt('', 'coil/99999'), path: undefined } })).toMatchObject({
       status: 422,
-      body: { fields: [{ path: 'address' }] },
+      body: { fields: [{ path: 'source.address' }] },
     })
     expect(
-      ((await call('POST', '/tags/try', { tag: { ...point, address: 'holding/46' } })).body as unknown as ValueOrigin).fault,
+      ((await call('POST', '/tags/try', { tag: { ...tagAt('', 'holding/46'), path: undefined } })).body as unknown as ValueOrigin).fault,
     ).toMatchObject({ code: 'modbus.exception' })
   })
 

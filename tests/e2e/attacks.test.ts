@@ -9,6 +9,7 @@ import type { ListedWrite } from '#shared/writes'
 import { plainClient } from '../support/outlet'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
+import { pointBody } from '../support/tagBodies'
 
 /** What an application meets that is open to people, programs and strangers. */
 
@@ -43,7 +44,7 @@ const call = async (method: string, path: string, body?: unknown, headers: Recor
 }
 const made = async (path: string, body: object): Promise<unknown> => (await call('POST', path, body)).body
 const status = () => site.api('/status') as Promise<EngineStatus>
-const tagAt = (path: string, address: string, more = {}) => ({ path, linkId: link.id, address, type: 'float32', ...more })
+const tagAt = (path: string, address: string, more = {}) => pointBody({ path, linkId: link.id, address, type: 'float32', ...more })
 const effectOf = async (revision: unknown) => (await call('GET', `/revisions/${String(revision)}/effect`)).body as unknown as Effect
 
 describe('a saved change', () => {
@@ -101,12 +102,12 @@ describe('what is sent', () => {
     ['GET', '/journal?find=%00', undefined, 422, 'entry.unstorable'],
     ['GET', '/links/99999999999', undefined, 422, 'entry.invalid'],
     ['GET', '/links/1e1', undefined, 422, 'entry.invalid'],
-    ['POST', '/tags', { tags: [{ path: 'a\u0000b', linkId: 1, address: 'holding/1', type: 'int16' }] }, 422, 'entry.invalid'],
-    ['POST', '/tags', { tags: [{ path: 'a', linkId: 1e12, address: 'holding/1', type: 'int16' }] }, 422, 'entry.invalid'],
+    ['POST', '/tags', { tags: [pointBody({ path: 'a\u0000b', linkId: 1, address: 'holding/1', type: 'int16' })] }, 422, 'entry.invalid'],
+    ['POST', '/tags', { tags: [pointBody({ path: 'a', linkId: 1e12, address: 'holding/1', type: 'int16' })] }, 422, 'entry.invalid'],
     [
       'POST',
       '/tags',
-      { tags: [{ path: 'a', linkId: 1, address: 'holding/1', type: 'int16', description: 'x\u0000' }] },
+      { tags: [pointBody({ path: 'a', linkId: 1, address: 'holding/1', type: 'int16', description: 'x\u0000' })] },
       422,
       'entry.invalid',
     ],

@@ -4,6 +4,7 @@ import type { Tag } from '#shared/tags'
 import { openBrowser, type Browser } from '../support/browser'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
+import { addressOf, pointBody } from '../support/tagBodies'
 
 /** A cable arm with its own server: from strangers to values on screen; each test goes on where the last one ended. */
 
@@ -100,7 +101,7 @@ describe('taking points', () => {
       { path: 'berth/1/arm/extension', type: 'float32', unit: 'm', access: 'read' },
       { path: 'berth/1/arm/in_envelope', type: 'bool', unit: '', access: 'read' },
     ])
-    expect(tags[0]!.address).toBe('nsu=urn:harrow-sound:cable-arm:1:program;s=Plug.Position.Extension')
+    expect(addressOf(tags[0]!)).toBe('nsu=urn:harrow-sound:cable-arm:1:program;s=Plug.Position.Extension')
     await page.sees('Good')
   })
 
@@ -118,10 +119,10 @@ describe('taking points', () => {
 
   it('keeps a node by the URI of its namespace, whatever number was typed; where the server has none, as typed', async () => {
     const [link] = await links()
-    const made = (path: string, address: string) => ({ path, linkId: link!.id, address, type: 'float32' })
+    const made = (path: string, address: string) => pointBody({ path, linkId: link!.id, address, type: 'float32' })
     const byNumber = [made('berth/1/arm/by_number', 'ns=1;s=Somewhere'), made('berth/1/arm/nowhere', 'ns=99;s=Somewhere')]
     const { body: tags } = (await site.api('/tags', { tags: byNumber })) as { body: Tag[] }
-    expect(tags.map(({ address }) => address)).toEqual([expect.stringMatching(/^nsu=urn:.*;s=Somewhere$/), 'ns=99;s=Somewhere'])
+    expect(tags.map(addressOf)).toEqual([expect.stringMatching(/^nsu=urn:.*;s=Somewhere$/), 'ns=99;s=Somewhere'])
     await page.go(`/tags/${tags[1]!.id}`)
     await page.type('Address', 'ns=1;s=Elsewhere')
     await page.press('Save changes')

@@ -8,6 +8,7 @@ import { certificateAt, named, securedScada } from '../support/outlet'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 import { freePort } from '../../launcher/ports.mjs'
+import { pointBody } from '../support/tagBodies'
 
 /** An outlet for a control room, from an empty site; each test goes on where the last one ended. */
 
@@ -27,7 +28,7 @@ beforeAll(async () => {
     settings: { host: '127.0.0.1', port: site.modbusPort, unit: 11, order: 'CDAB' },
   }
   const { body } = (await site.api('/links', link)) as unknown as { body: { id: number } }
-  const tag = (path: string, address: string, more: object = {}) => ({ path, linkId: body.id, address, type: 'float32', ...more })
+  const tag = (path: string, address: string, more: object = {}) => pointBody({ path, linkId: body.id, address, type: 'float32', ...more })
   await site.api('/tags', {
     tags: [
       tag('berth/1/shore/active_power', 'holding/40', { unit: 'kW', range: { low: 0, high: 4000 } }),

@@ -6,6 +6,7 @@ import type { Tag } from '#shared/tags'
 import { openBrowser, type Browser } from '../support/browser'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
+import { pointBody } from '../support/tagBodies'
 
 /** From an empty site to a SCADA client, as an integrator would go; each test goes on where the last one ended. */
 
@@ -128,7 +129,7 @@ describe('tags', () => {
     await page.sees(/float32 CDAB\s+[\d.]+\s+in use/)
     const power = (await site.channel(11, 'active_power')) as number
     const [tag] = ((await site.api('/tags')) as { tags: Tag[] }).tags
-    expect(tag).toMatchObject({ address: 'holding/40', type: 'float32', options: { order: 'CDAB' } })
+    expect(tag).toMatchObject({ type: 'float32', source: { address: 'holding/40', options: { order: 'CDAB' } } })
     await until(
       async () => Number((await (await page.find('.panel .value strong')).getText()).replace(/\s/g, '')),
       (shown) => Math.abs(shown - power) / power < 0.1,
@@ -166,7 +167,7 @@ describe('tags', () => {
 
   it('writes a value that arrives in the stand-in, and shows one that is changed there', async () => {
     const [link] = (await site.api('/links')) as Link[]
-    const draft = {
+    const draft = pointBody({
       path: 'berth/1/shore/trip_limit',
       linkId: link!.id,
       address: '400091',
@@ -174,7 +175,7 @@ describe('tags', () => {
       options: { order: 'CDAB' },
       access: 'readwrite',
       unit: 'kW',
-    }
+    })
     await site.api('/tags', { tags: [draft] })
     await page.go('/tags')
     await (await page.row('trip_limit')).click()

@@ -6,6 +6,7 @@ import { quality } from '#core/tags/quality'
 import { freePort } from '../../launcher/ports.mjs'
 import { closeAll, databaseFor, engineOn, linkTo, metersFor, powerTag, stateFolderFor, type Closing } from '../support/engineOn'
 import { until } from '../support/until'
+import { pointSource } from '#shared/sources/point'
 
 const closing: Closing = []
 let stateFolder: string
@@ -56,7 +57,9 @@ describe('the configuration, followed from the database', () => {
     })
     await until(() => engine.status().goodTags === 1)
     const { result: moved } = await changeConfiguration(db, 'test', 'moved', (editor) =>
-      editor.update('tag', result.tag, { linkId: result.links[1]!.id, address: '12:holding/42' }),
+      editor.update('tag', result.tag, {
+        source: pointSource.parse({ kind: 'point', linkId: result.links[1]!.id, address: '12:holding/42' }),
+      }),
     )
     const secondLink = () => engine.status().links.find((link) => link.id === result.links[1]!.id)!
     await until(() => secondLink().tags === 1 && secondLink().flow === 'broken')

@@ -10,6 +10,8 @@ import { armNode, openOpcua, opcuaSettingsFor } from '../support/opcuaSession'
 import { relayTo } from '../support/relay'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
+import { thingOf } from '#db/rows'
+import type { TagDraft } from '#shared/tags'
 
 /** Good means known good: from the present source, address and type. */
 
@@ -34,16 +36,22 @@ const oneTag = async () => {
   return { ...meters, ...base, ...started, ...result, silence, applied }
 }
 
+/** What is changed of a tag; of its source the rest stays. */
+const patchOf = (row: unknown, patch: object) => {
+  const { source } = thingOf('tag', row)
+  return ('source' in patch ? { source: { ...source, ...(patch.source as object) } } : patch) as Partial<TagDraft>
+}
+
 describe('a tag that gets another source', () => {
   it.each([
-    ['address', { address: 'holding/42' }],
+    ['address', { source: { address: 'holding/42' } }],
     ['type', { type: 'int16' as const }],
-    ['word order', { options: { order: 'ABCD' } }],
+    ['word order', { source: { options: { order: 'ABCD' } } }],
     ['scaling', { scaling: { gain: 0.1, offset: 0 } }],
   ])('waits for it from that moment: another %s', async (_, patch) => {
     const { db, tag, silence, applied, valueOf, qualityOf } = await oneTag()
     silence()
-    const { revision } = await changeConfiguration(db, 'test', 'changed', (editor) => editor.update('tag', tag, patch))
+    const { revision } = await changeConfiguration(db, 'test', 'changed', (editor) => editor.update('tag', tag, patchOf(tag, patch)))
     await applied(revision)
     expect([valueOf(tag.id), qualityOf(tag.id)]).not.toContain(quality.Good)
     expect(valueOf(tag.id)).toBeUndefined()

@@ -3,7 +3,7 @@ import { MessageSecurityMode, OPCUAClient, SecurityPolicy, UserTokenType } from 
 import { quality } from '#core/tags/quality'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
 import { securedClient } from '#engine/opcua/dialling'
-import type { Security } from '#engine/opcua/security'
+import type { Security } from '#engine/trust/security'
 import { freePort } from '../../launcher/ports.mjs'
 import { opcuaSettingsFor, trusting } from '../support/opcuaSession'
 import { named, openOutlet, securedScada, withPassword } from '../support/outlet'

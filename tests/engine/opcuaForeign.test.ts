@@ -12,7 +12,7 @@ import { status } from '../support/ua/status'
 import { until } from '../support/until'
 import { opcuaSettings } from '#shared/links/opcua'
 import type { CheckStep } from '#shared/status'
-import { tagDraft } from '#shared/tags'
+import { pointTag } from '#shared/tags'
 
 /** A server that shares no code with the product, with habits that real ones have. */
 
@@ -48,7 +48,7 @@ const open = async (server: PlainServer, wanted: Wanted[], reading: Record<strin
   return link
 }
 
-const uaTag = (linkId: number, path: string, address: string) => tagDraft.parse({ path, linkId, address, type: 'float64' })
+const uaTag = (linkId: number, path: string, address: string) => pointTag({ path, linkId, address, type: 'float64' })
 
 const level: Wanted = { address: `nsu=${plant};s=Level`, type: 'float64' }
 const pump: Wanted = { address: `nsu=${plant};s=Pump`, type: 'int32' }

@@ -1,7 +1,7 @@
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { quality, qualityName } from '#core/tags/quality'
 import { armNamespace } from '#standins/opcua/armNodes'
-import type { Security } from '#engine/opcua/security'
+import type { Security } from '#engine/trust/security'
 import { startArm } from '../support/arm'
 import { armNode, checkAll, openOpcua, opcuaSettingsFor, trusting } from '../support/opcuaSession'
 import { testSecurity } from '../support/security'

@@ -10,6 +10,7 @@ import { Berth } from '#standins/physics/berth'
 import { freePort } from '../../launcher/ports.mjs'
 import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
+import { blankMemory } from '../support/memory'
 import { plainClient, watch } from '../support/outlet'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
@@ -29,7 +30,7 @@ describe('points on request', () => {
     const modbus = await gateway.listen(0)
     const port = await freePort()
     const journal = memoryJournal()
-    const engine = new Engine({ node: 'test', journal, security: await testSecurity() })
+    const engine = new Engine({ memory: blankMemory(), node: 'test', journal, security: await testSecurity() })
     const link = linkContract.parse({
       name: 'Berth meters',
       kind: 'modbus-tcp',

@@ -9,6 +9,7 @@ import { until } from '../support/until'
 import type { Api } from './api'
 import type { Plant } from './plant'
 import { agrees, savedAs, type Saver } from './savers'
+import { addressOf } from '../support/tagBodies'
 
 /** Everybody is asked what there is, once it is calm again; what they say has to be the same. */
 export const disagreements = async (site: Site, api: Api, plant: Plant, savers: readonly Saver[]): Promise<string[]> => {
@@ -21,7 +22,7 @@ export const disagreements = async (site: Site, api: Api, plant: Plant, savers: 
   return problems
 }
 
-const registerOf = (tag: Tag) => Number(tag.address.split('/')[1])
+const registerOf = (tag: Tag) => Number(addressOf(tag).split('/')[1])
 
 /** Null once everything is in force and good; else what still is not. */
 const becomesCalm = async (api: Api): Promise<string | null> => {

@@ -1,6 +1,7 @@
 import type { Tag } from '#shared/tags'
 import type { Api, Outcome } from './api'
 import { pause, type Chance } from './chance'
+import { addressOf, pointBody } from '../support/tagBodies'
 
 /** What a tag was saved as; null: it was removed, or never made. */
 export type Saved = { register: number; description: string } | null
@@ -14,7 +15,7 @@ export interface Entry {
 const isSame = (a: Saved, b: Saved) => a?.register === b?.register && a?.description === b?.description
 export const agrees = ({ answered, inDoubt }: Entry, now: Saved) => [answered, ...inDoubt].some((one) => isSame(one, now))
 export const savedAs = (tag: Tag | undefined): Saved =>
-  tag ? { register: Number(tag.address.split('/')[1]), description: tag.description } : null
+  tag ? { register: Number(addressOf(tag).split('/')[1]), description: tag.description } : null
 
 /** Makes, changes and removes tags of its own, one at a time, and keeps account of what it was told. */
 export class Saver {
@@ -64,7 +65,8 @@ export class Saver {
 
   private send(path: string, present: Tag | undefined, next: Saved): Promise<Outcome> {
     if (!next) return this.api.call('POST', '/tags/remove', { ids: [present!.id] })
-    const draft = { path, linkId: this.linkId, address: `holding/${next.register}`, type: 'uint16', description: next.description }
+    const { register, description } = next
+    const draft = pointBody({ path, linkId: this.linkId, address: `holding/${register}`, type: 'uint16', description })
     if (!present) return this.api.call('POST', '/tags', { tags: [draft] })
     return this.api.call('PUT', `/tags/${present.id}`, { revision: present.revision, tag: draft })
   }

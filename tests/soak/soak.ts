@@ -11,6 +11,7 @@ import { Plant } from './plant'
 import { ClientReader, PageReader, type Watched } from './readers'
 import { Saver } from './savers'
 import { ApiWriter, ClientWriter, type Writer } from './writers'
+import { addressOf, pointBody } from '../support/tagBodies'
 
 export interface SoakOptions {
   seed: number
@@ -98,13 +99,8 @@ const setUp = async (site: Site, plant: Plant) => {
     patience: { answer: 1000, retryFirst: 100, retryMost: 1000 },
   }
   const link = await made<Link>(site, '/links', { name: 'Plant', kind: 'modbus-tcp', settings })
-  const tagAt = (path: string, register: number, access: Tag['access']) => ({
-    path,
-    linkId: link.id,
-    address: `holding/${register}`,
-    type: 'uint16',
-    access,
-  })
+  const tagAt = (path: string, register: number, access: Tag['access']) =>
+    pointBody({ path, linkId: link.id, address: `holding/${register}`, type: 'uint16', access })
   const tags = await made<Tag[]>(site, '/tags', {
     tags: [
       ...Array.from({ length: fixedRegisters }, (_, i) => tagAt(`soak/fixed/point_${i}`, 100 + i, 'read')),
@@ -119,7 +115,7 @@ const setUp = async (site: Site, plant: Plant) => {
 }
 
 const watchedOf = (tag: Tag, plant: Plant, oldestMs: number): Watched => {
-  const register = Number(tag.address.split('/')[1])
+  const register = Number(addressOf(tag).split('/')[1])
   return { path: tag.path, tagId: tag.id, isTrue: (value, at) => plant.held(register, value as number, at - oldestMs) }
 }
 

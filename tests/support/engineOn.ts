@@ -4,9 +4,10 @@ import { join } from 'node:path'
 import { ConfigurationFeed } from '#engine/configuration/feed'
 import { LastingAddresses } from '#engine/configuration/lastingAddresses'
 import { Engine } from '#engine/engine'
+import { MemoryStore } from '#engine/sources/memoryStore'
 import { linkContract } from '#shared/links/link'
 import { outletContract } from '#shared/outlets/outlet'
-import { tagDraft } from '#shared/tags'
+import { pointTag } from '#shared/tags'
 import { Gateway } from '#standins/modbus/gateway'
 import { Meter } from '#standins/modbus/meter'
 import { Berth } from '#standins/physics/berth'
@@ -51,7 +52,10 @@ export const engineOn = async (
 ) => {
   const journal = memoryJournal()
   const addresses = new LastingAddresses(db, journal)
+  const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
+  await memory.open()
   const engine = new Engine({
+    memory,
     node: 'test',
     journal,
     security: await testSecurity(),
@@ -69,6 +73,7 @@ export const engineOn = async (
     addresses.close()
     await feed.close()
     await engine.close()
+    await memory.close()
   })
   await feed.start()
   const qualityOf = (id: number) => engine.table.quality[engine.tags.handleOf(id)!]!
@@ -86,7 +91,7 @@ export const linkTo = (port: number, more: Record<string, unknown> = {}) => {
   })
 }
 export const powerTag = (link_id: number, path: string, address = 'holding/40') =>
-  tagDraft.parse({ path, linkId: link_id, address, type: 'float32' })
+  pointTag({ path, linkId: link_id, address, type: 'float32' })
 export const outletAt = (port: number) => {
   return outletContract.parse({ name: `Outlet at ${port}`, kind: 'opcua-server', settings: { doors: [{ port }] } })
 }

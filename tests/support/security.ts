@@ -1,8 +1,8 @@
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { TrustBook } from '#engine/opcua/trustBook'
-import type { Security } from '#engine/opcua/security'
+import { TrustBook } from '#engine/trust/trustBook'
+import type { Security } from '#engine/trust/security'
 import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
 

@@ -9,8 +9,10 @@ import { linkContract } from '#shared/links/link'
 import { linkContracts } from '#shared/links/registry'
 import { outletContract } from '#shared/outlets/outlet'
 import { toWire } from '#shared/status'
-import { settled, tagDraft } from '#shared/tags'
+import { tagDraft } from '#shared/tags'
 import { isOurHost, isOurOrigin } from '../../server/lib/origin'
+import { settled } from '#shared/sources/registry'
+import { addressOf, pointBody } from '../support/tagBodies'
 
 const wrongIn = (contract: typeof linkContract | typeof outletContract | typeof tagDraft, value: unknown): Record<string, string> => {
   const result = contract.safeParse(value)
@@ -86,22 +88,22 @@ describe('the contract of a link', () => {
 })
 
 describe('the contract of a tag', () => {
-  const tag = (more = {}) => ({ path: 'a', linkId: 1, address: 'holding/1', type: 'int16', ...more })
+  const tag = (more = {}) => pointBody({ path: 'a', linkId: 1, address: 'holding/1', type: 'int16', ...more })
   it.each([
     [{ path: 'a//b' }, 'path'],
     [{ scaling: { gain: 0, offset: 0 } }, 'scaling.gain'],
     [{ scaling: { gain: NaN, offset: 0 } }, 'scaling.gain'],
-    [{ interval: 9 }, 'interval'],
+    [{ interval: 9 }, 'source.interval'],
     [{ type: 'float16' }, 'type'],
     [{ access: 'write' }, 'access'],
-    [{ linkId: null }, 'linkId'],
+    [{ linkId: null }, 'source.linkId'],
     [{ unit: 'x'.repeat(41) }, 'unit'],
   ])('refuses %j', (more, path) => expect(Object.keys(wrongIn(tagDraft, tag(more)))).toEqual([path]))
 
   it('stores addresses in one notation, however they were typed', () => {
     const link = linkContract.parse({ name: 'm', kind: 'modbus-tcp', settings: { host: 'm' } })
     for (const address of ['40041', '400041', 'HOLDING/40', ' holding 40 '])
-      expect(settled(tagDraft.parse(tag({ address })), link).address).toBe('holding/40')
+      expect(addressOf(settled(tagDraft.parse(tag({ address })), () => link))).toBe('holding/40')
   })
 })
 

@@ -2,15 +2,15 @@ import { describe, expect, it } from 'vitest'
 import { fault } from '#core/faults/catalogue'
 import { quality } from '#core/tags/quality'
 import { addStored, bringTo, emptyConfiguration, newsIn } from '#engine/configuration/site'
-import { Backoff } from '#engine/links/backoff'
+import { Backoff } from '#engine/pacing/backoff'
 import type { WriteOutcome } from '#engine/links/driver'
 import { linkSentence, sentenceFor } from '#engine/links/modbus-tcp/sentences'
 import { WriteQueue } from '#engine/links/writeQueue'
 import { LiveViews, type LiveOrigin } from '#engine/live/liveViews'
 import { TagTable } from '#engine/table/tagTable'
-import { TagRegister } from '#engine/tagRegister'
+import { TagRegister } from '#engine/tags/tagRegister'
 import type { LiveValue, UnitStatus, ValueOrigin } from '#shared/status'
-import { tagDraft } from '#shared/tags'
+import { pointTag } from '#shared/tags'
 import { everything } from '../support/configured'
 import { until } from '../support/until'
 
@@ -184,7 +184,7 @@ describe('live views', () => {
       (viewer, values, origin) => new Promise<void>((taken, fail) => deliveries.push({ viewer, values, origin, taken, fail })),
     )
     const make = (id: number) =>
-      tags.set({ ...tagDraft.parse({ path: `tag ${id}`, linkId: 1, address: 'holding/1', type: 'int16' }), id, revision: 1 })
+      tags.set({ ...pointTag({ path: `tag ${id}`, linkId: 1, address: 'holding/1', type: 'int16' }), id, revision: 1 })
     return { table, tags, deliveries, views, make }
   }
 

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js'
-import { protocolOf } from '#core/links/registry'
 import { passedOnType } from '#core/tags/types'
 import { isScaled } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { valueText } from '#core/text/number'
 import type { Tag } from '#shared/tags'
+import { factsOf, faceOf } from '~/sources/registry'
 
 /** One tag: its value, how it is made, other readings of its words, where it goes, and writing it. */
 const props = defineProps<{ tag: Tag; note: string | undefined }>()
@@ -25,10 +25,8 @@ onUnmounted(() => live.showOrigin(null))
 const value = computed(() => live.values.get(props.tag.id))
 const origin = computed(() => (live.origin?.tag === props.tag.id ? live.origin.origin : null))
 /** Only where addresses have an order is there a next one. */
-const hasNext = computed(() => {
-  const link = lists.links.find(({ id }) => id === props.tag.linkId)
-  return link !== undefined && protocolOf(link.kind).next(props.tag) !== null
-})
+const hasNext = computed(() => faceOf(props.tag.source.kind).hasNext(props.tag, lists.links))
+const through = computed(() => factsOf(props.tag, lists.links).through)
 const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scaling)))
 </script>
 
@@ -60,8 +58,8 @@ const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scal
     </div>
     <Allowed role="operate"><WriteField v-if="tag.access === 'readwrite'" :tag="tag" /></Allowed>
     <h3 class="sheet-title">How this value is made</h3>
-    <p class="quiet">
-      through <NuxtLink :to="`/links/${tag.linkId}`">{{ lists.linkName(tag.linkId) }}</NuxtLink>
+    <p v-if="through" class="quiet">
+      through <NuxtLink :to="through.path">{{ through.title }}</NuxtLink>
     </p>
     <template v-if="origin">
       <ValueStages :stages="origin.stages" />
@@ -71,7 +69,7 @@ const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scal
       <span v-for="consumer in origin.goesTo" :key="consumer" class="chip">{{ consumer }}</span>
       <span v-if="origin.goesTo.length === 0" class="quiet">Nobody; no outlet is open.</span>
     </template>
-    <p v-else class="quiet">Its link is switched off, or the engine is not there.</p>
+    <p v-else class="quiet">Its source is switched off, or the engine is not there.</p>
   </aside>
 </template>
 

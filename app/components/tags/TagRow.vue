@@ -1,17 +1,17 @@
 <script setup lang="ts">
 import { isScaled } from '#core/tags/scaling'
-import { protocolOf } from '#core/links/registry'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { passedOnType } from '#core/tags/types'
-import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
-import type { Link } from '#shared/links/link'
 import type { Tag } from '#shared/tags'
+import { factsOf } from '~/sources/registry'
 
 /** One tag in the list, live. */
-const props = defineProps<{ tag: Tag; link: Link | undefined; note: string | undefined; chosen: boolean; now: number }>()
+const props = defineProps<{ tag: Tag; note: string | undefined; chosen: boolean; now: number }>()
 const live = useLive()
+const lists = useLists()
+const facts = computed(() => factsOf(props.tag, lists.links))
 
 const value = computed(() => live.values.get(props.tag.id))
 const text = computed(() => valueText(value.value?.value, passedOnType(props.tag.type, isScaled(props.tag.scaling))))
@@ -24,11 +24,9 @@ const age = computed(() => {
 })
 const words = computed(() => {
   const { scaling } = props.tag
-  const options = props.link ? protocolOf(props.link.kind).optionsText(props.tag, props.link.settings) : ''
+  const options = facts.value.words
   return isScaled(scaling) ? `×${scaling.gain}${scaling.offset ? ` + ${scaling.offset}` : ''} ${options}`.trim() : options
 })
-const address = computed(() => (props.link ? protocolOf(props.link.kind).shortAddress(props.tag.address) : props.tag.address))
-const interval = computed(() => props.tag.interval ?? (props.link ? protocolOf(props.link.kind).interval(props.link.settings) : 1000))
 </script>
 
 <template>
@@ -43,10 +41,10 @@ const interval = computed(() => props.tag.interval ?? (props.link ? protocolOf(p
       value ? qualityText(value.quality) : '—'
     }}</span>
     <span class="number" role="cell">{{ age }}</span>
-    <span class="mono cut" role="cell" :title="tag.address">{{ address }}</span>
+    <span class="mono cut" role="cell" :title="facts.full">{{ facts.address }}</span>
     <span class="mono" role="cell">{{ tag.type }}</span>
     <span class="mono cut" role="cell">{{ words }}</span>
-    <span class="mono" role="cell">{{ duration(interval) }}</span>
+    <span class="mono" role="cell">{{ facts.every }}</span>
   </div>
 </template>
 

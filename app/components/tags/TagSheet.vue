@@ -1,54 +1,59 @@
 <script setup lang="ts">
-import { useDebounceFn } from '@vueuse/core'
-import { linkKinds, protocolOf } from '#core/links/registry'
-import { dataTypes, isNumeric, type DataType } from '#core/tags/types'
+import { isNumeric } from '#core/tags/types'
 import { unitNames } from '#core/tags/units'
-import { duration } from '#core/text/duration'
-import type { ReadingRow, ValueOrigin } from '#shared/status'
-import { tagDraft, tagProblems, type Tag, type TagDraft } from '#shared/tags'
-import { linkForms } from '~/links/registry'
+import { rulesOf, sourceKinds, tagProblems, type SourceKind, type TagSource } from '#shared/sources/registry'
+import { tagDraft, type Tag, type TagDraft } from '#shared/tags'
+import { linkIn } from '~/sources/face'
+import { faceOf } from '~/sources/registry'
 
-/** One sheet per tag: what it is left, what the device holds at that address right, as it is typed. */
+/** One sheet per tag: what it is left; right, what its source holds now. */
 const props = defineProps<{ initial: TagDraft; tag: Tag | null }>()
 const emit = defineEmits<{ saved: [tag: Tag, next: TagDraft | null] }>()
 
 const lists = useLists()
-const live = useLive()
-const linkOf = (id: number) => lists.links.find((link) => link.id === id) ?? null
-const form = useDraft<TagDraft>(props.initial, tagDraft, (draft) => {
-  const link = linkOf(draft.linkId)
-  return link ? tagProblems(draft, link) : []
-})
+const form = useDraft<TagDraft>(props.initial, tagDraft, (draft) => tagProblems(draft, (id) => linkIn(lists.links, id)))
 const { draft } = form
-const link = computed(() => linkOf(draft.value.linkId))
-const protocolKind = computed(() => link.value?.kind ?? linkKinds[0])
-const protocol = computed(() => protocolOf(protocolKind.value))
-const facts = computed(() => (link.value ? protocol.value.describe(draft.value.address, link.value.settings) : null))
+const face = computed(() => faceOf(draft.value.source.kind))
+const rules = computed(() => rulesOf(draft.value.source.kind))
+const isScalable = computed(() => isNumeric(draft.value.type) && rules.value.isScaled)
+const limits = computed(() => face.value.limits(draft.value, lists.links))
 const types = computed(() =>
-  (facts.value?.ok ? facts.value.types : dataTypes).map((type) => ({
-    value: type as DataType,
+  limits.value.types.map((type) => ({
+    value: type,
     title: type,
-    ...(facts.value?.ok && facts.value.defaultType === type ? { subtitle: 'what this address is by default' } : {}),
+    ...(limits.value.defaultType === type ? { subtitle: 'what this address is by default' } : {}),
   })),
 )
-const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
 const accesses = computed(() => [
   { value: 'read' as const, title: 'read' },
-  ...(facts.value?.ok && !facts.value.writable ? [] : [{ value: 'readwrite' as const, title: 'read and write' }]),
+  ...(limits.value.writable ? [{ value: 'readwrite' as const, title: 'read and write' }] : []),
 ])
 const units = Object.keys(unitNames)
 const unitField = useId()
 
-const touchedType = ref(props.tag !== null || props.initial.address !== '')
-watch(facts, (now, before) => {
-  if (!now?.ok || (before?.ok && before.canonical === now.canonical)) return
-  if (!touchedType.value || !now.types.includes(draft.value.type)) draft.value.type = now.defaultType
-  if (!now.writable) draft.value.access = 'read'
-})
+const kinds = sourceKinds.map((value) => ({ value, title: rulesOf(value).title, subtitle: rulesOf(value).subtitle }))
+/** What was typed for other sources, in case somebody comes back to them. */
+const others = new Map<SourceKind, TagSource>()
+const chooseSource = (kind: SourceKind) => {
+  const { source } = draft.value
+  others.set(source.kind, source)
+  draft.value.source = others.get(kind) ?? faceOf(kind).blank(lists.links[0]?.id ?? 0)
+  if (!rulesOf(kind).isScaled) draft.value.scaling = null
+}
+
+const typeChosen = ref(props.tag !== null || face.value.limits(props.initial, lists.links).defaultType !== null)
+watch(
+  () => limits.value.key,
+  (key) => {
+    const { types: possible, defaultType, writable } = limits.value
+    if (key === '' || defaultType === null) return
+    if (!typeChosen.value || !possible.includes(draft.value.type)) draft.value.type = defaultType
+    if (!writable) draft.value.access = 'read'
+  },
+)
 watch(
   () => draft.value.type,
   (type) => {
-    draft.value.options = protocol.value.optionsFor(type, draft.value.options)
     if (isNumeric(type)) return
     draft.value.scaling = null
     draft.value.range = null
@@ -67,99 +72,24 @@ const setRange = (newLow: number | null, newHigh: number | null) => {
   const isEmpty = [newLow, newHigh].every((end) => end === null || Number.isNaN(end))
   draft.value.range = isEmpty ? null : { low: newLow ?? NaN, high: newHigh ?? NaN }
 }
-const intervalHint = computed(() => {
-  const link_ = link.value
-  const unit = live.status?.links.find(({ id }) => id === link_?.id)?.units.find(({ unit }) => facts.value?.ok && unit === facts.value.unit)
-  const round = unit?.rounds.reduce((longest, one) => Math.max(longest, one.measuredMs ?? 0), 0)
-  const asTheLink = link_ ? protocol.value.interval(link_.settings) : 1000
-  const wanted = draft.value.interval ?? asTheLink
-  if (round && round > wanted)
-    return `Unit ${unit!.unit} needs about ${duration(round)} for a round now; ${duration(wanted)} is more than it can hold.`
-  return `empty: ${duration(asTheLink)}, as the link has it`
-})
-
-const found = shallowRef<ValueOrigin | null>(null)
-const reading = ref(false)
-const readProblem = ref<Refused | null>(null)
-let readTurn = 0
-const canRead = computed(
-  () =>
-    facts.value?.ok === true &&
-    ![...form.problems.value.keys()].some((path) => path === 'address' || path === 'type' || path.startsWith('options')),
-)
-const readNow = async () => {
-  if (!canRead.value) return
-  const turn = ++readTurn
-  reading.value = true
-  const { path: _, ...point } = draft.value
-  try {
-    const origin = await callApi<ValueOrigin>('/tags/try', {
-      method: 'POST',
-      body: { tag: { ...point, access: 'read', interval: null, scaling: null } },
-    })
-    if (turn === readTurn) {
-      found.value = origin
-      readProblem.value = null
-      if (origin.told) takeTold(origin.told)
-    }
-  } catch (error) {
-    if (turn === readTurn) readProblem.value = asRefused(error)
-  } finally {
-    if (turn === readTurn) reading.value = false
-  }
-}
-/** What the far side says of the point fills what nobody typed yet; an index of a namespace becomes its URI. */
-const takeTold = ({ address, type, writable, unit, description }: NonNullable<ValueOrigin['told']>) => {
-  if (draft.value.address !== address) draft.value.address = address
-  if (!touchedType.value) draft.value.type = type
-  if (!writable) draft.value.access = 'read'
-  if (props.tag) return
-  draft.value.unit ||= unit
-  draft.value.description ||= description
-}
-const readSoon = useDebounceFn(readNow, 500)
-watch(
-  () => JSON.stringify([draft.value.linkId, facts.value?.ok && facts.value.canonical, draft.value.type, draft.value.options]),
-  () => {
-    found.value = canRead.value ? found.value : null
-    void readSoon()
-  },
-  { immediate: true },
-)
-
-const useReading = (row: ReadingRow) => {
-  touchedType.value = true
-  draft.value.type = row.type
-  draft.value.options = protocol.value.leanOptions({ ...draft.value.options, ...row.options }, link.value?.settings)
-}
-
 const nextDraft = (saved: Tag): TagDraft => {
   const { id: _id, revision: _revision, ...rest } = saved
-  return { ...rest, path: nextPath(saved.path), address: protocol.value.next(saved) ?? '' }
+  return { ...rest, path: nextPath(saved.path), source: face.value.next(saved, lists.links) }
 }
 const nextPath = (path: string) => path.replace(/(\d+)(?!.*\d)/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'))
 
-/** The far side's numbers may mean other points later; that something lasting took their place is told. */
-const keptAddress = (saved: Tag) => {
-  const wasPassing = protocol.value.isPassing(sentAddress)
-  if (!wasPassing) return ''
-  return protocol.value.isPassing(saved.address)
-    ? ' The URI takes the place of the namespace’s number as soon as the link is connected.'
-    : ` It is kept as ${saved.address}, since the server may number its namespaces anew.`
-}
-
 let goesOn = false
-let sentAddress = ''
+let sent: TagSource | null = null
 const saving = useSaving<TagDraft, Tag>({
   form,
   opened: props.tag,
   send: async (tag, revision) => {
-    sentAddress = tag.address
+    sent = tag.source
     if (props.tag) return callApi<Tag>(`/tags/${props.tag.id}`, { method: 'PUT', body: { revision, tag } })
     return (await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: [tag] } }))[0]!
   },
   draftOf: ({ id: _id, revision: _revision, ...rest }) => rest,
-  tell: (saved) => `Tag ${saved.path} saved.${keptAddress(saved)}`,
+  tell: (saved) => `Tag ${saved.path} saved.${(sent && face.value.kept?.(sent, saved.source, lists.links)) ?? ''}`,
   after: (saved) => {
     const next = goesOn ? nextDraft(saved) : null
     if (next) form.reset(next)
@@ -192,43 +122,33 @@ const onKey = (event: KeyboardEvent) => {
           :autofocus="!tag"
           @left="form.touch('path')"
         />
-        <ChoiceField v-model="draft.linkId" label="Link" :choices="linkChoices" :message="form.messageFor('linkId')" />
-        <div class="wide">
-          <TextField
-            v-model="draft.address"
-            label="Address"
-            mono
-            :placeholder="linkForms[protocolKind].addressExample"
-            :message="form.messageFor('address')"
-            @left="form.touch('address')"
-          />
-          <AddressFacts v-if="facts" :facts="facts" />
-        </div>
-        <div class="stack">
-          <ChoiceField
-            v-model="draft.type"
-            label="Type"
-            :choices="types"
-            mono
-            :message="form.messageFor('type')"
-            @update:model-value="touchedType = true"
-          />
-          <component
-            :is="linkForms[protocolKind].pointForm"
-            v-if="link"
-            v-model="draft.options"
-            :type="draft.type"
-            :settings="link.settings"
-            :message-for="form.messageFor"
-            @left="form.touch"
-          />
-        </div>
+        <ChoiceField
+          :model-value="draft.source.kind"
+          label="Values from"
+          :choices="kinds"
+          :message="form.messageFor('source.kind')"
+          @update:model-value="chooseSource"
+        />
+        <component :is="face.fields" v-model="draft" :message-for="form.messageFor" @left="form.touch">
+          <template #type>
+            <ChoiceField
+              v-model="draft.type"
+              label="Type"
+              :choices="types"
+              mono
+              :message="form.messageFor('type')"
+              @update:model-value="typeChosen = true"
+            />
+          </template>
+        </component>
       </div>
       <h2 class="sheet-title part">Value</h2>
       <div class="grid four">
-        <template v-if="isNumeric(draft.type)">
+        <template v-if="isScalable">
           <NumberField v-model="gain" label="Gain" :message="form.messageFor('scaling.gain')" @left="form.touch('scaling.gain')" />
           <NumberField v-model="offset" label="Offset" :message="form.messageFor('scaling.offset')" @left="form.touch('scaling.offset')" />
+        </template>
+        <template v-if="isNumeric(draft.type)">
           <div>
             <label class="label" :for="unitField">Engineering unit</label>
             <v-combobox
@@ -245,15 +165,6 @@ const onKey = (event: KeyboardEvent) => {
           <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
           <NumberField v-model="high" label="Range to" :message="form.messageFor('range.high')" @left="form.touch('range.high')" />
         </template>
-        <NumberField
-          v-model="draft.interval"
-          class="wide"
-          :label="protocol.capabilities.watch ? 'Notified every' : 'Read every'"
-          unit="ms"
-          :message="form.messageFor('interval')"
-          :hint="intervalHint"
-          @left="form.touch('interval')"
-        />
         <TextField v-model="draft.description" class="all" label="Description" :message="form.messageFor('description')" />
       </div>
       <SheetFoot
@@ -264,36 +175,27 @@ const onKey = (event: KeyboardEvent) => {
         :problems="form.triedToSave.value ? form.problems.value.size : 0"
         @back="saving.take(tag!)"
       >
-        <v-btn v-if="!tag" :loading="busy" @click="save(true)">Save, then the next address</v-btn>
+        <v-btn v-if="!tag" :loading="busy" @click="save(true)">Save, then the next</v-btn>
       </SheetFoot>
     </section>
     <div class="beside">
       <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="saving.take" @overwrite="saving.saveOverTheirs" />
-      <section class="sheet there" aria-live="polite">
-        <div class="head">
-          <h2 class="sheet-title">What is there now</h2>
-          <span class="fill" />
-          <v-btn height="26" :loading="reading" :disabled="!canRead" @click="readNow">Read again</v-btn>
-        </div>
-        <p v-if="!canRead && !found" class="quiet">
-          Type an address: it is read once, and every reading of its words shown, before a tag is made.
-        </p>
-        <template v-else-if="found && !found.fault">
-          <ValueStages :stages="found.stages" />
-          <ReadingsTable :readings="found.readings" :from="found.wordsFrom" can-choose @choose="useReading" />
-        </template>
-        <p v-else-if="reading" class="quiet">Reading…</p>
-      </section>
-      <FaultNote v-if="found?.fault" :fault="found.fault" class="below" />
-      <FaultNote v-if="readProblem && canRead" :fault="readProblem.why" class="below" />
+      <component
+        :is="face.beside"
+        v-if="face.beside"
+        v-model="draft"
+        :problems="form.problems.value"
+        :is-new="tag === null"
+        :type-chosen="typeChosen"
+        @chose="typeChosen = true"
+      />
     </div>
     <LeaveDialog v-model="question" />
   </form>
 </template>
 
 <style scoped>
-.settings,
-.there {
+.settings {
   padding: 16px 18px;
 }
 .grid {
@@ -311,29 +213,12 @@ const onKey = (event: KeyboardEvent) => {
 .all {
   grid-column: 1 / -1;
 }
-.stack {
-  display: grid;
-  gap: 12px;
-}
 .part {
   margin: 18px 0 10px;
   padding-top: 12px;
   border-top: 1px solid var(--line-soft);
 }
-.head {
-  display: flex;
-  align-items: center;
-}
-.fill {
-  flex: 1;
-}
-.there p {
-  margin: 8px 0 0;
-}
 .gap {
   margin-bottom: 12px;
-}
-.below {
-  margin-top: 12px;
 }
 </style>

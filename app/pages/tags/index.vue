@@ -56,7 +56,6 @@ watch(
   { immediate: true },
 )
 
-const linkOf = (id: number) => lists.links.find((known) => known.id === id)
 const without = (name: string) => router.replace({ query: { ...route.query, [name]: undefined } })
 /** The link to take points from: the one filtered by, else the only one that can be browsed. */
 const browsable = computed(() => {
@@ -123,21 +122,16 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         <button v-if="below" type="button" class="chip" @click="without('below')">below {{ below }} ✕</button>
         <span class="fill" />
         <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
-        <v-btn
-          v-if="session.can('configure')"
-          variant="flat"
-          :to="link ? `/tags/new?link=${link}` : '/tags/new'"
-          :disabled="lists.links.length === 0"
-          >New tag</v-btn
-        >
+        <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
       </div>
       <FaultNote v-if="pages.refused.value" :fault="pages.refused.value.why" />
       <EmptyState
-        v-else-if="lists.loaded && lists.links.length === 0"
-        title="Tags read through links"
-        text="Make a link first; then its registers can become tags."
+        v-else-if="lists.loaded && lists.links.length === 0 && pages.loaded.value && total === 0 && !find && !below"
+        title="No tags yet"
+        text="Most tags read through a link: make one first. A tag in memory needs none."
       >
         <v-btn variant="flat" to="/links/new">New link</v-btn>
+        <v-btn to="/tags/new">New tag</v-btn>
       </EmptyState>
       <EmptyState
         v-else-if="pages.loaded.value && total === 0 && !find && !below"
@@ -160,7 +154,6 @@ onUnmounted(() => window.removeEventListener('keydown', press))
               <TagRow
                 v-if="rows.get(item.index)"
                 :tag="rows.get(item.index)!"
-                :link="linkOf(rows.get(item.index)!.linkId)"
                 :note="notes.get(rows.get(item.index)!.id)"
                 :chosen="rows.get(item.index)!.id === chosen?.id"
                 :now="now.getTime()"

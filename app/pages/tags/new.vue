@@ -1,21 +1,23 @@
 <script setup lang="ts">
-import { protocolOf } from '#core/links/registry'
 import { folderOf } from '#core/tags/path'
 import type { Tag, TagDraft } from '#shared/tags'
+import { faceOf } from '~/sources/registry'
 
 const route = useRoute()
 const lists = useLists()
 const made = ref<Tag[]>([])
 await lists.whenLoaded()
 
+/** Without a link there is nothing to read through. */
+const blankSource = () => {
+  const linkId = Number(route.query.link) || lists.links[0]?.id
+  return faceOf(linkId ? 'point' : 'memory').blank(linkId ?? 0)
+}
 const blank = (): TagDraft => ({
   path: '',
-  linkId: Number(route.query.link) || (lists.links[0]?.id ?? 0),
-  address: '',
+  source: blankSource(),
   type: 'uint16',
-  options: {},
   access: 'read',
-  interval: null,
   scaling: null,
   unit: '',
   range: null,
@@ -25,9 +27,9 @@ const blank = (): TagDraft => ({
 /** The tag after another one: the same in everything, one width further. */
 const after = (tag: Tag): TagDraft => {
   const { id: _id, revision: _revision, ...rest } = tag
-  const link = lists.links.find(({ id }) => id === tag.linkId)
+  const face = faceOf(tag.source.kind)
   const folder = folderOf(tag.path)
-  return { ...rest, path: folder ? `${folder}/` : '', address: (link && protocolOf(link.kind).next(tag)) ?? '' }
+  return { ...rest, path: folder ? `${folder}/` : '', source: face.next(tag, lists.links) }
 }
 
 const like = route.query.like ? await callApi<Tag>(`/tags/${Number(route.query.like)}`).catch(() => null) : null
@@ -48,13 +50,6 @@ const saved = (tag: Tag, next: TagDraft | null) => {
       <span class="fill" />
       <v-btn to="/tags">{{ made.length ? 'Done' : 'Discard' }}</v-btn>
     </div>
-    <EmptyState
-      v-if="lists.links.length === 0"
-      title="Tags read through links"
-      text="Make a link first; then its registers can become tags."
-    >
-      <v-btn variant="flat" to="/links/new">New link</v-btn>
-    </EmptyState>
-    <TagSheet v-else :initial="initial" :tag="null" @saved="saved" />
+    <TagSheet :initial="initial" :tag="null" @saved="saved" />
   </div>
 </template>

@@ -18,7 +18,7 @@ import type { DataType, TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { Place, PlaceDetails } from '#shared/browse'
 import { toWire } from '#shared/status'
-import { inParallel } from '../../inParallel'
+import { inParallel } from '../../pacing/inParallel'
 import { valueOf } from '../../opcua/variants'
 import { partsOf, type Explorer } from './browse'
 

@@ -7,7 +7,7 @@ import type { OpcuaSettings } from '#core/opcua/settings'
 import { certificateFacts } from '#security/certificateFacts'
 import type { OwnCertificate } from '#security/ownCertificate'
 import { modeFromUa, plainClient, policyFromUri } from '../../opcua/dialling'
-import { within } from '../checkSteps'
+import { within } from '../../pacing/within'
 
 const tokenKind = new Map<UserTokenType, IdentityKind>([
   [UserTokenType.Anonymous, 'anonymous'],

@@ -2,7 +2,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { isAcceptable, judge, type CertificateFacts, type CertificateProblem } from '#core/certificates/judge'
 import type { ShownCertificate } from '#shared/certificates'
 import { certificateFacts } from '#security/certificateFacts'
-import type { TrustBook } from '../../opcua/trustBook'
+import type { TrustBook } from '../../trust/trustBook'
 
 interface Judged {
   shown: ShownCertificate

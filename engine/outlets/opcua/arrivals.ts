@@ -1,4 +1,4 @@
-import { isOwnAddress } from '../../interfaces'
+import { isOwnAddress } from '../../wire/interfaces'
 
 const mostMachines = 1000
 

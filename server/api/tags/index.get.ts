@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { numberText } from '#shared/fields'
 import { protocolOf } from '#core/links/registry'
 import { thingsOf } from '#db/rows'
+import { isFrom, sourceKinds } from '#shared/sources/registry'
 import type { Tag } from '#shared/tags'
 import { database } from '../../lib/database'
 import { containing, plain } from '../../lib/likeText'
@@ -10,6 +11,7 @@ import { linkNotes } from '../../lib/tagNotes'
 
 const query = z.object({
   link: numberText(1).optional(),
+  source: z.enum(sourceKinds).optional(),
   below: z.string().max(240).optional(),
   find: z.string().max(240).optional(),
   offset: numberText(0).default(0),
@@ -18,10 +20,11 @@ const query = z.object({
 
 /** A page of tags in the order of their paths, with the number of all that match and notes on their addresses. */
 export default defineRoute('look', async (event) => {
-  const { link, below, find, offset, limit } = queryOf(event, query)
+  const { link, source, below, find, offset, limit } = queryOf(event, query)
   const matching = database()
     .selectFrom('tag')
     .$if(link !== undefined, (q) => q.where('link_id', '=', link!))
+    .$if(source !== undefined, (q) => q.where('source', '=', source!))
     .$if(!!below, (q) => q.where('path', 'like', `${plain(below!)}/%`))
     .$if(!!find, (q) =>
       q.where((eb) => eb.or(['path', 'address', 'description'].map((column) => eb(column as 'path', 'ilike', containing(find!))))),
@@ -33,7 +36,7 @@ export default defineRoute('look', async (event) => {
 })
 
 const notesFor = async (tags: Tag[]): Promise<Record<number, string>> => {
-  const ids = [...new Set(tags.map((tag) => tag.linkId))]
+  const ids = [...new Set(tags.filter((tag) => isFrom('point', tag)).map(({ source }) => source.linkId))]
   if (ids.length === 0) return {}
   const links = await database().selectFrom('link').selectAll().where('id', 'in', ids).execute()
   const found = await Promise.all(thingsOf('link', links).map((link) => linkNotes(link, protocolOf(link.kind))))

@@ -1,4 +1,4 @@
-import { within } from './links/checkSteps'
+import { within } from './within'
 
 const longestEndMs = 10_000
 

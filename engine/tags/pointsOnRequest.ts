@@ -2,9 +2,11 @@ import type { PointRequest } from '#core/outlets/request'
 import { requestText } from '#core/outlets/request'
 import { isGood, quality } from '#core/tags/quality'
 import type { Link } from '#shared/links/link'
-import { settled, tagDraft, tagProblems } from '#shared/tags'
-import type { LinkRunner } from './links/linkRunner'
-import type { Handle, TagTable } from './table/tagTable'
+import { pointOf, pointSource } from '#shared/sources/point'
+import { isFrom, settled, tagProblems } from '#shared/sources/registry'
+import { tagDraft, type TagDraft } from '#shared/tags'
+import type { LinkRunner } from '../links/linkRunner'
+import type { Handle, TagTable } from '../table/tagTable'
 
 type Asked = { ok: true; handle: Handle; writable: boolean } | { ok: false; problem: string }
 
@@ -29,10 +31,17 @@ export class PointsOnRequest {
     const runner = link && this.links.runner(link.id)
     if (!link || !runner) return { ok: false, problem: `there is no link “${request.link}”` }
     const { address, type, interval } = request
-    const draft = tagDraft.parse({ path: 'on/request', linkId: link.id, address, type, interval })
+    const source = pointSource.parse({ kind: 'point', linkId: link.id, address, interval })
+    const draft = tagDraft.parse({ path: 'on/request', source, type })
     for (const access of mayWrite ? (['readwrite', 'read'] as const) : (['read'] as const)) {
-      const problems = tagProblems({ ...draft, access }, link)
-      if (problems.length === 0) return this.start(runner, link, request, settled({ ...draft, access }, link))
+      const problems = tagProblems({ ...draft, access }, () => link)
+      if (problems.length === 0)
+        return this.start(
+          runner,
+          link,
+          request,
+          settled({ ...draft, access }, () => link),
+        )
       if (access === 'read') return { ok: false, problem: `“${valueOf(problems[0]!.path, request)}”: ${problems[0]!.message}` }
     }
     return { ok: false, problem: 'it can neither be read nor written' }
@@ -63,12 +72,13 @@ export class PointsOnRequest {
     return good
   }
 
-  private start(runner: LinkRunner, link: Link, request: PointRequest, draft: ReturnType<typeof settled>): Asked {
+  private start(runner: LinkRunner, link: Link, request: PointRequest, draft: TagDraft): Asked {
+    if (!isFrom('point', draft)) return { ok: false, problem: 'it is no point of a link' }
     const handle = this.table.allocate()
-    const { address, type, access, interval, options } = draft
+    const { access } = draft
     const path = requestText(request)
     this.points.set(handle, { linkId: link.id, path, access })
-    runner.setPoints([{ handle, path, address, type, access, interval, options, scaling: null, onRequest: true }], [])
+    runner.setPoints([{ ...pointOf(draft), handle, path, interval: draft.source.interval, scaling: null, onRequest: true }], [])
     return { ok: true, handle, writable: access === 'readwrite' }
   }
 
@@ -79,4 +89,4 @@ export class PointsOnRequest {
 }
 
 const valueOf = (field: string, request: PointRequest) =>
-  field === 'type' ? request.type : field === 'interval' ? String(request.interval) : request.address
+  field === 'type' ? request.type : field.endsWith('interval') ? String(request.interval) : request.address

@@ -1,9 +1,11 @@
 import { isScaled } from '#core/tags/scaling'
 import { passedOnType, type DataType } from '#core/tags/types'
+import type { PointSource } from '#shared/sources/point'
+import { isSameSource } from '#shared/sources/registry'
 import type { Tag } from '#shared/tags'
-import type { OutletTag } from './outlets/driver'
-import type { Point } from './links/driver'
-import type { Handle, TagTable } from './table/tagTable'
+import type { OutletTag } from '../outlets/driver'
+import type { Point } from '../links/driver'
+import type { Handle, TagTable } from '../table/tagTable'
 
 /** A tag of the configuration with its place in the tag table. */
 export interface RegisteredTag extends Tag {
@@ -63,20 +65,19 @@ export class TagRegister {
 
 /** Whether what the tag had so far says nothing about what it will have. */
 export const hasOtherSource = (before: Tag, after: Tag) =>
-  before.linkId !== after.linkId ||
-  before.address !== after.address ||
-  before.type !== after.type ||
-  JSON.stringify([before.options, before.scaling]) !== JSON.stringify([after.options, after.scaling])
+  before.type !== after.type || !isSameSource(before.source, after.source) || !isSameScaling(before.scaling, after.scaling)
 
-export const asPoint = (tag: RegisteredTag): Point => ({
-  handle: tag.handle,
-  path: tag.path,
-  address: tag.address,
-  type: tag.type,
-  options: tag.options,
-  access: tag.access,
-  interval: tag.interval,
-  scaling: tag.scaling,
+const isSameScaling = (a: Tag['scaling'], b: Tag['scaling']) => a === b || (a?.gain === b?.gain && a?.offset === b?.offset)
+
+export const asPoint = ({ handle, path, type, access, scaling, source }: RegisteredTag & { source: PointSource }): Point => ({
+  handle,
+  path,
+  address: source.address,
+  type,
+  options: source.options,
+  access,
+  interval: source.interval,
+  scaling,
 })
 
 export const asOutletTag = (tag: RegisteredTag): OutletTag => ({

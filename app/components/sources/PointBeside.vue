@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
+import { protocolOf } from '#core/links/registry'
+import type { PointSource } from '#shared/sources/point'
+import type { Drawn } from '#shared/sources/source'
+import type { ReadingRow, ValueOrigin } from '#shared/status'
+import { linkIn } from '~/sources/face'
+
+/** What the device holds at an address right now, as it is typed. */
+const draft = defineModel<Drawn<PointSource>>({ required: true })
+const props = defineProps<{ problems: ReadonlyMap<string, string>; isNew: boolean; typeChosen: boolean }>()
+const emit = defineEmits<{ chose: [] }>()
+
+const lists = useLists()
+const source = computed(() => draft.value.source)
+const link = computed(() => linkIn(lists.links, source.value.linkId) ?? null)
+const facts = computed(() => (link.value ? protocolOf(link.value.kind).describe(source.value.address, link.value.settings) : null))
+
+const found = shallowRef<ValueOrigin | null>(null)
+const reading = ref(false)
+const problem = ref<Refused | null>(null)
+let turn = 0
+const stands = ['source.address', 'type', 'source.options']
+const canRead = computed(
+  () => facts.value?.ok === true && ![...props.problems.keys()].some((path) => stands.some((field) => path.startsWith(field))),
+)
+
+const readNow = async () => {
+  if (!canRead.value) return
+  const mine = ++turn
+  reading.value = true
+  const { path: _, ...tag } = draft.value
+  const body = { tag: { ...tag, access: 'read', scaling: null, source: { ...tag.source, interval: null } } }
+  try {
+    const origin = await callApi<ValueOrigin>('/tags/try', { method: 'POST', body })
+    if (mine !== turn) return
+    found.value = origin
+    problem.value = null
+    if (origin.told) takeTold(origin.told)
+  } catch (error) {
+    if (mine === turn) problem.value = asRefused(error)
+  } finally {
+    if (mine === turn) reading.value = false
+  }
+}
+
+/** What the far side says of the point fills what nobody typed yet; an index of a namespace becomes its URI. */
+const takeTold = ({ address, type, writable, unit, description }: NonNullable<ValueOrigin['told']>) => {
+  if (source.value.address !== address) draft.value.source = { ...source.value, address }
+  if (!props.typeChosen) draft.value.type = type
+  if (!writable) draft.value.access = 'read'
+  if (!props.isNew) return
+  draft.value.unit ||= unit
+  draft.value.description ||= description
+}
+
+const readSoon = useDebounceFn(readNow, 500)
+watch(
+  () => JSON.stringify([source.value.linkId, facts.value?.ok && facts.value.canonical, draft.value.type, source.value.options]),
+  () => {
+    found.value = canRead.value ? found.value : null
+    void readSoon()
+  },
+  { immediate: true },
+)
+
+const choose = ({ type, options }: ReadingRow) => {
+  emit('chose')
+  draft.value.type = type
+  const chosen = { ...source.value.options, ...options }
+  const lean = link.value ? protocolOf(link.value.kind).leanOptions(chosen, link.value.settings) : chosen
+  draft.value.source = { ...source.value, options: lean }
+}
+</script>
+
+<template>
+  <section class="sheet there" aria-live="polite">
+    <div class="head">
+      <h2 class="sheet-title">What is there now</h2>
+      <span class="fill" />
+      <v-btn height="26" :loading="reading" :disabled="!canRead" @click="readNow">Read again</v-btn>
+    </div>
+    <p v-if="!canRead && !found" class="quiet">
+      Type an address: it is read once, and every reading of its words shown, before a tag is made.
+    </p>
+    <template v-else-if="found && !found.fault">
+      <ValueStages :stages="found.stages" />
+      <ReadingsTable :readings="found.readings" :from="found.wordsFrom" can-choose @choose="choose" />
+    </template>
+    <p v-else-if="reading" class="quiet">Reading…</p>
+  </section>
+  <FaultNote v-if="found?.fault" :fault="found.fault" class="below" />
+  <FaultNote v-if="problem && canRead" :fault="problem.why" class="below" />
+</template>
+
+<style scoped>
+.there {
+  padding: 16px 18px;
+}
+.head {
+  display: flex;
+  align-items: center;
+}
+.fill {
+  flex: 1;
+}
+.there p {
+  margin: 8px 0 0;
+}
+.below {
+  margin-top: 12px;
+}
+</style>

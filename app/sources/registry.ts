@@ -1,0 +1,12 @@
+import type { SourceKind, TagSource } from '#shared/sources/registry'
+import type { AnyFace, Links, ShownTag, SourceFace } from './face'
+import { memoryFace } from './memory'
+import { pointFace } from './point'
+
+/** The face of every kind of source. A new one adds its entry here. */
+const faces: { [K in SourceKind]: SourceFace<TagSource & { kind: K }> } = { point: pointFace, memory: memoryFace }
+
+/** Face and source go together by the kind; TypeScript cannot follow that through a variable. */
+export const faceOf = (kind: SourceKind) => faces[kind] as unknown as AnyFace
+
+export const factsOf = (tag: ShownTag, links: Links) => faceOf(tag.source.kind).facts(tag, links)

@@ -1,0 +1,98 @@
+import { fault } from '#core/faults/catalogue'
+import { quality } from '#core/tags/quality'
+import { toRaw } from '#core/tags/scaling'
+import type { TagValue } from '#core/tags/types'
+import { valueText } from '#core/text/number'
+import { isFrom } from '#shared/sources/registry'
+import type { ValueOrigin } from '#shared/status'
+import type { Writer } from '#shared/writes'
+import type { WriteOutcome } from '../links/driver'
+import { within } from '../pacing/within'
+import type { Handle, TagTable } from '../table/tagTable'
+import type { RegisteredTag } from '../tags/tagRegister'
+import type { MemoryStore } from './memoryStore'
+import type { RunningSource } from './source'
+
+/** More writes than this waiting means that the writer outruns the disk for good. */
+const mostWaiting = 10_000
+const longestMs = 10_000
+
+/**
+ * Tags whose values are kept here: they hold what was written last, over restarts, and before that what they start
+ * with. A write counts once it is on the disk.
+ */
+export class MemoryTags implements RunningSource {
+  private tags = new Map<Handle, RegisteredTag>()
+
+  constructor(
+    private table: TagTable,
+    private store: MemoryStore,
+  ) {}
+
+  take(changed: readonly RegisteredTag[], removed: readonly Handle[]): Map<Handle, unknown> {
+    const gone = removed.map((handle) => this.tags.get(handle)?.id).filter((id) => id !== undefined)
+    for (const handle of removed) this.tags.delete(handle)
+    // a value that stays on the disk is nobody's: ids are not given twice
+    if (gone.length > 0) this.store.forget(gone).catch(() => {})
+    for (const tag of changed) {
+      this.tags.set(tag.handle, tag)
+      this.show(tag)
+    }
+    return new Map()
+  }
+
+  async write(handle: Handle, value: TagValue, { who }: Writer): Promise<WriteOutcome> {
+    const tag = this.tags.get(handle)
+    if (!tag) return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: 0 }) }
+    const { id, path, type } = tag
+    const fits = toRaw(value, type, null)
+    if (!fits.ok) {
+      const code = fits.reason === 'type' ? quality.BadTypeMismatch : quality.BadOutOfRange
+      return { ok: false, quality: code, fault: fault('write.value', { path, problem: fits.detail }) }
+    }
+    if (this.store.waitingCount >= mostWaiting)
+      return { ok: false, quality: quality.BadDeviceFailure, fault: fault('write.queue-full', { path, most: mostWaiting }) }
+    try {
+      await within(longestMs, this.store.keep(id, { type, value: fits.raw, at: Date.now(), who }))
+    } catch (error) {
+      return { ok: false, quality: quality.BadDeviceFailure, fault: fault('write.not-kept', { path, problem: (error as Error).message }) }
+    }
+    const present = this.tags.get(handle)
+    if (present?.id === id) this.show(present)
+    this.table.flush()
+    return { ok: true }
+  }
+
+  origin(handle: Handle): ValueOrigin | null {
+    const tag = this.tags.get(handle)
+    if (!tag) return null
+    const kept = this.keptOf(tag)
+    const start = startOf(tag)
+    const stage = kept
+      ? { title: 'Kept here', text: valueText(kept.value, tag.type), detail: `written by ${kept.who},`, at: kept.at }
+      : start === null
+        ? { title: 'Nothing yet', text: '', detail: 'nobody wrote it, and it starts with nothing' }
+        : { title: 'Starts with', text: valueText(start, tag.type), detail: 'nobody wrote it yet' }
+    return { stages: [stage], readings: [], wordsFrom: '', goesTo: [], fault: null }
+  }
+
+  private show(tag: RegisteredTag) {
+    const now = Date.now()
+    const kept = this.keptOf(tag)
+    const value = kept?.value ?? startOf(tag)
+    if (value === null) this.table.degrade(tag.handle, quality.BadWaitingForInitialData, now)
+    else this.table.set(tag.handle, value, quality.Good, now, kept?.at ?? now)
+  }
+
+  /** What was written while the tag was of another type is not its value now. */
+  private keptOf({ id, type }: RegisteredTag) {
+    const kept = this.store.get(id)
+    return kept?.type === type ? kept : undefined
+  }
+}
+
+const startOf = (tag: RegisteredTag): TagValue | null => {
+  if (!isFrom('memory', tag) || tag.source.start === null) return null
+  const fits = toRaw(tag.source.start, tag.type, null)
+  return fits.ok ? fits.raw : null
+}

@@ -1,0 +1,38 @@
+import type { SourceKind, TagSource } from '#shared/sources/registry'
+import type { LinkRunner } from '../links/linkRunner'
+import type { MemoryTags } from './memoryTags'
+import type { RunningSource } from './source'
+
+interface Parts {
+  link(id: number): LinkRunner | undefined
+  memory: MemoryTags
+}
+
+/** What tags of one running source have in common. */
+type Key = number | string
+
+type Finders = {
+  [K in SourceKind]: {
+    key(source: TagSource & { kind: K }): Key
+    running(source: TagSource & { kind: K }, parts: Parts): RunningSource | undefined
+  }
+}
+
+/** The running source of every kind. A new kind adds its entry here. */
+const finders: Finders = {
+  point: { key: ({ linkId }) => linkId, running: ({ linkId }, { link }) => link(linkId) },
+  memory: { key: () => 'memory', running: (_, { memory }) => memory },
+}
+const finderOf = (kind: SourceKind) => finders[kind] as unknown as Finders['memory']
+
+/** From what a tag names as its source to what brings its values. */
+export class Sources {
+  constructor(private parts: Parts) {}
+
+  of(source: TagSource): RunningSource | undefined {
+    return finderOf(source.kind).running(source as never, this.parts)
+  }
+}
+
+/** Tags with the same key have the same running source; of a link it is the link's id. */
+export const sourceKey = (source: TagSource): Key => finderOf(source.kind).key(source as never)

@@ -1,0 +1,113 @@
+import { fault } from '#core/faults/catalogue'
+import { grouped } from '#core/lists/grouped'
+import { parted } from '#core/lists/parted'
+import { quality } from '#core/tags/quality'
+import type { ThingOf } from '#db/subjects'
+import type { Applier } from '../configuration/site'
+import type { ForceBook } from '../configuration/force'
+import { nextTurn } from '../pacing/turns'
+import { sourceKey, type Sources } from '../sources/sources'
+import type { TagTable } from '../table/tagTable'
+import { hasOtherSource, type RegisteredTag, type TagRegister } from './tagRegister'
+
+interface Parts {
+  table: TagTable
+  tags: TagRegister
+  sources: Sources
+  force: ForceBook
+  /** Tells consumers of tags that are new or changed, and of those that go. */
+  tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]): void
+}
+
+/** So many tags are brought into force in one go; then others get their turn. */
+const tagsAtOnce = 200
+
+/** Brings tags into force: each gets its place in the tag table, and is handed over to its source and to consumers. */
+export class TagKeeper implements Applier<ThingOf['tag']> {
+  constructor(private parts: Parts) {}
+
+  set(all: readonly ThingOf['tag'][]) {
+    return bitByBit(all, (tags) => this.setSome(tags))
+  }
+
+  removed(all: readonly number[]) {
+    return bitByBit(all, (ids) => this.removeSome(ids))
+  }
+
+  /** Tags that were there before their link are its points from now on. */
+  settle(linkId: number) {
+    const waiting = this.of(linkId)
+    if (waiting.length > 0) this.handOver(waiting, [])
+  }
+
+  /** Its link is gone; where it is going to be another's, it comes again. */
+  orphan(linkId: number) {
+    for (const tag of this.of(linkId)) this.withoutSource(tag)
+    this.parts.table.flush()
+  }
+
+  private of(linkId: number): RegisteredTag[] {
+    return [...this.parts.tags.all()].filter(({ source }) => sourceKey(source) === linkId)
+  }
+
+  private removeSome(ids: readonly number[]) {
+    const { tags, tell } = this.parts
+    const gone = ids.map((id) => tags.remove(id)).filter((tag) => tag !== undefined)
+    this.handOver([], gone)
+    tell([], gone)
+    for (const tag of gone) tags.release(tag)
+  }
+
+  private setSome(all: readonly ThingOf['tag'][]) {
+    const { table, tags, tell } = this.parts
+    const now = Date.now()
+    const moved: RegisteredTag[] = []
+    const registered = all.map((tag) => {
+      const before = tags.byTagId(tag.id)
+      if (before && sourceKey(before.source) !== sourceKey(tag.source)) moved.push(before)
+      const after = tags.set(tag)
+      if (before && hasOtherSource(before, after)) table.renew(after.handle, now)
+      return after
+    })
+    this.handOver([], moved)
+    this.handOver(registered, [])
+    tell(registered, [])
+    table.flush()
+  }
+
+  private handOver(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
+    const { sources, force } = this.parts
+    const keyOf = ({ source }: RegisteredTag) => sourceKey(source)
+    for (const [, left] of grouped(removed, keyOf))
+      sources.of(left[0]!.source)?.take(
+        [],
+        left.map(({ handle }) => handle),
+      )
+    for (const [, mine] of grouped(set, keyOf)) {
+      const source = sources.of(mine[0]!.source)
+      if (!source) {
+        mine.forEach((tag) => this.withoutSource(tag))
+        continue
+      }
+      const problems = source.take(mine, [])
+      for (const tag of mine) {
+        const problem = problems.get(tag.handle)
+        if (problem === undefined) force.settle('tag', tag.id)
+        else force.fail('tag', tag, problem, null)
+      }
+    }
+  }
+
+  private withoutSource(tag: RegisteredTag) {
+    const { table, force } = this.parts
+    table.degrade(tag.handle, quality.BadConfigurationError, Date.now())
+    force.fail('tag', tag, fault('force.no-link', { name: tag.path, link: Number(sourceKey(tag.source)) }), null)
+  }
+}
+
+const bitByBit = async <T>(all: readonly T[], work: (some: readonly T[]) => void) => {
+  for (const some of parted(all, tagsAtOnce)) {
+    work(some)
+    await nextTurn()
+  }
+}

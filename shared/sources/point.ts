@@ -1,0 +1,56 @@
+import { z } from 'zod'
+import { protocolOf } from '#core/links/registry'
+import type { PointDefinition } from '#core/links/protocol'
+import { lineField, milliseconds, mostInteger } from '../fields'
+import { linkContracts } from '../links/registry'
+import type { Drawn, SourceRules } from './source'
+
+export const pointSource = z.object({
+  kind: z.literal('point'),
+  linkId: z
+    .int({ error: 'Choose the link that the tag reads through.' })
+    .min(1, 'Choose the link.')
+    .max(mostInteger, 'There is no such link.'),
+  address: lineField('An address', 500),
+  /** What the protocol needs besides; checked by the contract of the link's kind. */
+  options: z.record(z.string(), z.unknown()).default({}),
+  interval: milliseconds('An interval', 10, 86_400_000).nullable().default(null),
+})
+
+export type PointSource = z.output<typeof pointSource>
+
+/** The point of a tag, as its protocol sees it. */
+export const pointOf = ({
+  type,
+  access,
+  source: { address, options, interval },
+}: Pick<Drawn<PointSource>, 'type' | 'access' | 'source'>): PointDefinition => ({ address, type, options, access, interval })
+
+const isCommon = (field: string) => field === 'type' || field === 'access'
+
+/** A point of a link: a register, a node, whatever the far side has. */
+export const point: SourceRules<PointSource> = {
+  contract: pointSource,
+  title: 'A point of a link',
+  subtitle: 'read from a device or server',
+  isScaled: true,
+  problems: (tag, links) => {
+    const link = links(tag.source.linkId)
+    if (!link) return [{ path: 'source.linkId', message: 'This link is not there any more; choose another.' }]
+    const options = linkContracts[link.kind].point.safeParse(tag.source.options)
+    if (!options.success) return options.error.issues.map(({ path, message }) => ({ path: ['source.options', ...path].join('.'), message }))
+    return protocolOf(link.kind)
+      .problems({ ...pointOf(tag), options: options.data }, link.settings)
+      .map(({ field, message }) => ({ path: isCommon(field) ? field : `source.${field}`, message }))
+  },
+  settled: (tag, links) => {
+    const { kind, settings } = links(tag.source.linkId)!
+    const facts = protocolOf(kind).describe(tag.source.address, settings)
+    const options = linkContracts[kind].point.parse(tag.source.options)
+    return facts.ok ? { ...tag, source: { ...tag.source, address: facts.canonical, options } } : tag
+  },
+  isSame: (a, b) =>
+    a.linkId === b.linkId &&
+    a.address === b.address &&
+    (a.options === b.options || JSON.stringify(a.options) === JSON.stringify(b.options)),
+}

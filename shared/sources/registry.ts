@@ -1,0 +1,39 @@
+import { z } from 'zod'
+import type { Drawn, FieldMessage, LinkLookup, SourceRules } from './source'
+import { memory } from './memory'
+import { point } from './point'
+import type { TagDraft } from '../tags'
+
+/** Every kind of source that a tag may have. A new one adds its line here. */
+const rules = { point, memory } as const
+
+export type SourceKind = keyof typeof rules
+type SourceOf<K extends SourceKind> = (typeof rules)[K] extends SourceRules<infer S> ? S : never
+export type TagSource = { [K in SourceKind]: SourceOf<K> }[SourceKind]
+export const sourceKinds = Object.keys(rules) as [SourceKind, ...SourceKind[]]
+
+/** Rules and source go together by the kind; TypeScript cannot follow that through a variable. */
+export const rulesOf = (kind: SourceKind) => rules[kind] as unknown as SourceRules<TagSource>
+
+export const sourceContract = z.discriminatedUnion('kind', [
+  point.contract as never,
+  memory.contract as never,
+]) as unknown as z.ZodType<TagSource>
+
+/** A tag whose source is of this kind. */
+export const isFrom = <K extends SourceKind, T extends { source: TagSource }>(kind: K, tag: T): tag is T & { source: SourceOf<K> } =>
+  tag.source.kind === kind
+
+/** What only shows in the light of other things: of the link, or of the tag's type. */
+export const tagProblems = (tag: TagDraft, links: LinkLookup): FieldMessage[] => {
+  const { isScaled, problems } = rulesOf(tag.source.kind)
+  const unscalable = tag.scaling !== null && !isScaled ? [{ path: 'scaling', message: 'Values of this source are not scaled.' }] : []
+  return [...unscalable, ...problems(tag, links)]
+}
+
+/** The draft as it is stored. Asked only where nothing is wrong with it. */
+export const settled = <T extends TagDraft>(tag: T, links: LinkLookup): T =>
+  rulesOf(tag.source.kind).settled(tag as Drawn<TagSource>, links) as T
+
+/** Whether a value that came from one source says the same about the other. */
+export const isSameSource = (a: TagSource, b: TagSource): boolean => a === b || (a.kind === b.kind && rulesOf(a.kind).isSame(a, b))

@@ -1,0 +1,42 @@
+import type { z } from 'zod'
+import type { LinkKind } from '#core/links/registry'
+import type { TagDraft } from '../tags'
+
+/** Beside which field something is wrong, and what. */
+export interface FieldMessage {
+  path: string
+  message: string
+}
+
+interface OfLink {
+  kind: LinkKind
+  settings: unknown
+}
+/** The links that are there, by their ids. */
+export type LinkLookup = (id: number) => OfLink | undefined
+
+export type Drawn<S> = TagDraft & { source: S }
+
+/**
+ * A kind of source that tags have their values from: what it needs, and what only shows in the light of other things.
+ *
+ * @example
+ * const constant: SourceRules<z.output<typeof contract>> = {
+ *   contract, title: 'Constant', isScaled: false,
+ *   problems: () => [], settled: (tag) => tag, isSame: (a, b) => a.value === b.value,
+ * }
+ */
+export interface SourceRules<S> {
+  contract: z.ZodType<S>
+  /** As a person chooses it. */
+  title: string
+  subtitle: string
+  /** Whether what it brings may be scaled. */
+  isScaled: boolean
+  /** What its contract alone does not tell. */
+  problems(tag: Drawn<S>, links: LinkLookup): FieldMessage[]
+  /** The draft as it is stored: in canonical notation, without strangers. Asked only where nothing is wrong. */
+  settled(tag: Drawn<S>, links: LinkLookup): Drawn<S>
+  /** Whether a value that came from one says the same about the other. */
+  isSame(a: S, b: S): boolean
+}
