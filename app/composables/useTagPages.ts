@@ -2,6 +2,7 @@ import type { Tag } from '#shared/tags'
 
 export interface TagFilter {
   link: number | null
+  source: string | null
   below: string
   find: string
 }
@@ -26,9 +27,10 @@ export const useTagPages = (filter: () => TagFilter) => {
   let turn = 0
 
   const query = (offset: number) => {
-    const { link, below, find } = filter()
+    const { link, source, below, find } = filter()
     const parts = new URLSearchParams({ offset: String(offset), limit: String(pageSize) })
     if (link !== null) parts.set('link', String(link))
+    if (source !== null) parts.set('source', source)
     if (below) parts.set('below', below)
     if (find) parts.set('find', find)
     return `/tags?${parts}`

@@ -39,8 +39,14 @@ export const linkIn = (links: Links, id: number) => links.find((link) => link.id
 export interface SourceFace<S> {
   /** Its fields in the sheet of a tag; the model is the whole draft, and a slot `type` holds the choice of the type. */
   fields: Component
+  /** How often it brings a value, among the fields of the value; null: nothing to choose. */
+  timing: Component | null
   /** What stands beside the sheet; null: nothing. */
   beside: Component | null
+  /** What a new tag may by itself. */
+  access: Tag['access']
+  /** Who holds the value, as a sentence begins. */
+  holder: string
   /** As a new tag has it; `linkId` where a link was chosen already. */
   blank(linkId: number): S
   limits(tag: Drawn<S>, links: Links): SourceLimits

@@ -5,7 +5,10 @@ import type { SourceFace } from './face'
 
 export const memoryFace: SourceFace<MemorySource> = {
   fields: MemoryFields,
+  timing: null,
   beside: null,
+  access: 'readwrite',
+  holder: 'The tag',
   blank: () => ({ kind: 'memory', start: null }),
   limits: () => ({ key: 'memory', types: dataTypes, defaultType: null, writable: true }),
   facts: () => ({ address: 'memory', full: 'memory', words: '', every: '—', through: null }),

@@ -3,6 +3,7 @@ import { dataTypes } from '#core/tags/types'
 import { duration } from '#core/text/duration'
 import { pointOf, type PointSource } from '#shared/sources/point'
 import PointBeside from '~/components/sources/PointBeside.vue'
+import PointInterval from '~/components/sources/PointInterval.vue'
 import PointFields from '~/components/sources/PointFields.vue'
 import type { Drawn } from '#shared/sources/source'
 import { linkIn, type Links, type SourceFace } from './face'
@@ -14,7 +15,10 @@ const nextAddress = (tag: Drawn<PointSource>, links: Links) => {
 
 export const pointFace: SourceFace<PointSource> = {
   fields: PointFields,
+  timing: PointInterval,
   beside: PointBeside,
+  access: 'read',
+  holder: 'The device',
   blank: (linkId) => ({ kind: 'point', linkId, address: '', options: {}, interval: null }),
   limits: ({ source }, links) => {
     const link = linkIn(links, source.linkId)

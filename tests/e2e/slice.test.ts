@@ -296,3 +296,37 @@ describe('revisions', () => {
     )
   })
 })
+
+describe('a tag in memory', () => {
+  it('is made without a link, written by a page and by a client, and has its value after kill -9', async () => {
+    await page.go('/tags/new')
+    await page.choose('Values from', 'Memory')
+    await page.type('Path', 'port/tariff/night')
+    await page.choose('Type', 'float32')
+    await page.type('Starts with', 'dear')
+    await page.press('Save tag')
+    await page.sees('“dear” is no float32')
+    await page.type('Starts with', '0.25')
+    await page.press('Save tag')
+    await page.sees('Tag port/tariff/night saved.')
+    await page.sees('Starts with')
+    await page.type('New value', '0.5')
+    await page.press('Write')
+    await page.sees('The tag now holds 0.5')
+    await withClient(async (read, write) => {
+      expect(await read('port/tariff/night')).toBe(0.5)
+      expect(await write('port/tariff/night', 0.75)).toBe('Good')
+    })
+    await page.sees(/written by .*anonymous/)
+    await site.kill('engine')
+    await until(async () => ((await site.api('/status')) as Partial<EngineStatus>).outlets?.[0]?.flow === 'flowing')
+    await withClient((read) =>
+      until(
+        () => read('port/tariff/night'),
+        (value) => value === 0.75,
+      ),
+    )
+    await page.choose('Source', 'Memory')
+    await page.sees('1 tag match')
+  })
+})

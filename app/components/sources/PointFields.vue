@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { linkKinds, protocolOf } from '#core/links/registry'
-import { duration } from '#core/text/duration'
 import type { PointSource } from '#shared/sources/point'
 import type { Drawn } from '#shared/sources/source'
 import { linkForms } from '~/links/registry'
@@ -12,7 +11,6 @@ defineProps<{ messageFor(path: string): string }>()
 defineEmits<{ left: [path: string] }>()
 
 const lists = useLists()
-const live = useLive()
 const source = computed(() => draft.value.source)
 const change = (part: Partial<PointSource>) => (draft.value.source = { ...draft.value.source, ...part })
 const link = computed(() => linkIn(lists.links, source.value.linkId) ?? null)
@@ -25,18 +23,6 @@ watch(
   () => draft.value.type,
   (type) => change({ options: protocol.value.optionsFor(type, source.value.options) }),
 )
-
-const intervalHint = computed(() => {
-  const unit = live.status?.links
-    .find(({ id }) => id === link.value?.id)
-    ?.units.find(({ unit: name }) => facts.value?.ok && name === facts.value.unit)
-  const round = unit?.rounds.reduce((longest, one) => Math.max(longest, one.measuredMs ?? 0), 0)
-  const asTheLink = link.value ? protocol.value.interval(link.value.settings) : 1000
-  const wanted = source.value.interval ?? asTheLink
-  if (round && round > wanted)
-    return `Unit ${unit!.unit} needs about ${duration(round)} for a round now; ${duration(wanted)} is more than it can hold.`
-  return `empty: ${duration(asTheLink)}, as the link has it`
-})
 </script>
 
 <template>
@@ -51,15 +37,6 @@ const intervalHint = computed(() => {
       @left="$emit('left', 'source.address')"
     />
     <AddressFacts v-if="facts" :facts="facts" />
-    <NumberField
-      :model-value="source.interval"
-      :label="protocol.capabilities.watch ? 'Notified every' : 'Read every'"
-      unit="ms"
-      :message="messageFor('source.interval')"
-      :hint="intervalHint"
-      @update:model-value="change({ interval: $event })"
-      @left="$emit('left', 'source.interval')"
-    />
   </div>
   <div class="column">
     <ChoiceField

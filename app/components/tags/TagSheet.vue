@@ -39,6 +39,7 @@ const chooseSource = (kind: SourceKind) => {
   others.set(source.kind, source)
   draft.value.source = others.get(kind) ?? faceOf(kind).blank(lists.links[0]?.id ?? 0)
   if (!rulesOf(kind).isScaled) draft.value.scaling = null
+  if (props.tag === null) draft.value.access = faceOf(kind).access
 }
 
 const typeChosen = ref(props.tag !== null || face.value.limits(props.initial, lists.links).defaultType !== null)
@@ -165,6 +166,7 @@ const onKey = (event: KeyboardEvent) => {
           <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
           <NumberField v-model="high" label="Range to" :message="form.messageFor('range.high')" @left="form.touch('range.high')" />
         </template>
+        <component :is="face.timing" v-if="face.timing" v-model="draft" class="wide" :message-for="form.messageFor" @left="form.touch" />
         <TextField v-model="draft.description" class="all" label="Description" :message="form.messageFor('description')" />
       </div>
       <SheetFoot

@@ -2,6 +2,7 @@
 import { valueText } from '#core/text/number'
 import type { LiveValue } from '#shared/status'
 import type { Tag } from '#shared/tags'
+import { faceOf } from '~/sources/registry'
 
 /** Writes a value and says what the device was read back to hold. */
 const props = defineProps<{ tag: Tag }>()
@@ -23,7 +24,7 @@ const write = async (value: boolean | number | string) => {
       body: { value },
       timeoutMs: longestMs,
     })
-    answer.value = `Written. The device now holds ${valueText(readBack)}${props.tag.unit ? ` ${props.tag.unit}` : ''}.`
+    answer.value = `Written. ${faceOf(props.tag.source.kind).holder} now holds ${valueText(readBack)}${props.tag.unit ? ` ${props.tag.unit}` : ''}.`
     text.value = ''
   } catch (error) {
     refused.value = asRefused(error)

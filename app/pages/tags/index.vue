@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { refDebounced, useNow } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
+import { rulesOf, sourceKinds } from '#shared/sources/registry'
 import type { Tag } from '#shared/tags'
 
 const rowHeight = 30
@@ -14,12 +15,13 @@ const session = useSession()
 const now = useNow({ interval: 500 })
 
 const link = computed(() => (route.query.link ? Number(route.query.link) : null))
+const source = computed(() => (route.query.source ? String(route.query.source) : null))
 const below = computed(() => String(route.query.below ?? ''))
 const find = ref('')
 const settledFind = refDebounced(find, 250)
-const pages = useTagPages(() => ({ link: link.value, below: below.value, find: settledFind.value }))
+const pages = useTagPages(() => ({ link: link.value, source: source.value, below: below.value, find: settledFind.value }))
 const { total, rows, notes } = pages
-watch([link, below, settledFind], () => void pages.refresh(), { immediate: true })
+watch([link, source, below, settledFind], () => void pages.refresh(), { immediate: true })
 watch(
   () => live.changes,
   () => void pages.refresh(true),
@@ -62,7 +64,16 @@ const browsable = computed(() => {
   const all = lists.links.filter(({ kind }) => protocolOf(kind).capabilities.browse)
   return all.find(({ id }) => id === link.value) ?? (link.value === null && all.length === 1 ? all[0] : undefined)
 })
-const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
+/** Links, and the sources that are none. */
+const origins = computed(() => [
+  ...lists.links.map(({ id, name }) => ({ value: `link ${id}`, title: name })),
+  ...sourceKinds.filter((kind) => kind !== 'point').map((kind) => ({ value: `source ${kind}`, title: rulesOf(kind).title })),
+])
+const origin = computed(() => (link.value !== null ? `link ${link.value}` : source.value && `source ${source.value}`))
+const chooseOrigin = (chosen: string | null) => {
+  const [name, value] = chosen?.split(' ') ?? []
+  return router.replace({ query: { ...route.query, link: undefined, source: undefined, ...(name && { [name]: value }) } })
+}
 
 const remove = async (tag: Tag) => {
   try {
@@ -110,14 +121,14 @@ onUnmounted(() => window.removeEventListener('keydown', press))
           clearable
         />
         <v-select
-          v-if="lists.links.length > 1"
+          v-if="lists.links.length > 0"
           class="by-link"
-          :model-value="link"
-          :items="linkChoices"
-          placeholder="every link"
-          aria-label="Link"
+          :model-value="origin"
+          :items="origins"
+          placeholder="every source"
+          aria-label="Source"
           clearable
-          @update:model-value="router.replace({ query: { ...route.query, link: $event ?? undefined } })"
+          @update:model-value="chooseOrigin"
         />
         <button v-if="below" type="button" class="chip" @click="without('below')">below {{ below }} ✕</button>
         <span class="fill" />
@@ -134,7 +145,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         <v-btn to="/tags/new">New tag</v-btn>
       </EmptyState>
       <EmptyState
-        v-else-if="pages.loaded.value && total === 0 && !find && !below"
+        v-else-if="pages.loaded.value && total === 0 && !find && !below && !source"
         title="No tags yet"
         text="A tag is one value with a name, a type, a unit and an address."
       >
@@ -164,7 +175,8 @@ onUnmounted(() => window.removeEventListener('keydown', press))
           </div>
         </div>
         <div class="foot quiet">
-          {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags' }}<template v-if="find || link || below"> match</template>
+          {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
+          }}<template v-if="find || link || source || below"> match</template>
           <template v-if="notes.size"> · {{ notes.size }} {{ notes.size === 1 ? 'note' : 'notes' }} on addresses</template>
         </div>
       </section>
@@ -187,7 +199,8 @@ onUnmounted(() => window.removeEventListener('keydown', press))
   flex-direction: column;
   min-height: 0;
   padding: 14px 20px;
-  --tag-columns: minmax(170px, 2.6fr) minmax(84px, 1fr) 40px minmax(64px, 0.8fr) 44px minmax(118px, 1fr) 58px minmax(44px, 0.7fr) 48px;
+  --tag-columns: minmax(170px, 2.6fr) minmax(84px, 1fr) minmax(40px, 0.5fr) minmax(64px, 0.8fr) 44px minmax(118px, 1fr) 58px
+    minmax(44px, 0.7fr) 48px;
 }
 .filter {
   max-width: 300px;

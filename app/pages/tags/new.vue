@@ -9,15 +9,13 @@ const made = ref<Tag[]>([])
 await lists.whenLoaded()
 
 /** Without a link there is nothing to read through. */
-const blankSource = () => {
-  const linkId = Number(route.query.link) || lists.links[0]?.id
-  return faceOf(linkId ? 'point' : 'memory').blank(linkId ?? 0)
-}
+const anyLink = Number(route.query.link) || lists.links[0]?.id
+const face = faceOf(anyLink ? 'point' : 'memory')
 const blank = (): TagDraft => ({
   path: '',
-  source: blankSource(),
+  source: face.blank(anyLink ?? 0),
   type: 'uint16',
-  access: 'read',
+  access: face.access,
   scaling: null,
   unit: '',
   range: null,
@@ -27,9 +25,8 @@ const blank = (): TagDraft => ({
 /** The tag after another one: the same in everything, one width further. */
 const after = (tag: Tag): TagDraft => {
   const { id: _id, revision: _revision, ...rest } = tag
-  const face = faceOf(tag.source.kind)
   const folder = folderOf(tag.path)
-  return { ...rest, path: folder ? `${folder}/` : '', source: face.next(tag, lists.links) }
+  return { ...rest, path: folder ? `${folder}/` : '', source: faceOf(tag.source.kind).next(tag, lists.links) }
 }
 
 const like = route.query.like ? await callApi<Tag>(`/tags/${Number(route.query.like)}`).catch(() => null) : null
