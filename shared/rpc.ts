@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { CertificateFacts } from '#core/certificates/judge'
 import type { Found } from '#core/opcua/offers'
+import type { UnclaimedStatus } from './arrivals'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { Writer } from './writes'
@@ -32,6 +33,8 @@ export interface EngineApi {
   lasting(linkId: number, addresses: string[]): (string | null)[]
   browse(linkId: number, place: Place): Promise<Answer<Children>>
   details(linkId: number, places: Place[]): Promise<Answer<PlaceDetails[]>>
+  /** Messages of a link that nobody claims. */
+  unclaimed(linkId: number): Answer<UnclaimedStatus>
   /** What they find arrives through `part`. */
   search(id: string, linkId: number, text: string): Promise<Answer<null>>
   branch(id: string, linkId: number, place: Place): Promise<Answer<null>>

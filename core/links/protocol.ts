@@ -43,6 +43,8 @@ export interface Capabilities {
   watch: boolean
   write: boolean
   publish: boolean
+  /** Whether messages come over it, which stand for themselves. */
+  messages: boolean
   tap: boolean
 }
 

@@ -182,7 +182,7 @@ export const modbusTcp: Protocol = {
   kind: 'modbus-tcp',
   title: 'Modbus TCP',
   subtitle: 'Meters, drives, remote I/O and serial gateways',
-  capabilities: { browse: false, read: true, watch: false, write: true, publish: false, tap: false },
+  capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: false },
   place: (settings) => `${(settings as ModbusTcpSettings).host}:${(settings as ModbusTcpSettings).port}`,
   interval: (settings) => (settings as ModbusTcpSettings).interval,
   describe,

@@ -81,7 +81,7 @@ export const opcua: Protocol = {
   kind: 'opcua',
   title: 'OPC UA',
   subtitle: 'Controllers and machines with a server of their own, other gateways',
-  capabilities: { browse: true, read: true, watch: true, write: true, publish: false, tap: false },
+  capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: false },
   place: (settings) => {
     const { address } = settings as OpcuaSettings
     const parsed = parseEndpoint(address)

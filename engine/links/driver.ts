@@ -5,6 +5,7 @@ import type { TagValue } from '#core/tags/types'
 import type { Found } from '#core/opcua/offers'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
+import type { ArrivalDoor } from '../arrivals/arrivalDoor'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../trust/security'
 import type { SampleSink } from '../table/intake'
@@ -42,6 +43,8 @@ export interface LinkContext<S> {
   table: SampleSink
   journal: JournalWriter
   security: Security
+  /** For links over which messages come: each is handed on once, and points claim theirs. Shut with the session. */
+  arrivals: ArrivalDoor
   /** Takes lasting addresses for points whose own might mean another one later. */
   keep?(found: ReadonlyMap<Handle, string>): void
   /** The end of the session before this one: a far side that takes one client only would refuse the next. */

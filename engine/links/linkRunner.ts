@@ -5,6 +5,8 @@ import type { TagValue } from '#core/tags/types'
 import { placeOf, type Link } from '#shared/links/link'
 import { isFrom } from '#shared/sources/registry'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
+import { ArrivalBook } from '../arrivals/arrivalBook'
+import { ArrivalDoor } from '../arrivals/arrivalDoor'
 import { boundedEnd } from '../pacing/ending'
 import { Intake } from '../table/intake'
 import type { Handle, TagTable } from '../table/tagTable'
@@ -16,6 +18,7 @@ import { driverOf } from './registry'
 interface Running {
   session: LinkSession<Link['settings']>
   intake: Intake
+  door: ArrivalDoor
 }
 
 /**
@@ -29,6 +32,8 @@ export class LinkRunner implements RunningSource {
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
   private points = new Map<Handle, Point>()
+  /** What comes over it, for tags and others; sessions come and go. */
+  readonly arrivals = new ArrivalBook((problem) => this.around.journal.caution(this.link.name, problem))
 
   constructor(
     private link: Link,
@@ -143,10 +148,11 @@ export class LinkRunner implements RunningSource {
     const points = [...this.points.values()]
     this.mark(points, quality.BadWaitingForInitialData)
     const intake = new Intake(table)
+    const door = new ArrivalDoor(this.arrivals)
     try {
       const { name, settings } = link
-      const session = driverOf(link.kind).open({ ...around, name, settings, table: intake, after: this.ending })
-      this.running = { session, intake }
+      const session = driverOf(link.kind).open({ ...around, name, settings, table: intake, arrivals: door, after: this.ending })
+      this.running = { session, intake, door }
       this.failure = null
       this.give(session, points, [])
       around.journal.note(link.name, 'Switched on.')
@@ -211,6 +217,7 @@ export class LinkRunner implements RunningSource {
     if (!running) return
     this.running = null
     running.intake.shut()
+    running.door.shut()
     this.ending = boundedEnd([this.ending, (async () => running.session.close())()], (problem) =>
       this.around.journal.caution(this.link.name, problem),
     )

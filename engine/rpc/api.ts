@@ -3,6 +3,7 @@ import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { qualityName, statusWords } from '#core/tags/quality'
 import type { Found } from '#core/opcua/offers'
+import type { UnclaimedStatus } from '#shared/arrivals'
 import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
 import { pointSource } from '#shared/sources/point'
@@ -93,6 +94,11 @@ export class EngineFunctions implements EngineApi {
 
   browse = (linkId: number, place: Place) => this.browsing(linkId, (browser) => browser.children(place))
   details = (linkId: number, places: Place[]) => this.browsing(linkId, (browser) => browser.details(places))
+
+  unclaimed = (linkId: number): Answer<UnclaimedStatus> => {
+    const link = this.parts.engine.link(linkId)
+    return link ? answered(link.arrivals.list()) : refused(fault('entry.gone', { thing: 'link', id: linkId }))
+  }
 
   search = (id: string, linkId: number, text: string) =>
     this.browsing(linkId, (browser) => this.bring(id, (signal) => browser.search(text, signal)).then(() => null))

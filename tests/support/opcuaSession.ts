@@ -12,6 +12,7 @@ import { opcuaSettings } from '#shared/links/opcua'
 import { armNamespace } from '#standins/opcua/armNodes'
 import { memoryJournal } from './modbusSession'
 import { pointsIn, type Wanted } from './points'
+import { noArrivals } from './arrivals'
 
 export const opcuaSettingsFor = (port: number, more: Record<string, unknown> = {}): OpcuaSettings =>
   opcuaSettings.parse({
@@ -31,7 +32,7 @@ export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: W
   /** Addresses that the link found lasting ones for. */
   const kept = new Map<Handle, string>()
   const keep = (found: ReadonlyMap<Handle, string>) => found.forEach((address, handle) => kept.set(handle, address))
-  const session = new OpcuaLinkSession({ name: 'Arm under test', settings, table, journal, security, keep })
+  const session = new OpcuaLinkSession({ arrivals: noArrivals(), name: 'Arm under test', settings, table, journal, security, keep })
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const at = (index: number) => points[index]!.handle

@@ -47,7 +47,10 @@ await load()
       :link="link"
       @saved="link = $event"
     >
-      <template #beside><UnitTable v-if="status" :status="status" /></template>
+      <template #beside
+        ><UnitTable v-if="status" :status="status" />
+        <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :link-id="link.id"
+      /></template>
     </LinkSheet>
     <AskDialog
       v-model="asking"

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { counted } from '#core/text/counted'
+import type { UnclaimedStatus } from '#shared/arrivals'
+
+/** Messages that nobody claims: what comes, in which form, how often, and the last of it. */
+const props = defineProps<{ linkId: number }>()
+const everyMs = 2000
+const status = shallowRef<UnclaimedStatus | null>(null)
+const refused = shallowRef<Refused | null>(null)
+
+const ask = async () => {
+  try {
+    status.value = await callApi<UnclaimedStatus>(`/links/${props.linkId}/unclaimed`)
+    refused.value = null
+  } catch (error) {
+    refused.value = asRefused(error)
+  }
+}
+useRepeated(ask, everyMs)
+
+const more = computed(() => (status.value ? status.value.count - status.value.topics.length : 0))
+</script>
+
+<template>
+  <section class="sheet part" aria-label="Messages that nobody claims">
+    <h2 class="sheet-title">Messages that nobody claims</h2>
+    <FaultNote v-if="refused" :fault="refused.why" mild />
+    <p v-else-if="status?.count === 0" class="quiet">None came so far; every topic that comes is some tag’s.</p>
+    <table v-else-if="status" class="rows">
+      <thead>
+        <tr>
+          <th>Topic</th>
+          <th>Form</th>
+          <th class="number">Per second</th>
+          <th>Last</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="topic in status.topics" :key="topic.topic">
+          <td class="mono wrap">{{ topic.topic }}</td>
+          <td class="quiet">{{ topic.form }}</td>
+          <td class="number">{{ topic.perSecond < 0.05 ? 'rarely' : topic.perSecond.toFixed(1) }}</td>
+          <td class="mono wrap" :title="counted(topic.bytes, 'byte')">{{ topic.last }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="more > 0" class="quiet">and {{ counted(more, 'more topic') }}</p>
+    <p v-if="status && status.gaveWay > 0" class="quiet">{{ counted(status.gaveWay, 'topic') }} made room for others since the start.</p>
+  </section>
+</template>
+
+<style scoped>
+.part {
+  padding: 14px 18px;
+  margin-top: 12px;
+}
+.wrap {
+  overflow-wrap: anywhere;
+}
+</style>

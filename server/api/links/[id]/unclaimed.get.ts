@@ -1,0 +1,9 @@
+import { idOf } from '../../../lib/configuration'
+import { engineClient } from '../../../lib/engineClient'
+import { defineRoute, valueOf } from '../../../lib/refusal'
+
+/** Messages of a link that nobody claims: by topic, with form, rate and the last value. */
+export default defineRoute('look', async (event) => {
+  const id = idOf(event)
+  return valueOf(await engineClient.call((engine) => engine.unclaimed(id)))
+})
