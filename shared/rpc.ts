@@ -47,8 +47,8 @@ export interface EngineApi {
   /** Which tags the viewer has on screen, and of which it shows how the value is made; replaces what it watched before. */
   watch(viewer: string, tagIds: number[], origin: number | null): void
   leave(viewer: string): void
-  /** Comes to a door of an outlet as a client does; the steps arrive through `part`. */
-  checkDoor(id: string, outletId: number, door: number): Promise<Answer<null>>
+  /** Comes to an entry of an outlet as a consumer does; the steps arrive through `part`. */
+  checkOutlet(id: string, outletId: number, entry: number): Promise<Answer<null>>
   disconnectClient(outletId: number, clientId: string): boolean
 }
 

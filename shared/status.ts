@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { PointOptions } from '#core/links/protocol'
 import type { ShownCertificate } from './certificates'
+import type { OpcuaServerDetails } from './outlets/opcuaServerStatus'
 import { isArrayValue, type DataType, type ScalarValue, type TagValue } from '#core/tags/types'
 
 /**
@@ -72,53 +73,25 @@ export interface ClientStatus {
   refused: { text: string; at: number } | null
 }
 
-export interface DoorStatus {
-  /** What clients dial. */
-  address: string
-  interface: string
-  port: number
-  flow: Flow
-  fault: Fault | null
-  /** Connections from other machines since the door opened: how many machines, and the last. */
-  arrivals: { machines: number; last: { from: string; at: number } | null }
-}
-
-/** Somebody who came with a certificate that is not trusted here. */
-export interface Knock extends ShownCertificate {
-  from: string
-  tries: number
-  firstAt: number
-  lastAt: number
-}
-
-/** A point that a client named itself, or one that it could not have. */
-interface Requested {
-  text: string
-  client: string
-  at: number
-}
-export interface RequestedPoint extends Requested {
-  quality: number
-}
-export interface RefusedRequest extends Requested {
-  problem: string
-  times: number
-  lastAt: number
-}
-
+/** What is told of every outlet. */
 export interface OutletStatus {
   id: number
   flow: Flow
   sentence: string
   fault: Fault | null
-  doors: DoorStatus[]
-  /** Clients whose certificate waits for a decision. */
-  waiting: Knock[]
+  /** Where consumers find it, ready to give out. */
+  addresses: string[]
+  /** Who is connected, where consumers connect. */
   clients: ClientStatus[]
-  onRequest: { points: RequestedPoint[]; refused: RefusedRequest[] }
+  /** Values that consumers follow. */
   items: number
   changesPerSecond: number
+  /** What its kind tells besides; null while nothing runs. */
+  details: OutletDetails | null
 }
+
+/** The details of every kind of outlet. A new one adds its line here. */
+export type OutletDetails = OpcuaServerDetails
 
 /** One address of the engine's machine. */
 export interface InterfaceStatus {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { refDebounced } from '@vueuse/core'
+import { outletFactsOf } from '#core/outlets/registry'
 import { placeOf } from '#shared/links/link'
 import type { Tag } from '#shared/tags'
 import { factsOf } from '~/sources/registry'
@@ -35,7 +36,7 @@ const found = computed<Found[]>(() => {
     .filter((outlet) => matches(outlet.name))
     .map((outlet) => ({
       title: outlet.name,
-      detail: `outlet · port ${outlet.settings.doors.map(({ port }) => port).join(', ')}`,
+      detail: `outlet · ${outletFactsOf(outlet.kind).place(outlet.settings)}`,
       path: `/outlets/${outlet.id}`,
     }))
   const points = tags.value.map((tag) => ({

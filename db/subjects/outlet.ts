@@ -1,5 +1,6 @@
 import type { Generated, JSONColumnType } from 'kysely'
-import { outletContract, type OutletKind } from '#shared/outlets/outlet'
+import type { OutletKind } from '#core/outlets/registry'
+import { outletContract } from '#shared/outlets/outlet'
 import { byName, isRecord, subject, withVisible, type Stored } from './definition'
 
 export interface OutletTable {

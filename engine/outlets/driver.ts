@@ -7,7 +7,13 @@ import type { WriteOutcome } from '../links/driver'
 import type { PointsOnRequest } from '../tags/pointsOnRequest'
 import type { Handle, TagTable } from '../table/tagTable'
 
-/** What an outlet brings to the engine: it serves tags to consumers. */
+/**
+ * What a kind of outlet brings to the engine: it serves tags to consumers. What it can do, its capabilities in
+ * `core/outlets` declare; what it tells beyond other outlets stands in the details of its status.
+ *
+ * @example
+ * const driver: OutletDriver<Settings> = { open: (context) => new ServerSession(context) }
+ */
 export interface OutletDriver<S> {
   open(context: OutletContext<S>): OutletSession<S>
 }
@@ -51,8 +57,9 @@ export interface OutletSession<S> {
   readonly changesTold: number
   /** Whether a tag is to be had here. */
   shows(path: string): boolean
-  disconnect(clientId: string): boolean
-  /** Comes to one of its doors as a consumer does; null: there is no such door. */
-  checkDoor(index: number): AsyncGenerator<CheckStep> | null
+  /** Ends a client; false: there is no such client. */
+  disconnect?(clientId: string): boolean
+  /** Comes to one of its entries as a consumer does; null: there is no such entry. */
+  check?(entry: number): AsyncGenerator<CheckStep> | null
   close(): Promise<void>
 }

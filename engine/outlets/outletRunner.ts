@@ -8,7 +8,7 @@ import { outletDriverOf } from './registry'
 
 type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after'>
 
-const nobody = { doors: [], waiting: [], clients: [], onRequest: { points: [], refused: [] }, items: 0, changesPerSecond: 0 }
+const nobody = { addresses: [], clients: [], items: 0, changesPerSecond: 0, details: null }
 
 /** One outlet of the configuration: switched on it has a session. */
 export class OutletRunner {
@@ -69,11 +69,11 @@ export class OutletRunner {
   }
 
   disconnect(clientId: string): boolean {
-    return this.session?.disconnect(clientId) ?? false
+    return this.session?.disconnect?.(clientId) ?? false
   }
 
-  checkDoor(index: number) {
-    return this.session?.checkDoor(index) ?? null
+  check(entry: number) {
+    return this.session?.check?.(entry) ?? null
   }
 
   close(): Promise<void> {

@@ -1,4 +1,5 @@
-import type { OutletDraft, OutletKind } from '#shared/outlets/outlet'
+import type { OutletKind } from '#core/outlets/registry'
+import type { OutletDraft } from '#shared/outlets/outlet'
 import type { OutletDriver } from './driver'
 import { opcuaServerDriver } from './opcua/driver'
 

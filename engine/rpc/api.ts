@@ -116,8 +116,8 @@ export class EngineFunctions implements EngineApi {
   write = (tagId: number, value: boolean | number | string, by: unknown) => this.parts.engine.writeTag(tagId, value, writer.parse(by))
   watch = (viewer: string, tagIds: number[], origin: number | null) => this.views.watch(viewer, tagIds, origin)
   leave = (viewer: string) => this.views.leave(viewer)
-  checkDoor = async (id: string, outletId: number, door: number): Promise<Answer<null>> => {
-    const steps = this.parts.engine.outlet(outletId)?.checkDoor(door)
+  checkOutlet = async (id: string, outletId: number, entry: number): Promise<Answer<null>> => {
+    const steps = this.parts.engine.outlet(outletId)?.check(entry)
     if (!steps) return refused(fault('outlet.off', {}))
     await this.bring(id, () => steps)
     return answered(null)

@@ -1,5 +1,6 @@
 import { quality, isGood } from '#core/tags/quality'
 import { sameValue, type TagValue } from '#core/tags/types'
+import { SampleRing } from './sampleRing'
 
 export type Handle = number
 export type BatchListener = (handles: readonly Handle[]) => void
@@ -22,6 +23,9 @@ export class TagTable {
   private next = 0
   private good = 0
   private used = new Uint8Array(64)
+  /** Whether somebody wants every sample: off it costs a look at one byte. */
+  private followed = new Uint8Array(64)
+  private rings = new Map<Handle, Set<SampleRing>>()
   private listeners = new Set<BatchListener>()
   /** Changes written since the start. */
   changes = 0
@@ -42,6 +46,8 @@ export class TagTable {
   release(handle: Handle) {
     if (isGood(this.quality[handle]!)) this.good--
     this.used[handle] = 0
+    this.followed[handle] = 0
+    this.rings.delete(handle)
     this.values[handle] = undefined
     this.quality[handle] = quality.BadOutOfService
     this.free.push(handle)
@@ -53,7 +59,10 @@ export class TagTable {
    */
   set(handle: Handle, value: TagValue, code: number, time: number, sourceTime = time) {
     this.seenAt[handle] = time
-    if (this.quality[handle] === code && sameValue(this.values[handle], value)) return
+    if (this.quality[handle] === code && sameValue(this.values[handle], value)) {
+      if (this.followed[handle] && sourceTime !== time) this.keepEqual(handle, sourceTime)
+      return
+    }
     this.values[handle] = value
     this.changeQuality(handle, code)
     this.sourceTime[handle] = sourceTime
@@ -87,8 +96,45 @@ export class TagTable {
     this.quality[handle] = code
   }
 
+  /**
+   * Keeps every sample of a tag from now on, beginning with what it has, as many as `most` until they are taken out.
+   * It ends by itself when the tag goes; its handle may be another tag’s by then.
+   */
+  follow(handle: Handle, most: number): { ring: SampleRing; end(): void } {
+    const ring = new SampleRing(most)
+    const rings = this.rings.get(handle) ?? new Set()
+    this.rings.set(handle, rings.add(ring))
+    this.followed[handle] = 1
+    ring.push(this.sampleOf(handle))
+    const end = () => {
+      rings.delete(ring)
+      if (rings.size > 0 || this.rings.get(handle) !== rings) return
+      this.rings.delete(handle)
+      this.followed[handle] = 0
+    }
+    return { ring, end }
+  }
+
+  private sampleOf(handle: Handle) {
+    return {
+      value: this.values[handle],
+      quality: this.quality[handle]!,
+      sourceTime: this.sourceTime[handle]!,
+      seenAt: this.seenAt[handle]!,
+    }
+  }
+
+  private keep(handle: Handle) {
+    for (const ring of this.rings.get(handle)!) ring.push(this.sampleOf(handle))
+  }
+
+  private keepEqual(handle: Handle, sourceTime: number) {
+    for (const ring of this.rings.get(handle)!) ring.pushIfLater({ ...this.sampleOf(handle), sourceTime })
+  }
+
   private markDirty(handle: Handle) {
     this.changes++
+    if (this.followed[handle]) this.keep(handle)
     if (this.dirtyMark[handle]) return
     this.dirtyMark[handle] = 1
     this.dirty.push(handle)
@@ -128,6 +174,7 @@ export class TagTable {
     this.seenAt = enlarged(this.seenAt, new Float64Array(size))
     this.dirtyMark = enlarged(this.dirtyMark, new Uint8Array(size))
     this.used = enlarged(this.used, new Uint8Array(size))
+    this.followed = enlarged(this.followed, new Uint8Array(size))
   }
 }
 

@@ -1,9 +1,7 @@
-import { fingerprintText, type CertificateFacts } from '#core/certificates/judge'
-import { modeText } from '#core/opcua/settings'
-import { rightText, type FolderRule } from '#core/outlets/rules'
-import type { DoorStatus } from '../status'
-import { isOpenToOthers, type Door } from './opcuaServer'
-import type { Outlet } from './outlet'
+import type { CertificateFacts } from '#core/certificates/judge'
+import type { OutletKind } from '#core/outlets/registry'
+import { opcuaServerCard } from './opcuaServerCard'
+import type { OutletSettingsOf, OutletDraft } from './outlet'
 
 /** What whoever sets up the consumer's side needs, on one sheet. */
 export interface CardSection {
@@ -13,97 +11,20 @@ export interface CardSection {
   steps: string[]
 }
 
-interface Known {
-  outlet: Outlet
-  doors: readonly DoorStatus[]
+/** What a card is made from. */
+export interface Known<S> {
+  settings: S
+  /** As they are given out now. */
+  addresses: readonly string[]
+  /** Our certificate. */
   own: CertificateFacts | null
 }
 
-export const cardOf = ({ outlet, doors, own }: Known): CardSection[] => [
-  ...outlet.settings.doors.map((door, i) => doorSection(door, doors[i]?.address ?? `opc.tcp://${door.interface}:${door.port}`, i)),
-  trustSection(outlet.settings.doors, own),
-  identitySection(outlet),
-  valuesSection(outlet),
-]
+/** The card of every kind of outlet. A new one adds its line here. */
+const cards: { [K in OutletKind]: (known: Known<OutletSettingsOf<K>>) => CardSection[] } = { 'opcua-server': opcuaServerCard }
 
-const doorSection = (door: Door, address: string, i: number): CardSection => ({
-  title: `Address ${i + 1}${door.on ? '' : ', closed now'}`,
-  rows: [
-    { label: 'Endpoint', text: address },
-    { label: 'Reached from', text: isOpenToOthers(door) ? `the network of ${door.interface}` : 'the same machine only' },
-    { label: 'Security', text: securityText(door) },
-    { label: 'Identity', text: identityText(door) },
-    ...(isOpenToOthers(door) ? [{ label: 'Firewall', text: `TCP ${door.port}, in, at the Keen Conduit machine` }] : []),
-  ],
-  steps: [],
-})
-
-/** The ways to be secured at a door, in words. */
-export const securityText = ({ policies, modes }: Pick<Door, 'policies' | 'modes'>): string => {
-  const secured = policies.filter((policy) => policy !== 'None')
-  const ways = secured.length > 0 ? [`${modes.map((mode) => modeText[mode]).join(' or ')} (${secured.join(', ')})`] : []
-  return [...ways, ...(policies.includes('None') ? ['none'] : [])].join(', or ')
-}
-
-export const identityText = ({ anonymous, names, certificates }: Pick<Door, 'anonymous' | 'names' | 'certificates'>): string =>
-  [anonymous ? 'anonymous' : '', names ? 'name and password' : '', certificates ? 'user certificate' : ''].filter(Boolean).join(', or ')
-
-const trustSection = (doors: readonly Door[], own: CertificateFacts | null): CardSection => {
-  const secured = doors.some(({ policies }) => policies.some((policy) => policy !== 'None'))
-  if (!secured || !own) return { title: 'Trust', rows: [{ label: 'Certificates', text: 'none are asked for' }], steps: [] }
-  return {
-    title: 'Trust, on both sides',
-    rows: [
-      { label: 'Our certificate', text: own.name },
-      { label: 'Application URI', text: own.applicationUri ?? 'none' },
-      { label: 'Is for', text: own.hosts.join(', ') },
-      { label: 'Valid until', text: new Date(own.validTo).toISOString().slice(0, 10) },
-      { label: 'SHA-1', text: fingerprintText(own.fingerprintSha1) },
-      { label: 'SHA-256', text: fingerprintText(own.fingerprint) },
-    ],
-    steps: [
-      'Connect once with one of the secured ways above. The first try is refused on one side or both: that is expected.',
-      'In the consumer, find the certificate among those it has not decided about, compare the fingerprint with the one above, and trust it.',
-      'In Keen Conduit the consumer now stands at the door of this outlet. Compare its fingerprint there and let it in.',
-      'Connect again.',
-    ],
-  }
-}
-
-const identitySection = ({ settings }: Outlet): CardSection => ({
-  title: 'Who may do what',
-  rows: [
-    ...(settings.doors.some(({ anonymous }) => anonymous) ? [{ label: 'Anonymous', text: rulesText(settings.anonymous) }] : []),
-    ...settings.users.map(({ name, key, rules }) => ({
-      label: name,
-      text: `${key.kind === 'password' ? 'by password' : 'by certificate'}: ${rulesText(rules)}`,
-    })),
-  ],
-  steps: settings.users.some(({ key }) => key.kind === 'password')
-    ? ['Passwords are not on this card. Ask whoever set up the outlet.']
-    : [],
-})
-
-export const rulesText = (rules: readonly FolderRule[]): string =>
-  rules.map(({ folder, may }) => `${folder || 'the whole site'}: ${rightText[may]}`).join('; ')
-
-const valuesSection = ({ settings }: Outlet): CardSection => ({
-  title: 'What is there',
-  rows: [
-    { label: 'Shown', text: rulesText(settings.shows) },
-    { label: 'A tag', text: 'nsu=urn:keen-conduit:tags;s=<path>, in folders below Objects' },
-    ...(settings.shortNames.on
-      ? [{ label: 'Short names', text: 'nsu=urn:keen-conduit:names;s=<short name>, all in Objects / Short names' }]
-      : []),
-    ...(settings.health
-      ? [{ label: 'Links', text: 'nsu=urn:keen-conduit:links;s=<link>/State, and others beside it, in Objects / Links' }]
-      : []),
-    ...(settings.onRequest.on
-      ? [{ label: 'On request', text: 'nsu=urn:keen-conduit:points;s=<link>|<address>|<type>; not browsed, asked for' }]
-      : []),
-  ],
-  steps: ['Namespaces are named by URI. Their index may change; a client that stores an index should look it up in the NamespaceArray.'],
-})
+export const cardOf = ({ kind, settings }: OutletDraft, known: Omit<Known<never>, 'settings'>): CardSection[] =>
+  cards[kind]({ ...known, settings })
 
 /** The card as text, for a message. */
 export const cardText = (title: string, sections: readonly CardSection[]): string => [title, ...sections.map(sectionText)].join('\n\n')

@@ -1,14 +1,8 @@
 import { z } from 'zod'
+import { outletKinds, type OutletKind } from '#core/outlets/registry'
 import { idField, nameField } from '../fields'
 import { ofKind } from '../kinds'
-import { opcuaServerSettings } from './opcuaServer'
-
-/** Every kind of outlet with its settings contract. A new one adds its line here and in `outletTitles`. */
-const outletSettings = { 'opcua-server': opcuaServerSettings } as const
-export const outletTitles = { 'opcua-server': 'OPC UA server' } as const satisfies Record<OutletKind, string>
-
-export type OutletKind = keyof typeof outletSettings
-const outletKinds = Object.keys(outletSettings) as [OutletKind, ...OutletKind[]]
+import { outletContracts } from './registry'
 
 export const outletContract = ofKind(
   z.object({
@@ -17,9 +11,10 @@ export const outletContract = ofKind(
     on: z.boolean().default(true),
     settings: z.unknown(),
   }),
-  outletSettings,
+  outletContracts,
 )
 
+export type OutletSettingsOf<K extends OutletKind> = z.output<(typeof outletContracts)[K]>
 export type OutletDraft = z.output<typeof outletContract>
 
 export interface Outlet extends OutletDraft {

@@ -31,7 +31,7 @@ const serve = async (settings: object) => {
   const limit = outlet.tag('limit', { writable: true, unit: 'kW' })
   session.setTags([limit], [])
   table.set(limit.handle, 1, quality.Good, Date.now())
-  await until(() => session.status().doors.length > 0 && session.status().doors.every(({ flow }) => flow !== 'late'))
+  await until(() => session.status().details!.doors.length > 0 && session.status().details!.doors.every(({ flow }) => flow !== 'late'))
   return outlet
 }
 
@@ -44,7 +44,7 @@ describe('the door', () => {
     const client = await scada(outlet, port)
     await expect(client.dial()).rejects.toThrow(/BadSecurityChecksFailed|BadCertificateUntrusted/)
     await expect(client.dial()).rejects.toThrow()
-    const [knock] = outlet.session.status().waiting
+    const [knock] = outlet.session.status().details!.waiting
     expect(knock).toMatchObject({ tries: 2, facts: { fingerprint: client.security.own.facts.fingerprint } })
     expect(knock!.from).toMatch(/127\.0\.0\.1/)
     expect(outlet.journal.entries.map(({ text }) => text)).toContainEqual(expect.stringMatching(/is at the door/))
@@ -52,13 +52,13 @@ describe('the door', () => {
     const inside = await client.dial()
     expect(await inside.value('limit')).toBe(1)
     expect(outlet.session.status()).toMatchObject({
-      waiting: [],
+      details: { waiting: [] },
       clients: [{ security: expect.stringMatching(/Basic256Sha256/) as string }],
     })
     outlet.security.trust.set([trusting(client.security.own.der, 'refused')])
     await until(() => outlet.session.status().clients.length === 0)
     await expect(client.dial()).rejects.toThrow()
-    expect(outlet.session.status().waiting).toEqual([])
+    expect(outlet.session.status().details!.waiting).toEqual([])
   }, 30_000)
 
   it('takes names with their passwords, and lets only those write who may', async () => {
@@ -173,12 +173,12 @@ describe('several doors', () => {
     const outlet = await serve({ doors: [{ port: first }, { port: second }] })
     const [stays, goes] = [await plain(first), await plain(second)]
     outlet.update({ doors: [{ port: first }, { port: third }] })
-    await until(() => outlet.session.status().doors.some(({ port, flow }) => port === third && flow === 'flowing'))
+    await until(() => outlet.session.status().details!.doors.some(({ port, flow }) => port === third && flow === 'flowing'))
     await until(() => goes.isBroken())
     expect(stays.isBroken()).toBe(false)
     outlet.update({ doors: [{ port: second }, { port: first }, { port: third }] })
-    await until(() => outlet.session.status().doors.length === 3)
-    expect(outlet.session.status().doors.map(({ port }) => port)).toEqual([second, first, third])
+    await until(() => outlet.session.status().details!.doors.length === 3)
+    expect(outlet.session.status().details!.doors.map(({ port }) => port)).toEqual([second, first, third])
     expect(stays.isBroken()).toBe(false)
     expect(await stays.read()).toBe('Good')
     expect(await (await plain(third)).read()).toBe('Good')
@@ -188,15 +188,15 @@ describe('several doors', () => {
     const [first, second] = [await freePort(), await freePort()]
     const outlet = await serve({ doors: [{ port: first }] })
     outlet.update({ doors: [{ port: first }, { port: second, interface: '203.0.113.9' }, { port: second, on: false }] })
-    await until(() => outlet.session.status().doors.length === 3)
+    await until(() => outlet.session.status().details!.doors.length === 3)
     const status = await until(
       () => outlet.session.status(),
-      ({ doors }) => doors[1]?.fault !== null,
+      ({ details }) => details!.doors[1]?.fault !== null,
     )
     expect(status).toMatchObject({
       flow: 'late',
       fault: { code: 'outlet.no-interface' },
-      doors: [{ flow: 'flowing' }, { flow: 'broken', fault: { code: 'outlet.no-interface' } }, { flow: 'off' }],
+      details: { doors: [{ flow: 'flowing' }, { flow: 'broken', fault: { code: 'outlet.no-interface' } }, { flow: 'off' }] },
     })
     expect(await (await plain(first)).read()).toBe('Good')
   }, 30_000)

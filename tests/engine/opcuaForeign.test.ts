@@ -281,3 +281,28 @@ describe('values that a type cannot hold', () => {
     expect(server.space.find('ns=1;s=Command')!.variant!.value).toBe(3)
   })
 })
+
+describe('a queue longer than one', () => {
+  it('reaches whoever wants every sample whole, in order and with the times of the source; the tag has the last', async () => {
+    const server = await startServer()
+    const link = await open(server, [level], { publishing: 300, queue: 50 })
+    await until(() => link.quality(0) === quality.Good)
+    const { ring } = link.table.follow(link.points[0]!.handle, 100)
+    const told: number[][] = []
+    link.table.listen((handles) => told.push([...handles]))
+    const sent = Array.from({ length: 40 }, (_, i) => i + 0.5)
+    for (const value of sent) {
+      server.space.set('ns=1;s=Level', value)
+      await new Promise((resolve) => setTimeout(resolve, 2))
+    }
+    await until(() => link.value(0) === 39.5)
+    const samples = ring.drain()
+    expect(samples.map(({ value }) => value)).toEqual([4.25, ...sent])
+    const times = samples.slice(1).map(({ sourceTime }) => sourceTime)
+    expect(times).toEqual([...times].sort((a, b) => a - b))
+    expect(new Set(times).size).toBeGreaterThan(10)
+    expect(samples.every((sample) => sample.quality === quality.Good)).toBe(true)
+    expect(ring.lost).toBe(0)
+    expect(told.length).toBeLessThan(sent.length)
+  })
+})

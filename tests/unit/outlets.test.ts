@@ -160,13 +160,8 @@ describe('the card for the consumer’s side', () => {
       shortNames: { on: true },
       onRequest: { on: true },
     })
-    const doors = [
-      {
-        ...{ address: 'opc.tcp://conduit.port.example:4841', interface: '10.8.0.4', port: 4841 },
-        ...{ flow: 'flowing' as const, fault: null, arrivals: { machines: 0, last: null } },
-      },
-    ]
-    const text = cardText('Card', cardOf({ outlet, doors, own }))
+    const addresses = ['opc.tcp://conduit.port.example:4841']
+    const text = cardText('Card', cardOf(outlet, { addresses, own }))
     for (const words of [
       'opc.tcp://conduit.port.example:4841',
       'Sign & encrypt (Basic256Sha256)',
@@ -183,7 +178,7 @@ describe('the card for the consumer’s side', () => {
   })
 
   it('asks for no trust where nothing is secured', () => {
-    const text = cardText('Card', cardOf({ outlet: outletOf({}), doors: [], own }))
+    const text = cardText('Card', cardOf(outletOf({}), { addresses: [], own }))
     expect(text).toContain('none are asked for')
     expect(text).toContain('opc.tcp://127.0.0.1:4840')
     expect(text).toContain('the same machine only')

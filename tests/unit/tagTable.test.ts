@@ -118,3 +118,69 @@ describe('the tag table', () => {
     )
   })
 })
+
+describe('every sample of a tag', () => {
+  const follow = (most: number) => {
+    const table = new TagTable()
+    const [handle, other] = [table.allocate(), table.allocate()]
+    table.set(handle, 0, quality.Good, 1, 1)
+    return { table, handle, other, ...table.follow(handle, most) }
+  }
+  const valuesIn = (samples: { value: unknown }[]) => samples.map(({ value }) => value)
+
+  it('is kept from what it has on, in order, also where listeners get the last only', () => {
+    const { table, handle, other, ring } = follow(10)
+    for (const value of [1, 2, 2, 3]) {
+      table.set(handle, value, quality.Good, 10 + value)
+      table.set(other, value, quality.Good, 10)
+    }
+    table.degrade(handle, quality.BadTimeout, 20)
+    table.flush()
+    expect(ring.drain()).toEqual([
+      { value: 0, quality: quality.Good, sourceTime: 1, seenAt: 1 },
+      { value: 1, quality: quality.Good, sourceTime: 11, seenAt: 11 },
+      { value: 2, quality: quality.Good, sourceTime: 12, seenAt: 12 },
+      { value: 3, quality: quality.Good, sourceTime: 13, seenAt: 13 },
+      { value: 3, quality: quality.BadTimeout, sourceTime: 20, seenAt: 13 },
+    ])
+    expect(ring.drain()).toEqual([])
+  })
+
+  it('counts an equal value where the source says that it is a later one, and not when it only was read again', () => {
+    const { table, handle, ring } = follow(10)
+    table.set(handle, 0, quality.Good, 5)
+    table.set(handle, 0, quality.Good, 6, 4)
+    table.set(handle, 0, quality.Good, 7, 4)
+    expect(ring.drain().map(({ sourceTime }) => sourceTime)).toEqual([1, 4])
+  })
+
+  it('makes room for what comes, and counts what it lost, whatever is taken out between', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 7 }), fc.array(fc.boolean(), { maxLength: 60 }), (most, steps) => {
+        const { table, handle, ring } = follow(most)
+        const taken: unknown[] = []
+        steps.forEach((drains, i) => (drains ? taken.push(...valuesIn(ring.drain())) : table.set(handle, i + 1, quality.Good, i + 2)))
+        taken.push(...valuesIn(ring.drain()))
+        expect(taken.length + ring.lost).toBe(1 + steps.filter((drains) => !drains).length)
+        expect(taken).toEqual([...(taken as number[])].sort((a, b) => a - b))
+      }),
+    )
+  })
+
+  it('ends with the tag: whoever gets its handle next is not heard', () => {
+    const { table, handle, ring, end } = follow(10)
+    ring.drain()
+    table.release(handle)
+    const next = table.allocate()
+    expect(next).toBe(handle)
+    table.set(next, 99, quality.Good, 30)
+    expect(ring.size).toBe(0)
+    const second = table.follow(next, 10)
+    end()
+    table.set(next, 100, quality.Good, 31)
+    expect(valuesIn(second.ring.drain())).toEqual([99, 100])
+    second.end()
+    table.set(next, 101, quality.Good, 32)
+    expect(second.ring.size).toBe(0)
+  })
+})

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { counted } from '#core/text/counted'
 import { outletContract, type Outlet, type OutletDraft } from '#shared/outlets/outlet'
+import { outletFaceOf } from '~/outlets/registry'
 
-/** The outlet's settings: its name and doors left; who may come in, and what each sees, right. */
+/** The sheet of an outlet: name and switch, the settings of its kind, and saving. */
 const props = defineProps<{ initial: OutletDraft; outlet: Outlet | null }>()
 const emit = defineEmits<{ saved: [outlet: Outlet] }>()
 const form = useDraft<OutletDraft>(props.initial, outletContract)
@@ -19,153 +19,34 @@ const saving = useSaving<OutletDraft, Outlet>({
   after: (saved) => emit('saved', saved),
 })
 const { busy, refused, theirs, question } = saving
-
-const folders = ref<string[]>([])
-onMounted(async () => {
-  folders.value = await callApi<{ folders: string[] }>('/tags/folders').then(
-    (told) => told.folders,
-    () => [],
-  )
-})
-const wrong = (part: string) =>
-  [...form.problems.value.keys()].some((path) => path.startsWith(`settings.${part}`)) && form.triedToSave.value
-const addGuest = () =>
-  draft.value.settings.users.push({ name: '', key: { kind: 'password', password: { plain: '' } }, rules: [{ folder: '', may: 'read' }] })
-const limits = [
-  { name: 'connections', label: 'Connections of a door' },
-  { name: 'perAddress', label: 'From one address' },
-  { name: 'sessions', label: 'Sessions' },
-  { name: 'items', label: 'Items of all clients' },
-  { name: 'itemsPerGuest', label: 'Items of one guest' },
-  { name: 'itemsPerSession', label: 'Items of one session' },
-  { name: 'queue', label: 'Values that wait, an item' },
-] as const
-const summary = computed(() => {
-  const { shortNames, onRequest, health, limits: most } = draft.value.settings
-  return {
-    names: shortNames.on ? `a flat view of names with at most ${shortNames.most} characters` : 'not shown',
-    onRequest: onRequest.on ? `at most ${onRequest.most}, ${onRequest.mayWrite ? 'read and written' : 'read only'}` : 'off',
-    limits: `${most.connections} connections a door, ${most.perAddress} from one address, ${most.sessions} sessions, ${counted(most.items, 'item')}`,
-    health: health ? 'state, counts and last error of each link' : 'not shown',
-  }
-})
-
-/** The same as the last one, on the next port: most doors differ in little. */
-const addDoor = () => {
-  const { doors } = draft.value.settings
-  const last = doors.at(-1)!
-  doors.push({
-    ...structuredClone(toRaw(last)),
-    policies: [...last.policies],
-    modes: [...last.modes],
-    port: Math.max(...doors.map(({ port }) => port)) + 1,
-  })
-}
 </script>
 
 <template>
   <form class="settings" novalidate @submit.prevent="saving.save">
-    <section class="sheet part">
-      <TextField v-model="draft.name" label="Name" :message="form.messageFor('name')" @left="form.touch('name')" />
-      <v-switch v-model="draft.on" label="Open" />
-      <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
-      <DoorFields
-        v-for="(_, i) in draft.settings.doors"
-        :key="i"
-        v-model="draft.settings.doors[i]!"
-        :number="i + 1"
-        :only="draft.settings.doors.length === 1"
-        :message-for="form.messageFor"
-        @left="form.touch"
-        @drop="draft.settings.doors.splice(i, 1)"
-      />
-      <v-btn class="more" @click="addDoor">Add a door</v-btn>
-    </section>
-    <section class="sheet part">
-      <h2 class="sheet-title">What is shown <span class="quiet light">of the site, to anybody</span></h2>
-      <RulesField
-        v-model="draft.settings.shows"
-        what="What is shown"
-        path="settings.shows"
-        :folders="folders"
-        :message-for="form.messageFor"
-      />
-      <h2 class="sheet-title next">Anonymous clients</h2>
-      <RulesField
-        v-model="draft.settings.anonymous"
-        what="Rights of anonymous clients"
-        path="settings.anonymous"
-        :folders="folders"
-        :message-for="form.messageFor"
-      />
-      <h2 class="sheet-title next">Clients by name or certificate</h2>
-      <GuestFields
-        v-for="(_, i) in draft.settings.users"
-        :key="i"
-        v-model="draft.settings.users[i]!"
-        :number="i + 1"
-        :folders="folders"
-        :message-for="form.messageFor"
-        @left="form.touch"
-        @drop="draft.settings.users.splice(i, 1)"
-      />
-      <p v-if="!draft.settings.users.length" class="quiet">None. A door that takes names or certificates lets in whoever is listed here.</p>
-      <v-btn class="more" @click="addGuest">Add a name</v-btn>
-      <div class="folds">
-        <SettingsFold title="Short names" :summary="summary.names" :has-problem="wrong('shortNames')">
-          <v-switch v-model="draft.settings.shortNames.on" label="Show a flat view beside the deep one" class="all" />
-          <NumberField
-            v-model="draft.settings.shortNames.most"
-            label="Longest name"
-            unit="characters"
-            hint="as many as the consumer takes"
-            :message="form.messageFor('settings.shortNames.most')"
-            @left="form.touch('settings.shortNames.most')"
-          />
-        </SettingsFold>
-        <SettingsFold title="Points on request" :summary="summary.onRequest" :has-problem="wrong('onRequest')">
-          <p class="quiet all">
-            A client that may see the whole site can read what no tag covers, by
-            <span class="mono">nsu=urn:keen-conduit:points;s=link|address|type</span>, with <span class="mono">|milliseconds</span> behind
-            it for an interval of its own.
-          </p>
-          <v-switch v-model="draft.settings.onRequest.on" label="Allow it" />
-          <v-switch v-model="draft.settings.onRequest.mayWrite" label="Let them be written" :disabled="!draft.settings.onRequest.on" />
-          <NumberField
-            v-model="draft.settings.onRequest.most"
-            label="At most"
-            unit="points"
-            :message="form.messageFor('settings.onRequest.most')"
-            @left="form.touch('settings.onRequest.most')"
-          />
-        </SettingsFold>
-        <SettingsFold title="Limits" :summary="summary.limits" :has-problem="wrong('limits')">
-          <NumberField
-            v-for="limit in limits"
-            :key="limit.name"
-            v-model="draft.settings.limits[limit.name]"
-            :label="limit.label"
-            :message="form.messageFor(`settings.limits.${limit.name}`)"
-            @left="form.touch(`settings.limits.${limit.name}`)"
-          />
-          <p class="quiet all">
-            What one client takes beyond its share is refused, told to it in the standard’s words, and noted in the journal.
-          </p>
-        </SettingsFold>
-        <SettingsFold title="Health of the links" :summary="summary.health">
-          <v-switch v-model="draft.settings.health" label="Show it as nodes" class="all" />
-        </SettingsFold>
-      </div>
-      <SaveNote :refused="refused" :theirs="theirs" @show="saving.take" @overwrite="saving.saveOverTheirs" />
-      <SheetFoot
-        :title="outlet ? 'Save changes' : 'Open the outlet'"
-        :busy="busy"
-        :is-new="outlet === null"
-        :is-dirty="form.isDirty.value"
-        :problems="form.triedToSave.value ? form.problems.value.size : 0"
-        @back="saving.take(outlet!)"
-      />
-    </section>
+    <component
+      :is="outletFaceOf(initial.kind).form"
+      v-model="draft.settings"
+      :message-for="form.messageFor"
+      :problems="form.problems.value"
+      :tried-to-save="form.triedToSave.value"
+      @left="form.touch"
+    >
+      <template #head>
+        <TextField v-model="draft.name" label="Name" :message="form.messageFor('name')" @left="form.touch('name')" />
+        <v-switch v-model="draft.on" label="Open" />
+      </template>
+      <template #foot>
+        <SaveNote :refused="refused" :theirs="theirs" @show="saving.take" @overwrite="saving.saveOverTheirs" />
+        <SheetFoot
+          :title="outlet ? 'Save changes' : 'Open the outlet'"
+          :busy="busy"
+          :is-new="outlet === null"
+          :is-dirty="form.isDirty.value"
+          :problems="form.triedToSave.value ? form.problems.value.size : 0"
+          @back="saving.take(outlet!)"
+        />
+      </template>
+    </component>
     <LeaveDialog v-model="question" />
   </form>
 </template>

@@ -6,9 +6,25 @@ import { placeOf } from '#shared/links/link'
 const live = useLive()
 const lists = useLists()
 const filter = ref('')
-const statusOf = (id: number) => live.status?.links.find((link) => link.id === id) ?? null
-const shown = computed(() =>
-  lists.links.filter((link) => `${link.name} ${placeOf(link)}`.toLowerCase().includes((filter.value ?? '').toLowerCase())),
+const columns = [
+  { title: 'Speaks' },
+  { title: 'Address', as: 'mono' },
+  { title: 'Tags', as: 'number' },
+  { title: 'Answers in', as: 'number' },
+  { title: 'Connections', as: 'number' },
+] as const
+const rows = computed(() =>
+  lists.links.filter(fitting(filter.value, ({ name, ...link }) => `${name} ${placeOf({ name, ...link })}`)).map((link) => {
+    const status = live.status?.links.find(({ id }) => id === link.id)
+    const answer = status?.answerMs == null ? null : duration(status.answerMs)
+    return {
+      path: `/links/${link.id}`,
+      name: link.name,
+      flow: status?.flow ?? null,
+      sentence: status?.sentence ?? null,
+      cells: [protocols[link.kind].title, placeOf(link), status?.tags ?? null, answer, status?.connections ?? null],
+    }
+  }),
 )
 useListKeys(() => '/links/new')
 </script>
@@ -17,15 +33,7 @@ useListKeys(() => '/links/new')
   <div class="page">
     <div class="page-head">
       <h1>Links</h1>
-      <v-text-field
-        v-if="lists.links.length"
-        v-model="filter"
-        data-filter
-        class="filter"
-        placeholder="Filter by name or address"
-        aria-label="Filter by name or address"
-        clearable
-      />
+      <ListFilter v-if="lists.links.length" v-model="filter" label="Filter by name or address" />
       <span class="fill" />
       <Allowed role="configure"><v-btn variant="flat" to="/links/new">New link</v-btn></Allowed>
     </div>
@@ -38,54 +46,6 @@ useListKeys(() => '/links/new')
         >Connect by {{ protocol.title }}</v-btn
       >
     </EmptyState>
-    <section v-else class="sheet">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Flow</th>
-            <th>What is happening</th>
-            <th>Speaks</th>
-            <th>Address</th>
-            <th class="number">Tags</th>
-            <th class="number">Answers in</th>
-            <th class="number">Connections</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr
-            v-for="link in shown"
-            :key="link.id"
-            class="opens"
-            tabindex="0"
-            @click="navigateTo(`/links/${link.id}`)"
-            @keydown.enter="navigateTo(`/links/${link.id}`)"
-          >
-            <td>
-              <strong>{{ link.name }}</strong>
-            </td>
-            <td><PipeGlyph :flow="statusOf(link.id)?.flow ?? 'waiting'" /></td>
-            <td :class="`is-${statusOf(link.id)?.flow}`">{{ statusOf(link.id)?.sentence ?? 'The engine is not there' }}</td>
-            <td>{{ protocols[link.kind].title }}</td>
-            <td class="mono">{{ placeOf(link) }}</td>
-            <td class="number">{{ statusOf(link.id)?.tags ?? '—' }}</td>
-            <td class="number">{{ statusOf(link.id)?.answerMs == null ? '—' : duration(statusOf(link.id)!.answerMs!) }}</td>
-            <td class="number">{{ statusOf(link.id)?.connections ?? '—' }}</td>
-          </tr>
-          <tr v-if="shown.length === 0 && lists.loaded">
-            <td colspan="8" class="quiet">No link goes by “{{ filter }}”.</td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
+    <ThingTable v-else label="Links" :columns="columns" :rows="rows" :nothing="lists.loaded ? `No link goes by “${filter}”.` : '…'" />
   </div>
 </template>
-
-<style scoped>
-.filter {
-  max-width: 260px;
-}
-strong {
-  font-weight: 600;
-}
-</style>

@@ -18,6 +18,6 @@ const opened = (link: Link) => navigateTo(`/links/${link.id}`)
       <v-btn to="/links">Discard</v-btn>
     </div>
     <LinkSheet v-if="kind" :key="kind" :kind="kind" :initial="blank(kind)" :link="null" @saved="opened" />
-    <ProtocolChoice v-else :protocols="Object.values(protocols)" />
+    <KindChoice v-else :kinds="Object.values(protocols)" path="/links/new" label="Protocols" />
   </div>
 </template>

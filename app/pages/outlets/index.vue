@@ -1,9 +1,33 @@
 <script setup lang="ts">
-import { outletTitles } from '#shared/outlets/outlet'
+import { outletFacts, outletFactsOf } from '#core/outlets/registry'
 
 const live = useLive()
 const lists = useLists()
-const statusOf = (id: number) => live.status?.outlets.find((outlet) => outlet.id === id) ?? null
+const filter = ref('')
+const columns = [
+  { title: 'Kind' },
+  { title: 'Address to give out', as: 'mono' },
+  { title: 'Clients', as: 'number' },
+  { title: 'Items', as: 'number' },
+  { title: 'Changes/s', as: 'number' },
+] as const
+const rows = computed(() =>
+  lists.outlets
+    .filter(fitting(filter.value, ({ name, kind, settings }) => `${name} ${outletFactsOf(kind).place(settings)}`))
+    .map((outlet) => {
+      const status = live.status?.outlets.find(({ id }) => id === outlet.id)
+      const { title, capabilities, place } = outletFactsOf(outlet.kind)
+      const address = status?.addresses.join(', ') || place(outlet.settings)
+      const clients = capabilities.clients ? (status?.clients.length ?? null) : null
+      return {
+        path: `/outlets/${outlet.id}`,
+        name: outlet.name,
+        flow: status?.flow ?? null,
+        sentence: status?.sentence ?? null,
+        cells: [title, address, clients, status?.items ?? null, status?.changesPerSecond ?? null],
+      }
+    }),
+)
 useListKeys(() => '/outlets/new')
 </script>
 
@@ -11,6 +35,7 @@ useListKeys(() => '/outlets/new')
   <div class="page">
     <div class="page-head">
       <h1>Outlets</h1>
+      <ListFilter v-if="lists.outlets.length" v-model="filter" label="Filter by name or address" />
       <span class="quiet">Where consumers come to get the values.</span>
       <span class="fill" />
       <Allowed role="configure"><v-btn variant="flat" to="/outlets/new">New outlet</v-btn></Allowed>
@@ -20,56 +45,12 @@ useListKeys(() => '/outlets/new')
       title="Nothing serves the values yet"
       text="An outlet lets SCADA and other programs read, subscribe and write the tags."
     >
-      <Allowed role="configure"><v-btn variant="flat" to="/outlets/new">Open an OPC UA server</v-btn></Allowed>
+      <Allowed role="configure">
+        <v-btn v-for="one in outletFacts" :key="one.kind" variant="flat" :to="`/outlets/new?kind=${one.kind}`"
+          >Open an {{ one.title }}</v-btn
+        >
+      </Allowed>
     </EmptyState>
-    <section v-else class="sheet">
-      <table class="rows">
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Flow</th>
-            <th>What is happening</th>
-            <th>Kind</th>
-            <th>Address to give out</th>
-            <th class="number">Clients</th>
-            <th class="number">Items</th>
-            <th class="number">Changes/s</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr
-            v-for="outlet in lists.outlets"
-            :key="outlet.id"
-            class="opens"
-            tabindex="0"
-            @click="navigateTo(`/outlets/${outlet.id}`)"
-            @keydown.enter="navigateTo(`/outlets/${outlet.id}`)"
-          >
-            <td>
-              <strong>{{ outlet.name }}</strong>
-            </td>
-            <td><PipeGlyph :flow="statusOf(outlet.id)?.flow ?? 'waiting'" /></td>
-            <td :class="`is-${statusOf(outlet.id)?.flow}`">{{ statusOf(outlet.id)?.sentence ?? 'The engine is not there' }}</td>
-            <td>{{ outletTitles[outlet.kind] }}</td>
-            <td class="mono">
-              {{
-                statusOf(outlet.id)
-                  ?.doors.map(({ address }) => address)
-                  .join(', ') || '—'
-              }}
-            </td>
-            <td class="number">{{ statusOf(outlet.id)?.clients.length ?? '—' }}</td>
-            <td class="number">{{ statusOf(outlet.id)?.items ?? '—' }}</td>
-            <td class="number">{{ statusOf(outlet.id)?.changesPerSecond ?? '—' }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
+    <ThingTable v-else label="Outlets" :columns="columns" :rows="rows" :nothing="lists.loaded ? `No outlet goes by “${filter}”.` : '…'" />
   </div>
 </template>
-
-<style scoped>
-strong {
-  font-weight: 600;
-}
-</style>

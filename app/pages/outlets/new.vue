@@ -1,17 +1,13 @@
 <script setup lang="ts">
-import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
-import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
+import { outletFacts, outletFactsOf, outletKinds } from '#core/outlets/registry'
+import type { Outlet } from '#shared/outlets/outlet'
+import { blankOutlet, outletFaceOf } from '~/outlets/registry'
 
+const route = useRoute()
 const lists = useLists()
 await lists.whenLoaded()
-const taken = new Set(lists.outlets.flatMap((outlet) => outlet.settings.doors.map(({ port }) => port)))
-const port = [4840, 4841, 4842, 4843, 4844].find((candidate) => !taken.has(candidate)) ?? 4850
-const initial: OutletDraft = {
-  name: taken.size === 0 ? 'OPC UA server' : '',
-  kind: 'opcua-server',
-  on: true,
-  settings: opcuaServerSettings.parse({ doors: [{ port }] }),
-}
+/** Where there is one kind only, there is nothing to choose. */
+const kind = computed(() => outletKinds.find((known) => known === route.query.kind) ?? (outletKinds.length === 1 ? outletKinds[0] : null))
 const opened = (outlet: Outlet) => navigateTo(`/outlets/${outlet.id}`)
 </script>
 
@@ -19,14 +15,14 @@ const opened = (outlet: Outlet) => navigateTo(`/outlets/${outlet.id}`)
   <div class="page">
     <div class="page-head">
       <NuxtLink to="/outlets" class="trail">Outlets ›</NuxtLink>
-      <h1>New OPC UA server</h1>
+      <h1>{{ kind ? `New ${outletFactsOf(kind).title}` : 'Who is to have the values?' }}</h1>
       <span class="fill" />
       <v-btn to="/outlets">Discard</v-btn>
     </div>
-    <p class="quiet">
-      A new one listens on this machine’s loopback address only, without security, so nobody else can reach it, until you open a door to
-      others.
-    </p>
-    <OutletSheet :initial="initial" :outlet="null" @saved="opened" />
+    <template v-if="kind">
+      <p class="quiet">{{ outletFaceOf(kind).hint }}</p>
+      <OutletSheet :key="kind" :initial="blankOutlet(kind, lists.outlets)" :outlet="null" @saved="opened" />
+    </template>
+    <KindChoice v-else :kinds="Object.values(outletFacts)" path="/outlets/new" label="Kinds of outlets" />
   </div>
 </template>

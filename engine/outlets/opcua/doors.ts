@@ -14,7 +14,7 @@ import {
 import { fault, type Fault } from '#core/faults/catalogue'
 import { hostText } from '#core/opcua/endpointAddress'
 import type { Door } from '#shared/outlets/opcuaServer'
-import type { DoorStatus } from '#shared/status'
+import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
 import { isOwnAddress } from '../../wire/interfaces'
 import { uaMode, uaPolicy } from '../../opcua/dialling'
 import { Backoff } from '../../pacing/backoff'

@@ -1,7 +1,7 @@
 import { StatusCodes, type StatusCode } from 'node-opcua'
 import { isAcceptable, judge } from '#core/certificates/judge'
 import { certificateFacts } from '#security/certificateFacts'
-import type { Knock } from '#shared/status'
+import type { Knock } from '#shared/outlets/opcuaServerStatus'
 import type { TrustBook } from '../../trust/trustBook'
 
 const mostKept = 200

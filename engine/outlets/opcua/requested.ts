@@ -13,7 +13,7 @@ import {
 import { parseRequest } from '#core/outlets/request'
 import { quality } from '#core/tags/quality'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
-import type { RefusedRequest, RequestedPoint } from '#shared/status'
+import type { RefusedRequest, RequestedPoint } from '#shared/outlets/opcuaServerStatus'
 import { dataValueOf } from '../../opcua/variants'
 import type { OutletContext } from '../driver'
 import { showTag, type Ground, type Shown } from './tagVariable'

@@ -3,6 +3,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { FolderRules } from '#core/outlets/rules'
 import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
+import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
 import type { OutletStatus } from '#shared/status'
 import { Backoff } from '../../pacing/backoff'
 import { keyPairOf } from '../../opcua/dialling'
@@ -83,17 +84,21 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       flow: this.flow(doors),
       sentence: broken?.fault?.what ?? this.sentence(clients.length, items),
       fault: this.fault ?? broken?.fault ?? null,
-      doors,
-      waiting: this.running?.knocks.waiting() ?? [],
+      addresses: doors.map(({ address }) => address),
       clients,
-      onRequest: this.nodes?.requested.status() ?? { points: [], refused: [] },
       items,
       changesPerSecond: this.rate.perSecond,
+      details: {
+        kind: 'opcua-server',
+        doors,
+        waiting: this.running?.knocks.waiting() ?? [],
+        onRequest: this.nodes?.requested.status() ?? { points: [], refused: [] },
+      },
     }
   }
 
   /** One door that cannot open among others makes the outlet late; none open, broken. */
-  private flow(doors: OutletStatus['doors']): OutletStatus['flow'] {
+  private flow(doors: DoorStatus[]): OutletStatus['flow'] {
     if (!this.running) return this.fault ? 'broken' : 'late'
     const wanted = doors.filter(({ flow }) => flow !== 'off')
     if (wanted.length === 0) return 'off'
@@ -113,7 +118,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     return this.running?.clients.disconnect(clientId) ?? false
   }
 
-  checkDoor(index: number) {
+  check(index: number) {
     const found = this.running?.doors.at(index)
     return found ? checkDoor({ ...found, own: this.context.security.own }) : null
   }

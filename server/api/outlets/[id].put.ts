@@ -2,22 +2,20 @@ import { changeConfiguration } from '#db/configuration'
 import { outletChange } from '#shared/outlets/outlet'
 import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet, storedSettings } from '../../lib/outlets'
+import { readySettings, shownOutlet } from '../../lib/outlets'
 import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
 
 /** Changes an outlet, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {
   const { revision, outlet } = await bodyOf(event, outletChange, manyBytes)
-  refuseUnreadableCertificates(outlet)
   const change = changeConfiguration(database(), whoIs(event), `Changed outlet “${outlet.name}”`, async (editor) => {
     const before = await lockedRow(editor, 'outlet', idOf(event))
     requireKind('outlet', before, outlet.kind)
     await requireRevision(editor, 'outlet', before, before.name, revision, shownOutlet(before))
-    await refusePortsTaken(editor.db, outlet, before.id)
     return editor.update('outlet', before, {
       name: outlet.name,
       on: outlet.on,
-      settings: await storedSettings(outlet.settings, before.settings),
+      settings: await readySettings(editor.db, outlet, before),
     })
   })
   const { result } = await namesTaken('outlet', outlet.name, 'name', change)

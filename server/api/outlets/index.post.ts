@@ -2,17 +2,15 @@ import { changeConfiguration } from '#db/configuration'
 import { outletContract } from '#shared/outlets/outlet'
 import { namesTaken, whoIs } from '../../lib/configuration'
 import { database } from '../../lib/database'
-import { refusePortsTaken, refuseUnreadableCertificates, shownOutlet, storedSettings } from '../../lib/outlets'
+import { readySettings, shownOutlet } from '../../lib/outlets'
 import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
 
 /** Makes an outlet. */
 export default defineRoute('configure', async (event) => {
   const outlet = await bodyOf(event, outletContract, manyBytes)
-  refuseUnreadableCertificates(outlet)
-  const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) => {
-    await refusePortsTaken(editor.db, outlet, null)
-    return editor.insert('outlet', [{ ...outlet, settings: await storedSettings(outlet.settings) }])
-  })
+  const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) =>
+    editor.insert('outlet', [{ ...outlet, settings: await readySettings(editor.db, outlet, null) }]),
+  )
   const { result } = await namesTaken('outlet', outlet.name, 'name', change)
   return shownOutlet(result[0]!)
 })

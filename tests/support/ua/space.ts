@@ -44,6 +44,8 @@ export interface Reference {
 export class PlainSpace {
   private nodes = new Map<string, PlainNode>()
   told: ToldLimits = {}
+  /** Called with the node whose value was set. */
+  readonly onSet = new Set<(node: PlainNode) => void>()
   private readonly firstOrder: readonly string[]
 
   /** @param namespaces without the standard's own, in the order of their indexes from 1. */
@@ -66,6 +68,7 @@ export class PlainSpace {
     const node = this.nodes.get(id)!
     node.variant = { type: node.variant!.type, value }
     node.status = code
+    for (const tell of this.onSet) tell(node)
   }
 
   /** The server numbers its namespaces anew, as some do at every start. */

@@ -1,4 +1,4 @@
-import type { PlainSpace } from './space'
+import type { PlainNode, PlainSpace } from './space'
 import { Writer, type Reader } from './bytes'
 import type { Habits } from './plainServer'
 import { status } from './status'
@@ -14,6 +14,9 @@ interface Watched {
   /** Absolute deadband; 0: none. */
   deadband: number
   told: WireDataValue | null
+  /** How many values wait at most, and those that wait: every one that was set, each with its time. */
+  most: number
+  queue: { value: WireDataValue; at: number }[]
 }
 
 interface Subscription {
@@ -38,7 +41,9 @@ export class Subscriptions {
   constructor(
     private space: PlainSpace,
     private habits: Habits,
-  ) {}
+  ) {
+    space.onSet.add(this.note)
+  }
 
   create(reader: Reader): Buffer | number {
     if (this.all.size >= this.habits.subscriptions) return status.BadTooManySubscriptions
@@ -62,15 +67,16 @@ export class Subscriptions {
     return writer.none().done()
   }
 
-  private add(subscription: Subscription, { nodeId, clientHandle, filter }: Requested, writer: Writer) {
+  private add(subscription: Subscription, { nodeId, clientHandle, filter, most }: Requested, writer: Writer) {
     const id = ++this.lastId
     const code = this.refusalOf(nodeId, filter)
-    if (code === status.Good) subscription.items.set(id, { id, nodeId, clientHandle, deadband: filter?.deadband ?? 0, told: null })
+    if (code === status.Good)
+      subscription.items.set(id, { id, nodeId, clientHandle, deadband: filter?.deadband ?? 0, told: null, most, queue: [] })
     writer
       .uint32(code)
       .uint32(code === status.Good ? id : 0)
       .double(subscription.interval)
-      .uint32(1)
+      .uint32(most)
       .nodeId('i=0')
       .bytes(0)
   }
@@ -108,7 +114,18 @@ export class Subscriptions {
     this.waiting.push(reply)
   }
 
+  /** Of items that keep more than one value; at the limit the oldest goes. */
+  private note = (node: PlainNode) => {
+    for (const { items } of this.all.values())
+      for (const item of items.values()) {
+        if (item.most < 2 || this.space.find(item.nodeId) !== node) continue
+        item.queue.push({ value: structuredClone(this.space.read(item.nodeId, 13)), at: Date.now() })
+        if (item.queue.length > item.most) item.queue.shift()
+      }
+  }
+
   close() {
+    this.space.onSet.delete(this.note)
     for (const id of [...this.all.keys()]) this.end(id)
     this.waiting = []
   }
@@ -130,6 +147,7 @@ export class Subscriptions {
   }
 
   private hasChanged(item: Watched): boolean {
+    if (item.queue.length > 0) return true
     const now = this.space.read(item.nodeId, 13)
     return !item.told || now.status !== item.told.status || differs(now.variant?.value, item.told.variant?.value, item.deadband)
   }
@@ -145,10 +163,14 @@ export class Subscriptions {
       .time(Date.now())
     if (changed.length === 0) return writer.none().none().none().done()
     subscription.sequence++
-    const data = new Writer().list(changed, (item, data) => {
+    const told = changed.flatMap((item) => {
+      const queued = item.queue.splice(0)
       item.told = structuredClone(this.space.read(item.nodeId, 13))
+      return (queued.length > 0 ? queued : [{ value: item.told, at: Date.now() }]).map((one) => ({ item, ...one }))
+    })
+    const data = new Writer().list(told, ({ item, value, at }, data) => {
       data.uint32(item.clientHandle)
-      writeDataValue(data, item.told)
+      writeDataValue(data, value, at)
     })
     writer.uint32(1).nodeId(dataChangeNotification).bytes(1).byteString(data.none().done())
     return writer.none().none().done()
@@ -163,6 +185,7 @@ interface Requested {
   nodeId: string
   clientHandle: number
   filter: Filter | null
+  most: number
 }
 
 const requested = (reader: Reader): Requested => {
@@ -174,9 +197,9 @@ const requested = (reader: Reader): Requested => {
   const clientHandle = reader.uint32()
   reader.double()
   const { type, body } = reader.extension()
-  reader.uint32()
+  const most = Math.max(1, reader.uint32())
   reader.bool()
-  return { nodeId, clientHandle, filter: type === dataChangeFilter && body ? filterIn(body) : null }
+  return { nodeId, clientHandle, filter: type === dataChangeFilter && body ? filterIn(body) : null, most }
 }
 
 const filterIn = (body: Reader): Filter => {

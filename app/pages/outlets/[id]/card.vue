@@ -16,9 +16,9 @@ try {
 }
 const status = computed(() => live.status?.outlets.find((known) => known.id === id) ?? null)
 const sections = computed(() =>
-  outlet.value ? cardOf({ outlet: outlet.value, doors: status.value?.doors ?? [], own: own.value?.facts ?? null }) : [],
+  outlet.value ? cardOf(outlet.value, { addresses: status.value?.addresses ?? [], own: own.value?.facts ?? null }) : [],
 )
-const title = computed(() => `${outlet.value?.name ?? ''}: connecting to it over OPC UA`)
+const title = computed(() => `${outlet.value?.name ?? ''}: connecting to it`)
 const text = computed(() => cardText(title.value, sections.value))
 const made = new Date().toISOString().slice(0, 10)
 const print = () => window.print()

@@ -1,15 +1,13 @@
 <script setup lang="ts">
-import type { Protocol } from '#core/links/protocol'
-
-/** What the far side speaks; everything else follows from it. */
-defineProps<{ protocols: Protocol[] }>()
+/** What something is to be; everything else follows from it. */
+defineProps<{ kinds: readonly { kind: string; title: string; subtitle: string }[]; path: string; label: string }>()
 </script>
 
 <template>
-  <nav class="choices" aria-label="Protocols">
-    <NuxtLink v-for="protocol in protocols" :key="protocol.kind" :to="`/links/new?kind=${protocol.kind}`" class="sheet choice">
-      <strong>{{ protocol.title }}</strong>
-      <span class="quiet">{{ protocol.subtitle }}</span>
+  <nav class="choices" :aria-label="label">
+    <NuxtLink v-for="one in kinds" :key="one.kind" :to="`${path}?kind=${one.kind}`" class="sheet choice">
+      <strong>{{ one.title }}</strong>
+      <span class="quiet">{{ one.subtitle }}</span>
     </NuxtLink>
   </nav>
 </template>

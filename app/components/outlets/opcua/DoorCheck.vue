@@ -3,7 +3,8 @@ import { counted } from '#core/text/counted'
 import { ageText } from '#core/text/duration'
 import { hostText } from '#core/opcua/endpointAddress'
 import { isOpenToOthers, type Door } from '#shared/outlets/opcuaServer'
-import type { DoorStatus, InterfaceStatus } from '#shared/status'
+import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
+import type { InterfaceStatus } from '#shared/status'
 
 /** A door as a client finds it: what can be tried from here, what to ask of the firewall, and what to try over there. */
 const props = defineProps<{ outletId: number; doors: Door[]; status: DoorStatus[]; interfaces: InterfaceStatus[]; now: number }>()
@@ -13,7 +14,7 @@ const session = useSession()
 const chosen = ref(0)
 const door = computed(() => props.doors[chosen.value])
 const choices = computed(() => props.status.map(({ address }, i) => ({ value: i, title: address })))
-const run = () => check.run({ door: chosen.value })
+const run = () => check.run({ entry: chosen.value })
 
 /** In words that fit any firewall: direction, protocol, port, from where, to where. */
 const rules = computed(() => {

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { ageText, wholeSeconds } from '#core/text/duration'
 import { isGood, qualityText } from '#core/tags/quality'
-import type { OutletStatus } from '#shared/status'
+import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
 
 /** Points that clients named themselves, and what they could not have. */
-defineProps<{ requested: OutletStatus['onRequest']; now: number }>()
+defineProps<{ requested: OpcuaServerDetails['onRequest']; now: number }>()
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { fingerprintText, isAcceptable } from '#core/certificates/judge'
 import { ageText } from '#core/text/duration'
-import type { Knock } from '#shared/status'
+import type { Knock } from '#shared/outlets/opcuaServerStatus'
 
 /** Somebody at the door: let in or refuse, in one press. */
 const props = defineProps<{ knock: Knock; now: number }>()

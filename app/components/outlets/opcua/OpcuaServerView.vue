@@ -1,0 +1,165 @@
+<script setup lang="ts">
+import { counted } from '#core/text/counted'
+import { rightText } from '#core/outlets/rules'
+import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
+import { identityText, rulesText, securityText } from '#shared/outlets/opcuaServerCard'
+import type { Outlet } from '#shared/outlets/outlet'
+import type { OutletStatus } from '#shared/status'
+
+/** How an OPC UA server is: its doors, who stands at them, and what whoever comes in sees. */
+const props = defineProps<{ outlet: Outlet; status: OutletStatus | null }>()
+const live = useLive()
+const { copied, copy } = useCopy()
+const settings = computed(() => props.outlet.settings)
+const details = computed<OpcuaServerDetails | null>(() => props.status?.details ?? null)
+
+const writable = ref(0)
+watch(
+  () => live.changes,
+  async () => {
+    const page = await callApi<{ writable: number }>('/tags/summary').catch(() => null)
+    writable.value = page?.writable ?? 0
+  },
+  { immediate: true },
+)
+const doorAt = (i: number) => settings.value.doors[i]
+const interfaceText = (address: string) =>
+  address === '127.0.0.1'
+    ? 'this machine only'
+    : address === '0.0.0.0'
+      ? 'every interface'
+      : (live.status?.interfaces.find((one) => one.address === address)?.name ?? address)
+const showsRequests = computed(() => {
+  const { points, refused } = details.value?.onRequest ?? { points: [], refused: [] }
+  return settings.value.onRequest.on || points.length + refused.length > 0
+})
+</script>
+
+<template>
+  <div class="columns">
+    <div class="main">
+      <section class="sheet part">
+        <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
+        <table class="rows">
+          <thead>
+            <tr>
+              <th></th>
+              <th>Interface</th>
+              <th>Address to give out</th>
+              <th>Security</th>
+              <th>Identity</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(door, i) in details?.doors ?? []" :key="i">
+              <td><PipeGlyph :flow="door.flow" :width="38" /></td>
+              <td class="tight">{{ interfaceText(door.interface) }}</td>
+              <td class="mono tight">
+                {{ door.address }}
+                <v-btn height="22" class="copy" @click="copy(door.address)">{{ copied === door.address ? 'Copied' : 'Copy' }}</v-btn>
+              </td>
+              <td>{{ doorAt(i) && securityText(doorAt(i)!) }}</td>
+              <td>{{ doorAt(i) && identityText(doorAt(i)!) }}</td>
+            </tr>
+            <tr v-if="!details?.doors.length">
+              <td><PipeGlyph flow="off" :width="38" /></td>
+              <td colspan="4" class="quiet">closed</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <FaultNote v-if="status?.fault" :fault="status.fault" />
+      <slot />
+      <RequestedPoints v-if="details && showsRequests" :requested="details.onRequest" :now="live.status?.now ?? 0" />
+      <DoorCheck
+        v-if="details?.doors.length"
+        :outlet-id="outlet.id"
+        :doors="settings.doors"
+        :status="details.doors"
+        :interfaces="live.status?.interfaces ?? []"
+        :now="live.status?.now ?? 0"
+      />
+    </div>
+    <div class="side">
+      <section v-if="details?.waiting.length" class="sheet part door">
+        <h2 class="sheet-title">
+          At the door <span class="quiet light">{{ details.waiting.length }} waiting</span>
+        </h2>
+        <KnockCard v-for="knock in details.waiting" :key="knock.facts.fingerprint" :knock="knock" :now="live.status?.now ?? 0" />
+      </section>
+      <section class="sheet part sees">
+        <h2 class="sheet-title">What they see</h2>
+        <p v-for="rule in settings.shows" :key="rule.folder">
+          <span class="chip mono inline">{{ rule.folder ? `${rule.folder}/…` : 'the whole site' }}</span> {{ rightText[rule.may] }}
+        </p>
+        <p v-if="settings.health"><span class="chip mono inline">Links/…</span> the health of the links</p>
+        <p v-if="settings.shortNames.on">
+          <NuxtLink :to="`/outlets/${outlet.id}/names`">Also flat, by short names</NuxtLink> of at most
+          {{ settings.shortNames.most }} characters
+        </p>
+        <p class="quiet">
+          {{ counted(live.status?.tags ?? 0, 'tag') }} on this site, {{ writable }} mapped for writing. NodeId of a tag:
+          <span class="mono">nsu=urn:keen-conduit:tags;s=</span> and its path.
+        </p>
+      </section>
+      <section class="sheet part">
+        <h2 class="sheet-title">Who may come in</h2>
+        <p v-if="settings.doors.some((door) => door.anonymous)">
+          <strong>Anonymous</strong> <span class="quiet">{{ rulesText(settings.anonymous) }}</span>
+        </p>
+        <p v-for="user in settings.users" :key="user.name">
+          <strong>{{ user.name }}</strong>
+          <span class="quiet"> by {{ user.key.kind }} · {{ rulesText(user.rules) }}</span>
+        </p>
+        <p class="quiet">
+          Applications are let in at the door, and listed under <NuxtLink to="/site/certificates">Certificates</NuxtLink>.
+        </p>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.door {
+  border-left: 4px solid var(--copper);
+}
+.inline {
+  display: inline-block;
+  vertical-align: middle;
+  margin-bottom: 0;
+}
+.below {
+  display: block;
+}
+strong {
+  font-weight: 600;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(0, 4fr);
+  gap: 16px;
+  align-items: start;
+}
+.main,
+.side {
+  display: grid;
+  gap: 14px;
+  min-width: 0;
+}
+.part {
+  padding: 12px 14px;
+  overflow-x: auto;
+}
+.part p {
+  margin: 8px 0 0;
+}
+.light {
+  font-weight: 400;
+}
+.tight {
+  white-space: nowrap;
+}
+.copy {
+  margin-left: 8px;
+}
+</style>

@@ -1,0 +1,27 @@
+/**
+ * What the screens, the API and the checks need to know about a kind of outlet, without a running one. One
+ * implementation per kind, listed in `registry.ts`.
+ */
+export interface OutletFacts {
+  kind: string
+  /** The name of the standard. */
+  title: string
+  /** One line under the title where a person chooses. */
+  subtitle: string
+  capabilities: OutletCapabilities
+  /** Where consumers find it, in a word or two, as the finder shows it. */
+  place(settings: unknown): string
+}
+
+export interface OutletCapabilities {
+  /** Consumers connect to it, are listed, and can be sent out. */
+  clients: boolean
+  /** Consumers may write. */
+  write: boolean
+  /** It can come to itself as a consumer does. */
+  check: boolean
+  /** It has short names for consumers that take no paths. */
+  names: boolean
+  /** There is something to set up at the consumer's side: a card tells what. */
+  card: boolean
+}

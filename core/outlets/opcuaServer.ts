@@ -1,0 +1,9 @@
+import type { OutletFacts } from './kind'
+
+export const opcuaServer: OutletFacts = {
+  kind: 'opcua-server',
+  title: 'OPC UA server',
+  subtitle: 'SCADA and others browse, subscribe to and write the tags',
+  capabilities: { clients: true, write: true, check: true, names: true, card: true },
+  place: (settings) => `port ${(settings as { doors: { port: number }[] }).doors.map(({ port }) => port).join(', ')}`,
+}

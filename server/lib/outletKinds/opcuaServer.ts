@@ -1,0 +1,45 @@
+import { certificateFacts } from '#security/certificateFacts'
+import { collides, type OpcuaServerSettings } from '#shared/outlets/opcuaServer'
+import type { Outlet } from '#shared/outlets/outlet'
+import type { FieldMessage } from '#shared/sources/source'
+import { complete, hashed } from '../secrets'
+import type { OutletSaving } from './kind'
+
+export const opcuaServerSaving: OutletSaving<OpcuaServerSettings> = {
+  problems: (settings, others) => [...unreadableCertificates(settings), ...portsTaken(settings, others)],
+  /** Passwords of guests are only compared, so only their hashes are kept. */
+  stored: async (settings, saved) => {
+    const { users, ...rest } = complete(settings, saved)
+    const hashedUsers = await Promise.all(
+      users.map(async (user) =>
+        user.key.kind === 'password' ? { ...user, key: { ...user.key, password: await hashed(user.key.password) } } : user,
+      ),
+    )
+    return { ...rest, users: hashedUsers }
+  },
+}
+
+/** A user's certificate that cannot be read would let nobody in, and say nothing. */
+const unreadableCertificates = ({ users }: OpcuaServerSettings): FieldMessage[] =>
+  users.flatMap(({ key }, i) =>
+    key.kind === 'certificate' && !isReadable(key.certificate)
+      ? [{ path: `settings.users.${i}.key.certificate`, message: 'This certificate cannot be read; it may be cut off.' }]
+      : [],
+  )
+
+const isReadable = (certificate: string) => {
+  try {
+    return certificateFacts(certificate).fingerprint !== ''
+  } catch {
+    return false
+  }
+}
+
+/** Two outlets on one port cannot both open; better said before than after. */
+const portsTaken = ({ doors }: OpcuaServerSettings, others: readonly Outlet[]): FieldMessage[] => {
+  const servers = others.filter(({ kind }) => kind === 'opcua-server')
+  return doors.flatMap((door, i) => {
+    const other = servers.find(({ settings }) => settings.doors.some((taken) => collides(taken, door)))
+    return other ? [{ path: `settings.doors.${i}.port`, message: `Port ${door.port} belongs to the outlet “${other.name}”.` }] : []
+  })
+}

@@ -1,0 +1,6 @@
+import type { z } from 'zod'
+import type { OutletKind } from '#core/outlets/registry'
+import { opcuaServerSettings } from './opcuaServer'
+
+/** The settings of every kind of outlet. A new one adds its line here. */
+export const outletContracts = { 'opcua-server': opcuaServerSettings } as const satisfies Record<OutletKind, z.ZodType>
