@@ -6,6 +6,7 @@ import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { Writer } from './writes'
 import type { PointDefinition } from '#core/links/protocol'
+import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce, LiveValue, ValueOrigin, WriteResult } from './status'
 
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
@@ -33,6 +34,8 @@ export interface EngineApi {
   lasting(linkId: number, addresses: string[]): (string | null)[]
   browse(linkId: number, place: Place): Promise<Answer<Children>>
   details(linkId: number, places: Place[]): Promise<Answer<PlaceDetails[]>>
+  /** What passed at the connections of a link or outlet, from frame `after` on; null: from now on. */
+  traffic(of: 'link' | 'outlet', id: number, after: number | null, most: number): Answer<TrafficPart>
   /** Messages of a link that nobody claims. */
   unclaimed(linkId: number): Answer<UnclaimedStatus>
   /** What they find arrives through `part`. */

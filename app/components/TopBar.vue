@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { mdiThemeLightDark } from '@mdi/js'
+import { zoneText } from '#core/text/moment'
 import { useTheme } from 'vuetify'
 
 defineEmits<{ find: [] }>()
@@ -27,6 +28,7 @@ onMounted(() => {
       <strong>Keen Conduit</strong>
     </NuxtLink>
     <span class="site">{{ lists.siteName }}</span>
+    <span class="zone" title="All times on these pages are by this clock">Times in {{ zoneText() }}</span>
     <span class="fill" />
     <button type="button" class="find" @click="$emit('find')">
       <span>Find a link, tag, address or action</span>
@@ -56,6 +58,11 @@ onMounted(() => {
   color: inherit;
   text-decoration: none;
   font-size: 15px;
+}
+.zone {
+  font-size: 12px;
+  opacity: 0.75;
+  white-space: nowrap;
 }
 .site {
   opacity: 0.85;

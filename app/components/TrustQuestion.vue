@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayText } from '#core/text/moment'
 import { fingerprintText, isAcceptable } from '#core/certificates/judge'
 import type { ShownCertificate } from '#shared/certificates'
 
@@ -13,7 +14,6 @@ const { copied, copy } = useCopy()
 
 const facts = computed(() => props.certificate.facts)
 const hopeless = computed(() => props.certificate.problems.some((found) => !isAcceptable(found)))
-const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 
 const decide = async (verdict: 'trusted' | 'refused') => {
   busy.value = true
@@ -39,7 +39,7 @@ const decide = async (verdict: 'trusted' | 'refused') => {
       <dt>Issued by</dt>
       <dd>{{ facts.selfSigned ? 'itself' : facts.issuer }}</dd>
       <dt>Valid</dt>
-      <dd>{{ day(facts.validFrom) }} to {{ day(facts.validTo) }}</dd>
+      <dd>{{ dayText(facts.validFrom) }} to {{ dayText(facts.validTo) }}</dd>
       <dt>For host</dt>
       <dd>{{ facts.hosts.join(', ') || 'none named' }}</dd>
       <dt>Fingerprint</dt>

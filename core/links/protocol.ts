@@ -1,4 +1,5 @@
 import type { DataType } from '../tags/types'
+import type { FrameRule } from '../wire/frames'
 
 /**
  * What the screens, the API and the checks need to know about a protocol's addresses, without a
@@ -11,6 +12,8 @@ export interface Protocol {
   /** One line under the title where a person chooses. */
   subtitle: string
   capabilities: Capabilities
+  /** How its frames are told apart on the wire; null: they cannot be. */
+  frames: FrameRule | null
   /** Where a link goes, as lists show it. */
   place(settings: unknown): string
   /** How often tags are read or notified that choose no interval of their own, ms. */

@@ -16,6 +16,7 @@ import { isModbusType, ordersMatter, registersOf } from './layout'
 import { limits } from './pdu'
 import { pointOf } from './point'
 import type { ModbusPointOptions, ModbusTcpSettings } from './settings'
+import { mbapFrames } from '../wire/frames'
 
 const describe = (text: string, settings: unknown): AddressFacts => {
   const parsed = parseAddress(text)
@@ -182,7 +183,8 @@ export const modbusTcp: Protocol = {
   kind: 'modbus-tcp',
   title: 'Modbus TCP',
   subtitle: 'Meters, drives, remote I/O and serial gateways',
-  capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: false },
+  capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: true },
+  frames: mbapFrames,
   place: (settings) => `${(settings as ModbusTcpSettings).host}:${(settings as ModbusTcpSettings).port}`,
   interval: (settings) => (settings as ModbusTcpSettings).interval,
   describe,

@@ -5,6 +5,7 @@ import { whyNotKept } from './keeping'
 import { parseMember } from './member'
 import { formatNodeAddress, isNumbered, parseNodeAddress, type NodeAddress } from './nodeId'
 import type { OpcuaPointOptions, OpcuaSettings } from './settings'
+import { uaFrames } from '../wire/frames'
 
 const describe = (text: string): AddressFacts => {
   const parsed = parseNodeAddress(text)
@@ -81,7 +82,8 @@ export const opcua: Protocol = {
   kind: 'opcua',
   title: 'OPC UA',
   subtitle: 'Controllers and machines with a server of their own, other gateways',
-  capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: false },
+  capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: true },
+  frames: uaFrames,
   place: (settings) => {
     const { address } = settings as OpcuaSettings
     const parsed = parseEndpoint(address)

@@ -1,3 +1,5 @@
+import type { FrameRule } from '../wire/frames'
+
 /**
  * What the screens, the API and the checks need to know about a kind of outlet, without a running one. One
  * implementation per kind, listed in `registry.ts`.
@@ -9,6 +11,8 @@ export interface OutletFacts {
   /** One line under the title where a person chooses. */
   subtitle: string
   capabilities: OutletCapabilities
+  /** How its frames are told apart on the wire; null: they cannot be. */
+  frames: FrameRule | null
   /** Where consumers find it, in a word or two, as the finder shows it. */
   place(settings: unknown): string
 }
@@ -24,4 +28,6 @@ export interface OutletCapabilities {
   names: boolean
   /** There is something to set up at the consumer's side: a card tells what. */
   card: boolean
+  /** What passes can be seen. */
+  tap: boolean
 }

@@ -10,6 +10,7 @@ import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../trust/security'
 import type { SampleSink } from '../table/intake'
 import type { Handle } from '../table/tagTable'
+import type { Wire } from '../wire/wire'
 
 /**
  * What a protocol brings to the engine. A driver implements what its protocol can do; what that
@@ -18,15 +19,19 @@ import type { Handle } from '../table/tagTable'
 export interface LinkDriver<S> {
   /** Starts a session. It connects, reconnects and polls by itself until closed. */
   open(context: LinkContext<S>): LinkSession<S>
-  /**
-   * Walks from the name to the first reply. Ends early when aborted.
-   * @param beside names of our own links that are connected to the same place.
-   */
-  check(settings: S, signal: AbortSignal, security: Security, beside: readonly string[]): AsyncGenerator<CheckStep>
+  /** Walks from the name to the first reply. Ends early when aborted. */
+  check(settings: S, signal: AbortSignal, around: CheckContext): AsyncGenerator<CheckStep>
   /** Asks the far side which ways in it offers. Rejects with a fault. */
-  find?(settings: S, security: Security): Promise<Found>
+  find?(settings: S, around: Pick<CheckContext, 'security' | 'wire'>): Promise<Found>
   /** Reads one point once over a connection of its own. */
-  tryRead(settings: S, point: PointDefinition): Promise<ValueOrigin>
+  tryRead(settings: S, point: PointDefinition, wire: Wire): Promise<ValueOrigin>
+}
+
+export interface CheckContext {
+  security: Security
+  wire: Wire
+  /** Names of our own links that are connected to the same place. */
+  beside: readonly string[]
 }
 
 /** Looks around on the far side. Each may reject, when the connection breaks meanwhile. */
@@ -43,6 +48,8 @@ export interface LinkContext<S> {
   table: SampleSink
   journal: JournalWriter
   security: Security
+  /** Makes its connections. */
+  wire: Wire
   /** For links over which messages come: each is handed on once, and points claim theirs. Shut with the session. */
   arrivals: ArrivalDoor
   /** Takes lasting addresses for points whose own might mean another one later. */

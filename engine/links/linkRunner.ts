@@ -5,6 +5,8 @@ import type { TagValue } from '#core/tags/types'
 import { placeOf, type Link } from '#shared/links/link'
 import { isFrom } from '#shared/sources/registry'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
+import { protocolOf } from '#core/links/registry'
+import { Wire } from '../wire/wire'
 import { ArrivalBook } from '../arrivals/arrivalBook'
 import { ArrivalDoor } from '../arrivals/arrivalDoor'
 import { boundedEnd } from '../pacing/ending'
@@ -33,12 +35,15 @@ export class LinkRunner implements RunningSource {
   private ending: Promise<void> = Promise.resolve()
   private points = new Map<Handle, Point>()
   /** What comes over it, for tags and others; sessions come and go. */
+  readonly wire: Wire
   readonly arrivals = new ArrivalBook((problem) => this.around.journal.caution(this.link.name, problem))
 
   constructor(
     private link: Link,
     private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep'> & { table: TagTable },
-  ) {}
+  ) {
+    this.wire = new Wire(protocolOf(link.kind).frames)
+  }
 
   get name() {
     return this.link.name
@@ -92,7 +97,7 @@ export class LinkRunner implements RunningSource {
 
   /** Over the connection at hand, else over one of its own. */
   async tryRead(point: PointDefinition): Promise<ValueOrigin> {
-    return (await this.running?.session.tryRead?.(point)) ?? driverOf(this.link.kind).tryRead(this.link.settings, point)
+    return (await this.running?.session.tryRead?.(point)) ?? driverOf(this.link.kind).tryRead(this.link.settings, point, this.wire)
   }
 
   /** Over the connection at hand, where these are the settings that are in force; null where it has to be dialled. */
@@ -123,6 +128,7 @@ export class LinkRunner implements RunningSource {
 
   close(): Promise<void> {
     this.end()
+    this.wire.close()
     return this.ending
   }
 
@@ -151,7 +157,9 @@ export class LinkRunner implements RunningSource {
     const door = new ArrivalDoor(this.arrivals)
     try {
       const { name, settings } = link
-      const session = driverOf(link.kind).open({ ...around, name, settings, table: intake, arrivals: door, after: this.ending })
+      const session = driverOf(link.kind).open({
+        ...{ ...around, name, settings, table: intake, arrivals: door, wire: this.wire, after: this.ending },
+      })
       this.running = { session, intake, door }
       this.failure = null
       this.give(session, points, [])

@@ -10,6 +10,8 @@ import {
 import { makePrivateKeyFromPem } from 'node-opcua-crypto'
 import type { Mode, OpcuaSettings, Policy } from '#core/opcua/settings'
 import { applicationName, type OwnCertificate } from '#security/ownCertificate'
+import type { Wire } from '../wire/wire'
+import { transportsOver } from './transports'
 import { acceptsAll, peerStore } from './peerStore'
 import type { TrustBook } from '../trust/trustBook'
 
@@ -35,7 +37,8 @@ export const keyPairOf = (own: OwnCertificate) => new InMemoryCertificateKeyPair
 /** The package ends a connection on which nothing came for so long; between two signs of life nothing need come. */
 const quietMs = 15_000
 
-const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUAClientOptions => ({
+const common = (own: OwnCertificate, patience: OpcuaSettings['patience'], wire: Wire): OPCUAClientOptions => ({
+  transportFactory: transportsOver(wire),
   applicationName,
   applicationUri: own.uri,
   clientName: `${applicationName} ${randomInt(1_000_000)}`,
@@ -51,8 +54,8 @@ const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUA
 })
 
 /** A client for the services that need no security: which servers and endpoints there are. */
-export const plainClient = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUAClient =>
-  OPCUAClient.create({ ...common(own, patience), clientCertificateManager: acceptsAll })
+export const plainClient = (own: OwnCertificate, patience: OpcuaSettings['patience'], wire: Wire): OPCUAClient =>
+  OPCUAClient.create({ ...common(own, patience, wire), clientCertificateManager: acceptsAll })
 
 /** A client for the endpoint that was chosen and the certificate that was trusted there; no other will do. */
 export const securedClient = (
@@ -60,9 +63,10 @@ export const securedClient = (
   trust: TrustBook,
   { patience, policy, mode }: Pick<OpcuaSettings, 'patience' | 'policy' | 'mode'>,
   serverCertificate: Buffer | null,
+  wire: Wire,
 ): OPCUAClient =>
   OPCUAClient.create({
-    ...common(own, patience),
+    ...common(own, patience, wire),
     securityMode: uaMode[mode],
     securityPolicy: uaPolicy[policy],
     ...(serverCertificate ? { serverCertificate } : {}),

@@ -6,6 +6,7 @@ import type { Security } from '../trust/security'
 import type { WriteOutcome } from '../links/driver'
 import type { PointsOnRequest } from '../tags/pointsOnRequest'
 import type { Handle, TagTable } from '../table/tagTable'
+import type { Wire } from '../wire/wire'
 
 /**
  * What a kind of outlet brings to the engine: it serves tags to consumers. What it can do, its capabilities in
@@ -24,6 +25,8 @@ export interface OutletContext<S> {
   table: TagTable
   journal: JournalWriter
   security: Security
+  /** Sees its connections. */
+  wire: Wire
   /** The end of the session before this one, which may still hold the ports. */
   after?: Promise<void>
   write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>

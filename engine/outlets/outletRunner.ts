@@ -1,12 +1,14 @@
 import { fault, type Fault } from '#core/faults/catalogue'
+import { outletFactsOf } from '#core/outlets/registry'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { OutletStatus } from '#shared/status'
 import { boundedEnd } from '../pacing/ending'
 import type { Handle } from '../table/tagTable'
+import { Wire } from '../wire/wire'
 import type { OutletContext, OutletSession, OutletTag } from './driver'
 import { outletDriverOf } from './registry'
 
-type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after'>
+type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after' | 'wire'>
 
 const nobody = { addresses: [], clients: [], items: 0, changesPerSecond: 0, details: null }
 
@@ -17,11 +19,15 @@ export class OutletRunner {
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
   private tags = new Map<Handle, OutletTag>()
+  /** What passes at its connections. */
+  readonly wire: Wire
 
   constructor(
     private outlet: Outlet,
     private surroundings: Surroundings,
-  ) {}
+  ) {
+    this.wire = new Wire(outletFactsOf(outlet.kind).frames)
+  }
 
   get name() {
     return this.outlet.name
@@ -78,6 +84,7 @@ export class OutletRunner {
 
   close(): Promise<void> {
     this.shut()
+    this.wire.close()
     return this.ending
   }
 
@@ -88,7 +95,7 @@ export class OutletRunner {
   private open() {
     this.guarded(() => {
       const { name, kind, settings } = this.outlet
-      this.session = outletDriverOf(kind).open({ ...this.surroundings, name, settings, after: this.ending })
+      this.session = outletDriverOf(kind).open({ ...this.surroundings, name, settings, wire: this.wire, after: this.ending })
       this.session.setTags([...this.tags.values()], [])
       this.failure = null
     })

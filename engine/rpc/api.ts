@@ -10,6 +10,7 @@ import { pointSource } from '#shared/sources/point'
 import { tagDraft } from '#shared/tags'
 import { writer } from '#shared/writes'
 import type { Answer, EngineApi, OwnCertificateFacts } from '#shared/rpc'
+import type { TrafficPart } from '#shared/traffic'
 import type { Effect, EngineStatus, NotInForce, ValueOrigin } from '#shared/status'
 import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
@@ -18,6 +19,7 @@ import { LiveViews } from '../live/liveViews'
 import { LookingFault } from '../links/opcua/browse'
 import { statusOf } from '../links/opcua/services'
 import { driverOf } from '../links/registry'
+import { Wire } from '../wire/wire'
 import type { Security } from '../trust/security'
 import type { WebSide } from './server'
 
@@ -76,10 +78,12 @@ export class EngineFunctions implements EngineApi {
     const { kind, settings } = linkContract.parse(draft)
     const { engine, security } = this.parts
     const saved = linkId === null ? undefined : engine.link(linkId)
+    const wire = saved?.wire ?? new Wire()
     return this.bring(
       id,
       (signal) =>
-        saved?.check(settings, signal) ?? driverOf(kind).check(settings, signal, security, engine.connectedTo({ kind, settings })),
+        saved?.check(settings, signal) ??
+        driverOf(kind).check(settings, signal, { security, wire, beside: engine.connectedTo({ kind, settings }) }),
     )
   }
 
@@ -87,13 +91,20 @@ export class EngineFunctions implements EngineApi {
     const { kind, settings } = linkContract.parse(draft)
     const { find } = driverOf(kind)
     if (!find) return refused(fault('entry.unreadable', { problem: 'this protocol offers nothing to choose from' }))
-    return find(settings, this.parts.security).then(answered<Found>, (why: Fault) => refused<Found>(why))
+    return find(settings, { security: this.parts.security, wire: new Wire() }).then(answered<Found>, (why: Fault) => refused<Found>(why))
   }
 
   lasting = (linkId: number, addresses: string[]) => this.parts.engine.link(linkId)?.lasting(addresses) ?? addresses.map(() => null)
 
   browse = (linkId: number, place: Place) => this.browsing(linkId, (browser) => browser.children(place))
   details = (linkId: number, places: Place[]) => this.browsing(linkId, (browser) => browser.details(places))
+
+  traffic = (of: 'link' | 'outlet', id: number, after: number | null, most: number): Answer<TrafficPart> => {
+    const tapped = this.parts.engine[of](id)
+    if (!tapped) return refused(fault('entry.gone', { thing: of, id }))
+    const { tap } = tapped.wire
+    return answered(tap.look(after ?? tap.end, most))
+  }
 
   unclaimed = (linkId: number): Answer<UnclaimedStatus> => {
     const link = this.parts.engine.link(linkId)
@@ -111,7 +122,7 @@ export class EngineFunctions implements EngineApi {
   tryRead = (link: unknown, point: unknown): Promise<ValueOrigin> => {
     const { kind, settings, id } = linkContract.and(z.object({ id: z.int() })).parse(link)
     const definition = pointContract.parse(point)
-    return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition)
+    return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition, new Wire())
   }
   write = (tagId: number, value: boolean | number | string, by: unknown) => this.parts.engine.writeTag(tagId, value, writer.parse(by))
   watch = (viewer: string, tagIds: number[], origin: number | null) => this.views.watch(viewer, tagIds, origin)

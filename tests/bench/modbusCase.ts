@@ -7,6 +7,7 @@ import { blocksByHand, connectPlain, readBlocks, readTagByTag } from './plainMod
 import { perSecond, times, type Section } from './report'
 import { benchTags } from './tags'
 import { noArrivals } from '../support/arrivals'
+import { Wire } from '#engine/wire/wire'
 
 const units = [11, 12, 13]
 const tags = benchTags(3000, units)
@@ -28,7 +29,14 @@ const measurePlain = async (round: () => Promise<void>) => {
 const measureOurs = async (port: number, requests: { connections: number; inFlight: number }) => {
   const table = new TagTable()
   const settings = settingsFor(port, { interval: 10, requests })
-  const session = new ModbusTcpSession({ arrivals: noArrivals(), name: 'bench', settings, table, journal: memoryJournal() })
+  const session = new ModbusTcpSession({
+    arrivals: noArrivals(),
+    wire: new Wire(),
+    name: 'bench',
+    settings,
+    table,
+    journal: memoryJournal(),
+  })
   const points = tags.map(({ path, unit, offset, type }): Point => ({
     handle: table.allocate(),
     path,

@@ -11,6 +11,7 @@ import type { CheckStep } from '#shared/status'
 import { freePort } from '../../launcher/ports.mjs'
 import { openSession, settingsFor } from '../support/modbusSession'
 import { until } from '../support/until'
+import { Wire } from '#engine/wire/wire'
 
 const closing: (() => Promise<void>)[] = []
 afterEach(async () => {
@@ -33,6 +34,27 @@ const open = (...args: Parameters<typeof openSession>) => {
   closing.push(() => made.session.close())
   const unit = (number: number) => made.session.status().units.find((candidate) => candidate.unit === String(number))
   return { ...made, unit }
+}
+
+/** A device whose registers hold their own offsets, and that answers after a while. */
+const offsetsAsValues = async () => {
+  const pace = { delay: 0 }
+  const server = createServer((socket) => {
+    socket
+      .on('error', () => {})
+      .on('data', (request) => {
+        const [offset, count] = [request.readUInt16BE(8), request.readUInt16BE(10)]
+        const reply = Buffer.alloc(9 + 2 * count)
+        request.copy(reply, 0, 0, 8)
+        reply.writeUInt16BE(3 + 2 * count, 4)
+        reply[8] = 2 * count
+        for (let i = 0; i < count; i++) reply.writeUInt16BE(offset + i, 9 + 2 * i)
+        setTimeout(() => socket.writable && socket.write(reply), pace.delay)
+      })
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  closing.push(() => new Promise((resolve) => server.close(() => resolve())))
+  return { port: (server.address() as { port: number }).port, pace }
 }
 
 const powerOf = (...units: number[]) => units.map((unit) => ({ address: `${unit}:holding/40`, type: 'float32' as const }))
@@ -110,12 +132,23 @@ describe('replies that are not right', () => {
   })
 
   it('that come too late are dropped and counted, and never taken for the next answer', async () => {
-    const { port, fail, meter } = await plant()
-    meter(11).fault.delay = 250
-    const { unit, quality: qualityOf } = open(settingsFor(port, { patience: { answer: 100 }, leaveOut: { after: 0 } }), powerOf(11))
-    await until(() => qualityOf('11:holding/40') === quality.Good)
-    fail(11, 'slow')
-    await until(() => (unit(11)?.lateReplies ?? 0) >= 1)
+    const { port, pace } = await offsetsAsValues()
+    const points = [100, 300].map((offset) => ({ address: `11:holding/${offset}`, type: 'uint16' as const }))
+    const {
+      unit,
+      quality: qualityOf,
+      table,
+      handleOf,
+    } = open(settingsFor(port, { patience: { answer: 100 }, leaveOut: { after: 0 } }), points)
+    const allGood = () => points.every(({ address }) => qualityOf(address) === quality.Good)
+    await until(allGood)
+    const seen = new Map(points.map(({ address }) => [handleOf(address), new Set()]))
+    table.listen((handles) => handles.forEach((handle) => seen.get(handle)?.add(table.values[handle])))
+    pace.delay = 130
+    await until(() => (unit(11)?.lateReplies ?? 0) >= 5)
+    pace.delay = 0
+    await until(allGood)
+    expect([...seen.values()].map((values) => [...values])).toEqual([[100], [300]])
     expect(unit(11)!.failures).toBeGreaterThan(0)
   })
 
@@ -326,7 +359,8 @@ describe('single bits of a register', () => {
 describe('the check', () => {
   const walk = async (...args: Parameters<typeof settingsFor>) => {
     const steps = new Map<string, CheckStep>()
-    for await (const step of checkModbusTcp(settingsFor(...args), new AbortController().signal)) steps.set(step.step, step)
+    for await (const step of checkModbusTcp(settingsFor(...args), new AbortController().signal, { wire: new Wire(), beside: [] }))
+      steps.set(step.step, step)
     return Object.fromEntries(steps)
   }
 
@@ -370,13 +404,21 @@ describe('the check', () => {
 describe('trying an address', () => {
   it('gives every reading of its words, without making a tag', async () => {
     const { port, meter } = await plant()
-    const origin = await tryReadModbusTcp(settingsFor(port), { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' })
+    const origin = await tryReadModbusTcp(
+      settingsFor(port),
+      { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' },
+      new Wire(),
+    )
     expect(origin.fault).toBeNull()
     const swapped = origin.readings.find(({ type, options }) => type === 'float32' && options.order === 'CDAB')!
     expect(Number(swapped.text)).toBeCloseTo(meter(11).berth.state.activePower, 0)
     expect(swapped.plausible).toBe(true)
     expect(origin.readings.find(({ inUse }) => inUse)?.type).toBe('uint16')
-    const nothing = await tryReadModbusTcp(settingsFor(port), { address: '11:holding/47', type: 'uint16', options: {}, access: 'read' })
+    const nothing = await tryReadModbusTcp(
+      settingsFor(port),
+      { address: '11:holding/47', type: 'uint16', options: {}, access: 'read' },
+      new Wire(),
+    )
     expect(nothing.fault).toMatchObject({ code: 'modbus.exception' })
   })
 })

@@ -6,6 +6,7 @@ import type { CheckStep } from '#shared/status'
 import { closeAll, type Closing } from '../support/engineOn'
 import { openSession, settingsFor } from '../support/modbusSession'
 import { until } from '../support/until'
+import { Wire } from '#engine/wire/wire'
 
 /**
  * Devices with habits that real ones have, written from the bytes of the standard (Messaging on TCP/IP
@@ -69,7 +70,8 @@ const open = (port: number, addresses: string[], more: Parameters<typeof setting
 
 const check = async (port: number, beside: string[] = []) => {
   const steps = new Map<string, CheckStep>()
-  for await (const step of checkModbusTcp(settingsFor(port, { unit: 1 }), new AbortController().signal, beside)) steps.set(step.step, step)
+  for await (const step of checkModbusTcp(settingsFor(port, { unit: 1 }), new AbortController().signal, { wire: new Wire(), beside }))
+    steps.set(step.step, step)
   return steps
 }
 

@@ -9,6 +9,7 @@ import { opcuaSettingsFor, trusting } from '../support/opcuaSession'
 import { named, openOutlet, securedScada, withPassword } from '../support/outlet'
 import { endpointsByWire } from '../support/ua/endpoints'
 import { until } from '../support/until'
+import { Wire } from '#engine/wire/wire'
 
 /** Doors of an outlet: who is let in by which, who waits, and what happens to the others meanwhile. */
 
@@ -113,7 +114,7 @@ describe('several doors', () => {
     const client = await scada(outlet, strict)
     outlet.security.trust.set([trusting(client.security.own.der)])
     const settings = opcuaSettingsFor(strict, { policy: 'Basic256Sha256', mode: 'SignAndEncrypt' })
-    const dialling = securedClient(client.security.own, client.security.trust, settings, outlet.security.own.der)
+    const dialling = securedClient(client.security.own, client.security.trust, settings, outlet.security.own.der, new Wire())
     closing.push(() => dialling.disconnect())
     await dialling.connect(`opc.tcp://127.0.0.1:${strict}`)
     Object.assign(dialling, { endpointUrl: `opc.tcp://127.0.0.1:${easy}` })

@@ -14,6 +14,7 @@ export const linesProtocol = {
   title: 'Lines',
   subtitle: 'lines of text',
   capabilities: { browse: false, read: false, watch: true, write: false, publish: false, messages: true, tap: false },
+  frames: null,
   place: (settings) => String((settings as { port: number }).port),
   interval: () => 0,
   describe: (text) => ({

@@ -7,6 +7,7 @@ import { TagTable } from '#engine/table/tagTable'
 import { modbusTcpSettings } from '#shared/links/modbusTcp'
 import { pointsIn, type Wanted } from './points'
 import { noArrivals } from './arrivals'
+import { Wire } from '#engine/wire/wire'
 
 type Partials = {
   [K in keyof ModbusTcpSettings]?: ModbusTcpSettings[K] extends unknown[] ? ModbusTcpSettings[K] : Partial<ModbusTcpSettings[K]>
@@ -28,7 +29,7 @@ export const memoryJournal = () => {
 export const openSession = (settings: ModbusTcpSettings, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
-  const session = new ModbusTcpSession({ arrivals: noArrivals(), name: 'Link under test', settings, table, journal })
+  const session = new ModbusTcpSession({ arrivals: noArrivals(), wire: new Wire(), name: 'Link under test', settings, table, journal })
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const handleOf = (address: string) => points.find((point) => point.address === address)!.handle

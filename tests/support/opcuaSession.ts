@@ -3,7 +3,7 @@ import type { TagValue } from '#core/tags/types'
 import type { CheckStep } from '#shared/status'
 import type { KnownCertificate } from '#shared/certificates'
 import { climb } from '#engine/links/opcua/ladder'
-import { hangUp } from '#engine/links/opcua/find'
+import { hangUp } from '#engine/opcua/find'
 import { OpcuaLinkSession } from '#engine/links/opcua/session'
 import type { Security } from '#engine/trust/security'
 import { TagTable, type Handle } from '#engine/table/tagTable'
@@ -13,6 +13,7 @@ import { armNamespace } from '#standins/opcua/armNodes'
 import { memoryJournal } from './modbusSession'
 import { pointsIn, type Wanted } from './points'
 import { noArrivals } from './arrivals'
+import { Wire } from '#engine/wire/wire'
 
 export const opcuaSettingsFor = (port: number, more: Record<string, unknown> = {}): OpcuaSettings =>
   opcuaSettings.parse({
@@ -32,7 +33,16 @@ export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: W
   /** Addresses that the link found lasting ones for. */
   const kept = new Map<Handle, string>()
   const keep = (found: ReadonlyMap<Handle, string>) => found.forEach((address, handle) => kept.set(handle, address))
-  const session = new OpcuaLinkSession({ arrivals: noArrivals(), name: 'Arm under test', settings, table, journal, security, keep })
+  const session = new OpcuaLinkSession({
+    arrivals: noArrivals(),
+    wire: new Wire(),
+    name: 'Arm under test',
+    settings,
+    table,
+    journal,
+    security,
+    keep,
+  })
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const at = (index: number) => points[index]!.handle
@@ -61,7 +71,7 @@ export const trusting = (
 /** All steps of a check, the last state of each. */
 export const checkAll = async (settings: OpcuaSettings, security: Security): Promise<CheckStep[]> => {
   const steps = new Map<string, CheckStep>()
-  const walk = climb(settings, security, new AbortController().signal)
+  const walk = climb(settings, security, new AbortController().signal, new Wire())
   for (let next = await walk.next(); ; next = await walk.next()) {
     if (next.done) {
       if (next.value) await hangUp(next.value.client)

@@ -24,6 +24,7 @@ import { testSecurity } from './security'
 import { endpointsByWire } from './ua/endpoints'
 import { until } from './until'
 import { certificateFacts } from '#security/certificateFacts'
+import { Wire } from '#engine/wire/wire'
 
 interface Around {
   name?: string
@@ -56,6 +57,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     },
     links: () => around.links ?? [],
     points: around.points ?? noPoints,
+    wire: new Wire(),
   })
   let id = 0
   const tag = (path: string, more: Partial<OutletTag> = {}): OutletTag => ({
@@ -105,7 +107,7 @@ export const securedScada = async (
   let trusted = outletCertificate
   const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
     security.trust.set([trusting(trusted)])
-    const client = securedClient(security.own, security.trust, settings, trusted)
+    const client = securedClient(security.own, security.trust, settings, trusted, new Wire())
     closing.push(() => client.disconnect())
     await client.connect(`opc.tcp://127.0.0.1:${port}`)
     return questions(client, await client.createSession(who))

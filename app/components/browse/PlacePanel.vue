@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { clockText } from '#core/text/moment'
 import { qualityText } from '#core/tags/quality'
 import { duration } from '#core/text/duration'
 import type { BrowsedNode, PlaceDetails } from '#shared/browse'
@@ -47,8 +48,7 @@ const access = computed(() => ({ none: 'may not be read', read: 'read', readwrit
         </template>
         <dt>Quality</dt>
         <dd>
-          {{ qualityText(details.quality)
-          }}<template v-if="details.sourceTime">, source time {{ new Date(details.sourceTime).toLocaleTimeString() }}</template>
+          {{ qualityText(details.quality) }}<template v-if="details.sourceTime">, source time {{ clockText(details.sourceTime) }}</template>
         </dd>
         <template v-if="details.description">
           <dt>Says</dt>

@@ -1,16 +1,17 @@
 <script setup lang="ts">
+import { dayText } from '#core/text/moment'
 import { fingerprintText } from '#core/certificates/judge'
 
 /** What the far side will see of us, for whoever has to trust it there. */
 const { own } = useOwnCertificate()
-const year = computed(() => (own.value ? new Date(own.value.facts.validTo).getFullYear() : ''))
+const until = computed(() => (own.value ? dayText(own.value.facts.validTo) : ''))
 </script>
 
 <template>
   <div v-if="own" class="line">
     <strong>Our certificate</strong>
     <span class="quiet">
-      {{ own.facts.name }}, valid until {{ year }} · <span class="mono">{{ fingerprintText(own.facts.fingerprintSha1) }}</span> ·
+      {{ own.facts.name }}, valid until {{ until }} · <span class="mono">{{ fingerprintText(own.facts.fingerprintSha1) }}</span> ·
       <NuxtLink to="/site/certificates">see it</NuxtLink>
     </span>
   </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayText } from '#core/text/moment'
 import { fingerprintText } from '#core/certificates/judge'
 import type { OwnCertificateFacts } from '#shared/rpc'
 
@@ -11,7 +12,6 @@ const renewing = ref(false)
 const busy = ref(false)
 const pair = reactive({ certificate: '', key: '' })
 const refused = shallowRef<Refused | null>(null)
-const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 
 const change = async (work: () => Promise<OwnCertificateFacts>, told: string) => {
   busy.value = true
@@ -49,7 +49,7 @@ const renew = () => change(() => callApi('/certificates/own', { method: 'POST' }
         <dt>Issued by</dt>
         <dd>{{ own.facts.selfSigned ? 'itself' : own.facts.issuer }}</dd>
         <dt>Valid</dt>
-        <dd>{{ day(own.facts.validFrom) }} to {{ day(own.facts.validTo) }}</dd>
+        <dd>{{ dayText(own.facts.validFrom) }} to {{ dayText(own.facts.validTo) }}</dd>
         <dt>Key</dt>
         <dd>{{ own.facts.keyBits }} bits</dd>
         <dt>SHA-1</dt>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
+import { clockText } from '#core/text/moment'
 import type { ValueStage } from '#shared/status'
 
 /** From the bytes on the wire to what is passed on, stage by stage down a pipe. */
 defineProps<{ stages: ValueStage[] }>()
-const clock = (at: number) => `${new Date(at).toLocaleTimeString([], { hour12: false })}.${String(at % 1000).padStart(3, '0')}`
 </script>
 
 <template>
@@ -11,7 +11,7 @@ const clock = (at: number) => `${new Date(at).toLocaleTimeString([], { hour12: f
     <li v-for="stage in stages" :key="stage.title">
       <div class="line">
         <span class="quiet">{{ stage.title }}</span><span class="quiet detail"
-          >{{ stage.detail }}<template v-if="stage.at">{{ ` ${clock(stage.at)}` }}</template></span
+          >{{ stage.detail }}<template v-if="stage.at">{{ ` ${clockText(stage.at)}` }}</template></span
         >
       </div>
       <div class="mono text">{{ stage.text }}</div>

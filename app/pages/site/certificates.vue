@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { momentText } from '#core/text/moment'
+import { dayText, momentText } from '#core/text/moment'
 import { fingerprintText, type CertificateFacts } from '#core/certificates/judge'
 import type { KnownCertificate, ShownCertificate } from '#shared/certificates'
 
@@ -57,7 +57,6 @@ const forget = async () => {
   }
 }
 const isAsking = computed({ get: () => asking.value !== null, set: (open) => open || (asking.value = null) })
-const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 </script>
 
 <template>
@@ -89,7 +88,7 @@ const day = (time: number) => new Date(time).toLocaleDateString('en-GB', { day: 
                 <td class="mono quiet" :title="fingerprintText(certificate.facts.fingerprintSha1)">
                   {{ fingerprintText(certificate.facts.fingerprintSha1).slice(0, 25) }}…
                 </td>
-                <td :class="{ 'is-broken': certificate.facts.validTo < Date.now() }">{{ day(certificate.facts.validTo) }}</td>
+                <td :class="{ 'is-broken': certificate.facts.validTo < Date.now() }">{{ dayText(certificate.facts.validTo) }}</td>
                 <td class="quiet">{{ certificate.who }}, {{ momentText(certificate.at) }}</td>
                 <td>
                   <div v-if="session.can('configure')" class="actions">

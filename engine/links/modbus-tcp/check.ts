@@ -2,6 +2,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { exceptionMeaning } from '#core/modbus/exceptions'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import type { CheckStep } from '#shared/status'
+import type { CheckContext } from '../driver'
 import { checkSteps } from '../checkSteps'
 import { resolveName } from '../../wire/resolveName'
 import { malformedFault, ModbusConnection, type Outcome, type StrayCounts } from './connection'
@@ -9,14 +10,11 @@ import { silenceFault } from './writing'
 
 const { waiting, sound, failed, notReached } = checkSteps({ name: 'Name', port: 'Port', reply: 'First reply' })
 
-/**
- * Name, port, first reply: each with its time and what was seen. Stops at the step that fails.
- * @param beside names of our own links that hold connections to the same place.
- */
+/** Name, port, first reply: each with its time and what was seen. Stops at the step that fails. */
 export async function* checkModbusTcp(
   settings: ModbusTcpSettings,
   signal: AbortSignal,
-  beside: readonly string[] = [],
+  { wire, beside }: Pick<CheckContext, 'wire' | 'beside'>,
 ): AsyncGenerator<CheckStep> {
   yield waiting('name')
   const name = await resolveName(settings.host, settings.port, settings.patience.connect)
@@ -33,7 +31,7 @@ export async function* checkModbusTcp(
   let connection: ModbusConnection
   try {
     const options = { host: name.address, port: settings.port, localAddress: settings.localAddress, connectMs: settings.patience.connect }
-    connection = await ModbusConnection.open(options, strays, () => {})
+    connection = await ModbusConnection.open(wire, options, strays, () => {})
   } catch (why) {
     yield failed('port', why as Fault, performance.now() - started)
     return yield* notReached('port')

@@ -1,8 +1,9 @@
-import { Socket, isIP } from 'node:net'
+import type { Socket } from 'node:net'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { tcpFault } from '#core/faults/tcp'
 import { encodeFrame, FrameCutter, type Frame } from '#core/modbus/mbap'
+import type { Dialled, Wire } from '../../wire/wire'
 import { decodeReply, encodeRequest, type Reply, type Request } from '#core/modbus/pdu'
 
 /** What became of a request. `ms` is from sending to the last byte of the reply. */
@@ -18,12 +19,7 @@ export type Outcome =
   /** It waited longer than it may, and was not sent. */
   | { kind: 'expired' }
 
-export interface ConnectOptions {
-  host: string
-  port: number
-  localAddress: string
-  connectMs: number
-}
+export type ConnectOptions = Pick<Dialled, 'host' | 'port' | 'localAddress' | 'connectMs'>
 
 export interface StrayCounts {
   late: number
@@ -80,8 +76,8 @@ export class ModbusConnection {
   }
 
   /** Connects, or rejects with a Fault within `connectMs`. `onClose` is called once, after a successful connect. */
-  static open(options: ConnectOptions, strays: StrayCounts, onClose: (fault: Fault) => void): Promise<ModbusConnection> {
-    return connectSocket(options).then((socket) => new ModbusConnection(socket, options, strays, onClose))
+  static open(wire: Wire, options: ConnectOptions, strays: StrayCounts, onClose: (fault: Fault) => void): Promise<ModbusConnection> {
+    return wire.dial(options).then((socket) => new ModbusConnection(socket, options, strays, onClose))
   }
 
   /** Why it ended, where that is known. */
@@ -238,24 +234,3 @@ export const malformedFault = (peer: { unit: number; host: string; port: number 
   service
     ? fault('modbus.not-modbus', { host: peer.host, port: peer.port, service }, problem)
     : fault('modbus.malformed', { unit: peer.unit, problem })
-
-/** Resolves the name and connects within the time; rejects with a Fault. */
-const connectSocket = ({ host, port, localAddress, connectMs }: ConnectOptions): Promise<Socket> =>
-  new Promise((resolve, reject) => {
-    const socket = new Socket()
-    const fail = (problem: Fault) => {
-      clearTimeout(timer)
-      socket.removeAllListeners()
-      socket.on('error', () => {})
-      socket.destroy()
-      reject(problem)
-    }
-    const timer = setTimeout(() => fail(fault('tcp.no-answer', { host, port, ms: connectMs }, 'no reply to SYN')), connectMs)
-    socket.once('error', (error) => fail(tcpFault(error, host, port, localAddress)))
-    socket.once('connect', () => {
-      clearTimeout(timer)
-      socket.removeAllListeners()
-      resolve(socket)
-    })
-    socket.connect({ host, port, ...(isIP(localAddress) ? { localAddress } : {}) })
-  })

@@ -6,6 +6,6 @@ import { tryReadModbusTcp } from './tryRead'
 
 export const modbusTcpDriver: LinkDriver<ModbusTcpSettings> = {
   open: (context) => new ModbusTcpSession(context),
-  check: (settings, signal, _security, beside) => checkModbusTcp(settings, signal, beside),
+  check: checkModbusTcp,
   tryRead: tryReadModbusTcp,
 }

@@ -1,3 +1,4 @@
+import type { Wire } from '../../wire/wire'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import type { Request } from '#core/modbus/pdu'
@@ -65,6 +66,7 @@ export class Lane {
   constructor(
     private settings: ModbusTcpSettings,
     private events: LaneEvents,
+    private wire: Wire,
   ) {
     this.backoff = new Backoff(settings.patience.retryFirst, settings.patience.retryMost)
     void this.connect()
@@ -130,7 +132,7 @@ export class Lane {
     const { host, port, localAddress, patience } = this.settings
     try {
       const options = { host, port, localAddress, connectMs: patience.connect }
-      const connection = await ModbusConnection.open(options, this.strays, (why) => this.lost(why))
+      const connection = await ModbusConnection.open(this.wire, options, this.strays, (why) => this.lost(why))
       if (this.stopped) return connection.close()
       this.connection = connection
       this.openedAt = Date.now()

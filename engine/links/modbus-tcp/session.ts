@@ -221,11 +221,15 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   }
 
   private openLane(): Lane {
-    const lane = new Lane(this.settings, {
-      opened: (l, afterOutage) => this.opened(l, afterOutage),
-      closed: (l, why) => this.closed(l, why),
-      closesAfterReply: ({ reopeningMs }) => this.closesAfterReply(reopeningMs),
-    })
+    const lane = new Lane(
+      this.settings,
+      {
+        opened: (l, afterOutage) => this.opened(l, afterOutage),
+        closed: (l, why) => this.closed(l, why),
+        closesAfterReply: ({ reopeningMs }) => this.closesAfterReply(reopeningMs),
+      },
+      this.context.wire,
+    )
     this.lanes.push(lane)
     return lane
   }

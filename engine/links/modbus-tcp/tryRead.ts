@@ -6,6 +6,7 @@ import { pointOf } from '#core/modbus/point'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { duration } from '#core/text/duration'
 import type { ValueOrigin } from '#shared/status'
+import type { Wire } from '../../wire/wire'
 import { ModbusConnection } from './connection'
 import { placeOf, readingRows, readingsFrom, stagesFrom } from './origin'
 import { decoderOf, readFunction, type PolledPoint } from './readBlock'
@@ -15,7 +16,7 @@ import { failureOf } from './writing'
 const wordsForReadings = 4
 
 /** Reads one point once, over a connection of its own, and tells how its value comes about. */
-export const tryReadModbusTcp = async (settings: ModbusTcpSettings, definition: PointDefinition): Promise<ValueOrigin> => {
+export const tryReadModbusTcp = async (settings: ModbusTcpSettings, definition: PointDefinition, wire: Wire): Promise<ValueOrigin> => {
   const placed = pointOf(definition, settings)
   if (!placed) return failed(fault('entry.unreadable', { problem: `the address ${definition.address}` }), definition.address)
   const point: PolledPoint = {
@@ -29,6 +30,7 @@ export const tryReadModbusTcp = async (settings: ModbusTcpSettings, definition: 
   const { host, port, localAddress, patience } = settings
   try {
     const connection = await ModbusConnection.open(
+      wire,
       { host, port, localAddress, connectMs: patience.connect },
       { late: 0, foreign: 0 },
       () => {},

@@ -4,7 +4,7 @@ import type { CheckStep } from '#shared/status'
 import { within } from '../../pacing/within'
 import { firstValue } from './firstValue'
 import { ladderSteps } from './ladderSteps'
-import { generalFault } from './refusals'
+import { generalFault } from '../../opcua/refusals'
 import type { SignedIn } from './signedIn'
 
 const { waiting, sound, failed } = ladderSteps

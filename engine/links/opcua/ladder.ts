@@ -1,3 +1,4 @@
+import type { Socket } from 'node:net'
 import {
   MessageSecurityMode,
   UserTokenType,
@@ -19,9 +20,10 @@ import type { Security } from '../../trust/security'
 import { within } from '../../pacing/within'
 import { resolveName } from '../../wire/resolveName'
 import { firstValue } from './firstValue'
-import { findOffers, firstOf, hangUp } from './find'
-import { greet, openSocket } from './greet'
-import { channelFault, generalFault, sessionFault } from './refusals'
+import { findOffers, firstOf, hangUp } from '../../opcua/find'
+import type { Wire } from '../../wire/wire'
+import { greet } from '../../opcua/greet'
+import { channelFault, generalFault, sessionFault } from '../../opcua/refusals'
 import { ladderSteps } from './ladderSteps'
 import { judgeServer } from './trusting'
 
@@ -40,6 +42,7 @@ interface Climb {
   settings: OpcuaSettings
   security: Security
   signal: AbortSignal
+  wire: Wire
   address: EndpointAddress
 }
 
@@ -48,10 +51,15 @@ interface Climb {
  * that a link that does not connect says the same as its check. Returns the session, or null when
  * a step failed; the caller closes it.
  */
-export async function* climb(settings: OpcuaSettings, security: Security, signal: AbortSignal): AsyncGenerator<CheckStep, Opened | null> {
+export async function* climb(
+  settings: OpcuaSettings,
+  security: Security,
+  signal: AbortSignal,
+  wire: Wire,
+): AsyncGenerator<CheckStep, Opened | null> {
   const parsed = parseEndpoint(settings.address)
   if (!parsed.ok) return yield* stop('name', fault('entry.unreadable', { problem: parsed.problem }), null)
-  const way: Climb = { settings, security, signal, address: parsed.address }
+  const way: Climb = { settings, security, signal, wire, address: parsed.address }
   if (!(yield* reach(way))) return null
   const offered = yield* askForOffers(way)
   if (!offered || signal.aborted) return null
@@ -68,7 +76,7 @@ export async function* climb(settings: OpcuaSettings, security: Security, signal
 const dialledBy = ({ address, settings }: Climb) => ({ host: address.host, port: address.port, answerMs: settings.patience.answer })
 
 /** The name is known, the port is open, and what listens there speaks OPC UA. */
-async function* reach({ address, settings, signal }: Climb): AsyncGenerator<CheckStep, boolean> {
+async function* reach({ address, settings, signal, wire }: Climb): AsyncGenerator<CheckStep, boolean> {
   const { connect, answer } = settings.patience
   yield waiting('name')
   const name = await resolveName(address.host, address.port, connect)
@@ -77,13 +85,17 @@ async function* reach({ address, settings, signal }: Climb): AsyncGenerator<Chec
 
   yield waiting('port')
   let started = performance.now()
-  const opened = await openSocket(name.address, address.port, connect, signal)
-  if ('fault' in opened) return yield* stopped('port', opened.fault, since(started))
+  let socket: Socket
+  try {
+    socket = await wire.dial({ host: name.address, port: address.port, connectMs: connect, signal })
+  } catch (why) {
+    return yield* stopped('port', why as Fault, since(started))
+  }
   yield sound('port', `TCP ${address.port} open`, since(started))
 
   yield waiting('hello')
   started = performance.now()
-  const refusal = await greet(opened.socket, endpointUrl(address), address.host, address.port, answer)
+  const refusal = await greet(socket, endpointUrl(address), address.host, address.port, answer)
   if (refusal) return yield* stopped('hello', refusal, since(started))
   yield sound('hello', 'OPC UA', since(started))
   return !signal.aborted
@@ -99,7 +111,7 @@ async function* askForOffers(way: Climb): AsyncGenerator<CheckStep, Offered | nu
   yield waiting('offers')
   const started = performance.now()
   try {
-    const { offers, endpoints } = await findOffers(address, security.own, settings.patience)
+    const { offers, endpoints } = await findOffers(address, security.own, settings.patience, way.wire)
     const chosen = choose(offers, settings)
     if (!chosen) return yield* stop('offers', noEndpoint(offers, settings), since(started))
     yield sound('offers', String(offers.length), since(started))
@@ -115,7 +127,7 @@ async function* openChannel(way: Climb, chosen: Offer, certificate: Buffer | nul
   const { connect, answer } = settings.patience
   yield waiting('ours')
   const started = performance.now()
-  const client = securedClient(security.own, security.trust, settings, certificate)
+  const client = securedClient(security.own, security.trust, settings, certificate, way.wire)
   try {
     await within(connect + answer, client.connect(endpointUrl({ ...address, path: pathOf(chosen) })))
   } catch (error) {

@@ -8,7 +8,7 @@ import type { ValueOrigin } from '#shared/status'
 import type { Point } from '../driver'
 import { detailsOf } from './details'
 import { missingNamespace, refusalFault, stagesOf } from './origin'
-import { generalFault } from './refusals'
+import { generalFault } from '../../opcua/refusals'
 import type { SignedIn } from './signedIn'
 
 /** Reads a node over a session at hand, without watching it. */

@@ -167,7 +167,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   private async climb(): Promise<Opened | null> {
     const abort = new AbortController()
     this.climbing = abort
-    const steps = climb(this.settings, this.context.security, abort.signal)
+    const steps = climb(this.settings, this.context.security, abort.signal, this.context.wire)
     try {
       for (let next = await steps.next(); ; next = await steps.next()) {
         if (next.done) return next.value

@@ -18,7 +18,7 @@ import { within } from '../../pacing/within'
 import type { WriteOutcome } from '../driver'
 import { expired, type Sending } from '../writeQueue'
 import type { Target } from './items'
-import { generalFault } from './refusals'
+import { generalFault } from '../../opcua/refusals'
 import type { SignedIn } from './signedIn'
 
 interface Way {

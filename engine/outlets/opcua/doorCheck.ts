@@ -1,6 +1,6 @@
 import { isIP } from 'node:net'
 import { judge } from '#core/certificates/judge'
-import { fault } from '#core/faults/catalogue'
+import { fault, type Fault } from '#core/faults/catalogue'
 import { endpointUrl, type EndpointAddress } from '#core/opcua/endpointAddress'
 import { modeText } from '#core/opcua/settings'
 import { counted } from '#core/text/counted'
@@ -11,9 +11,10 @@ import type { CheckStep } from '#shared/status'
 import { isOwnAddress } from '../../wire/interfaces'
 import { checkSteps } from '../../links/checkSteps'
 import { resolveName } from '../../wire/resolveName'
-import { findOffers } from '../../links/opcua/find'
-import { greet, openSocket } from '../../links/opcua/greet'
-import { generalFault } from '../../links/opcua/refusals'
+import { findOffers } from '../../opcua/find'
+import type { Wire } from '../../wire/wire'
+import { greet } from '../../opcua/greet'
+import { generalFault } from '../../opcua/refusals'
 import type { OwnCertificate } from '#security/ownCertificate'
 import { hostOf } from './doors'
 
@@ -32,24 +33,25 @@ export interface Checked {
   door: Door
   status: DoorStatus
   own: OwnCertificate
+  wire: Wire
 }
 
 /**
  * Comes to a door as a client does: by the address that clients are told. What lies between this
  * machine and another one cannot be measured from here; the last step tells who came from elsewhere.
  */
-export async function* checkDoor({ door, status, own }: Checked): AsyncGenerator<CheckStep> {
+export async function* checkDoor({ door, status, own, wire }: Checked): AsyncGenerator<CheckStep> {
   if (status.flow !== 'flowing') {
     yield failed('open', status.fault ?? fault('outlet.door-closed', { port: door.port }), null)
     return yield* notReached('open')
   }
   yield sound('open', `listens on ${door.interface}, TCP ${door.port}`, null)
   const address: EndpointAddress = { host: hostOf(door), port: door.port, path: '' }
-  yield* asDialled(address, door, own)
+  yield* asDialled(address, door, own, wire)
   yield fromOutside(door, status)
 }
 
-async function* asDialled(address: EndpointAddress, door: Door, own: OwnCertificate): AsyncGenerator<CheckStep> {
+async function* asDialled(address: EndpointAddress, door: Door, own: OwnCertificate, wire: Wire): AsyncGenerator<CheckStep> {
   const { host, port } = address
   yield waiting('name')
   const name = await resolveName(host, port, patience.connect)
@@ -62,17 +64,19 @@ async function* asDialled(address: EndpointAddress, door: Door, own: OwnCertific
     return yield* notReached('name').slice(0, -1)
   }
   yield sound('name', name.evidence, name.ms)
-  if (!(yield* knock(address, name.address))) return
-  yield* lookIn(address, door, own)
+  if (!(yield* knock(address, name.address, wire))) return
+  yield* lookIn(address, door, own, wire)
   yield certificateFor(host, door, own)
 }
 
-async function* knock(address: EndpointAddress, numeric: string): AsyncGenerator<CheckStep, boolean> {
+async function* knock(address: EndpointAddress, numeric: string, wire: Wire): AsyncGenerator<CheckStep, boolean> {
   const { host, port } = address
   yield waiting('port')
   const started = performance.now()
-  const opened = await openSocket(numeric, port, patience.connect)
-  const refusal = 'fault' in opened ? opened.fault : await greet(opened.socket, endpointUrl(address), host, port, patience.answer)
+  const refusal = await wire.dial({ host: numeric, port, connectMs: patience.connect }).then(
+    (socket) => greet(socket, endpointUrl(address), host, port, patience.answer),
+    (why: Fault) => why,
+  )
   const ms = performance.now() - started
   if (refusal) {
     yield failed('port', refusal, ms)
@@ -83,11 +87,11 @@ async function* knock(address: EndpointAddress, numeric: string): AsyncGenerator
   return true
 }
 
-async function* lookIn(address: EndpointAddress, door: Door, own: OwnCertificate): AsyncGenerator<CheckStep> {
+async function* lookIn(address: EndpointAddress, door: Door, own: OwnCertificate, wire: Wire): AsyncGenerator<CheckStep> {
   yield waiting('offers')
   const started = performance.now()
   try {
-    const { offers } = await findOffers(address, own, patience)
+    const { offers } = await findOffers(address, own, patience, wire)
     const ways = offers.map(({ policy, mode }) => (policy === 'None' ? 'none' : `${policy}, ${modeText[mode]}`))
     yield sound('offers', `${ways.join('; ')} at ${offers[0]?.url ?? 'no address'}`, performance.now() - started)
   } catch (error) {

@@ -16,6 +16,7 @@ import { hostText } from '#core/opcua/endpointAddress'
 import type { Door } from '#shared/outlets/opcuaServer'
 import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
 import { isOwnAddress } from '../../wire/interfaces'
+import type { Wire } from '../../wire/wire'
 import { uaMode, uaPolicy } from '../../opcua/dialling'
 import { Backoff } from '../../pacing/backoff'
 import { Arrivals } from './arrivals'
@@ -78,6 +79,7 @@ export class Doors {
     private handlers: NoDoor,
     private provider: InMemoryCertificateKeyPairProvider,
     private quotas: Pick<Quotas, 'guard'>,
+    private wire: Wire,
     private tell: { opened(address: string): void; failed(why: Fault): void },
   ) {}
 
@@ -175,6 +177,7 @@ export class Doors {
     await promisify(endpoint.start.bind(endpoint))()
     const listener = listenerOf(endpoint)
     if (listener) this.quotas.guard(listener, () => endpoint.getChannels())
+    if (listener) this.wire.attend(listener)
     listener?.on('connection', (socket) => arrivals.note(socket.remoteAddress))
     opens.endpoints.push(endpoint)
     return endpoint

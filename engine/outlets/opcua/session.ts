@@ -120,7 +120,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   check(index: number) {
     const found = this.running?.doors.at(index)
-    return found ? checkDoor({ ...found, own: this.context.security.own }) : null
+    return found ? checkDoor({ ...found, own: this.context.security.own, wire: this.context.wire }) : null
   }
 
   async close() {
@@ -180,7 +180,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
         () => this.settings.limits,
         (text) => journal.caution(name, text),
       )
-      const doors = new Doors(server, handlers, keyPairOf(security.own), quotas, {
+      const doors = new Doors(server, handlers, keyPairOf(security.own), quotas, this.context.wire, {
         opened: (address) => journal.note(name, `Open at ${address}.`),
         failed: (why) => journal.trouble(name, why.what, why),
       })

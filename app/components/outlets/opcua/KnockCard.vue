@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayText } from '#core/text/moment'
 import { fingerprintText, isAcceptable } from '#core/certificates/judge'
 import { ageText } from '#core/text/duration'
 import type { Knock } from '#shared/outlets/opcuaServerStatus'
@@ -28,7 +29,7 @@ const decide = async (verdict: 'trusted' | 'refused') => {
     <strong>{{ knock.facts.name }}</strong>
     <p class="quiet">
       {{ knock.from || 'from somewhere' }} · {{ knock.tries }} {{ knock.tries === 1 ? 'try' : 'tries' }}, last
-      {{ ageText(now - knock.lastAt) }} · valid until {{ new Date(knock.facts.validTo).getFullYear() }}
+      {{ ageText(now - knock.lastAt) }} · valid until {{ dayText(knock.facts.validTo) }}
     </p>
     <p class="mono">{{ fingerprintText(knock.facts.fingerprintSha1) }}</p>
     <p v-for="found in knock.problems" :key="found.kind" class="is-late">{{ found.text }}</p>

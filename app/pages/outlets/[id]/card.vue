@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayText } from '#core/text/moment'
 import { cardOf, cardText } from '#shared/outlets/card'
 import type { Outlet } from '#shared/outlets/outlet'
 
@@ -20,7 +21,7 @@ const sections = computed(() =>
 )
 const title = computed(() => `${outlet.value?.name ?? ''}: connecting to it`)
 const text = computed(() => cardText(title.value, sections.value))
-const made = new Date().toISOString().slice(0, 10)
+const made = dayText(Date.now())
 const print = () => window.print()
 </script>
 

@@ -32,6 +32,7 @@ const can = computed(() => outlet.value && outletFactsOf(outlet.value.kind).capa
       >
       <span class="fill" />
       <template v-if="outlet">
+        <v-btn v-if="can?.tap && session.can('configure')" :to="`/outlets/${id}/traffic`">Traffic</v-btn>
         <v-btn v-if="can?.names" :to="`/outlets/${id}/names`">Short names</v-btn>
         <v-btn v-if="can?.card" :to="`/outlets/${id}/card`">Card for the consumer’s side</v-btn>
         <v-btn variant="flat" :to="`/outlets/${id}/settings`">Settings</v-btn>

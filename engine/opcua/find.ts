@@ -6,8 +6,9 @@ import { safestFirst, type Found, type FoundServer, type IdentityKind, type Offe
 import type { OpcuaSettings } from '#core/opcua/settings'
 import { certificateFacts } from '#security/certificateFacts'
 import type { OwnCertificate } from '#security/ownCertificate'
-import { modeFromUa, plainClient, policyFromUri } from '../../opcua/dialling'
-import { within } from '../../pacing/within'
+import { modeFromUa, plainClient, policyFromUri } from './dialling'
+import { within } from '../pacing/within'
+import type { Wire } from '../wire/wire'
 
 const tokenKind = new Map<UserTokenType, IdentityKind>([
   [UserTokenType.Anonymous, 'anonymous'],
@@ -20,8 +21,9 @@ export const findOffers = async (
   address: EndpointAddress,
   own: OwnCertificate,
   patience: OpcuaSettings['patience'],
+  wire: Wire,
 ): Promise<Found & { endpoints: EndpointDescription[] }> => {
-  const client = plainClient(own, patience)
+  const client = plainClient(own, patience, wire)
   try {
     await within(patience.connect + patience.answer, client.connect(endpointUrl(address)))
     const endpoints = await within(patience.answer, client.getEndpoints({ endpointUrl: endpointUrl(address) }))

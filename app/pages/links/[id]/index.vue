@@ -32,6 +32,9 @@ await load()
       <span v-if="status" :class="`is-${status.flow}`">{{ status.sentence }}</span>
       <span class="fill" />
       <v-btn v-if="link" :to="`/tags?link=${link.id}`">Its tags</v-btn>
+      <v-btn v-if="link && protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/links/${link.id}/traffic`"
+        >Traffic</v-btn
+      >
       <v-btn v-if="link && protocolOf(link.kind).capabilities.browse && session.can('configure')" :to="`/tags/take?link=${link.id}`"
         >Take points</v-btn
       >

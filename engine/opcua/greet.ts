@@ -1,30 +1,7 @@
-import { connect, type Socket } from 'node:net'
+import type { Socket } from 'node:net'
 import { fault, type Fault } from '#core/faults/catalogue'
-import { tcpFault } from '#core/faults/tcp'
 import { encodeHello, readGreeting } from '#core/opcua/hello'
 import { qualityName, statusWords } from '#core/tags/quality'
-
-type Opened = { socket: Socket } | { fault: Fault }
-
-/** Opens a bare TCP connection. */
-export const openSocket = (host: string, port: number, ms: number, signal?: AbortSignal): Promise<Opened> =>
-  new Promise((resolve) => {
-    const socket = connect({ host, port })
-    signal?.addEventListener('abort', () => socket.destroy(), { once: true })
-    socket.once('close', () => give({ fault: fault('tcp.closed', { host, port }) }))
-    const give = (outcome: Opened) => {
-      clearTimeout(timer)
-      socket.removeAllListeners('error')
-      if ('fault' in outcome) socket.destroy()
-      resolve(outcome)
-    }
-    const timer = setTimeout(
-      () => give({ fault: fault('tcp.no-answer', { host, port, ms }, `no answer to our connection within ${ms} ms`) }),
-      ms,
-    )
-    socket.once('connect', () => give({ socket }))
-    socket.once('error', (error: Error & { code?: string }) => give({ fault: tcpFault(error, host, port) }))
-  })
 
 /** Says Hello and reads the answer: null when it is OPC UA, else what it is. */
 export const greet = (socket: Socket, url: string, host: string, port: number, ms: number): Promise<Fault | null> =>

@@ -1,0 +1,69 @@
+import type { TappedConnection, TrafficFrame, TrafficPart } from '#shared/traffic'
+
+export interface ShownFrame extends TrafficFrame {
+  /** The bytes themselves. */
+  data: Uint8Array
+}
+
+const mostShown = 5000
+const pauseMs = 500
+
+/** Follows what passes at the connections of a link or outlet: the next part is asked for once the last is shown. */
+export const useTraffic = (path: string) => {
+  const frames = shallowRef<ShownFrame[]>([])
+  const connections = shallowRef<TappedConnection[]>([])
+  /** Frames that made room before they could be taken. */
+  const lost = ref(0)
+  const paused = ref(false)
+  const refused = shallowRef<Refused | null>(null)
+  let next: number | null = null
+  let isNew = true
+
+  const ask = async () => {
+    if (paused.value) return
+    try {
+      const part = await callApi<TrafficPart>(`${path}?limit=500${next === null ? '' : `&after=${next}`}`)
+      refused.value = null
+      take(part)
+    } catch (error) {
+      // frames are counted afresh by an engine that was started anew
+      next = null
+      refused.value = asRefused(error)
+    }
+  }
+  const take = (part: TrafficPart) => {
+    const isAnew = next !== null && part.next < next
+    if (!isNew && !isAnew) lost.value += part.lost
+    isNew = false
+    next = part.next
+    connections.value = part.connections
+    if (part.frames.length > 0) frames.value = [...frames.value, ...part.frames.map(shown)].slice(-mostShown)
+  }
+  const clear = () => {
+    frames.value = []
+    lost.value = 0
+  }
+  /** What passed meanwhile is not shown afterwards: it may be long. */
+  const goOn = () => {
+    next = null
+    isNew = true
+    paused.value = false
+  }
+  useRepeated(ask, pauseMs)
+  return { frames, connections, lost, paused, refused, clear, goOn }
+}
+
+const shown = (frame: TrafficFrame): ShownFrame => ({ ...frame, data: Uint8Array.from(atob(frame.bytes), (c) => c.charCodeAt(0)) })
+
+const hex = (data: Uint8Array) => Array.from(data, (byte) => byte.toString(16).toUpperCase().padStart(2, '0'))
+const letters = (data: Uint8Array) => Array.from(data, (byte) => (byte > 31 && byte < 127 ? String.fromCharCode(byte) : '·')).join('')
+
+/** The first bytes in one line. */
+export const bytesLine = (data: Uint8Array, most: number) => hex(data.subarray(0, most)).join(' ') + (data.length > most ? ' …' : '')
+
+/** All bytes in lines of sixteen, with their offset and as letters. */
+export const bytesLines = (data: Uint8Array): string =>
+  Array.from({ length: Math.ceil(data.length / 16) }, (_, i) => {
+    const line = data.subarray(16 * i, 16 * i + 16)
+    return `${(16 * i).toString(16).toUpperCase().padStart(4, '0')}  ${hex(line).join(' ').padEnd(47)}  ${letters(line)}`
+  }).join('\n')

@@ -1,0 +1,122 @@
+import type { Socket } from 'node:net'
+import { FrameSplitter, type FrameRule } from '#core/wire/frames'
+import type { TappedConnection, TrafficFrame, TrafficPart } from '#shared/traffic'
+
+/** What is remembered at most: frames, the bytes of all of them, and of each. */
+const mostFrames = 5000
+const mostBytes = 8 * 1024 * 1024
+const mostOfOne = 2048
+/** When nobody looked for so long, nothing is copied any more. */
+const leaseMs = 15_000
+const mostConnections = 200
+
+interface Kept extends Omit<TrafficFrame, 'bytes'> {
+  bytes: Uint8Array
+}
+
+interface Tapped extends TappedConnection {
+  ways: { in: FrameSplitter; out: FrameSplitter }
+}
+
+/**
+ * Copies what passes over the connections of one link or outlet into a bounded ring, as long as somebody looks. Whoever
+ * looks takes the next frames when done with the last: one who is slow loses frames, which is told, and holds up nobody.
+ * While nobody looks it costs the test of one flag.
+ */
+export class Tap {
+  private isOn = false
+  private frames: Kept[] = []
+  private bytes = 0
+  private count = 0
+  private connections = new Map<number, Tapped>()
+  private lastConnection = 0
+  private lease: NodeJS.Timeout | null = null
+
+  constructor(private rule: FrameRule | null) {}
+
+  /**
+   * Sees a connection from now on, without touching when and how it is read.
+   * @param peer the far side, where the socket does not know it yet.
+   */
+  watch(socket: Socket, peer: string) {
+    const id = ++this.lastConnection
+    const note = (out: boolean, chunk: unknown) => {
+      if (chunk) this.note(id, peer, out, chunk)
+    }
+    const { push, write } = socket
+    socket.push = (chunk: unknown, ...rest: []) => {
+      if (this.isOn) note(false, chunk)
+      return push.call(socket, chunk, ...rest)
+    }
+    socket.write = ((chunk: unknown, ...rest: []) => {
+      if (this.isOn) note(true, chunk)
+      return write.call(socket, chunk as Uint8Array, ...rest)
+    }) as Socket['write']
+    socket.once('close', () => this.connections.delete(id))
+  }
+
+  /** The frames from number `after` on, at most so many; copying goes on for a while. */
+  look(after: number, most: number): TrafficPart {
+    this.renewLease()
+    const first = this.count - this.frames.length
+    const begin = Math.min(Math.max(after, first), this.count)
+    const taken = this.frames.slice(begin - first, begin - first + most)
+    return {
+      frames: taken.map(({ bytes, ...frame }) => ({ ...frame, bytes: Buffer.from(bytes).toString('base64') })),
+      next: begin + taken.length,
+      lost: Math.max(0, begin - after),
+      connections: [...this.connections.values()].map(({ id, peer }) => ({ id, peer })),
+    }
+  }
+
+  /** Where somebody begins who wants nothing of before. */
+  get end() {
+    return this.count
+  }
+
+  close() {
+    if (this.lease) clearTimeout(this.lease)
+    this.turnOff()
+  }
+
+  private renewLease() {
+    this.isOn = true
+    if (this.lease) clearTimeout(this.lease)
+    this.lease = setTimeout(() => this.turnOff(), leaseMs)
+    this.lease.unref()
+  }
+
+  private turnOff() {
+    this.isOn = false
+    this.lease = null
+    this.frames = []
+    this.bytes = 0
+    this.connections.clear()
+  }
+
+  private note(id: number, peer: string, out: boolean, chunk: unknown) {
+    const piece = typeof chunk === 'string' ? Buffer.from(chunk) : (chunk as Uint8Array)
+    const { ways } = this.connectionOf(id, peer)
+    // what is kept must be a copy: whoever reads may use the buffer again
+    for (const frame of ways[out ? 'out' : 'in'].push(Uint8Array.from(piece)))
+      this.keep({ n: this.count, at: Date.now(), connection: id, out, length: frame.length, bytes: frame.slice(0, mostOfOne) })
+  }
+
+  private connectionOf(id: number, peer: string): Tapped {
+    const known = this.connections.get(id)
+    if (known) return known
+    if (this.connections.size >= mostConnections) this.connections.delete(this.connections.keys().next().value!)
+    const fresh = { id, peer, ways: { in: new FrameSplitter(this.rule), out: new FrameSplitter(this.rule) } }
+    this.connections.set(id, fresh)
+    return fresh
+  }
+
+  private keep(frame: Kept) {
+    this.frames.push(frame)
+    this.count++
+    this.bytes += frame.bytes.length
+    if (this.frames.length <= mostFrames && this.bytes <= mostBytes) return
+    // a part at a time: moving all the others for each one that goes would cost more than the copying
+    for (const gone of this.frames.splice(0, Math.ceil(this.frames.length / 10))) this.bytes -= gone.bytes.length
+  }
+}
