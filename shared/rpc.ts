@@ -1,6 +1,6 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { CertificateFacts } from '#core/certificates/judge'
-import type { Found } from '#core/opcua/offers'
+import type { AnyFound } from './links/found'
 import type { UnclaimedStatus } from './arrivals'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
@@ -27,7 +27,7 @@ export interface EngineApi {
   /** Walks from the name to the first reply; its steps arrive through `part`, in order. */
   check(id: string, draft: LinkDraft, linkId: number | null): Promise<void>
   /** Asks the far side which ways in it offers. */
-  find(draft: LinkDraft): Promise<Answer<Found>>
+  find(draft: LinkDraft): Promise<Answer<AnyFound>>
   /** Reads an address once, without making a tag. */
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
   /** Addresses that stay true whatever the far side renumbers; null for those that it cannot tell now. */

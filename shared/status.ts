@@ -48,7 +48,8 @@ export interface LinkStatus {
   /** Since the link was switched on. */
   requests: number
   failures: number
-  units: UnitStatus[]
+  /** Parts of the far side that are asked by themselves, where its protocol has them. */
+  units?: UnitStatus[]
   /** What the far side refuses, where it is not told by unit. */
   refused?: RefusedPoint[]
   connections: number

@@ -1,10 +1,10 @@
 import { useDebounceFn } from '@vueuse/core'
-import type { Found } from '#core/opcua/offers'
+import type { FoundBy } from '#shared/links/found'
 import type { LinkDraft } from '#shared/links/link'
 
 /** Asks the far side which ways in it offers, soon after its address was typed. The newest question counts. */
 export const useOffers = (draft: () => LinkDraft | null, linkId: () => number | null) => {
-  const found = shallowRef<Found | null>(null)
+  const found = shallowRef<FoundBy['opcua'] | null>(null)
   const problem = shallowRef<Refused | null>(null)
   const asking = ref(false)
   const foundAt = ref<number | null>(null)
@@ -16,7 +16,7 @@ export const useOffers = (draft: () => LinkDraft | null, linkId: () => number | 
     if (!link) return
     asking.value = true
     try {
-      const answer = await callApi<Found>('/links/find', { method: 'POST', body: { link, linkId: linkId() } })
+      const answer = await callApi<FoundBy['opcua']>('/links/find', { method: 'POST', body: { link, linkId: linkId() } })
       if (mine !== turn) return
       found.value = answer
       problem.value = null

@@ -26,7 +26,7 @@ const clients = computed(() =>
 )
 const quietFor = (at: number) => Math.max(0, (live.status?.now ?? at) - at)
 const clientFlow = (lastAskedAt: number): Flow => (quietFor(lastAskedAt) < 30_000 ? 'flowing' : 'late')
-const units = (status: LinkStatus | null) => (status && status.units.length > 1 ? status.units : [])
+const units = (status: LinkStatus | null) => (status?.units && status.units.length > 1 ? status.units : [])
 </script>
 
 <template>

@@ -129,9 +129,4 @@ export const opcuaFaults = {
     () => 'The server came back with its namespaces in another order.',
     () => 'Tags are kept by the URI of their namespace, so they find their nodes again; nothing to do.',
   ),
-  'opcua.not-browsable': entry<{ name: string }>(
-    'here',
-    (e) => `“${e.name}” is not connected, so it cannot be browsed.`,
-    () => 'Switch it on and run its check to see why it does not connect.',
-  ),
 } as const

@@ -42,6 +42,16 @@ export const ourFaults = {
     (e) => `Link “${e.name}” is switched off or not connected.`,
     () => 'Switch it on, or run its check to see why it does not connect.',
   ),
+  'link.not-browsable': entry<{ name: string }>(
+    'here',
+    (e) => `“${e.name}” is not connected, so nobody can look around there.`,
+    () => 'Switch it on and run its check to see why it does not connect.',
+  ),
+  'link.broke-off': entry<{ problem: string }>(
+    'device',
+    (e) => `Looking around on the far side broke off: ${e.problem}.`,
+    () => 'Try again; if it breaks off again, run the check of the link.',
+  ),
   'port.in-use': entry<Peer>(
     'here',
     (e) => `Port ${e.port} on ${e.host} is taken by another program.`,

@@ -2,7 +2,7 @@ import type { Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
 import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
-import type { Found } from '#core/opcua/offers'
+import type { AnyFound } from '#shared/links/found'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus, ValueOrigin } from '#shared/status'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
@@ -22,7 +22,7 @@ export interface LinkDriver<S> {
   /** Walks from the name to the first reply. Ends early when aborted. */
   check(settings: S, signal: AbortSignal, around: CheckContext): AsyncGenerator<CheckStep>
   /** Asks the far side which ways in it offers. Rejects with a fault. */
-  find?(settings: S, around: Pick<CheckContext, 'security' | 'wire'>): Promise<Found>
+  find?(settings: S, around: Pick<CheckContext, 'security' | 'wire'>): Promise<AnyFound>
   /** Reads one point once over a connection of its own. */
   tryRead(settings: S, point: PointDefinition, wire: Wire): Promise<ValueOrigin>
 }
@@ -34,12 +34,14 @@ export interface CheckContext {
   beside: readonly string[]
 }
 
-/** Looks around on the far side. Each may reject, when the connection breaks meanwhile. */
+/** Looks around on the far side. Each may reject: with a `LookingFault`, or with whatever broke meanwhile. */
 export interface LinkBrowser {
   children(place: Place): Promise<Children>
   details(places: readonly Place[]): Promise<PlaceDetails[]>
   search(text: string, signal: AbortSignal): AsyncGenerator<SearchPart>
   branch(place: Place, signal: AbortSignal): AsyncGenerator<BranchPart>
+  /** What such an error means; null: it broke off. */
+  meaning(error: Error): Fault | null
 }
 
 export interface LinkContext<S> {

@@ -112,7 +112,7 @@ export class LinkRunner implements RunningSource {
   }
 
   browser(): LinkBrowser | Fault {
-    return this.running?.session.browser?.() ?? fault('opcua.not-browsable', { name: this.link.name })
+    return this.running?.session.browser?.() ?? fault('link.not-browsable', { name: this.link.name })
   }
 
   /** Never throws: what cannot tell how it is, is broken. */
@@ -245,6 +245,5 @@ const resting: Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> = {
   answerMs: null,
   requests: 0,
   failures: 0,
-  units: [],
   connections: 0,
 }

@@ -1,8 +1,7 @@
 import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
-import { qualityName, statusWords } from '#core/tags/quality'
-import type { Found } from '#core/opcua/offers'
+import type { AnyFound } from '#shared/links/found'
 import type { UnclaimedStatus } from '#shared/arrivals'
 import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
@@ -16,8 +15,7 @@ import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
 import type { LinkBrowser } from '../links/driver'
 import { LiveViews } from '../live/liveViews'
-import { LookingFault } from '../links/opcua/browse'
-import { statusOf } from '../links/opcua/services'
+import { LookingFault } from '../links/looking'
 import { driverOf } from '../links/registry'
 import { Wire } from '../wire/wire'
 import type { Security } from '../trust/security'
@@ -87,11 +85,13 @@ export class EngineFunctions implements EngineApi {
     )
   }
 
-  find = async (draft: unknown): Promise<Answer<Found>> => {
+  find = async (draft: unknown): Promise<Answer<AnyFound>> => {
     const { kind, settings } = linkContract.parse(draft)
     const { find } = driverOf(kind)
     if (!find) return refused(fault('entry.unreadable', { problem: 'this protocol offers nothing to choose from' }))
-    return find(settings, { security: this.parts.security, wire: new Wire() }).then(answered<Found>, (why: Fault) => refused<Found>(why))
+    return find(settings, { security: this.parts.security, wire: new Wire() }).then(answered<AnyFound>, (why: Fault) =>
+      refused<AnyFound>(why),
+    )
   }
 
   lasting = (linkId: number, addresses: string[]) => this.parts.engine.link(linkId)?.lasting(addresses) ?? addresses.map(() => null)
@@ -171,17 +171,12 @@ export class EngineFunctions implements EngineApi {
     try {
       return answered(await look(browser))
     } catch (error) {
-      return refused(error instanceof LookingFault ? error.why : brokeOff(error as Error))
+      return refused(error instanceof LookingFault ? error.why : (browser.meaning(error as Error) ?? brokeOff(error as Error)))
     }
   }
 }
 
-const brokeOff = (error: Error): Fault => {
-  const status = statusOf(error)
-  const name = status === null ? '' : qualityName(status)
-  const words = name ? statusWords(name) : 'it broke off'
-  return fault('opcua.refused', { what: 'show what it has', status: name, words }, name || error.message)
-}
+const brokeOff = ({ message }: Error): Fault => fault('link.broke-off', { problem: message }, message)
 
 const pointContract = tagDraft
   .pick({ type: true, access: true })

@@ -66,7 +66,7 @@ describe('the configuration, followed from the database', () => {
     expect(secondLink().goodTags).toBe(0)
     expect(valueOf(result.tag.id)).toBeUndefined()
     await second.gateway.listen(second.port)
-    await until(() => secondLink().units[0]?.unit === '12' && secondLink().goodTags === 1)
+    await until(() => secondLink().units![0]?.unit === '12' && secondLink().goodTags === 1)
     expect(qualityOf(result.tag.id)).toBe(quality.Good)
     expect(engine.status().links.find((link) => link.id === result.links[0]!.id)).toMatchObject({ tags: 0, units: [] })
     await changeConfiguration(db, 'test', 'gone', (editor) => editor.remove('tag', [moved]))

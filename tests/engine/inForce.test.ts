@@ -92,12 +92,12 @@ describe('a thing that cannot be brought into force', () => {
     expect(engine.status().notInForce).toMatchObject([{ name: 'One', inForce: null, fault: { what: expect.stringContaining('no room') } }])
     expect(linkStatus(engine, one.id)).toMatchObject({ flow: 'broken', goodTags: 0 })
     expect(qualityOf(1)).toBe(quality.BadConfigurationError)
-    expect(linkStatus(engine, two.id).units[0]!.rounds[0]!.interval).toBe(60)
+    expect(linkStatus(engine, two.id).units![0]!.rounds[0]!.interval).toBe(60)
 
     await engine.tryAgain()
     await until(() => engine.status().goodTags === 2)
     expect(engine.effectOf(revision).state).toBe('in force')
-    expect(linkStatus(engine, one.id).units[0]!.rounds[0]!.interval).toBe(60)
+    expect(linkStatus(engine, one.id).units![0]!.rounds[0]!.interval).toBe(60)
   })
 
   it('does not hide how the others are', async () => {

@@ -144,9 +144,9 @@ describe('what comes instead of a reply', () => {
     const step = (await check(port)).get('reply')!
     expect([step.fault!.code, step.fault!.what]).toEqual(['modbus.unusable', expect.stringMatching(words)])
     const link = open(port, ['1:holding/10'], { patience: { answer: 60 }, leaveOut: { after: 2, for: 5000 } })
-    await until(() => link.session.status().units[0]?.leftOutUntil !== null)
+    await until(() => link.session.status().units![0]?.leftOutUntil !== null)
     expect(link.session.status().sentence).toMatch(/^Nothing usable for/)
-    expect(link.session.status().units[0]!.lastFault!.what).toMatch(words)
+    expect(link.session.status().units![0]!.lastFault!.what).toMatch(words)
   })
 
   it('is told: a frame that is never finished', async () => {
@@ -165,7 +165,7 @@ describe('what comes instead of a reply', () => {
   ])('is malformed, in the fault and in the sentence: %s', async (_, answer, words) => {
     const { port } = await device((asked, socket) => void socket.write(answer(asked)))
     const link = open(port, ['1:holding/10'], { leaveOut: { after: 0 } })
-    await until(() => link.session.status().units[0]?.lastFault?.code === 'modbus.malformed')
+    await until(() => link.session.status().units![0]?.lastFault?.code === 'modbus.malformed')
     await until(() => words.test(link.session.status().sentence))
     expect(link.session.status().sentence).not.toMatch(/silent|without a reply/i)
   })
@@ -199,11 +199,11 @@ describe('addresses that a device refuses', () => {
       socket.write(covers ? frame(asked.transaction, asked.unit, [0x83, 2]) : reply(asked))
     })
     const link = open(port, ['1:holding/10', '1:holding/20', '1:holding/30'])
-    await until(() => link.session.status().units[0]?.refusedCount === 1)
+    await until(() => link.session.status().units![0]?.refusedCount === 1)
     await until(() => link.session.status().flow === 'flowing')
     const status = link.session.status()
     expect(status.sentence).toMatch(/the device refuses holding\/20/)
-    expect(status.units[0]!.refused).toMatchObject([
+    expect(status.units![0]!.refused).toMatchObject([
       { path: '1:holding/20', address: 'holding/20', why: expect.stringContaining('exception 2') },
     ])
   })
@@ -214,12 +214,12 @@ describe('addresses that a device refuses', () => {
       socket.write(starting ? frame(asked.transaction, asked.unit, [0x83, 2]) : reply(asked)),
     )
     const link = open(port, ['1:holding/10', '1:holding/11', '1:holding/12'])
-    await until(() => link.session.status().units[0]?.refusedCount === 3)
+    await until(() => link.session.status().units![0]?.refusedCount === 3)
     starting = false
     const [lane] = link.session['lanes']
     lane!['connection']!['socket'].destroy()
     await until(() => ['1:holding/10', '1:holding/11', '1:holding/12'].every((address) => link.quality(address) === quality.Good))
-    expect(link.session.status().units[0]!.rounds[0]!.requests).toBe(1)
+    expect(link.session.status().units![0]!.rounds[0]!.requests).toBe(1)
   })
 })
 

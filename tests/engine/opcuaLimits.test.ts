@@ -1,7 +1,7 @@
 import type { BrowseRequest, OPCUAServer } from 'node-opcua'
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
-import { LookingFault } from '#engine/links/opcua/browse'
+import { LookingFault } from '#engine/links/looking'
 import type { LinkBrowser } from '#engine/links/driver'
 import { startArm } from '../support/arm'
 import { closeAll, type Closing } from '../support/engineOn'

@@ -65,7 +65,7 @@ class LinesSession implements LinkSession<Settings> {
   write = () => Promise.resolve({ ok: true } as const)
   origin = () => null
   status = (): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> => ({
-    ...{ flow: 'flowing', sentence: '', fault: null, answerMs: null, requests: 0, failures: 0, units: [], connections: 1 },
+    ...{ flow: 'flowing', sentence: '', fault: null, answerMs: null, requests: 0, failures: 0, connections: 1 },
   })
   close() {
     this.socket.destroy()

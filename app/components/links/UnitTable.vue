@@ -12,9 +12,9 @@ const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.pre
 
 <template>
   <section class="sheet units">
-    <h2 class="sheet-title">{{ status.units.length > 0 ? 'Units' : 'Tags' }}</h2>
+    <h2 class="sheet-title">{{ status.units?.length ? 'Units' : 'Tags' }}</h2>
     <p v-if="status.tags === 0" class="quiet">No tag reads through this link yet.</p>
-    <p v-else-if="status.units.length === 0" class="quiet">
+    <p v-else-if="!status.units?.length" class="quiet">
       {{ counted(status.tags, 'tag') }} {{ status.tags === 1 ? 'reads' : 'read' }} through this link,
       {{ status.goodTags === status.tags ? 'all' : status.goodTags.toLocaleString('en-GB') }} of them good.
     </p>

@@ -21,7 +21,7 @@ const unitName = computed(() => {
 
 const hint = computed(() => {
   const { linkId, interval } = draft.value.source
-  const unit = live.status?.links.find(({ id }) => id === linkId)?.units.find(({ unit: name }) => name === unitName.value)
+  const unit = live.status?.links.find(({ id }) => id === linkId)?.units?.find(({ unit: name }) => name === unitName.value)
   const round = unit?.rounds.reduce((longest, one) => Math.max(longest, one.measuredMs ?? 0), 0)
   const asTheLink = link.value ? protocol.value.interval(link.value.settings) : 1000
   const wanted = interval ?? asTheLink

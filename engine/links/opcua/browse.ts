@@ -17,7 +17,8 @@ import { elementOf, isArrayType, type DataType } from '#core/tags/types'
 import type { BrowsedNode, Children, Place } from '#shared/browse'
 import { typeFromUa } from '../../opcua/variants'
 import { memberText } from './origin'
-import { isBrowsed, type Browsed, type Services } from './services'
+import { LookingFault } from '../looking'
+import { isBrowsed, statusOf, type Browsed, type Services } from './services'
 
 const objectsFolder = 'i=85'
 const hierarchical = 'i=33'
@@ -223,11 +224,11 @@ export class Explorer {
 /** A NodeId that no server has: asked for it, each says so. */
 const nothingThere = 'i=0'
 
-/** Why a place could not be looked into, in the words of the catalogue. */
-export class LookingFault extends Error {
-  constructor(readonly why: Fault) {
-    super(why.what)
-  }
+/** What the server refused while somebody looked around, in the standard’s words; null: it refused nothing. */
+export const lookingFault = (error: Error): Fault | null => {
+  const status = statusOf(error)
+  const name = status === null ? '' : qualityName(status)
+  return name ? fault('opcua.refused', { what: 'show what it has', status: name, words: statusWords(name) }, name) : null
 }
 
 const noNamespace = (address: string) => {

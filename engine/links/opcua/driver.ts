@@ -35,6 +35,6 @@ export const opcuaDriver: LinkDriver<OpcuaSettings> = {
       readings: [],
       wordsFrom: point.address,
       goesTo: [],
-      fault: fault('opcua.not-browsable', { name: settings.address }),
+      fault: fault('link.not-browsable', { name: settings.address }),
     }),
 }

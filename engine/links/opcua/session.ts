@@ -24,6 +24,7 @@ import { readOnce } from './readOnce'
 import { take } from './sample'
 import { SignedIn } from './signedIn'
 import { writeTarget } from './writing'
+import { lookingFault } from './browse'
 
 /**
  * An OPC UA link at work. It climbs to a session, stays in it as long as it can, and climbs again;
@@ -116,12 +117,13 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
 
   browser(): LinkBrowser | Fault {
     const { explorer } = this.signedIn ?? {}
-    if (!explorer) return this.fault ?? fault('opcua.not-browsable', { name: this.context.name })
+    if (!explorer) return this.fault ?? fault('link.not-browsable', { name: this.context.name })
     return {
       children: (place) => explorer.children(place),
       details: (places) => detailsOf(explorer, places, true),
       search: (text, signal) => search(explorer, text, signal),
       branch: (place, signal) => branch(explorer, place, signal),
+      meaning: lookingFault,
     }
   }
 
@@ -135,7 +137,6 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
       answerMs: this.answerMs,
       requests: this.counts.requests,
       failures: this.counts.failures,
-      units: [],
       refused: this.here ? this.refusedPoints().slice(0, mostRefusedShown) : [],
       connections: this.here && !this.here.isBroken ? 1 : 0,
       ...(this.question ? { certificate: this.question } : {}),

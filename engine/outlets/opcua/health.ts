@@ -77,7 +77,7 @@ export class HealthNodes {
     const seen = new Set<string>()
     for (const link of this.links()) {
       const object = this.tell(seen, link.name, link.name, this.topFolder(), factsOfLink(link, this.lastErrorOf(link)))
-      if (link.units.length < 2) continue
+      if (!link.units || link.units.length < 2) continue
       for (const unit of link.units) this.tell(seen, `${link.name}/${unit.unit}`, `Unit ${unit.unit}`, object, factsOfUnit(unit))
     }
     for (const id of [...this.told.keys()].reverse()) if (!seen.has(id)) this.drop(id)
@@ -85,7 +85,7 @@ export class HealthNodes {
 
   /** It stays after the link has recovered: that is when people come to look. */
   private lastErrorOf({ name, flow, fault, units }: NamedLink): string {
-    const now = (flow === 'off' ? null : fault?.what) ?? units.find(({ lastFault }) => lastFault)?.lastFault?.what
+    const now = (flow === 'off' ? null : fault?.what) ?? units?.find(({ lastFault }) => lastFault)?.lastFault?.what
     if (now) this.lastErrors.set(name, now)
     return this.lastErrors.get(name) ?? ''
   }
