@@ -1,5 +1,5 @@
 import { fault } from '#core/faults/catalogue'
-import { defineRoute, Refusal } from './lib/refusal'
+import { defineRoute, Refusal } from './answers/refusal'
 
 /** A known route, asked in a way that it does not take; `nuxt.config.ts` puts this behind each of them. */
 export default defineRoute('anyone', (event) => {

@@ -1,5 +1,5 @@
 import { fault } from '#core/faults/catalogue'
-import { defineRoute, Refusal } from '../lib/refusal'
+import { defineRoute, Refusal } from '../answers/refusal'
 
 /** Whatever no other route takes. */
 export default defineRoute('anyone', (event) => {

@@ -1,7 +1,7 @@
 import { sql } from 'kysely'
-import { database } from '../lib/database'
-import { engineClient } from '../lib/engineClient'
-import { defineRoute } from '../lib/refusal'
+import { database } from '../store/database'
+import { engineClient } from '../runtime/engineClient'
+import { defineRoute } from '../answers/refusal'
 
 const mostMs = 1500
 

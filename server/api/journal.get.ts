@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { numberText } from '#shared/fields'
-import { database } from '../lib/database'
-import { containing } from '../lib/likeText'
-import { defineRoute, queryOf } from '../lib/refusal'
+import { database } from '../store/database'
+import { containing } from '../store/likeText'
+import { defineRoute, queryOf } from '../answers/refusal'
 
 const query = z.object({
   before: numberText(1, Number.MAX_SAFE_INTEGER).optional(),

@@ -1,4 +1,4 @@
-import { database } from '../lib/database'
-import { defineRoute } from '../lib/refusal'
+import { database } from '../store/database'
+import { defineRoute } from '../answers/refusal'
 
 export default defineRoute('look', () => database().selectFrom('site').select(['name', 'revision']).executeTakeFirstOrThrow())

@@ -1,9 +1,9 @@
 import { z } from 'zod'
 import { changeConfiguration } from '#db/configuration'
 import { nameField } from '#shared/fields'
-import { whoIs } from '../lib/configuration'
-import { database } from '../lib/database'
-import { bodyOf, defineRoute } from '../lib/refusal'
+import { whoIs } from '../store/configuration'
+import { database } from '../store/database'
+import { bodyOf, defineRoute } from '../answers/refusal'
 
 /** Names the site. */
 export default defineRoute('configure', async (event) => {

@@ -1,5 +1,5 @@
-import { engineClient } from '../lib/engineClient'
-import { defineRoute } from '../lib/refusal'
+import { engineClient } from '../runtime/engineClient'
+import { defineRoute } from '../answers/refusal'
 
 /** Links, outlets and rates, as the engine sees them now. */
 export default defineRoute('look', () => engineClient.call((engine) => engine.status(), 1500))

@@ -1,6 +1,6 @@
 import { defineEventHandler, getRequestHeader, setResponseStatus } from 'h3'
 import { fault } from '#core/faults/catalogue'
-import { isOurHost, isOurOrigin } from '../lib/origin'
+import { isOurHost, isOurOrigin } from '../access/origin'
 
 const reads = new Set(['GET', 'HEAD', 'OPTIONS'])
 

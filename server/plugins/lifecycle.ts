@@ -1,7 +1,7 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
-import { closeDatabase, database } from '../lib/database'
-import { engineClient } from '../lib/engineClient'
-import { liveHub } from '../lib/liveHub'
+import { closeDatabase, database } from '../store/database'
+import { engineClient } from '../runtime/engineClient'
+import { liveHub } from '../runtime/liveHub'
 
 /** Opens what lives as long as the process, and closes it. The launcher's end is ours, too. */
 export default defineNitroPlugin((nitro) => {

@@ -1,8 +1,8 @@
 import { defineWebSocketHandler } from 'h3'
 import { z } from 'zod'
-import { callerOf, sessionCookie } from '../lib/access'
-import { isOurOrigin } from '../lib/origin'
-import { liveHub } from '../lib/liveHub'
+import { callerOf, sessionCookie } from '../access/access'
+import { isOurOrigin } from '../access/origin'
+import { liveHub } from '../runtime/liveHub'
 
 const message = z.discriminatedUnion('say', [
   z.object({ say: z.literal('watch'), tags: z.array(z.int()).max(10_000), origin: z.int().nullable().default(null) }),

@@ -2,8 +2,8 @@ import { EventEmitter } from 'node:events'
 import { PassThrough } from 'node:stream'
 import type { H3Event } from 'h3'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Refusal } from '../../server/lib/refusalError'
-import { readJson } from '../../server/lib/body'
+import type { Refusal } from '../../server/answers/refusalError'
+import { readJson } from '../../server/answers/body'
 
 beforeEach(() => void vi.useFakeTimers())
 afterEach(() => void vi.useRealTimers())

@@ -10,7 +10,7 @@ import { linkContracts } from '#shared/links/registry'
 import { outletContract } from '#shared/outlets/outlet'
 import { toWire } from '#shared/status'
 import { tagDraft } from '#shared/tags'
-import { isOurHost, isOurOrigin } from '../../server/lib/origin'
+import { isOurHost, isOurOrigin } from '../../server/access/origin'
 import { settled } from '#shared/sources/registry'
 import { addressOf, pointBody } from '../support/tagBodies'
 

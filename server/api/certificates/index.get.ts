@@ -1,7 +1,7 @@
 import { readable, thingOf } from '#db/rows'
 import { certificateFacts } from '#security/certificateFacts'
-import { database } from '../../lib/database'
-import { defineRoute } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { defineRoute } from '../../answers/refusal'
 
 /** Everybody's certificate that was decided about, by name, with who decided and when. */
 export default defineRoute('look', async () => {

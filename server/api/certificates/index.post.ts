@@ -4,9 +4,9 @@ import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
 import { certificateFacts } from '#security/certificateFacts'
 import { certificateDecision } from '#shared/certificates'
-import { whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { bodyOf, defineRoute, Refusal } from '../../lib/refusal'
+import { whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { bodyOf, defineRoute, Refusal } from '../../answers/refusal'
 
 /** Trusts or refuses a certificate; a later decision takes the place of an earlier one. */
 export default defineRoute('configure', async (event) => {

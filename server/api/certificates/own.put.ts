@@ -1,6 +1,6 @@
 import { ownCertificateChange } from '#shared/certificates'
-import { engineClient } from '../../lib/engineClient'
-import { bodyOf, defineRoute, valueOf } from '../../lib/refusal'
+import { engineClient } from '../../runtime/engineClient'
+import { bodyOf, defineRoute, valueOf } from '../../answers/refusal'
 
 /** Takes another certificate and key as our own. Links use it from their next connection on. */
 export default defineRoute('administer', async (event) => {

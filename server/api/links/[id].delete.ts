@@ -1,9 +1,9 @@
 import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
 import { changeConfiguration } from '#db/configuration'
-import { idOf, lockedRow, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { defineRoute, queryOf, Refusal } from '../../lib/refusal'
+import { idOf, lockedRow, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { defineRoute, queryOf, Refusal } from '../../answers/refusal'
 
 /** Removes a link; with `?tags=remove` also the tags that read through it, else only if there are none. */
 export default defineRoute('configure', async (event) => {

@@ -1,5 +1,5 @@
-import { idOf, rowOf } from '../../lib/configuration'
-import { shownLink } from '../../lib/links'
-import { defineRoute } from '../../lib/refusal'
+import { idOf, rowOf } from '../../store/configuration'
+import { shownLink } from '../../links/links'
+import { defineRoute } from '../../answers/refusal'
 
 export default defineRoute('look', async (event) => shownLink(await rowOf('link', idOf(event))))

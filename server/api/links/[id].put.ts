@@ -1,11 +1,11 @@
 import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
 import { linkChange } from '#shared/links/link'
-import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { refuseMovedSecrets, shownLink } from '../../lib/links'
-import { bodyOf, defineRoute } from '../../lib/refusal'
-import { sealed } from '../../lib/secrets'
+import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { refuseMovedSecrets, shownLink } from '../../links/links'
+import { bodyOf, defineRoute } from '../../answers/refusal'
+import { sealed } from '../../store/secrets'
 
 /** Changes a link, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {

@@ -1,7 +1,7 @@
 import { linkTrial } from '#shared/links/link'
-import { completeDraft } from '../../lib/links'
-import { bodyOf, defineRoute } from '../../lib/refusal'
-import { streamed } from '../../lib/streamed'
+import { completeDraft } from '../../links/links'
+import { bodyOf, defineRoute } from '../../answers/refusal'
+import { streamed } from '../../answers/streamed'
 
 /** Walks the path of a draft, one JSON line per step as it happens. */
 export default defineRoute('configure', async (event) => {

@@ -1,7 +1,7 @@
 import { linkTrial } from '#shared/links/link'
 import { withoutSecrets } from '#shared/secrets'
-import { engineClient } from '../../lib/engineClient'
-import { bodyOf, defineRoute, valueOf } from '../../lib/refusal'
+import { engineClient } from '../../runtime/engineClient'
+import { bodyOf, defineRoute, valueOf } from '../../answers/refusal'
 
 /** Asks the far side of a draft which servers and ways in it offers. */
 export default defineRoute('configure', async (event) => {

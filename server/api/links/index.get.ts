@@ -1,6 +1,6 @@
-import { database } from '../../lib/database'
-import { shownLinks } from '../../lib/links'
-import { defineRoute } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { shownLinks } from '../../links/links'
+import { defineRoute } from '../../answers/refusal'
 
 /** All links, by name. */
 export default defineRoute('look', async () => {

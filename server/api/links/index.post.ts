@@ -1,10 +1,10 @@
 import { changeConfiguration } from '#db/configuration'
 import { linkContract } from '#shared/links/link'
-import { namesTaken, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { shownLink } from '../../lib/links'
-import { bodyOf, defineRoute } from '../../lib/refusal'
-import { sealed } from '../../lib/secrets'
+import { namesTaken, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { shownLink } from '../../links/links'
+import { bodyOf, defineRoute } from '../../answers/refusal'
+import { sealed } from '../../store/secrets'
 
 /** Makes a link. */
 export default defineRoute('configure', async (event) => {

@@ -1,7 +1,7 @@
 import { changeConfiguration } from '#db/configuration'
-import { idOf, lockedRow, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { defineRoute } from '../../lib/refusal'
+import { idOf, lockedRow, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { defineRoute } from '../../answers/refusal'
 
 /** Removes an outlet; its clients are disconnected. */
 export default defineRoute('configure', async (event) => {

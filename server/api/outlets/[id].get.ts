@@ -1,5 +1,5 @@
-import { idOf, rowOf } from '../../lib/configuration'
-import { shownOutlet } from '../../lib/outlets'
-import { defineRoute } from '../../lib/refusal'
+import { idOf, rowOf } from '../../store/configuration'
+import { shownOutlet } from '../../outlets/outlets'
+import { defineRoute } from '../../answers/refusal'
 
 export default defineRoute('look', async (event) => shownOutlet(await rowOf('outlet', idOf(event))))

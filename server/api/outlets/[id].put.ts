@@ -1,9 +1,9 @@
 import { changeConfiguration } from '#db/configuration'
 import { outletChange } from '#shared/outlets/outlet'
-import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { readySettings, shownOutlet } from '../../lib/outlets'
-import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
+import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { readySettings, shownOutlet } from '../../outlets/outlets'
+import { bodyOf, defineRoute, manyBytes } from '../../answers/refusal'
 
 /** Changes an outlet, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {

@@ -1,6 +1,6 @@
-import { database } from '../../lib/database'
-import { shownOutlets } from '../../lib/outlets'
-import { defineRoute } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { shownOutlets } from '../../outlets/outlets'
+import { defineRoute } from '../../answers/refusal'
 
 /** All outlets, by name. */
 export default defineRoute('look', async () => {

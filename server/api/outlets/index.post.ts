@@ -1,9 +1,9 @@
 import { changeConfiguration } from '#db/configuration'
 import { outletContract } from '#shared/outlets/outlet'
-import { namesTaken, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { readySettings, shownOutlet } from '../../lib/outlets'
-import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
+import { namesTaken, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { readySettings, shownOutlet } from '../../outlets/outlets'
+import { bodyOf, defineRoute, manyBytes } from '../../answers/refusal'
 
 /** Makes an outlet. */
 export default defineRoute('configure', async (event) => {

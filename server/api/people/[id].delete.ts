@@ -1,9 +1,9 @@
 import { changeConfiguration } from '#db/configuration'
-import { forgetCallers } from '../../lib/callers'
-import { idOf, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { personById, requireOtherAdministrator } from '../../lib/people'
-import { defineRoute } from '../../lib/refusal'
+import { forgetCallers } from '../../access/callers'
+import { idOf, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { personById, requireOtherAdministrator } from '../../access/people'
+import { defineRoute } from '../../answers/refusal'
 
 /** Removes somebody; their sessions end. */
 export default defineRoute('administer', async (event) => {

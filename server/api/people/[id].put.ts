@@ -1,10 +1,10 @@
 import { changeConfiguration } from '#db/configuration'
 import { personChange } from '#shared/people'
-import { forgetCallers } from '../../lib/callers'
-import { idOf, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { personById, requireOtherAdministrator, shownPerson } from '../../lib/people'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { forgetCallers } from '../../access/callers'
+import { idOf, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { personById, requireOtherAdministrator, shownPerson } from '../../access/people'
+import { bodyOf, defineRoute } from '../../answers/refusal'
 
 /** Gives somebody another role, or shuts them out; who is shut out is out at once. */
 export default defineRoute('administer', async (event) => {

@@ -1,6 +1,6 @@
-import { database } from '../../lib/database'
-import { shownPerson } from '../../lib/people'
-import { defineRoute } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { shownPerson } from '../../access/people'
+import { defineRoute } from '../../answers/refusal'
 
 /** Everybody who may sign in, by name. */
 export default defineRoute('administer', async () => {

@@ -1,10 +1,10 @@
 import { changeConfiguration } from '#db/configuration'
 import { hashPassword, oneTimePassword } from '#security/passwords'
 import { newPerson } from '#shared/people'
-import { namesTaken, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { shownPerson } from '../../lib/people'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { namesTaken, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { shownPerson } from '../../access/people'
+import { bodyOf, defineRoute } from '../../answers/refusal'
 
 /** Lets somebody in, with a password that is told once and has to be changed at the first sign-in. */
 export default defineRoute('administer', async (event) => {

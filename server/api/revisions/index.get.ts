@@ -1,8 +1,8 @@
 import { sql } from 'kysely'
 import { z } from 'zod'
 import { numberText } from '#shared/fields'
-import { database } from '../../lib/database'
-import { defineRoute, queryOf } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { defineRoute, queryOf } from '../../answers/refusal'
 
 const query = z.object({ before: numberText(1).optional(), limit: numberText(1, 200).default(50) })
 

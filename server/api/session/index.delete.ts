@@ -1,9 +1,9 @@
 import { deleteCookie, getCookie } from 'h3'
 import { tokenHash } from '#security/tokens'
-import { sessionCookie } from '../../lib/access'
-import { forgetCallers } from '../../lib/callers'
-import { database } from '../../lib/database'
-import { defineRoute } from '../../lib/refusal'
+import { sessionCookie } from '../../access/access'
+import { forgetCallers } from '../../access/callers'
+import { database } from '../../store/database'
+import { defineRoute } from '../../answers/refusal'
 
 /** Signs out: the session is gone, wherever its cookie may still be. */
 export default defineRoute('anyone', async (event) => {

@@ -1,8 +1,8 @@
 import { getCookie, getRequestHeader } from 'h3'
 import { fault } from '#core/faults/catalogue'
 import type { Who } from '#shared/people'
-import { callerOf, sessionCookie } from '../../lib/access'
-import { defineRoute, Refusal } from '../../lib/refusal'
+import { callerOf, sessionCookie } from '../../access/access'
+import { defineRoute, Refusal } from '../../answers/refusal'
 
 /** Who is signed in. */
 export default defineRoute('anyone', async (event): Promise<Who> => {

@@ -5,10 +5,10 @@ import { attemptSucceeded, takeAttempt } from '#security/attempts'
 import { isPassword, pretendToCompare } from '#security/passwords'
 import { newToken, tokenHash } from '#security/tokens'
 import { signIn, type Who } from '#shared/people'
-import { sessionCookie } from '../../lib/access'
-import { database } from '../../lib/database'
-import { addressOf, rememberBrowser, signInAttempt } from '../../lib/guessing'
-import { bodyOf, defineRoute, Refusal, smallBytes } from '../../lib/refusal'
+import { sessionCookie } from '../../access/access'
+import { database } from '../../store/database'
+import { addressOf, rememberBrowser, signInAttempt } from '../../access/guessing'
+import { bodyOf, defineRoute, Refusal, smallBytes } from '../../answers/refusal'
 
 /** Signs in by name and password; the session is a cookie that scripts cannot read. */
 export default defineRoute('anyone', async (event): Promise<Who> => {

@@ -3,11 +3,11 @@ import { fault } from '#core/faults/catalogue'
 import { attemptSucceeded, takeAttempt } from '#security/attempts'
 import { hashPassword, isPassword } from '#security/passwords'
 import { passwordChange, type Who } from '#shared/people'
-import { callerOf, sessionCookie } from '../../lib/access'
-import { forgetCallers } from '../../lib/callers'
-import { database } from '../../lib/database'
-import { passwordAttempt } from '../../lib/guessing'
-import { bodyOf, defineRoute, Refusal, smallBytes } from '../../lib/refusal'
+import { callerOf, sessionCookie } from '../../access/access'
+import { forgetCallers } from '../../access/callers'
+import { database } from '../../store/database'
+import { passwordAttempt } from '../../access/guessing'
+import { bodyOf, defineRoute, Refusal, smallBytes } from '../../answers/refusal'
 
 /** Changes one's own password; every other session of the same person ends. */
 export default defineRoute('anyone', async (event): Promise<Who> => {

@@ -1,10 +1,10 @@
 import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
 import { tagChange, type TagDraft } from '#shared/tags'
-import { idOf, lockedRow, namesTaken, requireRevision, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { bodyOf, defineRoute } from '../../lib/refusal'
-import { settleTags, withLastingAddresses } from '../../lib/tags'
+import { idOf, lockedRow, namesTaken, requireRevision, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { bodyOf, defineRoute } from '../../answers/refusal'
+import { settleTags, withLastingAddresses } from '../../tags/tags'
 
 /** Changes a tag, unless somebody else did since. */
 export default defineRoute('configure', async (event) => {

@@ -1,6 +1,6 @@
 import { folderOf } from '#core/tags/path'
-import { database } from '../../lib/database'
-import { defineRoute } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { defineRoute } from '../../answers/refusal'
 
 /** Every folder that holds a tag, at any depth. */
 export default defineRoute('look', async () => {

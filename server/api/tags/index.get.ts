@@ -4,10 +4,10 @@ import { protocolOf } from '#core/links/registry'
 import { thingsOf } from '#db/rows'
 import { isFrom, sourceKinds } from '#shared/sources/registry'
 import type { Tag } from '#shared/tags'
-import { database } from '../../lib/database'
-import { containing, plain } from '../../lib/likeText'
-import { defineRoute, queryOf } from '../../lib/refusal'
-import { linkNotes } from '../../lib/tagNotes'
+import { database } from '../../store/database'
+import { containing, plain } from '../../store/likeText'
+import { defineRoute, queryOf } from '../../answers/refusal'
+import { linkNotes } from '../../tags/tagNotes'
 
 const query = z.object({
   link: numberText(1).optional(),

@@ -1,10 +1,10 @@
 import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
 import { newTags } from '#shared/tags'
-import { namesTaken, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
-import { settleTags, withLastingAddresses } from '../../lib/tags'
+import { namesTaken, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { bodyOf, defineRoute, manyBytes } from '../../answers/refusal'
+import { settleTags, withLastingAddresses } from '../../tags/tags'
 
 /** Makes tags: all of them, or, where one is not right, none. */
 export default defineRoute('configure', async (event) => {

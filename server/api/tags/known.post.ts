@@ -2,8 +2,8 @@ import { sql } from 'kysely'
 import { z } from 'zod'
 import { idField } from '#shared/fields'
 import { place } from '#shared/browse'
-import { database } from '../../lib/database'
-import { bodyOf, defineRoute, manyBytes } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { bodyOf, defineRoute, manyBytes } from '../../answers/refusal'
 
 const most = 20_000
 const body = z.object({

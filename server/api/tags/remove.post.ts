@@ -1,9 +1,9 @@
 import { z } from 'zod'
 import { idField } from '#shared/fields'
 import { changeConfiguration } from '#db/configuration'
-import { whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { bodyOf, defineRoute } from '../../answers/refusal'
 
 /** Removes tags. Those that are gone already are no error. */
 export default defineRoute('configure', async (event) => {

@@ -1,5 +1,5 @@
-import { database } from '../../lib/database'
-import { defineRoute } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { defineRoute } from '../../answers/refusal'
 
 /** How many tags there are, and how many of them may be written. */
 export default defineRoute('look', async () => {

@@ -4,9 +4,9 @@ import { thingOf } from '#db/rows'
 import { pointOf, pointSource } from '#shared/sources/point'
 import { tagProblems } from '#shared/sources/registry'
 import { tagDraft } from '#shared/tags'
-import { database } from '../../lib/database'
-import { engineClient } from '../../lib/engineClient'
-import { bodyOf, defineRoute, invalid, Refusal } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { engineClient } from '../../runtime/engineClient'
+import { bodyOf, defineRoute, invalid, Refusal } from '../../answers/refusal'
 
 const body = z.object({ tag: tagDraft.omit({ path: true }).extend({ source: pointSource }) })
 

@@ -1,9 +1,9 @@
 import { fault } from '#core/faults/catalogue'
 import { changeConfiguration } from '#db/configuration'
-import { forgetCallers } from '../../lib/callers'
-import { idOf, whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { defineRoute, Refusal } from '../../lib/refusal'
+import { forgetCallers } from '../../access/callers'
+import { idOf, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { defineRoute, Refusal } from '../../answers/refusal'
 
 /** Takes a token back; whoever carries it is a stranger from now on. */
 export default defineRoute('administer', async (event) => {

@@ -1,6 +1,6 @@
-import { database } from '../../lib/database'
-import { shownToken } from '../../lib/people'
-import { defineRoute } from '../../lib/refusal'
+import { database } from '../../store/database'
+import { shownToken } from '../../access/people'
+import { defineRoute } from '../../answers/refusal'
 
 /** The tokens of programs, by name; what they are is told once only. */
 export default defineRoute('administer', async () => {

@@ -1,10 +1,10 @@
 import { changeConfiguration } from '#db/configuration'
 import { newToken, tokenHash } from '#security/tokens'
 import { newApiToken } from '#shared/people'
-import { whoIs } from '../../lib/configuration'
-import { database } from '../../lib/database'
-import { shownToken } from '../../lib/people'
-import { bodyOf, defineRoute } from '../../lib/refusal'
+import { whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
+import { shownToken } from '../../access/people'
+import { bodyOf, defineRoute } from '../../answers/refusal'
 
 const dayMs = 86_400_000
 

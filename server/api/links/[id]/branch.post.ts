@@ -1,7 +1,7 @@
 import { place } from '#shared/browse'
-import { idOf } from '../../../lib/configuration'
-import { bodyOf, defineRoute } from '../../../lib/refusal'
-import { streamed } from '../../../lib/streamed'
+import { idOf } from '../../../store/configuration'
+import { bodyOf, defineRoute } from '../../../answers/refusal'
+import { streamed } from '../../../answers/streamed'
 
 /** Every point below a place that can become a tag; one JSON line per part. */
 export default defineRoute('look', async (event) => {

@@ -1,7 +1,7 @@
 import { place } from '#shared/browse'
-import { idOf } from '../../../lib/configuration'
-import { engineClient } from '../../../lib/engineClient'
-import { bodyOf, defineRoute, valueOf } from '../../../lib/refusal'
+import { idOf } from '../../../store/configuration'
+import { engineClient } from '../../../runtime/engineClient'
+import { bodyOf, defineRoute, valueOf } from '../../../answers/refusal'
 
 /** What lies inside a place on the far side; an empty address is where browsing starts. */
 export default defineRoute('look', async (event) => {

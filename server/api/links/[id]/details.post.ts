@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { place } from '#shared/browse'
-import { idOf } from '../../../lib/configuration'
-import { engineClient } from '../../../lib/engineClient'
-import { bodyOf, defineRoute, manyBytes, valueOf } from '../../../lib/refusal'
+import { idOf } from '../../../store/configuration'
+import { engineClient } from '../../../runtime/engineClient'
+import { bodyOf, defineRoute, manyBytes, valueOf } from '../../../answers/refusal'
 
 const body = z.object({ places: z.array(place).max(500, 'At most 500 places at once.') })
 

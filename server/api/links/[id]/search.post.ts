@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { idOf } from '../../../lib/configuration'
-import { bodyOf, defineRoute } from '../../../lib/refusal'
-import { streamed } from '../../../lib/streamed'
+import { idOf } from '../../../store/configuration'
+import { bodyOf, defineRoute } from '../../../answers/refusal'
+import { streamed } from '../../../answers/streamed'
 
 const body = z.object({ text: z.string().trim().min(1, 'Type a part of a name, or of a path with “/”.').max(240) })
 

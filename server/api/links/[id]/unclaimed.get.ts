@@ -1,6 +1,6 @@
-import { idOf } from '../../../lib/configuration'
-import { engineClient } from '../../../lib/engineClient'
-import { defineRoute, valueOf } from '../../../lib/refusal'
+import { idOf } from '../../../store/configuration'
+import { engineClient } from '../../../runtime/engineClient'
+import { defineRoute, valueOf } from '../../../answers/refusal'
 
 /** Messages of a link that nobody claims: by topic, with form, rate and the last value. */
 export default defineRoute('look', async (event) => {

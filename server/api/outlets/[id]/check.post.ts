@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { idOf } from '../../../lib/configuration'
-import { bodyOf, defineRoute } from '../../../lib/refusal'
-import { streamed } from '../../../lib/streamed'
+import { idOf } from '../../../store/configuration'
+import { bodyOf, defineRoute } from '../../../answers/refusal'
+import { streamed } from '../../../answers/streamed'
 
 /** Comes to an entry of an outlet as a consumer does, one JSON line per step as it happens. */
 export default defineRoute('operate', async (event) => {

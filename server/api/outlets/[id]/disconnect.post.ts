@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { idOf } from '../../../lib/configuration'
-import { engineClient } from '../../../lib/engineClient'
-import { bodyOf, defineRoute } from '../../../lib/refusal'
+import { idOf } from '../../../store/configuration'
+import { engineClient } from '../../../runtime/engineClient'
+import { bodyOf, defineRoute } from '../../../answers/refusal'
 
 /** Ends a client's session. It may come back; to keep it out, close the door. */
 export default defineRoute('operate', async (event) => {

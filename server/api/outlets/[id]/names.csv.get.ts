@@ -1,8 +1,8 @@
 import { setResponseHeaders } from 'h3'
-import { idOf, rowOf } from '../../../lib/configuration'
-import { listedNames, namesAsCsv } from '../../../lib/names'
-import { shownOutlet } from '../../../lib/outlets'
-import { defineRoute } from '../../../lib/refusal'
+import { idOf, rowOf } from '../../../store/configuration'
+import { listedNames, namesAsCsv } from '../../../outlets/names'
+import { shownOutlet } from '../../../outlets/outlets'
+import { defineRoute } from '../../../answers/refusal'
 
 /** The short names as a file. */
 export default defineRoute('look', async (event) => {

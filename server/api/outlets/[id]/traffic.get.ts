@@ -1,8 +1,8 @@
 import { z } from 'zod'
 import { numberText } from '#shared/fields'
-import { idOf } from '../../../lib/configuration'
-import { engineClient } from '../../../lib/engineClient'
-import { defineRoute, queryOf, valueOf } from '../../../lib/refusal'
+import { idOf } from '../../../store/configuration'
+import { engineClient } from '../../../runtime/engineClient'
+import { defineRoute, queryOf, valueOf } from '../../../answers/refusal'
 
 const query = z.object({ after: numberText(0, Number.MAX_SAFE_INTEGER).optional(), limit: numberText(1, 1000).default(500) })
 

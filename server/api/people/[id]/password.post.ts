@@ -1,10 +1,10 @@
 import { changeConfiguration } from '#db/configuration'
 import { hashPassword, oneTimePassword } from '#security/passwords'
-import { forgetCallers } from '../../../lib/callers'
-import { idOf, whoIs } from '../../../lib/configuration'
-import { database } from '../../../lib/database'
-import { personById } from '../../../lib/people'
-import { defineRoute } from '../../../lib/refusal'
+import { forgetCallers } from '../../../access/callers'
+import { idOf, whoIs } from '../../../store/configuration'
+import { database } from '../../../store/database'
+import { personById } from '../../../access/people'
+import { defineRoute } from '../../../answers/refusal'
 
 /** A new password for somebody who lost theirs; told once, to be changed at the next sign-in. */
 export default defineRoute('administer', async (event) => {

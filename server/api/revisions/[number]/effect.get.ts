@@ -2,8 +2,8 @@ import { getRouterParam } from 'h3'
 import { z } from 'zod'
 import { numberText } from '#shared/fields'
 import type { Effect } from '#shared/status'
-import { engineClient } from '../../../lib/engineClient'
-import { checked, defineRoute } from '../../../lib/refusal'
+import { engineClient } from '../../../runtime/engineClient'
+import { checked, defineRoute } from '../../../answers/refusal'
 
 const waitMs = 5000
 

@@ -2,9 +2,9 @@ import { getRouterParam } from 'h3'
 import { z } from 'zod'
 import { numberText } from '#shared/fields'
 import { takeBack } from '#db/takeBack'
-import { whoIs } from '../../../lib/configuration'
-import { database } from '../../../lib/database'
-import { checked, defineRoute, Refusal } from '../../../lib/refusal'
+import { whoIs } from '../../../store/configuration'
+import { database } from '../../../store/database'
+import { checked, defineRoute, Refusal } from '../../../answers/refusal'
 import { fault } from '#core/faults/catalogue'
 
 /** Undoes a revision by a new one, unless something has changed again since. */

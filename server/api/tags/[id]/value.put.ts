@@ -1,10 +1,10 @@
 import { getRequestIP } from 'h3'
 import { z } from 'zod'
 import type { Writer } from '#shared/writes'
-import { requireWho } from '../../../lib/access'
-import { idOf } from '../../../lib/configuration'
-import { engineClient } from '../../../lib/engineClient'
-import { bodyOf, defineRoute, Refusal } from '../../../lib/refusal'
+import { requireWho } from '../../../access/access'
+import { idOf } from '../../../store/configuration'
+import { engineClient } from '../../../runtime/engineClient'
+import { bodyOf, defineRoute, Refusal } from '../../../answers/refusal'
 
 const body = z.object({ value: z.union([z.boolean(), z.number(), z.string().max(4096)]) })
 

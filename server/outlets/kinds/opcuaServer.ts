@@ -2,7 +2,7 @@ import { certificateFacts } from '#security/certificateFacts'
 import { collides, type OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { FieldMessage } from '#shared/sources/source'
-import { complete, hashed } from '../secrets'
+import { complete, hashed } from '../../store/secrets'
 import type { OutletSaving } from './kind'
 
 export const opcuaServerSaving: OutletSaving<OpcuaServerSettings> = {

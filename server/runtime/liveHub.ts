@@ -2,7 +2,7 @@ import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
 import type { LiveMessage, PageMessage, WebApi } from '#shared/rpc'
 import type { EngineStatus } from '#shared/status'
-import { databaseUrl } from './database'
+import { databaseUrl } from '../store/database'
 import { engineClient } from './engineClient'
 
 const statusEveryMs = 1000

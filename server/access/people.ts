@@ -2,7 +2,7 @@ import type { Kysely, Selectable } from 'kysely'
 import { fault } from '#core/faults/catalogue'
 import type { ApiTokenTable, Database, PersonTable } from '#db/tables'
 import type { ApiToken, Person } from '#shared/people'
-import { Refusal } from './refusal'
+import { Refusal } from '../answers/refusal'
 
 export const shownPerson = ({ id, name, role, on, must_change, made_at, seen_at }: Selectable<PersonTable>): Person => ({
   id,

@@ -2,7 +2,7 @@ import { stringify } from 'csv-stringify/sync'
 import { FolderRules } from '#core/outlets/rules'
 import { namesOf, type ListedNames } from '#shared/outlets/names'
 import type { Outlet } from '#shared/outlets/outlet'
-import { database } from './database'
+import { database } from '../store/database'
 
 /** The short names of what an outlet shows, by path. */
 export const listedNames = async ({ settings }: Outlet): Promise<ListedNames> => {

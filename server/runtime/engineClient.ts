@@ -2,7 +2,7 @@ import { createBirpc, type BirpcReturn } from 'birpc'
 import { WebSocket } from 'ws'
 import { fault } from '#core/faults/catalogue'
 import type { EngineApi, WebApi } from '#shared/rpc'
-import { Refusal } from './refusal'
+import { Refusal } from '../answers/refusal'
 
 type Engine = BirpcReturn<EngineApi, WebApi>
 type PartListener = (part: unknown) => void

@@ -1,6 +1,6 @@
 import type { Role } from '#core/access/roles'
 import { tokenHash } from '#security/tokens'
-import { database } from './database'
+import { database } from '../store/database'
 
 export interface Caller {
   /** As the revisions name them. */

@@ -7,8 +7,8 @@ import type { Row } from '#db/configuration'
 import type { Editor } from '#db/configuration'
 import type { Subject } from '#db/subjects'
 import { database } from './database'
-import { requireWho } from './access'
-import { checked, Refusal } from './refusal'
+import { requireWho } from '../access/access'
+import { checked, Refusal } from '../answers/refusal'
 
 /** Who makes the change, as the revisions name them. */
 export const whoIs = (event: H3Event): string => requireWho(event).name

@@ -4,7 +4,7 @@ import { setResponseHeader } from 'h3'
 import type { BirpcReturn } from 'birpc'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { EngineApi, WebApi } from '#shared/rpc'
-import { engineClient } from './engineClient'
+import { engineClient } from '../runtime/engineClient'
 import { Refusal } from './refusal'
 
 type Start = (engine: BirpcReturn<EngineApi, WebApi>, id: string) => Promise<unknown>

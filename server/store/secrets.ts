@@ -2,7 +2,7 @@ import type { Secret } from '#core/links/secret'
 import { hashPassword } from '#security/passwords'
 import { Seal } from '#security/seal'
 import { mapSecrets, withKept } from '#shared/secrets'
-import { invalid } from './refusal'
+import { invalid } from '../answers/refusal'
 
 let opened: Seal | null = null
 

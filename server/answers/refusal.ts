@@ -7,7 +7,7 @@ import type { Answer } from '#shared/rpc'
 import type { FieldMessage } from '#shared/sources/source'
 import { UnreadableRow } from '#db/rows'
 import { TooManyWaiting } from '#db/turnstile'
-import { requireRole } from './access'
+import { requireRole } from '../access/access'
 import { readJson } from './body'
 import { Refusal } from './refusalError'
 

@@ -3,9 +3,9 @@ import { readable, thingOf } from '#db/rows'
 import type { Link, LinkDraft } from '#shared/links/link'
 import { mapSecrets, withoutSecrets } from '#shared/secrets'
 import type { Row } from '#db/configuration'
-import { rowOf } from './configuration'
-import { invalid } from './refusal'
-import { complete } from './secrets'
+import { rowOf } from '../store/configuration'
+import { invalid } from '../answers/refusal'
+import { complete } from '../store/secrets'
 
 /** A link as it leaves the server. */
 export const shownLink = (row: Row<'link'>): Link => {

@@ -4,8 +4,8 @@ import { readable, thingOf, thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
 import { withoutSecrets } from '#shared/secrets'
-import { outletSavingOf } from './outletKinds/registry'
-import { invalid } from './refusal'
+import { outletSavingOf } from './kinds/registry'
+import { invalid } from '../answers/refusal'
 
 /** An outlet as it leaves the server. */
 export const shownOutlet = (row: Row<'outlet'>): Outlet => {

@@ -3,7 +3,7 @@ import { thingsOf } from '#db/rows'
 import { pointOf } from '#shared/sources/point'
 import { isFrom } from '#shared/sources/registry'
 import type { Link } from '#shared/links/link'
-import { database } from './database'
+import { database } from '../store/database'
 
 interface Kept {
   revision: number

@@ -2,7 +2,7 @@ import type { H3Event } from 'h3'
 import { getCookie, getRequestHeader } from 'h3'
 import { mayDo, type Role } from '#core/access/roles'
 import { fault } from '#core/faults/catalogue'
-import { Refusal } from './refusalError'
+import { Refusal } from '../answers/refusalError'
 import { personBySession, programByToken, type Caller } from './callers'
 
 export const sessionCookie = 'conduit-session'

@@ -6,8 +6,8 @@ import type { Link } from '#shared/links/link'
 import { isFrom, settled, tagProblems } from '#shared/sources/registry'
 import type { FieldMessage } from '#shared/sources/source'
 import type { TagDraft } from '#shared/tags'
-import { engineClient } from './engineClient'
-import { invalid } from './refusal'
+import { engineClient } from '../runtime/engineClient'
+import { invalid } from '../answers/refusal'
 
 /**
  * Checks drafts in the light of their links and of each other, and puts addresses into their
