@@ -1,4 +1,4 @@
-import type { Socket } from 'node:net'
+import { Socket } from 'node:net'
 import { FrameSplitter, type FrameRule } from '#core/wire/frames'
 import type { TappedConnection, TrafficFrame, TrafficPart } from '#shared/traffic'
 
@@ -24,7 +24,7 @@ interface Tapped extends TappedConnection {
  * While nobody looks it costs the test of one flag.
  */
 export class Tap {
-  private isOn = false
+  isOn = false
   private frames: Kept[] = []
   private bytes = 0
   private count = 0
@@ -34,25 +34,25 @@ export class Tap {
 
   constructor(private rule: FrameRule | null) {}
 
-  /**
-   * Sees a connection from now on, without touching when and how it is read.
-   * @param peer the far side, where the socket does not know it yet.
-   */
+  /** A socket that is seen from its first byte on. */
+  socket(peer: string): Socket {
+    return this.until(new SeenSocket(this, ++this.lastConnection, peer))
+  }
+
+  /** Sees a socket that somebody else made, without touching when and how it is read. */
   watch(socket: Socket, peer: string) {
     const id = ++this.lastConnection
-    const note = (out: boolean, chunk: unknown) => {
-      if (chunk) this.note(id, peer, out, chunk)
-    }
     const { push, write } = socket
-    socket.push = (chunk: unknown, ...rest: []) => {
-      if (this.isOn) note(false, chunk)
-      return push.call(socket, chunk, ...rest)
+    // plain arguments and no rest: these are called for every frame
+    socket.push = (chunk: unknown, encoding?: BufferEncoding) => {
+      if (this.isOn) this.note(id, peer, false, chunk)
+      return push.call(socket, chunk, encoding)
     }
-    socket.write = ((chunk: unknown, ...rest: []) => {
-      if (this.isOn) note(true, chunk)
-      return write.call(socket, chunk as Uint8Array, ...rest)
-    }) as Socket['write']
-    socket.once('close', () => this.connections.delete(id))
+    socket.write = (chunk: Uint8Array | string, encoding?: unknown, done?: unknown) => {
+      if (this.isOn) this.note(id, peer, true, chunk)
+      return write.call(socket, chunk, encoding as BufferEncoding, done as () => void)
+    }
+    this.until(socket, id)
   }
 
   /** The frames from number `after` on, at most so many; copying goes on for a while. */
@@ -79,6 +79,10 @@ export class Tap {
     this.turnOff()
   }
 
+  private until<S extends Socket>(socket: S, id = this.lastConnection): S {
+    return socket.once('close', () => this.connections.delete(id))
+  }
+
   private renewLease() {
     this.isOn = true
     if (this.lease) clearTimeout(this.lease)
@@ -94,7 +98,9 @@ export class Tap {
     this.connections.clear()
   }
 
-  private note(id: number, peer: string, out: boolean, chunk: unknown) {
+  /** @param chunk null: the stream ended. */
+  note(id: number, peer: string, out: boolean, chunk: unknown) {
+    if (!chunk) return
     const piece = typeof chunk === 'string' ? Buffer.from(chunk) : (chunk as Uint8Array)
     const { ways } = this.connectionOf(id, peer)
     // what is kept must be a copy: whoever reads may use the buffer again
@@ -118,5 +124,33 @@ export class Tap {
     if (this.frames.length <= mostFrames && this.bytes <= mostBytes) return
     // a part at a time: moving all the others for each one that goes would cost more than the copying
     for (const gone of this.frames.splice(0, Math.ceil(this.frames.length / 10))) this.bytes -= gone.bytes.length
+  }
+}
+
+type Done = (error?: Error | null) => void
+
+/** A class of its own costs less than a socket whose methods are replaced; `write` itself a socket takes back when it connects. */
+class SeenSocket extends Socket {
+  constructor(
+    private tap: Tap,
+    private id: number,
+    private peer: string,
+  ) {
+    super()
+  }
+
+  override push(chunk: unknown, encoding?: BufferEncoding): boolean {
+    if (this.tap.isOn) this.tap.note(this.id, this.peer, false, chunk)
+    return super.push(chunk, encoding)
+  }
+
+  override _write(chunk: Uint8Array | string, encoding: BufferEncoding, done: Done) {
+    if (this.tap.isOn) this.tap.note(this.id, this.peer, true, chunk)
+    super._write(chunk, encoding, done)
+  }
+
+  override _writev(pieces: { chunk: Uint8Array | string; encoding: BufferEncoding }[], done: Done) {
+    if (this.tap.isOn) for (const { chunk } of pieces) this.tap.note(this.id, this.peer, true, chunk)
+    super._writev!(pieces, done)
   }
 }

@@ -1,4 +1,4 @@
-import { connect, isIP, type Server, type Socket } from 'node:net'
+import { isIP, type Server, type Socket } from 'node:net'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { tcpFault } from '#core/faults/tcp'
 import type { FrameRule } from '#core/wire/frames'
@@ -30,8 +30,7 @@ export class Wire {
   /** Connects within the time; rejects with a Fault. */
   dial({ host, port, localAddress = '', connectMs, signal }: Dialled): Promise<Socket> {
     return new Promise((resolve, reject) => {
-      const socket = connect({ host, port, ...(isIP(localAddress) ? { localAddress } : {}) })
-      this.tap.watch(socket, `${host}:${port}`)
+      const socket = this.tap.socket(`${host}:${port}`)
       const settle = () => {
         clearTimeout(timer)
         signal?.removeEventListener('abort', abort)
@@ -54,6 +53,7 @@ export class Wire {
       )
       signal?.addEventListener('abort', abort, { once: true })
       socket.once('error', onError).once('connect', onConnect)
+      socket.connect({ host, port, ...(isIP(localAddress) ? { localAddress } : {}) })
     })
   }
 

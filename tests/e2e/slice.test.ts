@@ -241,6 +241,23 @@ describe('the outlet', () => {
   })
 })
 
+describe('traffic', () => {
+  it('shows the frames of a link while it is looked at, and the bytes of one, to whoever may configure', async () => {
+    await page.go('/links')
+    await (await page.row('Feeder meters')).click()
+    await page.press('Traffic')
+    await page.sees(/[1-9]\d* frames/)
+    await page.sees(/sent\s+\d+\s+12\s+([0-9A-F]{2} ){2}00 00 00 06 0B 03/)
+    await page.press('Pause')
+    await page.sees('paused')
+    await (await page.find('.slot')).click()
+    await page.sees(/0000 {2}([0-9A-F]{2} ){6}/)
+    await page.press('Go on')
+    await page.press('Clear')
+    await page.sees(/came\s+\d+\s+\d+/)
+  })
+})
+
 describe('killed with -9', () => {
   it('the engine comes back with the same configuration, and the page says what happened meanwhile', async () => {
     await page.go('/tags')

@@ -1,4 +1,4 @@
-import { nodesets, OPCUAServer, type Request, type ServerSession } from 'node-opcua'
+import { OPCUAServer, type Request, type ServerSession } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { FolderRules } from '#core/outlets/rules'
 import { counted } from '#core/text/counted'
@@ -19,6 +19,7 @@ import { Guests } from './guests'
 import { Knocks } from './knocks'
 import { OutletNodes } from './nodes'
 import { Quotas } from './quotas'
+import { standardNodes } from './standardNodes'
 import { noteWriters } from './whoWrites'
 
 const productUri = 'urn:keen-conduit:engine'
@@ -205,7 +206,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       endpoints: [],
       // doors are guarded by quotas, which say what they refuse
       maxConnectionsPerEndpoint: 1100,
-      nodeset_filename: [nodesets.standard],
+      nodesets: [standardNodes],
       serverCertificateManager: peerStore((der) => knocks.judge(der)),
       userCertificateManager: peerStore((der) => this.guests.statusOf(der)),
       certificateKeyPairProvider: keyPairOf(security.own),

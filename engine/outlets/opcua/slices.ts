@@ -1,3 +1,5 @@
+import { nextTurn } from '../../pacing/turns'
+
 /** Nodes cost half a millisecond each; after this long, others get their turn. */
 const sliceMs = 8
 
@@ -30,5 +32,3 @@ export class Slices {
     return true
   }
 }
-
-const nextTurn = () => new Promise<void>((resolve) => setImmediate(resolve))
