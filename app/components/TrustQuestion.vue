@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { dayText } from '#core/text/moment'
-import { fingerprintText, isAcceptable } from '#core/certificates/judge'
+import { fingerprintText } from '#core/certificates/judge'
 import type { ShownCertificate } from '#shared/certificates'
 
 /** The one question about a certificate that a person has to decide. */
@@ -8,26 +8,13 @@ const props = defineProps<{ certificate: ShownCertificate; title: string; refuse
 const emit = defineEmits<{ decided: [] }>()
 const session = useSession()
 const reading = ref(false)
-const busy = ref(false)
-const problem = ref<Refused | null>(null)
 const { copied, copy } = useCopy()
 
 const facts = computed(() => props.certificate.facts)
-const hopeless = computed(() => props.certificate.problems.some((found) => !isAcceptable(found)))
-
-const decide = async (verdict: 'trusted' | 'refused') => {
-  busy.value = true
-  problem.value = null
-  try {
-    const { der, problems } = props.certificate
-    await callApi('/certificates', { method: 'POST', body: { der, verdict, despite: problems.map(({ kind }) => kind) } })
-    emit('decided')
-  } catch (error) {
-    problem.value = asRefused(error)
-  } finally {
-    busy.value = false
-  }
-}
+const { busy, problem, hopeless, decide } = useDecision(
+  () => props.certificate,
+  () => emit('decided'),
+)
 </script>
 
 <template>

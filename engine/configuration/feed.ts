@@ -37,7 +37,7 @@ export class ConfigurationFeed {
   private readBackoff = new Backoff(500, 10_000)
   private retryTimer: NodeJS.Timeout | null = null
   private keepAlive: NodeJS.Timeout
-  private catchingUp = false
+  private pass: Promise<void> | null = null
   private again = false
   private readsAll = true
   private closed = false
@@ -125,14 +125,14 @@ export class ConfigurationFeed {
     }
   }
 
-  /** One at a time; notifications that come meanwhile lead to one more pass. */
-  private async catchUp() {
-    if (this.closed) return
-    if (this.catchingUp) {
-      this.again = true
-      return
-    }
-    this.catchingUp = true
+  /** One at a time; what is asked meanwhile leads to one more pass, and whoever asked waits for that. Never rejects. */
+  private catchUp(): Promise<void> {
+    if (this.closed) return Promise.resolve()
+    if (this.pass) this.again = true
+    return (this.pass ??= this.passes().finally(() => (this.pass = null)))
+  }
+
+  private async passes() {
     try {
       do {
         this.again = false
@@ -142,8 +142,6 @@ export class ConfigurationFeed {
     } catch (error) {
       this.options.journal.caution('Engine', `The configuration could not be read: ${(error as Error).message}`)
       setTimeout(() => void this.catchUp(), this.readBackoff.next()).unref()
-    } finally {
-      this.catchingUp = false
     }
   }
 

@@ -63,6 +63,10 @@ describe('a stored thing that cannot be read', () => {
 
   it('comes into force when it is mended and everything is tried again', async () => {
     const { db, engine, feed, one } = await twoLinks()
+    // the disk is slow: the change is still being kept when everything is to be read again
+    const kept = feed['kept']
+    const add = kept.add.bind(kept)
+    kept.add = (...what) => new Promise((resolve) => setTimeout(resolve, 300)).then(() => add(...what))
     const { revision } = await changeConfiguration(db, 'test', 'broken', (editor) => editor.update('link', one, { settings: {} as never }))
     await until(() => engine.effectOf(revision).state === 'in part')
     await db

@@ -1,35 +1,12 @@
 import { createServer } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
-import { Gateway } from '#standins/modbus/gateway'
-import { Meter } from '#standins/modbus/meter'
-import { Berth } from '#standins/physics/berth'
-import type { FaultName } from '#standins/modbus/faults'
-import { openSession, settingsFor } from '../support/modbusSession'
+import { feederPlant, powerOf } from '../support/feederPlant'
+import { settingsFor } from '../support/modbusSession'
 import { until } from '../support/until'
 
-const closing: (() => Promise<void>)[] = []
-afterEach(async () => {
-  for (const close of closing.splice(0).reverse()) await close()
-})
-
-const plant = async (mostConnections = 8) => {
-  const profile = { voltage: 11_000, load: 1000, powerFactor: 0.95, ramp: 1, swing: 0, swingPeriod: 1 }
-  const meters = [11, 12, 13].map((unit, i) => new Meter(unit, i + 1, new Berth(profile, 1000, true), () => 1))
-  const gateway = new Gateway(meters, mostConnections)
-  const port = await gateway.listen(0)
-  closing.push(() => gateway.close())
-  const meter = (unit: number) => meters.find((candidate) => candidate.unit === unit)!
-  const fail = (unit: number, fault: FaultName | null) => (meter(unit).fault.fault = fault)
-  return { gateway, port, meter, fail }
-}
-
-const open = (...args: Parameters<typeof openSession>) => {
-  const made = openSession(...args)
-  closing.push(() => made.session.close())
-  const unit = (number: number) => made.session.status().units!.find((candidate) => candidate.unit === String(number))
-  return { ...made, unit }
-}
+const { closing, closeAll, plant, open } = feederPlant()
+afterEach(closeAll)
 
 /** A device whose registers hold their own offsets, and that answers after a while. */
 const offsetsAsValues = async () => {
@@ -51,8 +28,6 @@ const offsetsAsValues = async () => {
   closing.push(() => new Promise((resolve) => server.close(() => resolve())))
   return { port: (server.address() as { port: number }).port, pace }
 }
-
-const powerOf = (...units: number[]) => units.map((unit) => ({ address: `${unit}:holding/40`, type: 'float32' as const }))
 
 describe('replies that are not right', () => {
   it('with a foreign transaction id are dropped and counted', async () => {

@@ -58,27 +58,4 @@ const { busy, refused, theirs, question } = saving
   gap: 16px;
   align-items: start;
 }
-.part {
-  padding: 14px 16px;
-}
-.light {
-  font-weight: 400;
-}
-.more {
-  margin-top: 10px;
-}
-.next {
-  margin-top: 16px;
-  padding-top: 12px;
-  border-top: 1px solid var(--line-soft);
-}
-.sheet-title + .rules {
-  margin-top: 8px;
-}
-.folds {
-  margin-top: 16px;
-}
-.all {
-  grid-column: 1 / -1;
-}
 </style>

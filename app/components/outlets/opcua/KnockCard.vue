@@ -1,27 +1,13 @@
 <script setup lang="ts">
 import { dayText } from '#core/text/moment'
-import { fingerprintText, isAcceptable } from '#core/certificates/judge'
+import { fingerprintText } from '#core/certificates/judge'
 import { ageText } from '#core/text/duration'
 import type { Knock } from '#shared/outlets/opcuaServerStatus'
 
 /** Somebody at the door: let in or refuse, in one press. */
 const props = defineProps<{ knock: Knock; now: number }>()
 const session = useSession()
-const busy = ref(false)
-const problem = shallowRef<Refused | null>(null)
-const hopeless = computed(() => props.knock.problems.some((found) => !isAcceptable(found)))
-
-const decide = async (verdict: 'trusted' | 'refused') => {
-  busy.value = true
-  try {
-    const { der, problems } = props.knock
-    await callApi('/certificates', { method: 'POST', body: { der, verdict, despite: problems.map(({ kind }) => kind) } })
-  } catch (error) {
-    problem.value = asRefused(error)
-  } finally {
-    busy.value = false
-  }
-}
+const { busy, problem, hopeless, decide } = useDecision(() => props.knock)
 </script>
 
 <template>

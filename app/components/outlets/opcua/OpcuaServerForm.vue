@@ -143,12 +143,6 @@ const addDoor = () => {
 </template>
 
 <style scoped>
-.settings {
-  display: grid;
-  grid-template-columns: minmax(0, 5fr) minmax(0, 7fr);
-  gap: 16px;
-  align-items: start;
-}
 .part {
   padding: 14px 16px;
 }
