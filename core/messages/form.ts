@@ -26,10 +26,10 @@ const textOf = (payload: Uint8Array): string | null => {
 /** A number as JSON has it (RFC 8259, 6), with room around it. */
 const number = /^\s*-?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?\s*$/
 
-/** The form of a payload, from its bytes alone. */
-export const formOf = (payload: Uint8Array): PayloadForm => {
+/** The form of a payload, from its bytes alone. @param isWhole whether these are all of them, or only the first. */
+export const formOf = (payload: Uint8Array, isWhole = true): PayloadForm => {
   if (payload.length === 0) return 'empty'
-  if (payload.length > mostLookedAt) return formOfLong(payload)
+  if (!isWhole || payload.length > mostLookedAt) return formOfLong(payload)
   const text = textOf(payload)
   if (text === null) return 'binary'
   if (number.test(text)) return 'number'

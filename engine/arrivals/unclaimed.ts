@@ -7,7 +7,7 @@ import type { Arrival } from './arrival'
 const mostTopics = 500
 const mostShown = 200
 /** So much of the last payload is kept, bytes. */
-const mostKept = 64 * 1024
+const mostKept = 16 * 1024
 
 interface Seen {
   count: number
@@ -28,7 +28,8 @@ export class Unclaimed {
     const seen = known ?? this.begin()
     seen.count++
     seen.rate.count(performance.now())
-    seen.last = payload.length > mostKept ? payload.slice(0, mostKept) : payload
+    // a copy: the payload may be a part of a much larger buffer
+    seen.last = new Uint8Array(payload.subarray(0, mostKept))
     seen.bytes = payload.length
     seen.at = at
     if (known) this.topics.delete(topic)
@@ -45,7 +46,7 @@ export class Unclaimed {
       .map(([topic, { count, rate, last, bytes, at }]) => ({ topic, count, perSecond: rate.perSecond(now), last, bytes, at }))
       .sort((a, b) => b.perSecond - a.perSecond || a.topic.localeCompare(b.topic))
       .slice(0, mostShown)
-      .map(({ last, ...seen }) => ({ ...seen, form: formOf(last), last: previewOf(last) }))
+      .map(({ last, ...seen }) => ({ ...seen, form: formOf(last, last.length === seen.bytes), last: previewOf(last) }))
     return { topics, count: this.topics.size, gaveWay: this.gaveWay }
   }
 

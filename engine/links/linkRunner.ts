@@ -34,8 +34,9 @@ export class LinkRunner implements RunningSource {
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
   private points = new Map<Handle, Point>()
-  /** What comes over it, for tags and others; sessions come and go. */
+  /** Makes its connections, and sees what passes. */
   readonly wire: Wire
+  /** What comes over it, for tags and others; sessions come and go. */
   readonly arrivals = new ArrivalBook((problem) => this.around.journal.caution(this.link.name, problem))
 
   constructor(

@@ -17,6 +17,13 @@ import type { RunningSource } from './source'
 const mostWaiting = 10_000
 const longestMs = 10_000
 
+/** The disk has not answered; it may still take the value. */
+class TooLate extends Error {
+  constructor() {
+    super(`the disk did not answer within ${longestMs / 1000} s`)
+  }
+}
+
 /**
  * Tags whose values are kept here: they hold what was written last, over restarts, and before that what they start
  * with. A write counts once it is on the disk.
@@ -52,15 +59,22 @@ export class MemoryTags implements RunningSource {
     }
     if (this.store.waitingCount >= mostWaiting)
       return { ok: false, quality: quality.BadDeviceFailure, fault: fault('write.queue-full', { path, most: mostWaiting }) }
+    const kept = this.store.keep(id, { type, value: fits.raw, at: Date.now(), who }).then(() => this.shown(handle, id))
     try {
-      await within(longestMs, this.store.keep(id, { type, value: fits.raw, at: Date.now(), who }))
+      await within(longestMs, kept, () => new TooLate())
+      return { ok: true }
     } catch (error) {
-      return { ok: false, quality: quality.BadDeviceFailure, fault: fault('write.not-kept', { path, problem: (error as Error).message }) }
+      const problem = (error as Error).message
+      const why = error instanceof TooLate ? fault('write.unknown', { path, problem }) : fault('write.not-kept', { path, problem })
+      return { ok: false, quality: quality.BadDeviceFailure, fault: why }
     }
+  }
+
+  /** Also where its writer was told that it took too long: the tag holds what the disk has. */
+  private shown(handle: Handle, id: number) {
     const present = this.tags.get(handle)
     if (present?.id === id) this.show(present)
     this.table.flush()
-    return { ok: true }
   }
 
   origin(handle: Handle): ValueOrigin | null {

@@ -104,7 +104,7 @@ export class Tap {
     const piece = typeof chunk === 'string' ? Buffer.from(chunk) : (chunk as Uint8Array)
     const { ways } = this.connectionOf(id, peer)
     // what is kept must be a copy: whoever reads may use the buffer again
-    for (const frame of ways[out ? 'out' : 'in'].push(Uint8Array.from(piece)))
+    for (const frame of ways[out ? 'out' : 'in'].push(new Uint8Array(piece)))
       this.keep({ n: this.count, at: Date.now(), connection: id, out, length: frame.length, bytes: frame.slice(0, mostOfOne) })
   }
 

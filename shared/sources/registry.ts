@@ -15,10 +15,10 @@ export const sourceKinds = Object.keys(rules) as [SourceKind, ...SourceKind[]]
 /** Rules and source go together by the kind; TypeScript cannot follow that through a variable. */
 export const rulesOf = (kind: SourceKind) => rules[kind] as unknown as SourceRules<TagSource>
 
-export const sourceContract = z.discriminatedUnion('kind', [
-  point.contract as never,
-  memory.contract as never,
-]) as unknown as z.ZodType<TagSource>
+export const sourceContract = z.discriminatedUnion(
+  'kind',
+  Object.values(rules).map(({ contract }) => contract) as never,
+) as unknown as z.ZodType<TagSource>
 
 /** A tag whose source is of this kind. */
 export const isFrom = <K extends SourceKind, T extends { source: TagSource }>(kind: K, tag: T): tag is T & { source: SourceOf<K> } =>

@@ -56,6 +56,21 @@ describe('messages', () => {
     expect(book['remembered'].size).toBeLessThanOrEqual(20_000)
   })
 
+  it('longer than what is kept of them are told from their start, and hold on to nothing larger', () => {
+    const book = new ArrivalBook(() => {})
+    const pool = Buffer.alloc(1_000_000, 32)
+    pool.write(JSON.stringify({ list: 'x'.repeat(40_000) }))
+    book.hand({ topic: 'long', payload: pool.subarray(0, 40_011), at: 1 })
+    book.hand({ topic: 'short', payload: pool.subarray(0, 8), at: 1 })
+    const forms = book.list().topics.map(({ topic, form, bytes }) => [topic, form, bytes])
+    expect(forms.sort()).toEqual([
+      ['long', 'JSON object', 40_011],
+      ['short', 'text', 8],
+    ])
+    const held = [...book['unclaimed']['topics'].values()].map(({ last }) => last.buffer.byteLength)
+    expect(held).toEqual([16 * 1024, 8])
+  })
+
   it('stop for nobody when one claimant fails, which is told once', () => {
     const told: string[] = []
     const book = new ArrivalBook((problem) => told.push(problem))

@@ -176,7 +176,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         </div>
         <div class="foot quiet">
           {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
-          }}<template v-if="find || link || source || below"> match</template>
+          }}<template v-if="find || link || source || below">{{ total === 1 ? ' matches' : ' match' }}</template>
           <template v-if="notes.size"> · {{ notes.size }} {{ notes.size === 1 ? 'note' : 'notes' }} on addresses</template>
         </div>
       </section>
