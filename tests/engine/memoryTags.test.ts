@@ -1,7 +1,7 @@
 import { appendFileSync, readFileSync } from 'node:fs'
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { afterEach, describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import type { TagValue } from '#core/tags/types'
 import { quality } from '#core/tags/quality'
 import { changeConfiguration } from '#db/configuration'
@@ -125,6 +125,23 @@ describe('a memory tag', () => {
     await rm(file, { recursive: true })
     expect(await write(ids[0]!, 'A. Brandt')).toMatchObject({ ok: true })
     expect(readFileSync(file, 'utf8')).toContain('A. Brandt')
+  })
+
+  it('on a disk that hangs is told as unknown, and holds what was written once the disk has it', async () => {
+    const { ids, write, valueOf, engine } = await portWith()
+    const file = engine['options'].memory['file']
+    const add = file.add.bind(file)
+    let letGo = () => {}
+    const hangs = new Promise<void>((resolve) => (letGo = resolve))
+    file.add = (lines) => hangs.then(() => add(lines))
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    const written = write(ids[0]!, 'A. Brandt')
+    await vi.advanceTimersByTimeAsync(10_000)
+    vi.useRealTimers()
+    expect(await written).toMatchObject({ ok: false, fault: { code: 'write.unknown' } })
+    expect(valueOf(ids[0]!)).toBe('nobody yet')
+    letGo()
+    await until(() => valueOf(ids[0]!) === 'A. Brandt')
   })
 
   it('that goes leaves nothing behind', async () => {
