@@ -27,7 +27,7 @@ defineProps<{ label: string; columns: readonly ThingColumn[]; rows: readonly Thi
           <th>Name</th>
           <th>Flow</th>
           <th>What is happening</th>
-          <th v-for="column in columns" :key="column.title" :class="column.as">{{ column.title }}</th>
+          <th v-for="column in columns" :key="column.title" :class="{ number: column.as === 'number' }">{{ column.title }}</th>
         </tr>
       </thead>
       <tbody>
