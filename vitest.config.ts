@@ -1,9 +1,27 @@
+import vue from '@vitejs/plugin-vue'
+import { fileURLToPath } from 'node:url'
+import autoImports from 'unimport/unplugin'
 import { defineConfig } from 'vitest/config'
+
+const app = fileURLToPath(new URL('app', import.meta.url))
+const pages = fileURLToPath(new URL('tests/nuxt/support.ts', import.meta.url))
+
+/** What pages and composables find without importing it. */
+const foundByName = autoImports.vite({
+  presets: ['vue', 'pinia'],
+  dirs: [`${app}/composables`, `${app}/stores`],
+  imports: ['navigateTo', 'useRoute', 'onBeforeRouteLeave'].map((name) => ({ name, from: pages })),
+})
 
 export default defineConfig({
   test: {
     projects: [
       { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'] } },
+      {
+        plugins: [vue(), foundByName],
+        resolve: { alias: { '~': app } },
+        test: { name: 'app', include: ['tests/nuxt/**/*.test.ts'], environment: 'happy-dom' },
+      },
       {
         test: {
           name: 'engine',

@@ -7,6 +7,7 @@ import { rights } from './migrations/005-rights'
 import { writes } from './migrations/006-writes'
 import { writeKeys } from './migrations/007-write-keys'
 import { sources } from './migrations/008-sources'
+import { changes } from './migrations/009-changes'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -19,6 +20,7 @@ const migrations: Record<string, Migration> = {
   '006-writes': writes,
   '007-write-keys': writeKeys,
   '008-sources': sources,
+  '009-changes': changes,
 }
 
 /**

@@ -36,13 +36,8 @@ const markOf = (stored: unknown) => {
   return { id: typeof id === 'number' ? id : 0, name: text, revision: typeof revision === 'number' ? revision : 0 }
 }
 
-/** A thing, or some of its fields, ready for its table. JSON goes in as text: a driver would turn arrays into PostgreSQL arrays. */
-export const columnsOf = <S extends Subject>(subject: S, fields: Partial<DraftOf[S]>): Stored => {
-  const { json, toColumns } = definitionOf(subject) as Definition<DraftOf[S], Stored>
-  return Object.fromEntries(
-    Object.entries(toColumns(fields)).map(([name, value]) => [name, json.includes(name) && value !== null ? JSON.stringify(value) : value]),
-  )
-}
+/** A thing, or some of its fields, as its table has them. */
+export const columnsOf = <S extends Subject>(subject: S, fields: Partial<DraftOf[S]>): Stored => definitionOf(subject).toColumns(fields)
 
 /** All subjects; what a thing refers to comes before it. */
 export const subjectsInOrder = (): Subject[] => {

@@ -11,6 +11,7 @@ export interface Database extends SubjectTables {
   session: SessionTable
   api_token: ApiTokenTable
   revision: RevisionTable
+  change: ChangeTable
   journal: JournalTable
   written: WrittenTable
 }
@@ -54,20 +55,24 @@ export interface ApiTokenTable {
   used_at: Date | null
 }
 
-/** One thing before and after a change, as a row of its table; null: it was not, or is no more, there. */
-export interface Change {
+/** What a revision did to one thing. How it was afterwards is what the next change of it found, or what it is now. */
+export interface ChangeTable {
+  revision: number
   subject: Subject
-  id: number
+  thing: number
+  what: 'made' | 'changed' | 'removed'
+  /** As a row of its table; null: it was made. */
   before: Record<string, unknown> | null
-  after: Record<string, unknown> | null
 }
+export type Change = Pick<ChangeTable, 'subject' | 'thing' | 'what' | 'before'>
 
 export interface RevisionTable {
   number: number
   at: ColumnType<Date, never, never>
   who: string
   what: string
-  changes: JSONColumnType<Change[]>
+  /** Why, in somebody’s words. */
+  comment: Generated<string>
 }
 
 export type JournalSeverity = 'note' | 'caution' | 'trouble'

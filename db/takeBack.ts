@@ -1,23 +1,50 @@
 import { sql, type Kysely } from 'kysely'
-import { changeConfiguration, type Editor, type Row } from './configuration'
+import { changeConfiguration } from './configuration'
+import type { Editor } from './editor'
 import { readStored, subjectsInOrder, type Subject, type ThingOf } from './subjects'
 import type { Change, Database } from './tables'
 
 class Impossible extends Error {}
 
+export type Outcome = { revision: number } | { problem: string }
+
 /**
- * Undoes a revision by a new one: what it made goes, what it removed comes back under its old id,
- * what it changed is as before. Refused where one of these things has changed again since.
+ * Undoes revisions by a new one: what they made goes, what they removed comes back under its old id, what they changed
+ * is as before the first of them. Refused where one of these things has changed again since.
  */
-export const takeBack = async (db: Kysely<Database>, who: string, number: number): Promise<{ revision: number } | { problem: string }> => {
-  const found = await db.selectFrom('revision').select(['what', 'changes']).where('number', '=', number).executeTakeFirst()
+export const takeBack = async (db: Kysely<Database>, who: string, numbers: number | readonly number[]): Promise<Outcome> => {
+  const wanted = [...new Set(typeof numbers === 'number' ? [numbers] : numbers)].sort((a, b) => a - b)
+  const found = await db.selectFrom('revision').select(['number', 'what']).where('number', 'in', wanted).orderBy('number').execute()
+  const missing = wanted.find((number) => !found.some((revision) => revision.number === number))
+  if (missing !== undefined) return { problem: wanted.length === 1 ? 'there is no such revision.' : `there is no revision ${missing}.` }
+  const what = found.length === 1 ? `revision ${wanted[0]}: ${found[0]!.what}` : `revisions ${listed(wanted)}`
+  return undo(db, who, `Took back ${what}`, (changes) => changes.where('revision', 'in', wanted))
+}
+
+/** Undoes everything that came after a revision, by a new one. */
+export const returnTo = async (db: Kysely<Database>, who: string, number: number): Promise<Outcome> => {
+  const found = await db.selectFrom('revision').select('number').where('number', '=', number).executeTakeFirst()
   if (!found) return { problem: 'there is no such revision.' }
-  if (found.changes.length === 0) return { problem: 'it changed nothing that can be put back.' }
+  return undo(db, who, `Returned to revision ${number}`, (changes) => changes.where('revision', '>', number))
+}
+
+const mostListed = 6
+const listed = (numbers: readonly number[]) =>
+  numbers.length > mostListed
+    ? `${numbers.slice(0, mostListed).join(', ')} and ${numbers.length - mostListed} more`
+    : `${numbers.slice(0, -1).join(', ')} and ${numbers.at(-1)}`
+
+type Changes = ReturnType<typeof changesIn>
+const changesIn = (db: Kysely<Database>, before: number) =>
+  db.selectFrom('change').select(['revision', 'subject', 'thing', 'what', 'before']).where('revision', '<', before)
+
+const undo = async (db: Kysely<Database>, who: string, what: string, which: (changes: Changes) => Changes): Promise<Outcome> => {
   try {
-    const { revision } = await changeConfiguration(db, who, `Took back revision ${number}: ${found.what}`, async (editor) => {
+    const { revision } = await changeConfiguration(db, who, what, async (editor) => {
       await sql`set constraints all deferred`.execute(editor.db)
-      await removeMade(editor, found.changes, number)
-      await bringBack(editor, found.changes, number)
+      const changes = await which(changesIn(editor.db, editor.revision)).orderBy('revision').execute()
+      if (changes.length === 0) throw new Impossible('nothing was changed that can be put back.')
+      await putBack(editor, spansOf(changes))
     })
     return { revision }
   } catch (error) {
@@ -27,50 +54,66 @@ export const takeBack = async (db: Kysely<Database>, who: string, number: number
   }
 }
 
-const ofSubject = (changes: Change[], subject: Subject) => changes.filter((change) => change.subject === subject)
-
-const removeMade = async (editor: Editor, changes: Change[], number: number) => {
-  const made = changes.filter(({ before }) => before === null)
-  const rows = await presentRows(editor, made, number)
-  for (const subject of subjectsInOrder().reverse())
-    await editor.remove(
-      subject,
-      rows.filter((_, i) => made[i]!.subject === subject),
-    )
+type Made = Change & { revision: number }
+/** What became of one thing: how it was before the first of the changes, and what the last one left. */
+interface Span {
+  subject: Subject
+  thing: number
+  first: Made
+  last: Made
 }
 
-const bringBack = async (editor: Editor, changes: Change[], number: number) => {
-  const removed = changes.filter(({ before, after }) => before !== null && after === null)
-  for (const subject of subjectsInOrder())
-    await editor.insert(
+const spansOf = (changes: readonly Made[]): Span[] => {
+  const spans = new Map<string, Span>()
+  for (const change of changes) {
+    const key = `${change.subject} ${change.thing}`
+    const span = spans.get(key)
+    if (span) span.last = change
+    else spans.set(key, { subject: change.subject, thing: change.thing, first: change, last: change })
+  }
+  return [...spans.values()]
+}
+
+const putBack = async (editor: Editor, spans: readonly Span[]) => {
+  const bySubject = new Map(subjectsInOrder().map((subject) => [subject, spans.filter((span) => span.subject === subject)]))
+  const present = new Map<Subject, Set<number>>()
+  for (const [subject, ours] of bySubject) present.set(subject, await presentOf(editor, subject, ours))
+  const isThere = ({ subject, thing }: Span) => present.get(subject)!.has(thing)
+  const wasThere = ({ first }: Span) => first.what !== 'made'
+  for (const [subject, ours] of [...bySubject].reverse()) {
+    const going = ours.filter((span) => isThere(span) && !wasThere(span))
+    await editor.remove(
       subject,
-      ofSubject(removed, subject).map((change) => before(change) as never),
+      going.map(({ thing }) => ({ id: thing })),
     )
-  const changed = changes.filter(({ before, after }) => before !== null && after !== null)
-  const rows = await presentRows(editor, changed, number)
-  for (const [i, change] of changed.entries()) await editor.update(change.subject, rows[i]!, withoutId(before(change)) as never)
+  }
+  // names that are free again are there for what comes back
+  for (const [subject, ours] of bySubject)
+    await editor.updateUnseen(subject, ours.filter((span) => isThere(span) && wasThere(span)).map(before))
+  for (const [subject, ours] of bySubject)
+    await editor.insertUnseen(subject, ours.filter((span) => !isThere(span) && wasThere(span)).map(before))
 }
 
 /** What was stored then, in the form of today; impossible where that cannot be read any more. */
-const before = ({ subject, id, before }: Change): ThingOf[Subject] => {
-  const was = readStored(subject, before)
-  if (!was.ok) throw new Impossible(`what ${subject} ${id} was before cannot be read by this version: ${was.problem}`)
+const before = ({ subject, thing, first }: Span): ThingOf[Subject] => {
+  const was = readStored(subject, first.before)
+  if (!was.ok) throw new Impossible(`what ${subject} ${thing} was before cannot be read by this version: ${was.problem}`)
   return was.thing
 }
 
-const withoutId = ({ id: _, ...rest }: ThingOf[Subject]) => rest
-
-/** The rows as they are now, in the order of the changes; impossible when one has changed again or is gone. */
-const presentRows = async (editor: Editor, changes: Change[], number: number): Promise<Row<Subject>[]> => {
-  const found = new Map<string, Row<Subject>>()
-  for (const subject of subjectsInOrder()) {
-    const ids = ofSubject(changes, subject).map(({ id }) => id)
-    for (const row of await editor.rows(subject, ids)) found.set(`${subject} ${row.id}`, row)
+/** Which of these things are there now; impossible where one is not as the last of the changes left it. */
+const presentOf = async (editor: Editor, subject: Subject, spans: readonly Span[]): Promise<Set<number>> => {
+  const found = await editor.revisions(
+    subject,
+    spans.map(({ thing }) => thing),
+  )
+  const revisions = new Map(found.map(({ id, revision }) => [id, revision]))
+  for (const { thing, last } of spans) {
+    const revision = revisions.get(thing)
+    if (last.what === 'removed' ? revision === undefined : revision === last.revision) continue
+    throw new Impossible(
+      revision === undefined ? `${subject} ${thing} is gone since.` : `${subject} ${thing} was changed again in revision ${revision}.`,
+    )
   }
-  return changes.map(({ subject, id }) => {
-    const row = found.get(`${subject} ${id}`)
-    if (!row) throw new Impossible(`${subject} ${id} is gone since.`)
-    if (row.revision !== number) throw new Impossible(`${subject} ${id} was changed again in revision ${row.revision}.`)
-    return row
-  })
+  return new Set(revisions.keys())
 }

@@ -1,6 +1,7 @@
 import { mkdirSync } from 'node:fs'
 import { sql, type Kysely } from 'kysely'
-import { changeConfiguration, type Editor } from '#db/configuration'
+import { changeConfiguration } from '#db/configuration'
+import type { Editor } from '#db/editor'
 import { connect } from '#db/connect'
 import { migrate } from '#db/migrate'
 import type { Database } from '#db/tables'

@@ -6,8 +6,9 @@ import { valueText } from '#core/text/number'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
 import { isFrom } from '#shared/sources/registry'
-import type { Effect, EngineStatus, ValueOrigin, WriteResult } from '#shared/status'
-import { toWire } from '#shared/status'
+import type { Effect, EngineStatus } from '#shared/status'
+import type { ValueOrigin, WriteResult } from '#shared/values'
+import { toWire } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
 import { ForceBook } from './configuration/force'
@@ -17,9 +18,10 @@ import type { JournalWriter } from './journal/journal'
 import type { WriteOutcome } from './links/driver'
 import { LinkRunner } from './links/linkRunner'
 import type { Security } from './trust/security'
+import { Feeding } from './outlets/feeding'
 import { OutletRunner } from './outlets/outletRunner'
 import { PointsOnRequest } from './tags/pointsOnRequest'
-import { Rate } from './pacing/rate'
+import { Rate } from '#pacing/rate'
 import { MemoryTags } from './sources/memoryTags'
 import type { MemoryStore } from './sources/memoryStore'
 import type { RunningSource } from './sources/source'
@@ -63,6 +65,7 @@ export class Engine {
   })
   /** What is brought into force how. */
   readonly appliers: Appliers
+  private feeding = new Feeding(() => this.tags.all())
   private startedAt = Date.now()
   private changesIn = new Rate(() => this.table.changes)
   private changesOut = new Rate(() => this.outletChanges())
@@ -161,7 +164,8 @@ export class Engine {
       notInForce: this.force.list().slice(0, mostShownNotInForce),
       notInForceCount: this.force.count,
       links: [...this.links.values()].map((link) => link.status()),
-      outlets: [...this.outlets.values()].map((outlet) => outlet.status()),
+      sources: this.sources.besideLinks(),
+      outlets: [...this.outlets.values()].map((outlet) => ({ ...outlet.status(), feeds: this.feeding.of(outlet) })),
       interfaces: ownInterfaces(),
       tags: this.tags.size,
       goodTags: this.table.goodCount - this.requested.goodCount,
@@ -214,7 +218,7 @@ export class Engine {
     for (const thing of unread) this.force.unread(thing, this.revisionInForce(thing.subject, thing.id))
     bringTo(this.wanted, difference)
     this.forget(parts)
-    await bringIntoForce(parts, this.appliers)
+    await bringIntoForce(parts, this.appliers).finally(() => this.feeding.forget())
     this.tried = difference.revision
   }
 

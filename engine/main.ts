@@ -13,6 +13,7 @@ import { Engine } from './engine'
 import { Journal } from './journal/journal'
 import type { Security } from './trust/security'
 import { TrustBook } from './trust/trustBook'
+import { requireInternals } from './opcua/internals'
 import { EngineFunctions } from './rpc/api'
 import { MemoryStore } from './sources/memoryStore'
 import { openRpc, type WebSide } from './rpc/server'
@@ -25,6 +26,7 @@ const required = (name: string): string => {
 
 const main = async () => {
   const log = pino({ base: { process: 'engine' } })
+  requireInternals()
   const stateFolder = required('CONDUIT_STATE')
   mkdirSync(stateFolder, { recursive: true })
   const databaseUrl = required('CONDUIT_DATABASE')

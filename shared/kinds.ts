@@ -1,26 +1,17 @@
 import { z } from 'zod'
 
 /**
- * A contract for things whose settings depend on their kind. Unlike a transform behind an object, it
- * tells everything at once: a missing name does not hide a wrong port.
+ * A contract for things whose settings depend on their kind: one contract per kind, told apart by it.
+ *
+ * @example
+ * ofKind({ name: nameField('lamp') }, { bulb: bulbSettings, tube: tubeSettings }) // { name, kind, settings }
  */
-export const ofKind = <B extends { kind: K }, K extends string, S>(
-  base: z.ZodType<B>,
+export const ofKind = <Shape extends z.ZodRawShape, K extends string, S>(
+  shape: Shape,
   contracts: Record<K, z.ZodType<S>>,
-): z.ZodType<Omit<B, 'settings'> & { settings: S }> =>
-  z.unknown().transform((input, context) => {
-    const outside = base.safeParse(input)
-    const inside = contractFor(input, contracts)?.safeParse(settingsIn(input)) ?? null
-    for (const { message, path } of issuesOf(outside)) context.addIssue({ code: 'custom', message, path })
-    for (const { message, path } of issuesOf(inside)) context.addIssue({ code: 'custom', message, path: ['settings', ...path] })
-    if (!outside.success || !inside?.success) return z.NEVER
-    return { ...outside.data, settings: inside.data }
-  })
-
-const contractFor = <K extends string, S>(input: unknown, contracts: Record<K, z.ZodType<S>>): z.ZodType<S> | null => {
-  const kind = (input as { kind?: unknown } | null | undefined)?.kind
-  return typeof kind === 'string' && Object.hasOwn(contracts, kind) ? contracts[kind as K] : null
+): z.ZodType<z.output<z.ZodObject<Shape>> & { kind: K; settings: S }> => {
+  const kinds = Object.keys(contracts) as K[]
+  const options = kinds.map((kind) => z.object({ ...shape, kind: z.literal(kind), settings: contracts[kind].prefault({} as never) }))
+  // TypeScript sees the union of all kinds; to the rest of the program kind and settings are what they are
+  return z.discriminatedUnion('kind', options as never, { error: `A kind is ${kinds.join(' or ')}.` }) as never
 }
-
-const settingsIn = (input: unknown) => (input as { settings?: unknown } | null | undefined)?.settings ?? {}
-const issuesOf = (result: z.ZodSafeParseResult<unknown> | null) => result?.error?.issues ?? []

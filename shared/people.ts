@@ -1,33 +1,43 @@
 import { z } from 'zod'
-import { roles, type Role } from '#core/access/roles'
-import { nameField, wholeNumber } from './fields'
+import { roles } from '#core/access/roles'
+import { nameField, wholeNumber } from '#core/contracts/fields'
 
-export interface Who {
-  name: string
-  role: Role
-  /** The password was given by somebody else and has to be changed before anything else. */
-  mustChange: boolean
-}
+const roleField = z.enum(roles, { error: `A role is ${roles.join(', ')}.` })
 
-export interface Person {
-  id: number
-  name: string
-  role: Role
-  on: boolean
-  mustChange: boolean
-  madeAt: string
-  seenAt: string | null
-}
+export const whoContract = z
+  .object({
+    name: z.string(),
+    role: roleField,
+    mustChange: z.boolean().describe('The password was given by somebody else and has to be changed before anything else.'),
+  })
+  .meta({ id: 'Who' })
+export type Who = z.output<typeof whoContract>
 
-export interface ApiToken {
-  id: number
-  name: string
-  role: Role
-  madeBy: string
-  madeAt: string
-  expiresAt: string
-  usedAt: string | null
-}
+export const personContract = z
+  .object({
+    id: z.int(),
+    name: z.string(),
+    role: roleField,
+    on: z.boolean(),
+    mustChange: z.boolean(),
+    madeAt: z.iso.datetime(),
+    seenAt: z.iso.datetime().nullable(),
+  })
+  .meta({ id: 'Person' })
+export type Person = z.output<typeof personContract>
+
+export const apiToken = z
+  .object({
+    id: z.int(),
+    name: z.string(),
+    role: roleField,
+    madeBy: z.string(),
+    madeAt: z.iso.datetime(),
+    expiresAt: z.iso.datetime(),
+    usedAt: z.iso.datetime().nullable(),
+  })
+  .meta({ id: 'ApiToken', description: 'A token of a program; what it is was told once only.' })
+export type ApiToken = z.output<typeof apiToken>
 
 const shortestPassword = 10
 
@@ -44,8 +54,6 @@ export const signIn = z.object({
 export const passwordChange = z
   .object({ present: z.string({ error: 'Your present password.' }).min(1, 'Your present password.').max(200), next: passwordField })
   .refine(({ present, next }) => present !== next, { message: 'The new password is the old one.', path: ['next'] })
-
-const roleField = z.enum(roles, { error: `A role is ${roles.join(', ')}.` })
 
 export const newPerson = z.object({ name: nameField('person'), role: roleField })
 export const personChange = z.object({ role: roleField, on: z.boolean() })

@@ -1,5 +1,5 @@
 import type { Fault } from '#core/faults/catalogue'
-import type { CertificateFacts } from '#core/certificates/judge'
+import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
 import type { UnclaimedStatus } from './arrivals'
 import type { Children, Place, PlaceDetails } from './browse'
@@ -7,15 +7,10 @@ import type { Link, LinkDraft } from './links/link'
 import type { Writer } from './writes'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TrafficPart } from './traffic'
-import type { Effect, EngineStatus, NotInForce, LiveValue, ValueOrigin, WriteResult } from './status'
+import type { Effect, EngineStatus, NotInForce } from './status'
+import type { LiveValue, ValueOrigin, WriteResult } from './values'
 
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
-
-/** The application's own certificate, without its key. */
-export interface OwnCertificateFacts {
-  facts: CertificateFacts
-  pem: string
-}
 
 /** What the web side may ask of the engine. */
 export interface EngineApi {

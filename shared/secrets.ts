@@ -1,20 +1,4 @@
-import { z } from 'zod'
-import type { Secret } from '#core/links/secret'
-
-/**
- * A secret inside settings. A person types `plain`; the database holds it `sealed`, or `hashed` where a
- * comparison is all that it is for; pages and programs are only told that one is `kept`, and send that back to leave it as it is.
- */
-export const secretField = (needed: string) =>
-  z.union(
-    [
-      z.object({ plain: z.string().min(1, needed).max(20_000, 'A secret has at most 20,000 characters.') }),
-      z.object({ kept: z.literal(true) }),
-      z.object({ sealed: z.string() }),
-      z.object({ hashed: z.string() }),
-    ],
-    { error: needed },
-  )
+import type { Secret } from '#core/contracts/secret'
 
 const isSecret = (value: object): value is Secret =>
   Object.keys(value).length === 1 &&

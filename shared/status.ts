@@ -1,217 +1,172 @@
-import type { Fault } from '#core/faults/catalogue'
-import type { PointOptions } from '#core/links/protocol'
-import type { ShownCertificate } from './certificates'
-import type { OpcuaServerDetails } from './outlets/opcuaServerStatus'
-import { isArrayValue, type DataType, type ScalarValue, type TagValue } from '#core/tags/types'
+import { z } from 'zod'
+import { shownCertificate } from './certificates'
+import { faultContract } from './faults'
+import { momentField } from '#core/contracts/fields'
+import { opcuaServerDetails } from './outlets/opcuaServerStatus'
+import { flow } from './flow'
 
-/**
- * What the engine tells about itself. Plain data: it crosses two sockets on its way to a page.
- * `Flow` is the state that every pipe glyph shows.
- */
-export type Flow = 'flowing' | 'late' | 'broken' | 'off'
+/** What the engine tells about itself. Plain data: it crosses two sockets on its way to a page. */
 
-export interface UnitStatus {
-  unit: string
-  flow: Flow
-  sentence: string
-  answerMs: number | null
-  requests: number
-  failures: number
-  lateReplies: number
-  foreignReplies: number
-  /** One entry per interval: what a round of it takes. */
-  rounds: { interval: number; points: number; requests: number; predictedMs: number | null; measuredMs: number | null }[]
-  leftOutUntil: number | null
-  lastFault: Fault | null
-  /** What the far side refuses: the first of it, and how much there is. */
-  refused: RefusedPoint[]
-  refusedCount: number
-}
+const refusedPoint = z
+  .object({ path: z.string(), address: z.string(), why: z.string() })
+  .meta({ id: 'RefusedPoint', description: 'A tag whose address the far side does not give.' })
+export type RefusedPoint = z.output<typeof refusedPoint>
 
-/** A tag whose address the far side does not give. */
-export interface RefusedPoint {
-  path: string
-  address: string
-  why: string
-}
+const round = z.object({
+  interval: z.number(),
+  points: z.int(),
+  requests: z.int(),
+  predictedMs: z.number().nullable(),
+  measuredMs: z.number().nullable(),
+})
 
-export interface LinkStatus {
-  id: number
-  flow: Flow
-  /** What is happening, for a person. */
-  sentence: string
-  /** The next action, where there is one. */
-  fault: Fault | null
-  tags: number
-  goodTags: number
-  answerMs: number | null
-  /** Since the link was switched on. */
-  requests: number
-  failures: number
-  /** Parts of the far side that are asked by themselves, where its protocol has them. */
-  units?: UnitStatus[]
-  /** What the far side refuses, where it is not told by unit. */
-  refused?: RefusedPoint[]
-  connections: number
-  /** The certificate that waits for a decision. */
-  certificate?: ShownCertificate
-}
+const sentence = z.string().describe('What is happening, for a person.')
+const answerMs = z.number().nullable().describe('How long the last answer took, ms.')
 
-export interface ClientStatus {
-  id: string
-  name: string
-  from: string
-  identity: string
-  security: string
-  since: number
-  items: number
-  /** Notifications are told apart: they come all the time. */
-  lastAsked: string
-  lastAskedAt: number
-  /** What came of it. */
-  lastGot: string
-  /** The last thing it did not get; null: it got everything so far. */
-  refused: { text: string; at: number } | null
-}
+const unitStatus = z
+  .object({
+    unit: z.string(),
+    flow,
+    sentence,
+    answerMs,
+    requests: z.int(),
+    failures: z.int(),
+    lateReplies: z.int(),
+    foreignReplies: z.int(),
+    rounds: z.array(round).describe('One entry per interval: what a round of it takes.'),
+    leftOutUntil: momentField.nullable(),
+    lastFault: faultContract.nullable(),
+    refused: z.array(refusedPoint).describe('The first of what the far side refuses.'),
+    refusedCount: z.int(),
+  })
+  .meta({ id: 'UnitStatus' })
+export type UnitStatus = z.output<typeof unitStatus>
 
-/** What is told of every outlet. */
-export interface OutletStatus {
-  id: number
-  flow: Flow
-  sentence: string
-  fault: Fault | null
-  /** Where consumers find it, ready to give out. */
-  addresses: string[]
-  /** Who is connected, where consumers connect. */
-  clients: ClientStatus[]
-  /** Values that consumers follow. */
-  items: number
-  changesPerSecond: number
-  /** What its kind tells besides; null while nothing runs. */
-  details: OutletDetails | null
-}
+const linkStatus = z
+  .object({
+    id: z.int(),
+    flow,
+    sentence,
+    fault: faultContract.nullable().describe('With the next action, where there is one.'),
+    tags: z.int(),
+    goodTags: z.int(),
+    answerMs,
+    requests: z.int().describe('Since the link was switched on.'),
+    failures: z.int(),
+    units: z.array(unitStatus).optional().describe('Parts of the far side that are asked by themselves, where its protocol has them.'),
+    refused: z.array(refusedPoint).optional().describe('What the far side refuses, where it is not told by unit.'),
+    connections: z.int(),
+    certificate: shownCertificate.optional().describe('The certificate that waits for a decision.'),
+  })
+  .meta({ id: 'LinkStatus' })
+export type LinkStatus = z.output<typeof linkStatus>
+
+const clientStatus = z
+  .object({
+    id: z.string(),
+    name: z.string(),
+    from: z.string(),
+    identity: z.string(),
+    security: z.string(),
+    since: momentField,
+    items: z.int(),
+    lastAsked: z.string().describe('Notifications are told apart: they come all the time.'),
+    lastAskedAt: momentField,
+    lastGot: z.string().describe('What came of it.'),
+    refused: z
+      .object({ text: z.string(), at: momentField })
+      .nullable()
+      .describe('The last thing it did not get; null: it got everything so far.'),
+  })
+  .meta({ id: 'ClientStatus' })
+export type ClientStatus = z.output<typeof clientStatus>
 
 /** The details of every kind of outlet. A new one adds its line here. */
-export type OutletDetails = OpcuaServerDetails
+const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails])
+export type OutletDetails = z.output<typeof outletDetails>
 
-/** One address of the engine's machine. */
-export interface InterfaceStatus {
-  name: string
-  address: string
-  /** Address range of its network, as in 10.8.0.0/24. */
-  network: string
-}
+const outletStatus = z
+  .object({
+    id: z.int(),
+    flow,
+    sentence,
+    fault: faultContract.nullable(),
+    addresses: z.array(z.string()).describe('Where consumers find it, ready to give out.'),
+    clients: z.array(clientStatus).describe('Who is connected, where consumers connect.'),
+    feeds: z
+      .object({ links: z.array(z.int()), others: z.array(z.string()) })
+      .describe('Where the tags come from that it shows: links by their ids, other sources by their kinds.'),
+    items: z.int().describe('Values that consumers follow.'),
+    changesPerSecond: z.number(),
+    details: outletDetails.nullable().describe('What its kind tells besides; null while nothing runs.'),
+  })
+  .meta({ id: 'OutletStatus', description: 'What is told of every outlet.' })
+export type OutletStatus = z.output<typeof outletStatus>
+
+const sourceStatus = z
+  .object({ kind: z.string(), tags: z.int(), goodTags: z.int() })
+  .meta({ id: 'SourceStatus', description: 'A source of tags that is no link, by its kind.' })
+export type SourceStatus = z.output<typeof sourceStatus>
+
+const interfaceStatus = z
+  .object({ name: z.string(), address: z.string(), network: z.string().describe('Address range of its network, as in 10.8.0.0/24.') })
+  .meta({ id: 'InterfaceStatus', description: 'One address of the engine’s machine.' })
+export type InterfaceStatus = z.output<typeof interfaceStatus>
 
 /** Something that is not as it is configured. */
-export interface NotInForce {
-  /** The kind of thing, as the configuration calls it. */
-  subject: string
-  id: number
-  name: string
-  /** The revision that is meant to hold. */
-  revision: number
-  /** The revision that holds instead; null: nothing of it does. */
-  inForce: number | null
-  fault: Fault
-  /** Unix milliseconds of the last try. */
-  at: number
-}
+export const notInForce = z
+  .object({
+    subject: z.string().describe('The kind of thing, as the configuration calls it.'),
+    id: z.int(),
+    name: z.string(),
+    revision: z.int().describe('The revision that is meant to hold.'),
+    inForce: z.int().nullable().describe('The revision that holds instead; null: nothing of it does.'),
+    fault: faultContract,
+    at: momentField.describe('Unix milliseconds of the last try.'),
+  })
+  .meta({ id: 'NotInForce', description: 'Something that is not as it is configured.' })
+export type NotInForce = z.output<typeof notInForce>
 
 /** What became of a saved revision. */
-export interface Effect {
-  revision: number
-  /** `not yet`: the engine has not come to it. `unknown`: no engine is there to ask. */
-  state: 'in force' | 'in part' | 'not yet' | 'unknown'
-  node: string | null
-  /** What of it is not in force, and why. */
-  things: NotInForce[]
-}
+export const effect = z.object({
+  revision: z.int(),
+  state: z
+    .enum(['in force', 'in part', 'not yet', 'unknown'])
+    .describe('“not yet”: the engine has not come to it. “unknown”: no engine is there to ask.'),
+  node: z.string().nullable(),
+  things: z.array(notInForce).describe('What of it is not in force, and why.'),
+})
+export type Effect = z.output<typeof effect>
 
-export interface EngineStatus {
-  node: string
-  /** The engine's clock, so that ages are right in a browser whose clock is not. */
-  now: number
-  startedAt: number
-  configurationRevision: number
-  configurationFrom: 'database' | 'last known'
-  databaseConnected: boolean
-  /** What is not as configured: the first of them, and how many there are. */
-  notInForce: NotInForce[]
-  notInForceCount: number
-  links: LinkStatus[]
-  outlets: OutletStatus[]
-  interfaces: InterfaceStatus[]
-  tags: number
-  goodTags: number
-  changesInPerSecond: number
-  changesOutPerSecond: number
-}
+export const engineStatus = z.object({
+  node: z.string(),
+  now: momentField.describe('The engine’s clock, so that ages are right in a browser whose clock is not.'),
+  startedAt: momentField,
+  configurationRevision: z.int(),
+  configurationFrom: z.enum(['database', 'last known']),
+  databaseConnected: z.boolean(),
+  notInForce: z.array(notInForce).describe('The first of what is not as configured.'),
+  notInForceCount: z.int(),
+  links: z.array(linkStatus),
+  sources: z.array(sourceStatus).describe('Sources of tags that are no links.'),
+  outlets: z.array(outletStatus),
+  interfaces: z.array(interfaceStatus),
+  tags: z.int(),
+  goodTags: z.int(),
+  changesInPerSecond: z.number(),
+  changesOutPerSecond: z.number(),
+})
+export type EngineStatus = z.output<typeof engineStatus>
 
-type WireScalar = boolean | number | string
-export type WireValue = WireScalar | WireScalar[] | null
-
-/** Values on their way to a page. `bigint` travels as text; the tag's type tells. */
-export interface LiveValue {
-  id: number
-  value: WireValue
-  type: DataType
-  quality: number
-  /** When the source had this value, and when it was last confirmed; Unix milliseconds. */
-  sourceTime: number
-  seenAt: number
-}
-
-export const toWire = (value: TagValue | undefined): WireValue => {
-  if (value === undefined) return null
-  return isArrayValue(value) ? value.map(scalarToWire) : scalarToWire(value)
-}
-
-const scalarToWire = (value: ScalarValue): WireScalar => {
-  if (typeof value === 'bigint') return value.toString()
-  if (typeof value === 'number' && !Number.isFinite(value)) return String(value)
-  return value
-}
-
-/** One step on the way from the bytes to the consumers. */
-export interface ValueStage {
-  title: string
-  text: string
-  detail: string
-  /** When, Unix milliseconds; shown in local time after the detail. */
-  at?: number
-}
-
-export interface ReadingRow {
-  label: string
-  type: DataType
-  /** What a tag's options would be to read it so. */
-  options: PointOptions
-  text: string
-  plausible: boolean
-  inUse: boolean
-}
-
-/** How a value is made: the bytes, each stage, other readings of the same bytes, and who gets it. */
-export interface ValueOrigin {
-  stages: ValueStage[]
-  readings: ReadingRow[]
-  /** Where the words of the readings come from. */
-  wordsFrom: string
-  goesTo: string[]
-  fault: Fault | null
-  /** What the far side says of the point itself, where it does. */
-  told?: { address: string; type: DataType; writable: boolean; unit: string; description: string }
-}
-
-export interface CheckStep {
-  step: string
-  title: string
-  flow: Flow | 'waiting'
-  evidence: string
-  ms: number | null
-  fault: Fault | null
-  /** The certificate that a person should decide about, or may want to read. */
-  certificate?: ShownCertificate
-}
-
-export type WriteResult = { ok: true; readBack: LiveValue['value'] } | { ok: false; fault: Fault }
+export const checkStep = z
+  .object({
+    step: z.string(),
+    title: z.string(),
+    flow: z.enum([...flow.options, 'waiting']),
+    evidence: z.string(),
+    ms: z.number().nullable(),
+    fault: faultContract.nullable(),
+    certificate: shownCertificate.optional().describe('The certificate that a person should decide about, or may want to read.'),
+  })
+  .meta({ id: 'CheckStep', description: 'One step on the way to the far side.' })
+export type CheckStep = z.output<typeof checkStep>

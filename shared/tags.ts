@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { pathProblem } from '#core/tags/path'
 import { dataTypes } from '#core/tags/types'
-import { idField, lineField } from './fields'
+import { idField, lineField, savedShape } from '#core/contracts/fields'
 import type { pointSource } from './sources/point'
 import { sourceContract } from './sources/registry'
 
@@ -46,10 +46,8 @@ export const pointTag = ({
 }: Omit<z.input<typeof tagDraft>, 'source'> & Omit<z.input<typeof pointSource>, 'kind'>): TagDraft =>
   tagDraft.parse({ ...rest, source: { kind: 'point', linkId, address, options, interval } })
 
-export interface Tag extends TagDraft {
-  id: number
-  revision: number
-}
+export const savedTag = tagDraft.extend(savedShape).meta({ id: 'Tag' })
+export type Tag = z.output<typeof savedTag>
 
 export const tagChange = z.object({ revision: idField('A revision'), tag: tagDraft })
 export const newTags = z.object({ tags: z.array(tagDraft).min(1).max(20_000, 'At most 20,000 tags at once.') })

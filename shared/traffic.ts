@@ -1,29 +1,26 @@
-/** One frame that passed, or a piece of bytes that is none. */
-export interface TrafficFrame {
-  /** Counts up; a gap means frames that were lost. */
-  n: number
-  /** Unix milliseconds. */
-  at: number
-  connection: number
-  /** From here to the far side. */
-  out: boolean
-  /** Bytes on the wire, and the first of them as Base64. */
-  length: number
-  bytes: string
-}
+import { z } from 'zod'
+import { momentField } from '#core/contracts/fields'
 
-export interface TappedConnection {
-  id: number
-  /** The far side, as in 10.8.0.4:502. */
-  peer: string
-}
+const trafficFrame = z
+  .object({
+    n: z.int().describe('Counts up; a gap means frames that were lost.'),
+    at: momentField,
+    connection: z.int(),
+    out: z.boolean().describe('From here to the far side.'),
+    length: z.int().describe('Bytes on the wire.'),
+    bytes: z.string().describe('The first of them as Base64.'),
+  })
+  .meta({ id: 'TrafficFrame', description: 'One frame that passed, or a piece of bytes that is none.' })
+export type TrafficFrame = z.output<typeof trafficFrame>
+
+const tappedConnection = z.object({ id: z.int(), peer: z.string().describe('The far side, as in 10.8.0.4:502.') })
+export type TappedConnection = z.output<typeof tappedConnection>
 
 /** What passed since the last look. */
-export interface TrafficPart {
-  frames: TrafficFrame[]
-  /** Where the next look begins. */
-  next: number
-  /** Frames between the last look and the first of these, which made room before they were taken. */
-  lost: number
-  connections: TappedConnection[]
-}
+export const trafficPart = z.object({
+  frames: z.array(trafficFrame),
+  next: z.int().describe('Where the next look begins.'),
+  lost: z.int().describe('Frames between the last look and the first of these, which made room before they were taken.'),
+  connections: z.array(tappedConnection),
+})
+export type TrafficPart = z.output<typeof trafficPart>

@@ -1,24 +1,26 @@
 import { z } from 'zod'
-import type { Fault } from '#core/faults/catalogue'
+import { faultContract } from './faults'
 
 /** Who writes a value, by which way, and from where. */
 export const writer = z.object({
   who: z.string().max(200),
   via: z.enum(['page', 'token', 'client']),
-  /** The address or outlet that it came by. */
-  place: z.string().max(200),
+  place: z.string().max(200).describe('The address or outlet that it came by.'),
 })
 export type Writer = z.output<typeof writer>
 
 /** A record of a write, as pages and programs get it. */
-export interface ListedWrite extends Writer {
-  id: number
-  at: string
-  tagId: number | null
-  path: string
-  before: string | null
-  value: string
-  ok: boolean
-  ms: number
-  fault: Fault | null
-}
+export const listedWrite = writer
+  .extend({
+    id: z.int(),
+    at: z.iso.datetime(),
+    tagId: z.int().nullable(),
+    path: z.string(),
+    before: z.string().nullable(),
+    value: z.string(),
+    ok: z.boolean(),
+    ms: z.number(),
+    fault: faultContract.nullable(),
+  })
+  .meta({ id: 'ListedWrite', description: 'A value that was written to the plant: by whom, what, and what came of it.' })
+export type ListedWrite = z.output<typeof listedWrite>

@@ -6,7 +6,7 @@ defineEmits<{ yes: [] }>()
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="440">
+  <v-dialog v-model="open" max-width="440" :aria-label="title">
     <div class="sheet ask">
       <h2 class="sheet-title">{{ title }}</h2>
       <slot />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { listTags } from '#shared/api/tags'
 import { refDebounced } from '@vueuse/core'
 import { outletFactsOf } from '#core/outlets/registry'
 import { placeOf } from '#shared/links/link'
@@ -50,8 +51,8 @@ const found = computed<Found[]>(() => {
 
 watch(settledText, async (words) => {
   tags.value = words.trim()
-    ? await callApi<{ tags: Tag[] }>(`/tags?limit=8&find=${encodeURIComponent(words.trim())}`).then(
-        (page) => page.tags,
+    ? await callApi(listTags, { query: { limit: 8, find: words.trim() } }).then(
+        (page) => page.items,
         () => [],
       )
     : []
@@ -69,7 +70,7 @@ const go = (index = chosen.value) => {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="620" location="top" class="finder">
+  <v-dialog v-model="open" max-width="620" location="top" class="finder" aria-label="Find">
     <div class="sheet">
       <input
         v-model="text"
@@ -81,7 +82,7 @@ const go = (index = chosen.value) => {
         @keydown.up.prevent="move(-1)"
         @keydown.enter.prevent="go()"
       />
-      <ul role="listbox">
+      <ul role="listbox" aria-label="Found">
         <li
           v-for="(entry, index) in found"
           :key="entry.path + entry.title"

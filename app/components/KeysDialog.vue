@@ -16,7 +16,7 @@ const keys = [
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="380">
+  <v-dialog v-model="open" max-width="380" aria-label="Keys">
     <div class="sheet keys">
       <h2 class="sheet-title">Keys</h2>
       <dl>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Flow } from '#shared/status'
+import type { Flow } from '#shared/flow'
 
 /**
  * State as a stretch of pipe. Whole: flowing. Dashed: late. A gap with flanges: broken. A capped

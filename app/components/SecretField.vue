@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Secret } from '#core/links/secret'
+import type { Secret } from '#core/contracts/secret'
 
 /** A secret: typed once, never shown again. One that is kept stays until another is typed. */
 const secret = defineModel<Secret>({ required: true })

@@ -8,7 +8,7 @@ const session = useSession()
 <template>
   <div v-if="!session.can('configure')" class="foot quiet">Your role, {{ session.who?.role }}, may look at this and not change it.</div>
   <div v-else class="foot">
-    <v-btn type="submit" variant="flat" :loading="busy" :disabled="!isNew && !isDirty">{{ title }}</v-btn>
+    <BusyButton type="submit" variant="flat" :busy="busy" :disabled="!isNew && !isDirty">{{ title }}</BusyButton>
     <v-btn v-if="!isNew && isDirty" @click="$emit('back')">Put back</v-btn>
     <slot />
     <span v-if="problems > 0" class="is-broken"

@@ -4,7 +4,7 @@ const session = useSession()
 </script>
 
 <template>
-  <v-dialog :model-value="session.lost" persistent max-width="400">
+  <v-dialog :model-value="session.lost" persistent max-width="400" aria-label="Your session has ended">
     <div class="sheet again">
       <h2 class="sheet-title">Your session has ended</h2>
       <p class="quiet">Nothing on this page is lost. Sign in again to go on.</p>

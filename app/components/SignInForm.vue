@@ -30,7 +30,7 @@ const attempt = async (work: () => Promise<void>) => {
   }
 }
 const send = () =>
-  attempt(() => (mustChange.value ? session.changePassword(password.value, next.value) : session.signIn(name.value, password.value)))
+  attempt(() => (mustChange.value ? session.choosePassword(password.value, next.value) : session.signIn(name.value, password.value)))
 const ids = { name: useId(), password: useId(), next: useId() }
 </script>
 
@@ -51,9 +51,9 @@ const ids = { name: useId(), password: useId(), next: useId() }
       <label class="label" :for="ids.next">Your own password</label>
       <v-text-field :id="ids.next" v-model="next" type="password" autocomplete="new-password" :error-messages="nextProblem" />
     </div>
-    <v-btn type="submit" variant="flat" :loading="busy" :disabled="!password || (mustChange ? !next || !!nextProblem : !name.trim())">{{
+    <BusyButton type="submit" variant="flat" :busy="busy" :disabled="!password || (mustChange ? !next || !!nextProblem : !name.trim())">{{
       mustChange ? 'Use this password' : 'Sign in'
-    }}</v-btn>
+    }}</BusyButton>
     <FaultNote v-if="problem" :fault="problem.why" />
   </form>
 </template>

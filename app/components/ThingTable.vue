@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Flow } from '#shared/status'
+import type { Flow } from '#shared/flow'
 
 export interface ThingColumn {
   title: string

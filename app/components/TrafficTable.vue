@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import type { linkTraffic } from '#shared/api/links'
+import type { outletTraffic } from '#shared/api/outlets'
 import { counted } from '#core/text/counted'
 import { clockText } from '#core/text/moment'
 
 /** What passes at the connections of one link or outlet, frame by frame. */
-const props = defineProps<{ path: string }>()
-const { frames, connections, lost, paused, refused, clear, goOn } = useTraffic(props.path)
+const props = defineProps<{ operation: typeof linkTraffic | typeof outletTraffic; id: number }>()
+const { frames, connections, lost, paused, refused, clear, goOn } = useTraffic(props.operation, props.id)
 const { copied, copy } = useCopy()
 const rowHeight = 26
 const lineBytes = 28
@@ -62,37 +64,41 @@ const text = () =>
       ><template v-if="paused"> · paused</template></span
     >
   </div>
-  <section class="sheet list" role="table" aria-label="Traffic" :aria-rowcount="shown.length">
-    <div class="columns header" role="row">
-      <span role="columnheader">Time</span><span role="columnheader">Way</span><span role="columnheader" class="right">Conn.</span
-      ><span role="columnheader" class="right">Length</span><span role="columnheader">Bytes</span>
-    </div>
-    <div
-      ref="scroller"
-      class="scroller"
-      tabindex="0"
-      role="rowgroup"
-      @scroll="scrolled"
-      @keydown.down.prevent="step(1)"
-      @keydown.up.prevent="step(-1)"
-      @keydown.esc="chosen = null"
-    >
-      <p v-if="shown.length === 0" class="quiet nothing">Nothing passed since this page was opened.</p>
-      <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
-        <div
-          v-for="row in rows"
-          :key="shown[row.index]!.n"
-          class="columns slot"
-          role="row"
-          :class="{ chosen: shown[row.index]!.n === chosen }"
-          :style="{ transform: `translateY(${row.start}px)` }"
-          @click="chosen = shown[row.index]!.n"
-        >
-          <span role="cell" class="mono">{{ clockText(shown[row.index]!.at) }}</span>
-          <span role="cell" :class="shown[row.index]!.out ? 'out' : 'in'">{{ shown[row.index]!.out ? 'sent' : 'came' }}</span>
-          <span role="cell" class="right">{{ shown[row.index]!.connection }}</span>
-          <span role="cell" class="right">{{ shown[row.index]!.length }}</span>
-          <span role="cell" class="mono cut">{{ bytesLine(shown[row.index]!.data, lineBytes) }}</span>
+  <section class="sheet list">
+    <div class="table" role="table" aria-label="Traffic" :aria-rowcount="shown.length">
+      <div class="columns header" role="row">
+        <span role="columnheader">Time</span><span role="columnheader">Way</span><span role="columnheader" class="right">Conn.</span
+        ><span role="columnheader" class="right">Length</span><span role="columnheader">Bytes</span>
+      </div>
+      <div
+        ref="scroller"
+        class="scroller"
+        tabindex="0"
+        role="rowgroup"
+        @scroll="scrolled"
+        @keydown.down.prevent="step(1)"
+        @keydown.up.prevent="step(-1)"
+        @keydown.esc="chosen = null"
+      >
+        <div v-if="shown.length === 0" role="row" class="quiet nothing">
+          <span role="cell">Nothing passed since this page was opened.</span>
+        </div>
+        <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+          <div
+            v-for="row in rows"
+            :key="shown[row.index]!.n"
+            class="columns slot"
+            role="row"
+            :class="{ chosen: shown[row.index]!.n === chosen }"
+            :style="{ transform: `translateY(${row.start}px)` }"
+            @click="chosen = shown[row.index]!.n"
+          >
+            <span role="cell" class="mono">{{ clockText(shown[row.index]!.at) }}</span>
+            <span role="cell" :class="shown[row.index]!.out ? 'out' : 'in'">{{ shown[row.index]!.out ? 'sent' : 'came' }}</span>
+            <span role="cell" class="right">{{ shown[row.index]!.connection }}</span>
+            <span role="cell" class="right">{{ shown[row.index]!.length }}</span>
+            <span role="cell" class="mono cut">{{ bytesLine(shown[row.index]!.data, lineBytes) }}</span>
+          </div>
         </div>
       </div>
     </div>
@@ -113,6 +119,9 @@ const text = () =>
 </template>
 
 <style scoped>
+.table {
+  display: contents;
+}
 .bar {
   display: flex;
   align-items: center;

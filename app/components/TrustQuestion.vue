@@ -49,9 +49,9 @@ const { busy, problem, hopeless, decide } = useDecision(
       {{ hopeless ? 'It cannot be trusted as it is.' : 'Compare the fingerprint with the one on its own panel or in its documents.' }}
     </p>
     <div class="buttons">
-      <v-btn v-if="!hopeless && session.can('configure')" variant="flat" :loading="busy" @click="decide('trusted')">{{
+      <BusyButton v-if="!hopeless && session.can('configure')" variant="flat" :busy="busy" @click="decide('trusted')">{{
         certificate.problems.length ? 'Trust it nevertheless' : 'Trust it'
-      }}</v-btn>
+      }}</BusyButton>
       <v-btn v-if="!refused && session.can('configure')" :disabled="busy" @click="decide('refused')">Refuse</v-btn>
       <v-btn @click="reading = !reading">{{ reading ? 'Read less' : 'Read the certificate' }}</v-btn>
       <v-btn v-if="reading" @click="copy(facts.fingerprint)">{{ copied === facts.fingerprint ? 'Copied' : 'Copy SHA-256' }}</v-btn>

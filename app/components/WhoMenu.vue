@@ -15,7 +15,7 @@ const leave = async () => {
 const change = async () => {
   problem.value = null
   try {
-    await session.changePassword(form.present, form.next)
+    await session.choosePassword(form.present, form.next)
     Object.assign(form, { present: '', next: '' })
     changing.value = false
     notices.tell('Your password is another one now; other sessions of yours have ended.')
@@ -39,7 +39,7 @@ const message = (path: string) => problem.value?.fields.find((field) => field.pa
       <v-btn @click="leave">Sign out</v-btn>
     </div>
   </v-menu>
-  <v-dialog v-model="changing" max-width="400">
+  <v-dialog v-model="changing" max-width="400" aria-label="Change your password">
     <form class="sheet change" @submit.prevent="change">
       <h2 class="sheet-title">Change your password</h2>
       <div>

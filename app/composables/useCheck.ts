@@ -1,7 +1,9 @@
-import type { CheckStep } from '#shared/status'
+import type { z } from 'zod'
+import type { Given, Operation } from '#shared/api/operation'
+import type { checkStep, CheckStep } from '#shared/status'
 
 /** Runs a check and shows each step as it happens. A new run, or `stop`, ends the one before. */
-export const useCheck = (path: string) => {
+export const useCheck = <O extends Operation<string, z.ZodRawShape, z.ZodType, typeof checkStep>>(operation: O) => {
   const steps = ref<CheckStep[]>([])
   const running = ref(false)
   const ranAt = ref<number | null>(null)
@@ -14,7 +16,7 @@ export const useCheck = (path: string) => {
     else steps.value[index] = step
   }
 
-  const run = async (body: unknown) => {
+  const run = async (given: Given<O>) => {
     abort?.abort()
     const mine = new AbortController()
     abort = mine
@@ -22,7 +24,7 @@ export const useCheck = (path: string) => {
     problem.value = null
     running.value = true
     try {
-      for await (const step of streamApi<CheckStep>(path, body, mine.signal)) if (!mine.signal.aborted) place(step)
+      for await (const step of streamApi(operation, given, mine.signal)) if (!mine.signal.aborted) place(step)
       ranAt.value = Date.now()
     } catch (error) {
       if (!mine.signal.aborted) problem.value = asRefused(error)

@@ -1,5 +1,5 @@
 import { counted } from '#core/text/counted'
-import type { Flow } from '#shared/status'
+import type { Flow } from '#shared/flow'
 
 /** What the conduit strip shows: a count and a note per station, and the state of the pipe between them. */
 export const useConduit = () => {

@@ -1,3 +1,4 @@
+import { decideCertificate } from '#shared/api/certificates'
 import { isAcceptable } from '#core/certificates/judge'
 import type { ShownCertificate } from '#shared/certificates'
 
@@ -12,7 +13,7 @@ export const useDecision = (certificate: () => ShownCertificate, decided: () => 
     busy.value = true
     problem.value = null
     try {
-      await callApi('/certificates', { method: 'POST', body: { der, verdict, despite: problems.map(({ kind }) => kind) } })
+      await callApi(decideCertificate, { body: { der, verdict, despite: problems.map(({ kind }) => kind) } })
       decided()
     } catch (error) {
       problem.value = asRefused(error)

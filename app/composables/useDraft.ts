@@ -1,5 +1,5 @@
 import type { z } from 'zod'
-import type { FieldMessage } from '#shared/sources/source'
+import type { FieldMessage } from '#shared/faults'
 
 /**
  * A form's state: the draft, what is wrong with it while it is typed, what the server said, and

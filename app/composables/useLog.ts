@@ -1,26 +1,29 @@
 import { useIntervalFn } from '@vueuse/core'
+import type { AnswerOf, Given } from '#shared/api/operation'
+import type { listJournal, listWrites } from '#shared/api/site'
 
 const pageSize = 100
 const refreshMs = 2000
 
-/** A growing list, newest first, by the page: kept fresh at its head, and followed back in time. @param queryOf the address of a page. */
-export const useLog = <E extends { id: number }>(queryOf: () => { path: string; parts: Record<string, string | null | undefined> }) => {
-  const entries = shallowRef<E[]>([])
+/** A list of what goes on, newest first, by the page: kept fresh at its head, and followed back in time. */
+export const useLog = <O extends typeof listJournal | typeof listWrites>(operation: O, filter: () => NonNullable<Given<O>['query']>) => {
+  type Entry = AnswerOf<O>['items'][number]
+  const entries = shallowRef<Entry[]>([])
   const more = ref(true)
   const refused = ref<Refused | null>(null)
 
-  const address = (before?: number) => {
-    const { path, parts } = queryOf()
-    const given = Object.entries({ ...parts, before: before === undefined ? null : String(before) }).filter(([, value]) => value)
-    return `${path}?${new URLSearchParams({ limit: String(pageSize), ...(Object.fromEntries(given) as Record<string, string>) })}`
+  const page = async (before?: number): Promise<Entry[]> => {
+    const query = { ...filter(), limit: pageSize, before }
+    return (await callApi(operation as typeof listJournal, { query })).items as Entry[]
   }
+  const asked = () => JSON.stringify(filter())
 
   /** The newest page; older ones already on screen stay. */
   const refresh = async () => {
-    const asked = address()
+    const mine = asked()
     try {
-      const newest = await callApi<E[]>(asked)
-      if (asked !== address()) return
+      const newest = await page()
+      if (mine !== asked()) return
       const oldest = newest.at(-1)?.id ?? 0
       entries.value = [...newest, ...entries.value.filter(({ id }) => id < oldest)]
       refused.value = null
@@ -29,16 +32,16 @@ export const useLog = <E extends { id: number }>(queryOf: () => { path: string; 
     }
   }
   const older = async () => {
-    const page = await callApi<E[]>(address(entries.value.at(-1)?.id)).catch(() => [])
-    entries.value = [...entries.value, ...page]
-    more.value = page.length === pageSize
+    const found = await page(entries.value.at(-1)?.id).catch(() => [])
+    entries.value = [...entries.value, ...found]
+    more.value = found.length === pageSize
   }
   const startOver = async () => {
     entries.value = []
     await refresh()
     more.value = entries.value.length === pageSize
   }
-  watch(() => address(), startOver, { immediate: true })
+  watch(asked, startOver, { immediate: true })
   useIntervalFn(refresh, refreshMs)
 
   return { entries, more, refused, older }

@@ -1,3 +1,4 @@
+import { findWaysIn } from '#shared/api/links'
 import { useDebounceFn } from '@vueuse/core'
 import type { FoundBy } from '#shared/links/found'
 import type { LinkDraft } from '#shared/links/link'
@@ -16,7 +17,7 @@ export const useOffers = (draft: () => LinkDraft | null, linkId: () => number | 
     if (!link) return
     asking.value = true
     try {
-      const answer = await callApi<FoundBy['opcua']>('/links/find', { method: 'POST', body: { link, linkId: linkId() } })
+      const answer = await callApi(findWaysIn, { body: { link, linkId: linkId() } })
       if (mine !== turn) return
       found.value = answer
       problem.value = null

@@ -1,4 +1,5 @@
-import type { OwnCertificateFacts } from '#shared/rpc'
+import { showOwnCertificate } from '#shared/api/certificates'
+import type { OwnCertificateFacts } from '#shared/certificates'
 
 /** The certificate by which others know this application. */
 export const useOwnCertificate = () => {
@@ -6,7 +7,7 @@ export const useOwnCertificate = () => {
   const problem = shallowRef<Refused | null>(null)
   const load = async () => {
     try {
-      own.value = await callApi<OwnCertificateFacts>('/certificates/own')
+      own.value = await callApi(showOwnCertificate)
       problem.value = null
     } catch (error) {
       problem.value = asRefused(error)

@@ -1,5 +1,6 @@
+import { browse, placesInDetail } from '#shared/api/links'
 import { useDebounceFn, useIntervalFn } from '@vueuse/core'
-import type { Children, Place, PlaceDetails } from '#shared/browse'
+import type { Place, PlaceDetails } from '#shared/browse'
 
 export const placeKey = ({ address, member }: Place) => `${address}\n${member}`
 
@@ -13,12 +14,12 @@ export const usePlaces = (linkId: number) => {
   let onScreen: readonly Place[] = []
   let asking = false
 
-  const children = (place: Place) => callApi<Children>(`/links/${linkId}/browse`, { method: 'POST', body: place })
+  const children = (place: Place) => callApi(browse, { params: { id: linkId }, body: place })
 
   const ask = async (places: readonly Place[]) => {
     for (let at = 0; at < places.length; at += mostAtOnce) {
       const part = places.slice(at, at + mostAtOnce).map(({ address, member }) => ({ address, member }))
-      const found = await callApi<PlaceDetails[]>(`/links/${linkId}/details`, { method: 'POST', body: { places: part } })
+      const found = await callApi(placesInDetail, { params: { id: linkId }, body: { places: part } })
       for (const one of found) details.set(placeKey(one), one)
     }
   }

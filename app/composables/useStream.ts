@@ -1,20 +1,13 @@
-/** Calls an API that answers with one JSON line per part; a line that is a refusal is thrown as one. */
-export async function* streamApi<T>(path: string, body: unknown, signal: AbortSignal): AsyncGenerator<T> {
-  const response = await fetch(`/api${path}`, {
-    method: 'POST',
-    body: JSON.stringify(body),
-    headers: { 'content-type': 'application/json' },
-    signal,
-  })
-  if (!response.ok || !response.body) {
-    const refused = await refusalOf(response)
-    if (refused.why.code === 'access.sign-in') useSession().noteLost()
-    throw refused
-  }
-  for await (const line of linesOf(response.body)) {
-    const part = JSON.parse(line) as T | { fault: Refused['why'] }
-    if (part !== null && typeof part === 'object' && 'fault' in part && !('step' in part)) throw new Refused(part.fault, [])
-    yield part as T
+import type { AnswerOf, Given, Operation } from '#shared/api/operation'
+
+/** Calls an operation that answers with one JSON line per part; a line that is a refusal is thrown as one. */
+export async function* streamApi<O extends Operation>(operation: O, given: Given<O>, signal: AbortSignal): AsyncGenerator<AnswerOf<O>> {
+  const { body } = await send(operation, given, signal)
+  for await (const line of linesOf(body!)) {
+    const part = JSON.parse(line) as AnswerOf<O> | { fault: Refused['why'] }
+    if (part !== null && typeof part === 'object' && 'fault' in part && !('step' in part))
+      throw new Refused((part as { fault: Refused['why'] }).fault, [])
+    yield part as AnswerOf<O>
   }
 }
 

@@ -1,3 +1,5 @@
+import type { linkTraffic } from '#shared/api/links'
+import type { outletTraffic } from '#shared/api/outlets'
 import type { TappedConnection, TrafficFrame, TrafficPart } from '#shared/traffic'
 
 export interface ShownFrame extends TrafficFrame {
@@ -9,7 +11,7 @@ const mostShown = 5000
 const pauseMs = 500
 
 /** Follows what passes at the connections of a link or outlet: the next part is asked for once the last is shown. */
-export const useTraffic = (path: string) => {
+export const useTraffic = (operation: typeof linkTraffic | typeof outletTraffic, id: number) => {
   const frames = shallowRef<ShownFrame[]>([])
   const connections = shallowRef<TappedConnection[]>([])
   /** Frames that made room before they could be taken. */
@@ -22,7 +24,7 @@ export const useTraffic = (path: string) => {
   const ask = async () => {
     if (paused.value) return
     try {
-      const part = await callApi<TrafficPart>(`${path}?limit=500${next === null ? '' : `&after=${next}`}`)
+      const part = await callApi(operation, { params: { id }, query: { limit: 500, after: next } })
       refused.value = null
       take(part)
     } catch (error) {

@@ -1,3 +1,4 @@
+import { knownTags } from '#shared/api/tags'
 import { commonDepth, pathFrom, type NamingStyle } from '#core/tags/naming'
 import { pathProblem } from '#core/tags/path'
 import type { PlaceDetails } from '#shared/browse'
@@ -18,7 +19,7 @@ export interface TrayRow extends Picked {
 
 interface Known {
   paths: string[]
-  points: { address: string; member: string; path: string }[]
+  points: { address: string | null; member: string; path: string }[]
 }
 
 /** What will become tags: picked points with the paths they would get, before anything is made. */
@@ -34,7 +35,7 @@ export const useTray = (linkId: number) => {
   const depth = computed(() => leaveOut.value ?? commonDepth([...picked.values()].map(({ names }) => names)))
   const rows = computed<TrayRow[]>(() => {
     const taken = new Set(known.value.paths)
-    const mapped = new Map(known.value.points.map((point) => [placeKey(point), point.path]))
+    const mapped = new Map(known.value.points.map(({ address, member, path }) => [placeKey({ address: address ?? '', member }), path]))
     const seen = new Set<string>()
     return [...picked].map(([key, point]) => {
       const path = own.get(key) ?? pathFrom(below.value, point.names, depth.value, style.value)
@@ -60,10 +61,7 @@ export const useTray = (linkId: number) => {
   const compare = async () => {
     const points = rows.value.map(({ details: { address, member } }) => ({ address, member }))
     const paths = rows.value.map(({ path }) => path)
-    known.value =
-      points.length === 0
-        ? { paths: [], points: [] }
-        : await callApi<Known>('/tags/known', { method: 'POST', body: { linkId, points, paths } })
+    known.value = points.length === 0 ? { paths: [], points: [] } : await callApi(knownTags, { body: { linkId, points, paths } })
   }
 
   const drafts = computed<TagDraft[]>(() => rows.value.filter(({ blocked }) => !blocked).map((row) => draftOf(row, linkId, interval.value)))

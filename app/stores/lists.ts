@@ -1,4 +1,8 @@
 import { until } from '@vueuse/core'
+import { listLinks } from '#shared/api/links'
+import { listWhole } from '#shared/api/lists'
+import { listOutlets } from '#shared/api/outlets'
+import { showSite } from '#shared/api/site'
 import type { Link } from '#shared/links/link'
 import type { Outlet } from '#shared/outlets/outlet'
 
@@ -15,13 +19,13 @@ export const useLists = defineStore('lists', () => {
     const turn = ++asked
     try {
       const [foundLinks, foundOutlets, site] = await Promise.all([
-        callApi<Link[]>('/links'),
-        callApi<Outlet[]>('/outlets'),
-        callApi<{ name: string }>('/site'),
+        callApi(listLinks, { query: { limit: listWhole } }),
+        callApi(listOutlets, { query: { limit: listWhole } }),
+        callApi(showSite),
       ])
       if (turn !== asked) return
-      links.value = foundLinks
-      outlets.value = foundOutlets
+      links.value = foundLinks.items
+      outlets.value = foundOutlets.items
       siteName.value = site.name
       loaded.value = true
     } catch {

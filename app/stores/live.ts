@@ -1,5 +1,6 @@
 import type { LiveMessage, PageMessage } from '#shared/rpc'
-import type { EngineStatus, LiveValue, ValueOrigin } from '#shared/status'
+import type { EngineStatus } from '#shared/status'
+import type { LiveValue, ValueOrigin } from '#shared/values'
 
 const firstPauseMs = 250
 const longestPauseMs = 5000

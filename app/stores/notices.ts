@@ -1,3 +1,4 @@
+import { revisionEffect, takeBackRevision } from '#shared/api/site'
 import type { Effect } from '#shared/status'
 
 /** A line at the foot of the page after something was done, with what became of it and the way to take it back. */
@@ -15,7 +16,7 @@ export const useNotices = defineStore('notices', () => {
 
   /** Saved is one thing, in force another: the line goes on once that is known. */
   const follow = async (what: string, ofRevision: number) => {
-    const effect = await callApi<Effect>(`/revisions/${ofRevision}/effect`).catch(() => null)
+    const effect = await callApi(revisionEffect, { params: { number: ofRevision } }).catch(() => null)
     if (effect === null || text.value !== what || revision.value !== ofRevision) return
     text.value = `${what} ${effectText(effect)}`
     isProblem.value = effect.state === 'in part'
@@ -29,7 +30,7 @@ export const useNotices = defineStore('notices', () => {
   const takeBack = async () => {
     if (revision.value === null) return
     try {
-      await callApi(`/revisions/${revision.value}/take-back`, { method: 'POST' })
+      await callApi(takeBackRevision, { params: { number: revision.value } })
       tell('Taken back.')
     } catch (error) {
       tellProblem(asRefused(error).why.what)

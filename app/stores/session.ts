@@ -1,3 +1,4 @@
+import { changePassword, endSession, startSession, whoAmI } from '#shared/api/people'
 import { mayDo, type Role } from '#core/access/roles'
 import type { Who } from '#shared/people'
 
@@ -10,7 +11,7 @@ export const useSession = defineStore('session', () => {
 
   const load = async () => {
     try {
-      who.value = await callApi<Who>('/session')
+      who.value = await callApi(whoAmI)
     } catch (error) {
       who.value = null
       if (asRefused(error).why.code !== 'access.sign-in') throw error
@@ -20,14 +21,14 @@ export const useSession = defineStore('session', () => {
   }
 
   const signIn = async (name: string, password: string) => {
-    who.value = await callApi<Who>('/session', { method: 'POST', body: { name, password } })
+    who.value = await callApi(startSession, { body: { name, password } })
     lost.value = false
   }
-  const changePassword = async (present: string, next: string) => {
-    who.value = await callApi<Who>('/session/password', { method: 'PUT', body: { present, next } })
+  const choosePassword = async (present: string, next: string) => {
+    who.value = await callApi(changePassword, { body: { present, next } })
   }
   const signOut = async () => {
-    await callApi('/session', { method: 'DELETE' })
+    await callApi(endSession)
     who.value = null
   }
   const noteLost = () => {
@@ -35,5 +36,5 @@ export const useSession = defineStore('session', () => {
   }
 
   const can = (role: Role) => who.value !== null && mayDo(who.value.role, role)
-  return { who, asked, lost, load, signIn, changePassword, signOut, noteLost, can }
+  return { who, asked, lost, load, signIn, choosePassword, signOut, noteLost, can }
 })

@@ -1,6 +1,7 @@
 import { certificateFaults } from './certificates'
 import { entryFaults } from './entries'
 import type { Entry, Side } from './entry'
+import { importFaults } from './imports'
 import { modbusFaults } from './modbus'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
@@ -22,6 +23,7 @@ export interface Fault {
 
 const catalogue = {
   ...entryFaults,
+  ...importFaults,
   ...ourFaults,
   ...networkFaults,
   ...modbusFaults,
@@ -30,6 +32,7 @@ const catalogue = {
 } as const
 
 export type FaultCode = keyof typeof catalogue
+export const faultCodes = Object.keys(catalogue) as FaultCode[]
 type EvidenceOf<C extends FaultCode> = (typeof catalogue)[C] extends Entry<infer E> ? E : never
 
 /** Makes a fault. `evidence` is what was seen: a system error, bytes, an answer in the far side's words. */

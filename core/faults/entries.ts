@@ -72,9 +72,9 @@ export const entryFaults = {
     (e) => `The request came from a page of ${e.origin}, not from this application.`,
     () => 'Open the application by its own address.',
   ),
-  'entry.cannot-take-back': entry<{ number: number; reason: string }>(
+  'entry.cannot-take-back': entry<{ which: string; reason: string }>(
     'entry',
-    (e) => `Revision ${e.number} cannot be taken back: ${e.reason}`,
+    (e) => `Revision ${e.which} cannot be taken back: ${e.reason}`,
     () => 'Take back the later revision of the same thing first, or change it by hand.',
   ),
   'access.sign-in': entry(

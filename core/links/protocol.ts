@@ -1,3 +1,4 @@
+import type { Column } from '../formats/column'
 import type { DataType } from '../tags/types'
 import type { FrameRule } from '../wire/frames'
 
@@ -36,6 +37,8 @@ export interface Protocol {
   leanOptions(options: PointOptions, settings: unknown): PointOptions
   /** Why a kept secret must not go on being used after this change; null: it goes where it went before, as well protected. */
   whyNotKept(before: unknown, after: unknown): string | null
+  /** The options as columns of a table of tags; they read and set a copy of the options. */
+  columns: readonly Column<Record<string, unknown>>[]
   /** What a point of this type needs to start with. */
   optionsFor(type: DataType, options: PointOptions): PointOptions
 }

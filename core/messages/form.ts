@@ -1,7 +1,8 @@
 import { visible } from '../text/visible'
 
 /** What a payload looks like to someone who has no description of it. */
-export type PayloadForm = 'empty' | 'number' | 'true or false' | 'JSON object' | 'JSON list' | 'text' | 'binary'
+export const payloadForms = ['empty', 'number', 'true or false', 'JSON object', 'JSON list', 'text', 'binary'] as const
+export type PayloadForm = (typeof payloadForms)[number]
 
 /** More than this is not looked into: a form that needs megabytes to be told is told from its start. */
 const mostLookedAt = 64 * 1024

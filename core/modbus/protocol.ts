@@ -12,6 +12,7 @@ import {
   typesOf,
   type ModbusAddress,
 } from './address'
+import { modbusColumns } from './columns'
 import { isModbusType, ordersMatter, registersOf } from './layout'
 import { limits } from './pdu'
 import { pointOf } from './point'
@@ -197,4 +198,5 @@ export const modbusTcp: Protocol = {
   leanOptions,
   whyNotKept: () => null,
   optionsFor,
+  columns: modbusColumns,
 }

@@ -1,5 +1,6 @@
 import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../links/protocol'
 import { dataTypes, isNumeric } from '../tags/types'
+import { opcuaColumns } from './columns'
 import { endpointText, parseEndpoint } from './endpointAddress'
 import { whyNotKept } from './keeping'
 import { parseMember } from './member'
@@ -102,6 +103,7 @@ export const opcua: Protocol = {
   optionsText,
   leanOptions: (options) => options,
   whyNotKept: (before, after) => whyNotKept(before as OpcuaSettings, after as OpcuaSettings),
+  columns: opcuaColumns,
   optionsFor: (type, options) => {
     const { deadband, ...rest } = options as OpcuaPointOptions
     return deadband && isNumeric(type) ? { ...rest, deadband } : rest

@@ -1,46 +1,100 @@
-import type { Secret } from '../links/secret'
+import { z } from 'zod'
+import { milliseconds, wholeNumber, writeWithin } from '../contracts/fields'
+import { secretField } from '../contracts/secret'
+import { parseEndpoint } from './endpointAddress'
 
-/** What an OPC UA link is set to. Times in milliseconds. Validated by `shared/links/opcua`. */
 export const policies = ['None', 'Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss'] as const
 export type Policy = (typeof policies)[number]
 export const modes = ['None', 'Sign', 'SignAndEncrypt'] as const
 export type Mode = (typeof modes)[number]
-
-export type Identity =
-  | { kind: 'anonymous' }
-  /** `inClear`: somebody decided that the password may travel readable, where the server offers no better. */
-  | { kind: 'password'; user: string; password: Secret; inClear: boolean }
-  | { kind: 'certificate'; certificate: string; key: Secret }
-
-export interface OpcuaSettings {
-  /** As typed: host, host:port, or the full address. */
-  address: string
-  policy: Policy
-  mode: Mode
-  identity: Identity
-  reading: {
-    /** How often the server tells what changed. */
-    publishing: number
-    /** How often it looks. 0: as fast as it can. */
-    sampling: number
-    /** Values that wait between two notifications; with 1 only the newest is told. */
-    queue: number
-    /** Where notifications stay out although reads work: read instead. */
-    readInstead: boolean
-  }
-  patience: { connect: number; answer: number; retryFirst: number; retryMost: number; session: number }
-  writes: {
-    keep: 'all' | 'latest'
-    /** So long a write may wait; what was not sent by then is not sent at all. */
-    within: number
-  }
-}
-
-export interface OpcuaPointOptions {
-  /** The way into a structure or an array, as `core/opcua/member` reads it. */
-  member?: string
-  /** Changes smaller than this stay at the source (OPC 10000-4, 7.22.2). */
-  deadband?: { kind: 'absolute' | 'percent'; value: number }
-}
-
 export const modeText: Record<Mode, string> = { None: 'neither signed nor encrypted', Sign: 'Sign', SignAndEncrypt: 'Sign & encrypt' }
+
+const address = z
+  .string({ error: 'An address is a host and port, or opc.tcp://host:port.' })
+  .trim()
+  .max(500, 'An address has at most 500 characters.')
+  .superRefine((text, context) => {
+    const parsed = parseEndpoint(text)
+    if (!parsed.ok) context.addIssue({ code: 'custom', message: parsed.problem })
+  })
+
+const identity = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('anonymous') }),
+  z.object({
+    kind: z.literal('password'),
+    user: z.string().trim().min(1, 'The name to sign in with.').max(200, 'A name has at most 200 characters.'),
+    password: secretField('The password to sign in with.'),
+    inClear: z.boolean().default(false).describe('The password may travel readable, where the server offers no better.'),
+  }),
+  z.object({
+    kind: z.literal('certificate'),
+    certificate: z
+      .string()
+      .trim()
+      .refine((text) => text.includes('-----BEGIN CERTIFICATE-----'), 'A certificate as PEM: it starts with -----BEGIN CERTIFICATE-----.'),
+    key: secretField('The private key that belongs to the certificate, as PEM.'),
+  }),
+])
+
+/** What an OPC UA link is set to. Everything but the address has a default that fits most servers. */
+export const opcuaSettings = z
+  .object({
+    address: address.describe('As typed: host, host:port, or the full address.'),
+    policy: z.enum(policies).default('None'),
+    mode: z.enum(modes).default('None'),
+    identity: identity.default({ kind: 'anonymous' }),
+    reading: z
+      .object({
+        publishing: milliseconds('The publishing interval', 10, 3_600_000)
+          .default(500)
+          .describe('How often the server tells what changed, ms.'),
+        sampling: milliseconds('The sampling interval', 0, 3_600_000)
+          .default(250)
+          .describe('How often it looks, ms. 0: as fast as it can.'),
+        queue: wholeNumber('The queue', 1, 10_000)
+          .default(1)
+          .describe('Values that wait between two notifications; with 1 only the newest is told.'),
+        readInstead: z.boolean().default(true).describe('Where notifications stay out although reads work: read instead.'),
+      })
+      .prefault({}),
+    patience: z
+      .object({
+        connect: milliseconds('The time to connect', 100, 60_000).default(5000),
+        answer: milliseconds('The time to answer', 100, 120_000).default(10_000),
+        retryFirst: milliseconds('The first pause', 100, 600_000).default(1000),
+        retryMost: milliseconds('The longest pause', 100, 3_600_000).default(30_000),
+        session: milliseconds('The session time-out', 5000, 3_600_000).default(60_000),
+      })
+      .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
+      .prefault({}),
+    writes: z
+      .object({
+        keep: z.enum(['all', 'latest']).default('all'),
+        within: writeWithin.describe('So long a write may wait, ms; what was not sent by then is not sent at all.'),
+      })
+      .prefault({}),
+  })
+  .refine(({ policy, mode }) => (policy === 'None') === (mode === 'None'), {
+    message: 'A policy goes with Sign or Sign & encrypt, and None with None.',
+    path: ['mode'],
+  })
+
+export type OpcuaSettings = z.output<typeof opcuaSettings>
+
+/** OPC 10000-4, 7.22.2. */
+export const deadbandKinds = ['absolute', 'percent'] as const
+
+/** What a point of an OPC UA link may have of its own. */
+export const opcuaPoint = z.object({
+  member: z.string().trim().max(400, 'At most 400 characters.').optional().describe('The way into a structure or an array.'),
+  deadband: z
+    .object({
+      kind: z.enum(deadbandKinds),
+      value: z.number({ error: 'A deadband is a number.' }).min(0, 'A deadband is 0 or more.'),
+    })
+    .optional()
+    .describe('Changes smaller than this stay at the source (OPC 10000-4, 7.22.2).'),
+})
+
+export type OpcuaPointOptions = z.output<typeof opcuaPoint>
+export type Identity = OpcuaSettings['identity']

@@ -15,7 +15,6 @@ export interface CertificateTable {
 export const certificate = subject<CertificateTable>()({
   contract: certificateContract,
   nameOf: byName,
-  json: ['despite'],
   needs: [],
   broughtUp: (stored) => withVisible(stored, 'name'),
 })

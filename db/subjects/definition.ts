@@ -16,13 +16,11 @@ export interface Identified {
  * Writing, revisions, taking back, the engine's feed and its kept copy go by this and know nothing else of it.
  *
  * @example
- * const lamp = subject<LampTable>()({ contract: lampContract, nameOf: ({ name }) => name, json: ['settings'], needs: ['link'] })
+ * const lamp = subject<LampTable>()({ contract: lampContract, nameOf: ({ name }) => name, needs: ['link'] })
  */
 export interface Definition<T extends object, Table> {
   contract: z.ZodType<T>
   nameOf(thing: NoInfer<T>): string
-  /** Columns that hold JSON. */
-  json: readonly (keyof Table & string)[]
   /** Subjects that it refers to: they are made before it, and removed after it. */
   needs: readonly string[]
   /** A thing, or some of its fields, as its table has them; absent: by the same names. */

@@ -15,7 +15,6 @@ export interface LinkTable {
 export const link = subject<LinkTable>()({
   contract: linkContract,
   nameOf: byName,
-  json: ['settings'],
   needs: [],
   broughtUp: (stored) => ({ ...withVisible(stored, 'name'), settings: withClearPassword(stored.settings) }),
 })

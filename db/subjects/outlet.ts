@@ -15,7 +15,6 @@ export interface OutletTable {
 export const outlet = subject<OutletTable>()({
   contract: outletContract,
   nameOf: byName,
-  json: ['settings'],
   needs: [],
   broughtUp: (stored) => ({ ...withVisible(stored, 'name'), settings: withRights(withDoors(stored.settings)) }),
 })

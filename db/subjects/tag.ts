@@ -25,7 +25,6 @@ export interface TagTable {
 export const tag = subject<TagTable>()({
   contract: tagDraft,
   nameOf: ({ path }) => path,
-  json: ['options', 'scaling', 'range'],
   needs: ['link'],
   toColumns: ({ source, ...rest }) => ({ ...rest, ...(source === undefined ? {} : columnsOf(source)) }),
   /** A range came with migration 005, sources with 008. */
@@ -34,8 +33,12 @@ export const tag = subject<TagTable>()({
 
 /** What lists search and filter by has columns of its own; all else of a source is in its options. */
 const columnsOf = (source: TagSource): Stored => {
-  const { kind, linkId = null, address = '', interval = null, options, ...others } = source as Stored & { options?: Stored }
-  return { source: kind, link_id: linkId, address, interval, options: options ?? others }
+  if (source.kind === 'point') {
+    const { kind, linkId, address, interval, options } = source
+    return { source: kind, link_id: linkId, address, interval, options }
+  }
+  const { kind, ...options } = source
+  return { source: kind, link_id: null, address: '', interval: null, options }
 }
 
 /** A row, or a tag as it was when all of them were points of links, with its source in one piece. */

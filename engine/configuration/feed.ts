@@ -1,13 +1,14 @@
 import type { Kysely } from 'kysely'
 import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
+import { changedSince } from '#db/since'
 import { subjectsInOrder } from '#db/subjects'
 import type { Database } from '#db/tables'
 import type { JournalWriter } from '../journal/journal'
-import { Backoff } from '../pacing/backoff'
-import { inTurns } from '../pacing/turns'
+import { Backoff } from '#pacing/backoff'
+import { inTurns } from '#pacing/turns'
 import { KeptCopy } from './keptCopy'
-import { addStored, differenceOf, newsIn, nothingDifferent, type Configuration, type Difference } from './site'
+import { addStored, newsIn, nothingDifferent, type Configuration, type Difference } from './site'
 
 interface FeedOptions {
   databaseUrl: string
@@ -20,8 +21,8 @@ interface FeedOptions {
   apply(difference: Difference): Promise<void>
 }
 
-/** More missed revisions than this, and reading everything is cheaper than following them. */
-const mostFollowed = 50
+/** More things than this, and reading everything is cheaper than following what happened to each. */
+const mostFollowed = 50_000
 const keepAliveMs = 5000
 
 /**
@@ -170,20 +171,16 @@ export class ConfigurationFeed {
     return all
   }
 
-  /** The revisions since ours. */
+  /** What is different since our revision. */
   private async follow(): Promise<Difference> {
-    const revisions = await this.options.db
-      .selectFrom('revision')
-      .select(['number', 'changes'])
-      .where('number', '>', this.known.revision)
-      .orderBy('number')
-      .limit(mostFollowed + 1)
-      .execute()
-    if (revisions.length > mostFollowed) return newsIn(await this.readAll(), this.known)
-    return differenceOf(
-      revisions.at(-1)?.number ?? this.known.revision,
-      revisions.flatMap(({ changes }) => changes),
-    )
+    const since = await changedSince(this.options.db, this.known.revision, mostFollowed)
+    if (since === null) return newsIn(await this.readAll(), this.known)
+    const difference = nothingDifferent(since.revision)
+    for (const { subject, rows, removed } of since.things) {
+      difference.parts[subject].removed.push(...removed)
+      await inTurns(rows, (row) => addStored(difference, subject, row))
+    }
+    return difference
   }
 
   private async keepOnDisk(difference: Difference) {

@@ -1,12 +1,13 @@
 import type { Kysely } from 'kysely'
 import { thingOf } from '#db/rows'
 import type { TagSource } from '#shared/sources/registry'
-import { changeConfiguration, type Editor } from '#db/configuration'
+import { changeConfiguration } from '#db/configuration'
+import type { Editor } from '#db/editor'
 import type { Database } from '#db/tables'
 import { grouped } from '#core/lists/grouped'
 import { counted } from '#core/text/counted'
 import type { JournalWriter } from '../journal/journal'
-import { Backoff } from '../pacing/backoff'
+import { Backoff } from '#pacing/backoff'
 
 /** An address that may mean another point later, and what it stands for now. */
 export interface LastingAddress {

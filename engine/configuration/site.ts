@@ -1,5 +1,4 @@
 import { isReferredTo, readStored, subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
-import type { Change } from '#db/tables'
 
 /** Everything that is configured, by id: how it is meant to be. What is in force, the engine knows. */
 export interface Configuration {
@@ -42,18 +41,6 @@ export const addStored = <S extends Subject>(to: Difference, subject: S, stored:
   const read = readStored(subject, stored)
   if (read.ok) to.parts[subject].set.push(read.thing)
   else to.unread.push({ subject, id: read.id, name: read.name, revision: read.revision, problem: read.problem })
-}
-
-/** What the changes of one or more revisions come to: of each thing, only how it is after all of them. */
-export const differenceOf = (revision: number, changes: Iterable<Change>): Difference => {
-  const last = new Map<string, Change>()
-  for (const change of changes) last.set(`${change.subject} ${change.id}`, change)
-  const difference = nothingDifferent(revision)
-  for (const { subject, id, after } of last.values()) {
-    if (after === null) difference.parts[subject].removed.push(id)
-    else addStored(difference, subject, after)
-  }
-  return difference
 }
 
 /**

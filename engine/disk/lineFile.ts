@@ -1,7 +1,7 @@
 import { open, readFile, rename, type FileHandle } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { parted } from '#core/lists/parted'
-import { nextTurn } from '../pacing/turns'
+import { nextTurn } from '#pacing/turns'
 
 const linesAtOnce = 500
 

@@ -1,4 +1,4 @@
-import { toWire, type LiveValue, type ValueOrigin } from '#shared/status'
+import { toWire, type LiveValue, type ValueOrigin } from '#shared/values'
 import type { TagRegister } from '../tags/tagRegister'
 import type { Handle, TagTable } from '../table/tagTable'
 

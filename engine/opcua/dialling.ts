@@ -74,8 +74,3 @@ export const securedClient = (
       policy === 'None' || trust.verdictOn(der).kind === 'trusted' ? StatusCodes.Good : StatusCodes.BadCertificateUntrusted,
     ),
   })
-
-/** From now on the package reconnects by itself when the connection breaks. */
-export const keepTrying = (client: OPCUAClient) => {
-  ;(client as unknown as { connectionStrategy: { maxRetry: number } }).connectionStrategy.maxRetry = -1
-}

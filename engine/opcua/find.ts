@@ -7,7 +7,7 @@ import type { OpcuaSettings } from '#core/opcua/settings'
 import { certificateFacts } from '#security/certificateFacts'
 import type { OwnCertificate } from '#security/ownCertificate'
 import { modeFromUa, plainClient, policyFromUri } from './dialling'
-import { within } from '../pacing/within'
+import { within } from '#pacing/within'
 import type { Wire } from '../wire/wire'
 
 const tokenKind = new Map<UserTokenType, IdentityKind>([

@@ -55,7 +55,7 @@ export interface OutletTag {
 export interface OutletSession<S> {
   update(settings: S): void
   setTags(changed: readonly OutletTag[], removed: readonly Handle[]): void
-  status(): Omit<OutletStatus, 'id'>
+  status(): Omit<OutletStatus, 'id' | 'feeds'>
   /** Changes passed to consumers since the session was opened. */
   readonly changesTold: number
   /** Whether a tag is to be had here. */

@@ -2,7 +2,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { OutletStatus } from '#shared/status'
-import { boundedEnd } from '../pacing/ending'
+import { boundedEnd } from '#pacing/ending'
 import type { Handle } from '../table/tagTable'
 import { Wire } from '../wire/wire'
 import type { OutletContext, OutletSession, OutletTag } from './driver'
@@ -65,7 +65,7 @@ export class OutletRunner {
   }
 
   /** Never throws: what cannot tell how it is, is broken. */
-  status(): OutletStatus {
+  status(): Omit<OutletStatus, 'feeds'> {
     const { id } = this.outlet
     try {
       return { id, ...(this.session?.status() ?? this.restingStatus()) }
@@ -88,7 +88,7 @@ export class OutletRunner {
     return this.ending
   }
 
-  private restingStatus(): Omit<OutletStatus, 'id'> {
+  private restingStatus(): Omit<OutletStatus, 'id' | 'feeds'> {
     return this.failure ? brokenBy(this.failure) : { flow: 'off', sentence: 'Switched off', fault: null, ...nobody }
   }
 
@@ -128,4 +128,4 @@ export class OutletRunner {
   }
 }
 
-const brokenBy = (why: Fault): Omit<OutletStatus, 'id'> => ({ flow: 'broken', sentence: why.what, fault: why, ...nobody })
+const brokenBy = (why: Fault): Omit<OutletStatus, 'id' | 'feeds'> => ({ flow: 'broken', sentence: why.what, fault: why, ...nobody })

@@ -1,13 +1,13 @@
 import { fault } from '#core/faults/catalogue'
-import { quality } from '#core/tags/quality'
+import { isGood, quality } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import { isFrom } from '#shared/sources/registry'
-import type { ValueOrigin } from '#shared/status'
+import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { WriteOutcome } from '../links/driver'
-import { within } from '../pacing/within'
+import { within } from '#pacing/within'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { RegisteredTag } from '../tags/tagRegister'
 import type { MemoryStore } from './memoryStore'
@@ -46,6 +46,12 @@ export class MemoryTags implements RunningSource {
       this.show(tag)
     }
     return new Map()
+  }
+
+  counts() {
+    let goodTags = 0
+    for (const handle of this.tags.keys()) if (isGood(this.table.quality[handle]!)) goodTags++
+    return { tags: this.tags.size, goodTags }
   }
 
   async write(handle: Handle, value: TagValue, { who }: Writer): Promise<WriteOutcome> {

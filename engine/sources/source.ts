@@ -1,5 +1,5 @@
 import type { TagValue } from '#core/tags/types'
-import type { ValueOrigin } from '#shared/status'
+import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { WriteOutcome } from '../links/driver'
 import type { RegisteredTag } from '../tags/tagRegister'

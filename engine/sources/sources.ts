@@ -1,4 +1,5 @@
 import type { SourceKind, TagSource } from '#shared/sources/registry'
+import type { SourceStatus } from '#shared/status'
 import type { LinkRunner } from '../links/linkRunner'
 import type { MemoryTags } from './memoryTags'
 import type { RunningSource } from './source'
@@ -31,6 +32,11 @@ export class Sources {
 
   of(source: TagSource): RunningSource | undefined {
     return finderOf(source.kind).running(source as never, this.parts)
+  }
+
+  /** How those are that are no links. */
+  besideLinks(): SourceStatus[] {
+    return [{ kind: 'memory', ...this.parts.memory.counts() }]
   }
 }
 

@@ -2,7 +2,7 @@ import { lookup } from 'node:dns/promises'
 import { isIP } from 'node:net'
 import type { Fault } from '#core/faults/catalogue'
 import { tcpFault } from '#core/faults/tcp'
-import { within } from '../pacing/within'
+import { within } from '#pacing/within'
 
 type Resolved = { address: string; evidence: string; ms: number } | { fault: Fault; ms: number }
 

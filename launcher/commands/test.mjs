@@ -15,7 +15,7 @@ const checks = [
   { name: 'types of the application', args: ['nuxi', 'typecheck'] },
 ]
 
-const suites = ['unit', 'engine', 'e2e']
+const suites = ['unit', 'app', 'engine', 'e2e']
 
 /** Everything; ends with a line of counts. */
 export const test = () => {

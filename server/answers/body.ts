@@ -16,7 +16,8 @@ export const readJson = async (event: H3Event, mostBytes: number): Promise<unkno
   }
 }
 
-const readBytes = (event: H3Event, mostBytes: number): Promise<Buffer> => {
+/** Reads a body as it is. */
+export const readBytes = (event: H3Event, mostBytes: number): Promise<Buffer> => {
   const { req } = event.node
   if (Number(req.headers['content-length'] ?? 0) > mostBytes) return Promise.reject(giveUp(event, tooLarge(mostBytes)))
   return new Promise((resolve, reject) => {

@@ -1,5 +1,5 @@
 import type { Fault } from '#core/faults/catalogue'
-import type { FieldMessage } from '#shared/sources/source'
+import type { FieldMessage } from '#shared/faults'
 
 /** Thrown by whoever does not do what was asked; `defineRoute` turns it into an answer. */
 export class Refusal extends Error {

@@ -1,8 +1,11 @@
+import { defineEventHandler } from 'h3'
 import { fault } from '#core/faults/catalogue'
-import { defineRoute, Refusal } from '../answers/refusal'
+import { answerOrRefuse, Refusal } from '../answers/refusal'
 
 /** Whatever no other route takes. */
-export default defineRoute('anyone', (event) => {
-  const [path] = event.path.split('?')
-  throw new Refusal(fault('entry.no-route', { path: path!.slice(0, 200) }))
-})
+export default defineEventHandler((event) =>
+  answerOrRefuse(event, () => {
+    const [path] = event.path.split('?')
+    throw new Refusal(fault('entry.no-route', { path: path!.slice(0, 200) }))
+  }),
+)

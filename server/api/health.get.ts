@@ -1,12 +1,12 @@
 import { sql } from 'kysely'
-import { database } from '../store/database'
+import { showHealth } from '#shared/api/site'
+import { defineRoute } from '../answers/route'
 import { engineClient } from '../runtime/engineClient'
-import { defineRoute } from '../answers/refusal'
+import { database } from '../store/database'
 
 const mostMs = 1500
 
-/** Whether the three others are there, and answer. */
-export default defineRoute('anyone', async () => {
+export default defineRoute(showHealth, async () => {
   const late = new Promise<boolean>((resolve) => setTimeout(() => resolve(false), mostMs).unref())
   const answers = sql`select 1`.execute(database()).then(
     () => true,

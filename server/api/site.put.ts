@@ -1,13 +1,10 @@
-import { z } from 'zod'
 import { changeConfiguration } from '#db/configuration'
-import { nameField } from '#shared/fields'
+import { nameSite } from '#shared/api/site'
+import { defineRoute } from '../answers/route'
 import { whoIs } from '../store/configuration'
 import { database } from '../store/database'
-import { bodyOf, defineRoute } from '../answers/refusal'
 
-/** Names the site. */
-export default defineRoute('configure', async (event) => {
-  const { name } = await bodyOf(event, z.object({ name: nameField('site') }))
+export default defineRoute(nameSite, async ({ event, body: { name } }) => {
   await changeConfiguration(database(), whoIs(event), `Named the site “${name}”`, (editor) =>
     editor.db.updateTable('site').set({ name }).execute(),
   )

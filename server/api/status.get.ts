@@ -1,5 +1,5 @@
+import { showStatus } from '#shared/api/site'
+import { defineRoute } from '../answers/route'
 import { engineClient } from '../runtime/engineClient'
-import { defineRoute } from '../answers/refusal'
 
-/** Links, outlets and rates, as the engine sees them now. */
-export default defineRoute('look', () => engineClient.call((engine) => engine.status(), 1500))
+export default defineRoute(showStatus, () => engineClient.call((engine) => engine.status(), 1500))

@@ -1,5 +1,5 @@
+import { tryAgain } from '#shared/api/site'
+import { defineRoute } from '../answers/route'
 import { engineClient } from '../runtime/engineClient'
-import { defineRoute } from '../answers/refusal'
 
-/** Has the engine try everything again that is not as configured; answers with what still is not. */
-export default defineRoute('configure', () => engineClient.call(async (engine) => ({ notInForce: await engine.tryAgain() }), 30_000))
+export default defineRoute(tryAgain, () => engineClient.call(async (engine) => ({ notInForce: await engine.tryAgain() }), 30_000))

@@ -2,9 +2,9 @@ import { protocolOf } from '#core/links/registry'
 import { readable, thingOf } from '#db/rows'
 import type { Link, LinkDraft } from '#shared/links/link'
 import { mapSecrets, withoutSecrets } from '#shared/secrets'
-import type { Row } from '#db/configuration'
+import type { Row } from '#db/editor'
 import { rowOf } from '../store/configuration'
-import { invalid } from '../answers/refusal'
+import { invalid } from '../answers/checked'
 import { complete } from '../store/secrets'
 
 /** A link as it leaves the server. */

@@ -1,4 +1,4 @@
-import { stringify } from 'csv-stringify/sync'
+import { tableText } from '#core/formats/csv/write'
 import { FolderRules } from '#core/outlets/rules'
 import { namesOf, type ListedNames } from '#shared/outlets/names'
 import type { Outlet } from '#shared/outlets/outlet'
@@ -23,7 +23,4 @@ export const listedNames = async ({ settings }: Outlet): Promise<ListedNames> =>
 
 /** As RFC 4180 has it, with a header. */
 export const namesAsCsv = ({ names }: ListedNames): string =>
-  stringify(
-    names.map(({ name, path, kind, how }) => [name, path, kind, how]),
-    { header: true, columns: ['short_name', 'path', 'kind', 'origin'], record_delimiter: 'windows' },
-  )
+  tableText([['short_name', 'path', 'kind', 'origin'], ...names.map(({ name, path, kind, how }) => [name, path, kind, how])])

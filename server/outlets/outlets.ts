@@ -1,11 +1,11 @@
 import type { Kysely } from 'kysely'
-import type { Row } from '#db/configuration'
+import type { Row } from '#db/editor'
 import { readable, thingOf, thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Outlet, OutletDraft } from '#shared/outlets/outlet'
 import { withoutSecrets } from '#shared/secrets'
 import { outletSavingOf } from './kinds/registry'
-import { invalid } from '../answers/refusal'
+import { invalid } from '../answers/checked'
 
 /** An outlet as it leaves the server. */
 export const shownOutlet = (row: Row<'outlet'>): Outlet => {

@@ -1,19 +1,13 @@
 import type { H3Event } from 'h3'
-import { getRouterParam } from 'h3'
-import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
-import { numberText } from '#shared/fields'
-import type { Row } from '#db/configuration'
-import type { Editor } from '#db/configuration'
+import type { Editor, Row } from '#db/editor'
 import type { Subject } from '#db/subjects'
 import { database } from './database'
 import { requireWho } from '../access/access'
-import { checked, Refusal } from '../answers/refusal'
+import { Refusal } from '../answers/refusal'
 
 /** Who makes the change, as the revisions name them. */
 export const whoIs = (event: H3Event): string => requireWho(event).name
-
-export const idOf = (event: H3Event): number => checked({ id: getRouterParam(event, 'id') }, z.object({ id: numberText(1) })).id
 
 /** The same under the lock of a change, so that nobody else can have changed it until that is done. */
 export const lockedRow = async <S extends Subject>(editor: Editor, subject: S, id: number): Promise<Row<S>> =>

@@ -1,8 +1,8 @@
-import type { Secret } from '#core/links/secret'
+import type { Secret } from '#core/contracts/secret'
 import { hashPassword } from '#security/passwords'
 import { Seal } from '#security/seal'
 import { mapSecrets, withKept } from '#shared/secrets'
-import { invalid } from '../answers/refusal'
+import { invalid } from '../answers/checked'
 
 let opened: Seal | null = null
 

@@ -4,10 +4,10 @@ import { thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Link } from '#shared/links/link'
 import { isFrom, settled, tagProblems } from '#shared/sources/registry'
-import type { FieldMessage } from '#shared/sources/source'
+import type { FieldMessage } from '#shared/faults'
 import type { TagDraft } from '#shared/tags'
 import { engineClient } from '../runtime/engineClient'
-import { invalid } from '../answers/refusal'
+import { invalid } from '../answers/checked'
 
 /**
  * Checks drafts in the light of their links and of each other, and puts addresses into their

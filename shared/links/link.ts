@@ -1,24 +1,18 @@
 import { z } from 'zod'
 import { linkKinds, protocolOf, type LinkKind } from '#core/links/registry'
-import { idField, nameField } from '../fields'
+import { idField, nameField, savedShape } from '#core/contracts/fields'
 import { ofKind } from '../kinds'
 import { linkContracts } from './registry'
-
-/** What a person enters to make or change a link. */
-const linkDraft = z.object({
-  name: nameField('link'),
-  kind: z.enum(linkKinds),
-  on: z.boolean().default(true),
-  settings: z.unknown(),
-})
 
 const settingsContracts = Object.fromEntries(linkKinds.map((kind) => [kind, linkContracts[kind].settings])) as unknown as Record<
   LinkKind,
   z.ZodType<LinkSettings>
 >
 
-/** Reads a draft whole: settings are checked by the contract of the kind, defaults filled in. */
-export const linkContract = ofKind(linkDraft, settingsContracts)
+const draftShape = { name: nameField('link'), on: z.boolean().default(true) }
+
+/** What a person enters to make or change a link: settings are checked by the contract of the kind, defaults filled in. */
+export const linkContract = ofKind(draftShape, settingsContracts).meta({ id: 'LinkDraft' })
 
 export type SettingsOf<K extends LinkKind> = z.output<(typeof linkContracts)[K]['settings']>
 export type LinkSettings = { [K in LinkKind]: SettingsOf<K> }[LinkKind]
@@ -29,6 +23,7 @@ export interface Link extends LinkDraft {
   id: number
   revision: number
 }
+export const savedLink: z.ZodType<Link> = ofKind({ ...draftShape, ...savedShape }, settingsContracts).meta({ id: 'Link' })
 
 /** Changes name the revision they started from, so that two people cannot overwrite each other unseen. */
 export const linkChange = z.object({ revision: idField('A revision'), link: linkContract })

@@ -1,7 +1,7 @@
 import type { z } from 'zod'
 import type { LinkKind } from '#core/links/registry'
-import { modbusTcpPoint, modbusTcpSettings } from './modbusTcp'
-import { opcuaPoint, opcuaSettings } from './opcua'
+import { modbusTcpPoint, modbusTcpSettings } from '#core/modbus/settings'
+import { opcuaPoint, opcuaSettings } from '#core/opcua/settings'
 
 /** The contracts of every link kind: its settings, and the options of its points. A new protocol adds its line here. */
 export const linkContracts = {

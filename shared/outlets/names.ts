@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { shortNamesOf, withFolders, type ShortNames } from '#core/tags/shortNames'
 import type { OpcuaServerSettings } from './opcuaServer'
 
@@ -12,14 +13,16 @@ export const namesOf = (tags: Iterable<{ id: number; path: string }>, { most, ow
 }
 
 /** A name as a page or a file lists it. */
-export interface ListedName {
-  path: string
-  name: string
-  kind: 'tag' | 'folder'
-  how: 'own' | 'made' | 'shortened' | 'made unique'
-  /** Why the name that was chosen here cannot be had. */
-  problem: string | null
-}
+export const listedName = z
+  .object({
+    path: z.string(),
+    name: z.string(),
+    kind: z.enum(['tag', 'folder']),
+    how: z.enum(['own', 'made', 'shortened', 'made unique']),
+    problem: z.string().nullable().describe('Why the name that was chosen here cannot be had.'),
+  })
+  .meta({ id: 'ListedName' })
+export type ListedName = z.output<typeof listedName>
 
 export interface ListedNames {
   names: ListedName[]

@@ -2,8 +2,8 @@ import { z } from 'zod'
 import { modes, policies } from '#core/opcua/settings'
 import { rights } from '#core/outlets/rules'
 import { leastMost, ownNameProblem, mostLetters } from '#core/tags/shortNames'
-import { hostField, nameField, portField, wholeNumber } from '../fields'
-import { secretField } from '../secrets'
+import { hostField, nameField, portField, wholeNumber } from '#core/contracts/fields'
+import { secretField } from '#core/contracts/secret'
 
 export const loopback = '127.0.0.1'
 
@@ -40,7 +40,7 @@ const folderRule = z.object({
     .string()
     .trim()
     .max(240, 'A folder has at most 240 characters.')
-    .transform((folder) => folder.replace(/^\/+|\/+$/g, '')),
+    .overwrite((folder) => folder.replace(/^\/+|\/+$/g, '')),
   may: z.enum(rights),
 })
 

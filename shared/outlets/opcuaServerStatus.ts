@@ -1,46 +1,45 @@
-import type { Fault } from '#core/faults/catalogue'
-import type { ShownCertificate } from '../certificates'
-import type { Flow } from '../status'
+import { z } from 'zod'
+import { shownCertificate } from '../certificates'
+import { faultContract } from '../faults'
+import { momentField } from '#core/contracts/fields'
+import { flow } from '../flow'
 
-export interface DoorStatus {
-  /** What clients dial. */
-  address: string
-  interface: string
-  port: number
-  flow: Flow
-  fault: Fault | null
-  /** Connections from other machines since the door opened: how many machines, and the last. */
-  arrivals: { machines: number; last: { from: string; at: number } | null }
-}
+const doorStatus = z
+  .object({
+    address: z.string().describe('What clients dial.'),
+    interface: z.string(),
+    port: z.int(),
+    flow,
+    fault: faultContract.nullable(),
+    arrivals: z
+      .object({ machines: z.int(), last: z.object({ from: z.string(), at: momentField }).nullable() })
+      .describe('Connections from other machines since the door opened: how many machines, and the last.'),
+  })
+  .meta({ id: 'DoorStatus' })
+export type DoorStatus = z.output<typeof doorStatus>
 
-/** Somebody who came with a certificate that is not trusted here. */
-export interface Knock extends ShownCertificate {
-  from: string
-  tries: number
-  firstAt: number
-  lastAt: number
-}
+const knock = shownCertificate
+  .extend({ from: z.string(), tries: z.int(), firstAt: momentField, lastAt: momentField })
+  .meta({ id: 'Knock', description: 'Somebody who came with a certificate that is not trusted here.' })
+export type Knock = z.output<typeof knock>
 
-/** A point that a client named itself, or one that it could not have. */
-interface Requested {
-  text: string
-  client: string
-  at: number
-}
-export interface RequestedPoint extends Requested {
-  quality: number
-}
-export interface RefusedRequest extends Requested {
-  problem: string
-  times: number
-  lastAt: number
-}
+const requested = z.object({ text: z.string(), client: z.string(), at: momentField })
+const requestedPoint = requested
+  .extend({ quality: z.int() })
+  .meta({ id: 'RequestedPoint', description: 'A point that a client named itself.' })
+export type RequestedPoint = z.output<typeof requestedPoint>
+const refusedRequest = requested
+  .extend({ problem: z.string(), times: z.int(), lastAt: momentField })
+  .meta({ id: 'RefusedRequest', description: 'A point that a client named and could not have.' })
+export type RefusedRequest = z.output<typeof refusedRequest>
 
 /** How an OPC UA server is, beyond what every outlet tells. */
-export interface OpcuaServerDetails {
-  kind: 'opcua-server'
-  doors: DoorStatus[]
-  /** Clients whose certificate waits for a decision. */
-  waiting: Knock[]
-  onRequest: { points: RequestedPoint[]; refused: RefusedRequest[] }
-}
+export const opcuaServerDetails = z
+  .object({
+    kind: z.literal('opcua-server'),
+    doors: z.array(doorStatus),
+    waiting: z.array(knock).describe('Clients whose certificate waits for a decision.'),
+    onRequest: z.object({ points: z.array(requestedPoint), refused: z.array(refusedRequest) }),
+  })
+  .meta({ id: 'OpcuaServerDetails' })
+export type OpcuaServerDetails = z.output<typeof opcuaServerDetails>

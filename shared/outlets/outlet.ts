@@ -1,18 +1,12 @@
 import { z } from 'zod'
-import { outletKinds, type OutletKind } from '#core/outlets/registry'
-import { idField, nameField } from '../fields'
+import type { OutletKind } from '#core/outlets/registry'
+import { idField, nameField, savedShape } from '#core/contracts/fields'
 import { ofKind } from '../kinds'
 import { outletContracts } from './registry'
 
-export const outletContract = ofKind(
-  z.object({
-    name: nameField('outlet'),
-    kind: z.enum(outletKinds),
-    on: z.boolean().default(true),
-    settings: z.unknown(),
-  }),
-  outletContracts,
-)
+const draftShape = { name: nameField('outlet'), on: z.boolean().default(true) }
+
+export const outletContract = ofKind(draftShape, outletContracts).meta({ id: 'OutletDraft' })
 
 export type OutletSettingsOf<K extends OutletKind> = z.output<(typeof outletContracts)[K]>
 export type OutletDraft = z.output<typeof outletContract>
@@ -21,5 +15,6 @@ export interface Outlet extends OutletDraft {
   id: number
   revision: number
 }
+export const savedOutlet: z.ZodType<Outlet> = ofKind({ ...draftShape, ...savedShape }, outletContracts).meta({ id: 'Outlet' })
 
 export const outletChange = z.object({ revision: idField('A revision'), outlet: outletContract })

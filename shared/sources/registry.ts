@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import type { Drawn, FieldMessage, LinkLookup, SourceRules } from './source'
+import type { FieldMessage } from '../faults'
+import type { Drawn, LinkLookup, SourceRules } from './source'
 import { memory } from './memory'
 import { point } from './point'
 import type { TagDraft } from '../tags'

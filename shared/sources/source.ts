@@ -1,12 +1,9 @@
 import type { z } from 'zod'
 import type { LinkKind } from '#core/links/registry'
+import type { FieldMessage } from '../faults'
+import type { DataType } from '#core/tags/types'
 import type { TagDraft } from '../tags'
-
-/** Beside which field something is wrong, and what. */
-export interface FieldMessage {
-  path: string
-  message: string
-}
+import type { SourceColumn } from './columns'
 
 interface OfLink {
   kind: LinkKind
@@ -22,7 +19,7 @@ export type Drawn<S> = TagDraft & { source: S }
  *
  * @example
  * const constant: SourceRules<z.output<typeof contract>> = {
- *   contract, title: 'Constant', isScaled: false,
+ *   contract, title: 'Constant', isScaled: false, columns: [valueColumn], blank: () => ({ kind: 'constant', value: 0 }), usualType: () => null,
  *   problems: () => [], settled: (tag) => tag, isSame: (a, b) => a.value === b.value,
  * }
  */
@@ -33,6 +30,12 @@ export interface SourceRules<S> {
   subtitle: string
   /** Whether what it brings may be scaled. */
   isScaled: boolean
+  /** Its fields as columns of a table of tags; they read and set a copy of the source. */
+  columns: readonly SourceColumn<S>[]
+  /** As a new tag has it, before any cell is read. */
+  blank(): S
+  /** What type a tag of this source has by default; null: that cannot be told. */
+  usualType(source: S, links: LinkLookup): DataType | null
   /** What its contract alone does not tell. */
   problems(tag: Drawn<S>, links: LinkLookup): FieldMessage[]
   /** The draft as it is stored: in canonical notation, without strangers. Asked only where nothing is wrong. */

@@ -1,6 +1,8 @@
-import { fork, type ChildProcess } from 'node:child_process'
+import { execFile, fork, type ChildProcess } from 'node:child_process'
 import { once } from 'node:events'
 import { join } from 'node:path'
+import { promisify } from 'node:util'
+import { build } from 'esbuild'
 
 /** Starts a script beside this one and waits for its first message. */
 export const startChild = async <T>(
@@ -14,3 +16,19 @@ export const startChild = async <T>(
 }
 
 export const startDevice = (turnaround: number) => startChild<number>('device.ts', { CONDUIT_BENCH_TURNAROUND: String(turnaround) })
+
+/** Runs a script as it would be shipped: bundled, without what loads TypeScript. It prints one line of JSON. */
+export const runBundled = async <T>(script: string): Promise<T> => {
+  const outfile = join('.output', 'bench', script.replace(/\.ts$/, '.mjs'))
+  await build({
+    entryPoints: [join('tests', 'bench', script)],
+    outfile,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    packages: 'external',
+    logLevel: 'error',
+  })
+  const { stdout } = await promisify(execFile)(process.execPath, [outfile], { maxBuffer: 1024 * 1024 })
+  return JSON.parse(stdout) as T
+}

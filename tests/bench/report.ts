@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { cpus, totalmem } from 'node:os'
 
 /** One measured case: ours and the plain way, in the same run. */
@@ -19,24 +19,37 @@ export interface Section {
 export const perSecond = (value: number) => `${Math.round(value).toLocaleString('en-GB')}/s`
 export const times = (value: number) => `${value.toFixed(2)} ×`
 
-export const writeReport = (sections: Section[]) => {
+const file = 'docs/benchmarks.md'
+
+/** @param isAll whether these are all there are; else the report keeps what it has of the others */
+export const writeReport = (sections: Section[], isAll: boolean) => {
   const machine = `${cpus().length} × ${cpus()[0]?.model ?? 'unknown'}, ${Math.round(totalmem() / 2 ** 30)} GiB, Node.js ${process.version}`
-  const text = [
+  const day = new Date().toISOString().slice(0, 10)
+  const texts = new Map(isAll ? [] : writtenSections())
+  for (const section of sections) texts.set(section.title, textOf(section))
+  const head = [
     '# Benchmarks',
     '',
-    `Written by \`./conduit bench\` on ${new Date().toISOString().slice(0, 10)}: ${machine}. Both sides of each row ran one after the other in the same run.`,
-    ...sections.flatMap(({ title, how, rows }) => [
-      '',
-      `## ${title}`,
-      '',
-      how,
-      '',
-      '| case | ours | plain | ratio | aim |',
-      '| --- | ---: | ---: | ---: | --- |',
-      ...rows.map((row) => `| ${row.what} | ${row.ours} | ${row.plain} | ${row.ratio} | ${row.aim} |`),
-    ]),
-    '',
-  ].join('\n')
-  console.log(text)
-  writeFileSync('docs/benchmarks.md', text)
+    `Written by \`./conduit bench\` on ${day}: ${machine}. Both sides of each row ran one after the other in the same run.`,
+  ]
+  console.log(sections.map(textOf).join('\n\n'))
+  writeFileSync(file, `${[head.join('\n'), ...texts.values()].join('\n\n')}\n`)
 }
+
+/** What the report has, by title. */
+const writtenSections = (): [string, string][] =>
+  readFileSync(file, 'utf8')
+    .split(/\n(?=## )/)
+    .slice(1)
+    .map((text) => [/^## (.*)$/m.exec(text)![1]!, text.trim()])
+
+const textOf = ({ title, how, rows }: Section) =>
+  [
+    `## ${title}`,
+    '',
+    how,
+    '',
+    '| case | ours | plain | ratio | aim |',
+    '| --- | ---: | ---: | ---: | --- |',
+    ...rows.map((row) => `| ${row.what} | ${row.ours} | ${row.plain} | ${row.ratio} | ${row.aim} |`),
+  ].join('\n')

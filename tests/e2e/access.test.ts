@@ -7,6 +7,7 @@ import type { ApiToken, Person } from '#shared/people'
 import { openBrowser, type Browser } from '../support/browser'
 import { signInTo } from '../support/signIn'
 import { startSite, type Site } from '../support/site'
+import { until } from '../support/until'
 
 /** Who may come in, and who may do what: every route, with every role. */
 
@@ -79,6 +80,13 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /certificates/own': 'look',
   'PUT /certificates/own': 'administer',
   'POST /certificates/own': 'administer',
+  'GET /imports': 'configure',
+  'POST /imports': 'configure',
+  'GET /imports/999999': 'configure',
+  'PUT /imports/999999': 'configure',
+  'DELETE /imports/999999': 'configure',
+  'POST /imports/999999/apply': 'configure',
+  'GET /imports/999999/lines': 'configure',
   'GET /journal': 'look',
   'GET /links': 'look',
   'POST /links': 'configure',
@@ -93,6 +101,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'POST /links/999999/branch': 'look',
   'POST /links/check': 'configure',
   'POST /links/find': 'configure',
+  'GET /openapi.json': 'look',
   'GET /outlets': 'look',
   'POST /outlets': 'configure',
   'GET /outlets/999999': 'look',
@@ -109,7 +118,11 @@ const needed: Record<string, Role | 'anyone'> = {
   'DELETE /people/999999': 'administer',
   'POST /people/999999/password': 'administer',
   'GET /revisions': 'look',
+  'GET /revisions/999999/changes': 'look',
   'GET /revisions/999999/effect': 'look',
+  'POST /revisions/999999/return': 'configure',
+  'POST /revisions/take-back': 'configure',
+  'PUT /revisions/999999': 'configure',
   'POST /revisions/999999/take-back': 'configure',
   'GET /site': 'look',
   'PUT /site': 'configure',
@@ -123,6 +136,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'POST /tags/known': 'look',
   'POST /tags/remove': 'configure',
   'GET /tags/summary': 'look',
+  'GET /tags/table.csv': 'look',
   'POST /tags/try': 'configure',
   'GET /tokens': 'administer',
   'POST /tokens': 'administer',
@@ -213,7 +227,7 @@ describe('signing in', () => {
 })
 
 describe('people and tokens', () => {
-  const people = async () => (await call('GET', '/people', site.cookie)).body as unknown as Person[]
+  const people = async () => (await call('GET', '/people', site.cookie)).body.items as Person[]
 
   it('whoever is shut out is out at once, and a new role counts at once', async () => {
     const all = await people()
@@ -247,7 +261,7 @@ describe('people and tokens', () => {
   })
 
   it('everything is recorded with who and when', async () => {
-    const revisions = (await call('GET', '/revisions', site.cookie)).body as unknown as { who: string; what: string }[]
+    const revisions = (await call('GET', '/revisions', site.cookie)).body.items as { who: string; what: string }[]
     expect(revisions.map(({ who, what }) => `${who}: ${what}`)).toEqual(
       expect.arrayContaining([
         'admin: Shut “one to operate” out',
@@ -274,6 +288,19 @@ describe('the pages', () => {
     await page.go('/site')
     await page.sees('Certificates')
     expect(await page.text()).not.toContain('People')
+  })
+
+  it('show the API, find an operation, and try it with one’s own session', async () => {
+    await page.go('/site/api')
+    await page.sees('Makes a link.')
+    await page.sees(`${site.base}/api/openapi.json`)
+    await page.type('Filter operations', 'newest revision')
+    await until(page.text, (seen) => !seen.includes('Makes a link.') && seen.includes('/site'))
+    await page.pressContaining('/site')
+    await page.press('Try it out')
+    await page.press('Execute')
+    await page.sees('"name": "Named by another"')
+    await page.go('/site')
   })
 
   it('sign out', async () => {

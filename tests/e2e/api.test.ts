@@ -1,9 +1,14 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { WebSocket } from 'ws'
+import { makeSelfSigned } from '#security/selfSigned'
+import { isFile } from '#shared/api/operation'
+import { operations } from '#shared/api/registry'
 import type { Link } from '#shared/links/link'
 import type { LiveMessage } from '#shared/rpc'
-import type { CheckStep, EngineStatus, LiveValue, ValueOrigin } from '#shared/status'
+import type { CheckStep, EngineStatus } from '#shared/status'
+import type { LiveValue, ValueOrigin } from '#shared/values'
 import type { Tag } from '#shared/tags'
+import { Described, type ApiDocument } from '../support/described'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 import { pointBody } from '../support/tagBodies'
@@ -12,8 +17,11 @@ import { pointBody } from '../support/tagBodies'
 
 let site: Site
 let link: Link
+/** Every answer that this file gets is held against what the API says of itself. */
+let described: Described | null = null
 beforeAll(async () => {
   site = await startSite()
+  described = new Described((await site.api('/openapi.json')) as ApiDocument)
   link = (
     await call('POST', '/links', {
       name: 'Meters',
@@ -38,7 +46,16 @@ const call = async (method: string, path: string, body?: unknown, headers: Recor
     headers: { cookie: site.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
     ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
   })
-  return { status: response.status, body: (await response.json()) as Answer['body'] }
+  const text = await response.text()
+  const type = response.headers.get('content-type') ?? ''
+  const parts: unknown[] = type.includes('json')
+    ? text
+        .split('\n')
+        .filter(Boolean)
+        .map((line) => JSON.parse(line) as unknown)
+    : [text]
+  expect(described!.problems(method, path, response.status, parts)).toBe('')
+  return { status: response.status, body: (type.includes('x-ndjson') ? parts : parts[0]) as Answer['body'] }
 }
 
 const tagAt = (path: string, address: string, more = {}) => pointBody({ path, linkId: link.id, address, type: 'float32', ...more })
@@ -151,11 +168,11 @@ describe('tags', () => {
       tagAt('berth/2/active_power', '12:holding/40'),
     )
     const page = async (query: string) =>
-      (await call('GET', `/tags?${query}`)).body as unknown as { total: number; tags: Tag[]; notes: Record<string, string> }
-    expect((await page('below=berth/1')).tags.map(({ path }) => path)).toEqual(['berth/1/voltage', 'berth/1/voltage_wrong'])
-    expect((await page('find=100%25_s')).tags.map(({ path }) => path)).toEqual(['berth/1/voltage_wrong'])
+      (await call('GET', `/tags?${query}`)).body as unknown as { total: number; items: Tag[]; notes: Record<string, string> }
+    expect((await page('below=berth/1')).items.map(({ path }) => path)).toEqual(['berth/1/voltage', 'berth/1/voltage_wrong'])
+    expect((await page('find=100%25_s')).items.map(({ path }) => path)).toEqual(['berth/1/voltage_wrong'])
     expect((await page('find=%25')).total).toBe(1)
-    expect((await page('limit=1&offset=1')).tags).toHaveLength(1)
+    expect((await page('limit=1&offset=1')).items).toHaveLength(1)
     expect(Object.values((await page('below=berth/1')).notes)).toEqual([
       'overlaps berth/1/voltage_wrong by 1 word',
       'overlaps berth/1/voltage by 1 word',
@@ -209,13 +226,119 @@ describe('outlets', () => {
 describe('the journal and the revisions', () => {
   it('tell what happened and who did it', async () => {
     await until(async () =>
-      ((await call('GET', '/journal?find=Meters')).body as unknown as { text: string }[]).some(({ text }) => text === 'Switched on.'),
+      ((await call('GET', '/journal?find=Meters')).body.items as { text: string }[]).some(({ text }) => text === 'Switched on.'),
     )
-    expect((await call('GET', '/journal?severity=trouble')).body).toEqual([])
-    const revisions = (await call('GET', '/revisions?limit=3')).body as unknown as { number: number; who: string; what: string }[]
+    expect((await call('GET', '/journal?severity=trouble')).body).toEqual({ total: 0, offset: 0, items: [] })
+    const revisions = (await call('GET', '/revisions?limit=3')).body.items as { number: number; who: string; what: string }[]
     expect(revisions).toHaveLength(3)
     expect(revisions[0]!.number).toBe(revisions[1]!.number + 1)
     expect(revisions[0]!.what).toBe('Made outlet “First”')
+  })
+})
+
+describe('every operation', () => {
+  const made = async (path: string, body: unknown) => (await call('POST', path, body)).body as unknown as { id: number; revision: number }
+
+  it('answers as the API says of itself', async () => {
+    const settings = { address: `127.0.0.1:${site.armPort}` }
+    const arm = { name: 'Arm', kind: 'opcua', settings }
+    const { id } = await made('/links', arm)
+    await until(async () => (await call('POST', `/links/${id}/browse`, {})).status === 200, Boolean, 30)
+    await call('POST', `/links/${id}/details`, { places: [{ address: 'i=2258' }] })
+    await call('POST', `/links/${id}/search`, { text: 'boom' })
+    await call('POST', `/links/${id}/branch`, { address: 'i=85' })
+    await call('POST', '/links/find', { link: arm })
+    await call('POST', '/links/check', { link: arm, linkId: id })
+    await call('GET', `/links/${id}/traffic`)
+    await call('GET', `/links/${id}/unclaimed`)
+    const shown = (await call('GET', `/links/${id}`)).body as unknown as Link
+    await call('PUT', `/links/${id}`, { revision: shown.revision, link: { ...arm, on: false } })
+    await call('GET', '/links?find=arm+opcua&sort=-revision')
+
+    const [tag] = await makeTags({ path: 'described/kept', source: { kind: 'memory', start: 1 }, type: 'int32', access: 'readwrite' })
+    await call('POST', '/tags/known', { linkId: id, points: [{ address: 'i=2258' }], paths: ['described/kept'] })
+    await call('PUT', `/tags/${tag!.id}`, { revision: tag!.revision, tag: { ...tag, unit: 'kW' } })
+    await until(async () => (await call('PUT', `/tags/${tag!.id}/value`, { value: 5 })).status === 200)
+    for (const path of [`/tags/${tag!.id}`, '/tags/folders', '/tags/summary']) await call('GET', path)
+    await until(async () => ((await call('GET', `/writes?tag=${tag!.id}`)).body.total as number) > 0)
+
+    const table = (await call('POST', '/imports?name=described.csv', 'path,unit\ndescribed/kept,MW\n')).body as unknown as { id: number }
+    expect((await call('GET', `/imports/${table.id}?wait=5000`)).body.counts).toMatchObject({ changed: 1 })
+    await call('GET', `/imports/${table.id}/lines`)
+    await call('GET', '/imports')
+    await call('PUT', `/imports/${table.id}`, { missing: 'stay' })
+    await call('GET', `/imports/${table.id}?wait=5000`)
+    await call('POST', `/imports/${table.id}/apply`, {})
+    const applied = (await call('GET', `/imports/${table.id}?wait=5000`)).body.revision as number
+    await call('DELETE', `/imports/${table.id}`)
+    await call('GET', '/tags/table.csv?columns=path,unit')
+    expect((await call('GET', `/revisions/${applied}/changes`)).body.items).toEqual([
+      { subject: 'tag', id: tag!.id, name: 'described/kept', what: 'changed', fields: [{ field: 'unit', before: 'kW', after: 'MW' }] },
+    ])
+    await call('PUT', `/revisions/${applied}`, { comment: 'as the maker says' })
+    await call('POST', `/revisions/${applied - 1}/return`)
+    await call('POST', '/revisions/take-back', { numbers: [applied + 1] })
+
+    const doors = [{ port: site.opcuaPort }]
+    const [outlet] = (await call('GET', '/outlets')).body.items as { id: number; revision: number }[]
+    const at = `/outlets/${outlet!.id}`
+    await call('PUT', at, {
+      revision: outlet!.revision,
+      outlet: { name: 'First', kind: 'opcua-server', settings: { doors, shortNames: { on: true } } },
+    })
+    await until(async () => (await call('GET', `${at}/traffic`)).status === 200)
+    await call('POST', `${at}/check`, { entry: 0 })
+    await call('POST', `${at}/disconnect`, { client: 'nobody' })
+    for (const path of [at, `${at}/names?find=kept`, `${at}/names.csv`, '/site', '/openapi.json', '/health', '/status'])
+      await call('GET', path)
+
+    const own = (await call('GET', '/certificates/own')).body as unknown as { pem: string }
+    const certificate = await made('/certificates', { der: own.pem.replace(/-----[^-]+-----|\s/g, ''), verdict: 'trusted' })
+    await call('GET', '/certificates')
+    const revision = (await call('DELETE', `/certificates/${certificate.id}`)).body.revision as number
+    await call('GET', `/revisions/${revision}/effect`)
+    await call('POST', `/revisions/${revision}/take-back`)
+    await call('POST', '/try-again')
+    await call('PUT', '/site', { name: 'Described' })
+
+    const { person } = (await call('POST', '/people', { name: 'Crane hand', role: 'look' })).body as unknown as { person: { id: number } }
+    await call('PUT', `/people/${person.id}`, { role: 'operate', on: true })
+    await call('POST', `/people/${person.id}/password`)
+    await call('GET', '/people?sort=-role')
+    await call('DELETE', `/people/${person.id}`)
+    const { shown: token } = (await call('POST', '/tokens', { name: 'Report', role: 'look', days: 1 })).body as unknown as {
+      shown: { id: number }
+    }
+    await call('GET', '/tokens')
+    await call('DELETE', `/tokens/${token.id}`)
+
+    await call('POST', '/certificates/own')
+    const pair = await makeSelfSigned({
+      commonName: 'Another',
+      organization: 'Harrow Sound',
+      applicationUri: 'urn:another',
+      dns: ['localhost'],
+      ip: [],
+    })
+    await call('PUT', '/certificates/own', pair)
+    await call('POST', '/tags/remove', { ids: [tag!.id] })
+    await call('DELETE', at)
+    await call('DELETE', `/links/${id}?tags=remove`)
+    await call('GET', '/session')
+    const again = { present: site.admin.password, next: `${site.admin.password} and longer` }
+    await call('PUT', '/session/password', again)
+    await call('POST', '/session', { name: site.admin.name, password: again.next })
+    await call('DELETE', '/session', undefined, { cookie: '' })
+    expect(described!.unanswered).toEqual([])
+  })
+
+  it('refuses as the API says: strangers, the wrong kind of body, and what is not there', async () => {
+    for (const [, { method, path, needs, body }] of operations) {
+      const address = path.replace(/\{\w+\}/g, '999999')
+      if (needs !== 'anyone') expect((await call(method, address, undefined, { cookie: '' })).status, path).toBe(401)
+      if (body && !isFile(body)) expect((await call(method, address, '[')).status, path).toBe(422)
+      if (method === 'GET' && path.endsWith('{id}')) expect((await call(method, path.replace('{id}', 'x'))).status, path).toBe(422)
+    }
   })
 })
 
@@ -232,7 +355,7 @@ describe('the live websocket', () => {
   }
 
   it('sends only what is watched, at most ten times a second, and not before the last was taken', async () => {
-    const tags = ((await call('GET', '/tags?find=w/')).body as unknown as { tags: Tag[] }).tags
+    const tags = ((await call('GET', '/tags?find=w/')).body as unknown as { items: Tag[] }).items
     const { socket, say, batches } = await openLive()
     say({ say: 'watch', tags: [tags[0]!.id] })
     await until(() => batches().length === 1)

@@ -198,7 +198,7 @@ describe('passwords', () => {
   })
 
   it('of an outlet’s guests are stored as hashes, let in who knows them, and are kept', async () => {
-    const outlet = ((await call('GET', '/outlets')).body as unknown as Outlet[])[0]!
+    const outlet = ((await call('GET', '/outlets')).body.items as Outlet[])[0]!
     const users = [{ name: 'panel', key: { kind: 'password', password: { plain: 'a panel’s own' } }, rules: [{ folder: '', may: 'read' }] }]
     const saved = await call('PUT', `/outlets/${outlet.id}`, {
       revision: outlet.revision,
@@ -224,7 +224,7 @@ describe('a write', () => {
     expect(await client.write('urn:keen-conduit:tags', 'limit', 1820, 10)).toBe('Good')
     await client.close()
     const writes = await until(
-      async () => (await call('GET', `/writes?tag=${limit!.id}`)).body as unknown as ListedWrite[],
+      async () => (await call('GET', `/writes?tag=${limit!.id}`)).body.items as ListedWrite[],
       (list) => list.length === 2,
     )
     expect(writes).toMatchObject([
@@ -250,7 +250,7 @@ describe('an engine that hangs', () => {
     )
     await until(async () => (await call('GET', '/health')).body.engine === true, Boolean, 20)
     await until(
-      async () => ((await call('GET', '/journal?find=Brought')).body as unknown as { text: string }[])[0]?.text.includes('hung') ?? false,
+      async () => ((await call('GET', '/journal?find=Brought')).body.items as { text: string }[])[0]?.text.includes('hung') ?? false,
     )
     await until(async () => (await status()).goodTags > 0)
   }, 90_000)

@@ -20,7 +20,7 @@ afterAll(async () => {
   await site?.stop()
 })
 
-const links = () => site.api('/links') as Promise<Link[]>
+const links = () => site.list('/links') as Promise<Link[]>
 
 describe('the trust dance', () => {
   it('finds the ways in from host and port, takes the safest, and stops at a certificate nobody knows', async () => {
@@ -96,7 +96,7 @@ describe('taking points', () => {
     await page.sees('2 points')
     await page.press('Make 2 tags')
     await page.sees('2 tags made.')
-    const { tags } = (await site.api('/tags')) as { tags: Tag[] }
+    const { items: tags } = (await site.api('/tags')) as { items: Tag[] }
     expect(tags.map(({ path, type, unit, access }) => ({ path, type, unit, access }))).toEqual([
       { path: 'berth/1/arm/extension', type: 'float32', unit: 'm', access: 'read' },
       { path: 'berth/1/arm/in_envelope', type: 'bool', unit: '', access: 'read' },

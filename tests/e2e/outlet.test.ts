@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
-import type { ListedNames } from '#shared/outlets/names'
+import type { ListedName } from '#shared/outlets/names'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { Tag } from '#shared/tags'
 import { openBrowser, type Browser } from '../support/browser'
@@ -43,7 +43,7 @@ afterAll(async () => {
   await site?.stop()
 })
 
-const outlet = async () => ((await site.api('/outlets')) as Outlet[])[0]!
+const outlet = async () => ((await site.list('/outlets')) as Outlet[])[0]!
 const guest = named('control room', 'behind the glass')
 
 describe('settings', () => {
@@ -54,7 +54,7 @@ describe('settings', () => {
     await page.pressBox('By name and password')
     await page.press('Open the outlet')
     await page.sees('Names and certificates need a policy that secures.')
-    expect(await site.api('/outlets')).toEqual([])
+    expect(await site.list('/outlets')).toEqual([])
   })
 
   it('open a secured door for names, each with rights by folder', async () => {
@@ -164,7 +164,7 @@ describe('short names', () => {
     await page.type('Short name', 'HZ1')
     await page.press('Save')
     await page.sees('quay/frequency goes by HZ1.')
-    const { names } = (await site.api(`/outlets/${(await outlet()).id}/names`)) as ListedNames
+    const names = (await site.list(`/outlets/${(await outlet()).id}/names`)) as ListedName[]
     expect(names.find(({ path }) => path === 'quay/frequency')).toMatchObject({ name: 'HZ1', how: 'own', kind: 'tag' })
   })
 
@@ -223,8 +223,8 @@ describe('a guest’s password', () => {
 
 describe('ranges of tags', () => {
   it('are entered on the sheet, refused upside down, and taken away again', async () => {
-    const tags = (await site.api('/tags?find=active_power')) as { tags: Tag[] }
-    const { id, range } = tags.tags[0]!
+    const tags = (await site.api('/tags?find=active_power')) as { items: Tag[] }
+    const { id, range } = tags.items[0]!
     expect(range).toEqual({ low: 0, high: 4000 })
     await page.go(`/tags/${id}`)
     await page.type('Range from', '5000')

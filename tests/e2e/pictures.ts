@@ -1,4 +1,6 @@
-import { writeFileSync } from 'node:fs'
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { openBrowser, type Browser } from '../support/browser'
 import { signInTo } from '../support/signIn'
 import { startSite } from '../support/site'
@@ -62,7 +64,7 @@ const ofDemo = async (page: Browser) => {
     await page.go(`/outlets/1/${path}`)
     await take(page, name)
   }
-  for (const name of ['outlets/1', 'journal', 'site', 'site/certificates', 'site/people']) {
+  for (const name of ['outlets/1', 'journal', 'site', 'site/certificates', 'site/people', 'site/api']) {
     await page.go(`/${name}`)
     await page.driver
       .switchTo()
@@ -80,10 +82,29 @@ const ofDemo = async (page: Browser) => {
   }
   await page.press('Who wrote')
   await take(page, 'writes')
-  await page.driver.executeScript("localStorage.setItem('theme', 'dark')")
-  await page.go('/tags')
-  await (await page.row('trip_limit')).click()
-  await take(page, 'tags-dark')
+  await page.go('/tags/import')
+  await (await page.find('input[type=file]')).sendKeys(await feederTable(page))
+  await (await page.find('.card.changed')).click()
+  await take(page, 'import')
+  await page.press('Put away')
+}
+
+/** The meters’ tags as somebody gave them back: other gains, quicker, some new, one wrong. */
+const feederTable = async (page: Browser) => {
+  const table =
+    'return (await fetch("/api/tags/table.csv?find=shore&delimiter=;&decimal=,&columns=path,link,address,type,gain,unit,interval")).text()'
+  const lines = (await page.driver.executeScript<string>(table)).trim().split('\r\n')
+  const changed = lines.map((line, i) => {
+    const cells = line.split(';')
+    if (i > 0 && cells[4] === '0,1') cells[4] = '0,01'
+    if (i > 0 && i % 4 === 1) cells[6] = '500 ms'
+    if (i === 9) cells[2] = 'holding/70000'
+    return cells.join(';')
+  })
+  const added = Array.from({ length: 12 }, (_, i) => `berth/4/shore/current_l${i + 1};Berth meters;11:holding/${50 + i};int16;0,1;A;`)
+  const file = join(mkdtempSync(join(tmpdir(), 'conduit-pictures-')), 'feeders_rev7.csv')
+  writeFileSync(file, [...changed, ...added].join('\r\n'))
+  return file
 }
 
 const page = await openBrowser(base, await signInTo(base, 'harbourmaster', 'harrow-sound'))

@@ -72,7 +72,7 @@ describe('from an empty site', () => {
     await page.sees('A unit is a whole number from 0 to 255.')
     await page.press('Save link')
     await page.sees('Nothing saved: 2 fields need another value.')
-    expect(await site.api('/links')).toEqual([])
+    expect(await site.list('/links')).toEqual([])
   })
 
   it('checks the link beside the sheet: a wrong port is named, the right one answers', async () => {
@@ -85,7 +85,7 @@ describe('from an empty site', () => {
     await page.sees(/First reply\s+unit 11 answered/)
     await page.press('Save link')
     await page.sees('Link “Feeder meters” saved.')
-    expect(await site.api('/links')).toMatchObject([{ name: 'Feeder meters', settings: { port: site.modbusPort, unit: 11 } }])
+    expect(await site.list('/links')).toMatchObject([{ name: 'Feeder meters', settings: { port: site.modbusPort, unit: 11 } }])
   })
 
   it('refuses a second link of the same name at its field', async () => {
@@ -94,7 +94,7 @@ describe('from an empty site', () => {
     await page.type('Host', 'elsewhere')
     await page.press('Save link')
     await page.sees('There is a link called “')
-    expect(await site.api('/links')).toHaveLength(1)
+    expect(await site.list('/links')).toHaveLength(1)
   })
 })
 
@@ -128,7 +128,7 @@ describe('tags', () => {
     await page.sees('How this value is made')
     await page.sees(/float32 CDAB\s+[\d.]+\s+in use/)
     const power = (await site.channel(11, 'active_power')) as number
-    const [tag] = ((await site.api('/tags')) as { tags: Tag[] }).tags
+    const [tag] = ((await site.api('/tags')) as { items: Tag[] }).items
     expect(tag).toMatchObject({ type: 'float32', source: { address: 'holding/40', options: { order: 'CDAB' } } })
     await until(
       async () => Number((await (await page.find('.panel .value strong')).getText()).replace(/\s/g, '')),
@@ -157,7 +157,7 @@ describe('tags', () => {
   })
 
   it('refuses a path that is taken', async () => {
-    const [tag] = ((await site.api('/tags')) as { tags: Tag[] }).tags
+    const [tag] = ((await site.api('/tags')) as { items: Tag[] }).items
     const { id: _id, revision: _revision, ...draft } = tag!
     expect(await site.api('/tags', { tags: [draft] })).toMatchObject({
       status: 409,
@@ -166,7 +166,7 @@ describe('tags', () => {
   })
 
   it('writes a value that arrives in the stand-in, and shows one that is changed there', async () => {
-    const [link] = (await site.api('/links')) as Link[]
+    const [link] = (await site.list('/links')) as Link[]
     const draft = pointBody({
       path: 'berth/1/shore/trip_limit',
       linkId: link!.id,
@@ -195,7 +195,7 @@ describe('tags', () => {
   })
 
   it('says so when two people save the same tag, and loses neither', async () => {
-    const { tags } = (await site.api('/tags?find=trip_limit')) as { tags: Tag[] }
+    const { items: tags } = (await site.api('/tags?find=trip_limit')) as { items: Tag[] }
     const { id, revision, ...draft } = tags[0]!
     await page.go(`/tags/${id}`)
     await page.type('Description', 'mine')
@@ -288,7 +288,7 @@ describe('killed with -9', () => {
     })
     expect(Object.entries(site.pids())).toEqual(expect.arrayContaining(others))
     await until(
-      () => site.api('/links').catch(() => []),
+      () => site.list('/links').catch(() => []),
       (links) => Array.isArray(links) && links.length === 1,
     )
     await page.sees('trip_limit')

@@ -225,7 +225,10 @@ describe('what an earlier version stored', () => {
     const before = { id: 7, name: 'SCADA', kind: 'opcua-server', on: true, settings: { port, anonymousMayWrite: false }, revision: 1 }
     const { revision } = await changeConfiguration(db, 'test', 'removed', async (editor) => {
       await editor.remove('outlet', [(await editor.row('outlet', 7))!])
-      editor.changes[0]!.before = before
+      await editor.db
+        .updateTable('change')
+        .set({ before: JSON.stringify(before) as never })
+        .execute()
     })
     expect(await takeBack(db, 'test', revision)).toEqual({ revision: revision + 1 })
     const { engine } = await engineOn(closing, base)
@@ -238,7 +241,7 @@ describe('what an earlier version stored', () => {
     const { db, one } = await twoLinks()
     const { revision } = await changeConfiguration(db, 'test', 'renamed', async (editor) => {
       await editor.update('link', one, { name: 'New name' })
-      editor.changes[0]!.before = { ...editor.changes[0]!.before, kind: 'telegraph' }
+      await sql`update change set before = before || '{"kind": "telegraph"}' where revision = ${editor.revision}`.execute(editor.db)
     })
     expect(await takeBack(db, 'test', revision)).toMatchObject({ problem: expect.stringContaining('kind') })
     expect((await db.selectFrom('link').select('name').where('id', '=', one.id).executeTakeFirstOrThrow()).name).toBe('New name')

@@ -106,6 +106,37 @@ describe('a unit that is left out', () => {
   })
 })
 
+describe('a handle that goes to another tag', () => {
+  it('gets no reply that was under way for its last', async () => {
+    const { port } = await metersFor(closing)
+    const relay = await relayTo(port)
+    closing.push(() => relay.close())
+    const [gone, stays] = ['11:holding/40', '11:holding/42']
+    const settings = settingsFor(relay.port, { patience: { answer: 5000 }, interval: 50 })
+    const {
+      session,
+      table,
+      points,
+      quality: qualityOf,
+    } = openSession(settings, [
+      { address: gone, type: 'float32' },
+      { address: stays, type: 'float32' },
+    ])
+    closing.push(() => session.close())
+    await until(() => qualityOf(gone) === quality.Good && qualityOf(stays) === quality.Good)
+    const [first, second] = points.map(({ handle }) => handle) as [number, number]
+    relay.hold()
+    const heldAt = Date.now()
+    await until(() => Date.now() - heldAt > 200)
+    session.setPoints([], [first])
+    table.release(first)
+    expect(table.allocate()).toBe(first)
+    relay.letGo()
+    await until(() => table.seenAt[second]! > heldAt + 200)
+    expect([table.values[first], table.quality[first]]).toEqual([undefined, waits])
+  })
+})
+
 describe('a write', () => {
   it('that could not be sent in time is not sent later', async () => {
     const { port, gateway } = await metersFor(closing)

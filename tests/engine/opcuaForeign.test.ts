@@ -10,7 +10,7 @@ import { PlainServer } from '../support/ua/plainServer'
 import { variable } from '../support/ua/space'
 import { status } from '../support/ua/status'
 import { until } from '../support/until'
-import { opcuaSettings } from '#shared/links/opcua'
+import { opcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
 import { pointTag } from '#shared/tags'
 

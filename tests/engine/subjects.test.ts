@@ -3,7 +3,8 @@ import { join } from 'node:path'
 import { sql } from 'kysely'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { z } from 'zod'
-import { changeConfiguration, type Editor } from '#db/configuration'
+import { changeConfiguration } from '#db/configuration'
+import type { Editor } from '#db/editor'
 import type * as listModule from '#db/subjects/list'
 import { subjectsInOrder } from '#db/subjects'
 import { takeBack } from '#db/takeBack'
@@ -18,7 +19,6 @@ vi.mock('#db/subjects/list', async (original) => {
   const lamp = subject<{ colours: string }>()({
     contract: z.object({ name: z.string(), linkId: z.int(), colours: z.array(z.string()) }),
     nameOf: byName,
-    json: ['colours'],
     needs: ['link'],
     toColumns: ({ linkId, ...lamp }) => ({ ...lamp, ...(linkId === undefined ? {} : { link_id: linkId }) }),
     broughtUp: ({ link_id, ...lamp }) => ({ ...withVisible(lamp, 'name'), ...(link_id === undefined ? {} : { linkId: link_id }) }),

@@ -1,6 +1,7 @@
 import { quality } from '#core/tags/quality'
 import type { LiveMessage } from '#shared/rpc'
-import type { EngineStatus, LiveValue } from '#shared/status'
+import type { EngineStatus } from '#shared/status'
+import type { LiveValue } from '#shared/values'
 import type { Tag } from '#shared/tags'
 import { WebSocket } from 'ws'
 import { plainClient } from '../support/outlet'
@@ -29,7 +30,7 @@ const becomesCalm = async (api: Api): Promise<string | null> => {
   const look = async () => {
     const answer = await api.call('GET', '/status')
     const status = answer !== 'lost' && answer.status === 200 ? (answer.body as unknown as EngineStatus) : null
-    const newest = ((await api.insist('GET', '/revisions?limit=1')) as unknown as { number: number }[])[0]!.number
+    const newest = ((await api.insist('GET', '/revisions?limit=1')) as unknown as { items: { number: number }[] }).items[0]!.number
     if (!status) return 'the engine does not answer'
     if (!status.databaseConnected) return 'the engine is without its database'
     if (status.configurationRevision !== newest) return `the engine is at revision ${status.configurationRevision} of ${newest}`
@@ -42,7 +43,7 @@ const becomesCalm = async (api: Api): Promise<string | null> => {
   return until(look, (problem) => problem === null, 90).catch((error: Error) => `not calm: ${error.message}`)
 }
 
-const allTags = async (api: Api): Promise<Tag[]> => ((await api.insist('GET', '/tags?limit=500')) as unknown as { tags: Tag[] }).tags
+const allTags = async (api: Api): Promise<Tag[]> => ((await api.insist('GET', '/tags?limit=500')) as unknown as { items: Tag[] }).items
 
 /** What was answered is there, or what was sent after it without an answer. */
 const lostSaves = (saver: Saver, tags: readonly Tag[]): string[] =>

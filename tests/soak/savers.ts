@@ -60,7 +60,7 @@ export class Saver {
   private async find(path: string): Promise<Tag | undefined | 'lost'> {
     const answer = await this.api.call('GET', `/tags?find=${encodeURIComponent(path)}`)
     if (answer === 'lost' || answer.status !== 200) return 'lost'
-    return (answer.body.tags as Tag[]).find((tag) => tag.path === path)
+    return (answer.body.items as Tag[]).find((tag) => tag.path === path)
   }
 
   private send(path: string, present: Tag | undefined, next: Saved): Promise<Outcome> {

@@ -125,7 +125,7 @@ const mostListed = 500
 const recordsLost = async (api: Api, writers: readonly Writer[], tags: readonly Tag[]): Promise<number> => {
   let lost = 0
   for (const [i, { sent }] of writers.entries()) {
-    const listed = (await api.insist('GET', `/writes?tag=${tags[i]!.id}&limit=${mostListed}`)) as unknown as ListedWrite[]
+    const listed = (await api.insist('GET', `/writes?tag=${tags[i]!.id}&limit=${mostListed}`)).items as ListedWrite[]
     const recorded = new Set(listed.map(({ value }) => Number(value)))
     lost += sent.slice(-mostListed).filter(({ value, told }) => told === 'done' && !recorded.has(value)).length
   }

@@ -1,8 +1,12 @@
+import { randomBytes } from 'node:crypto'
 import { spawn } from 'node:child_process'
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import pg from 'pg'
 import type { TestProject } from 'vitest/node'
+import { connect } from '#db/connect'
+import { migrate } from '#db/migrate'
 import { freePort } from '../../launcher/ports.mjs'
 import { preparePostgres, waitForPort } from '../../launcher/postgres.mjs'
 
@@ -12,20 +16,40 @@ declare module 'vitest' {
   }
 }
 
-/** A PostgreSQL server of the tests' own, on a free port, gone afterwards. */
-export default async (project: TestProject) => {
+/** A PostgreSQL server on a free port, gone afterwards. @param more further options of the server */
+export const startCluster = async (more: string[] = []) => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-cluster-'))
   const port = await freePort()
   // as root the server runs as another account, which must reach the folder
   chmodSync(folder, 0o755)
   const { url, spec } = preparePostgres(folder, port)
-  const server = spawn(spec.command, [...spec.args, '-c', 'fsync=off'], { stdio: 'ignore', uid: spec.uid, gid: spec.gid })
+  const server = spawn(spec.command, [...spec.args, ...more], { stdio: 'ignore', uid: spec.uid, gid: spec.gid })
   await waitForPort(port)
-  project.provide('clusterUrl', url)
-  return async () => {
+  const stop = async () => {
     const ended = new Promise((resolve) => server.once('exit', resolve))
     server.kill('SIGINT')
     await ended
     rmSync(folder, { recursive: true, force: true })
   }
+  return { url, stop }
+}
+
+/** A database in it with all tables; or with those of an earlier version. */
+export const databaseIn = async (clusterUrl: string, upTo?: string) => {
+  const name = `test_${randomBytes(6).toString('hex')}`
+  const client = new pg.Client({ connectionString: clusterUrl })
+  await client.connect()
+  await client.query(`create database ${name}`)
+  await client.end()
+  const url = Object.assign(new URL(clusterUrl), { pathname: `/${name}` }).toString()
+  const db = connect(url)
+  await migrate(db, upTo)
+  return { url, db }
+}
+
+/** The cluster of a test run. */
+export default async (project: TestProject) => {
+  const { url, stop } = await startCluster(['-c', 'fsync=off'])
+  project.provide('clusterUrl', url)
+  return stop
 }

@@ -29,6 +29,7 @@ export const linesProtocol = {
   optionsText: () => '',
   leanOptions: (options) => options,
   whyNotKept: () => null,
+  columns: [],
   optionsFor: (_, options) => options,
 } satisfies Protocol as Protocol
 

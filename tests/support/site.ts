@@ -2,7 +2,7 @@ import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Stack } from '../../launcher/stack.mjs'
-import { signInFirst } from './signIn'
+import { signInFirst, signInTo } from './signIn'
 import { until } from './until'
 
 interface StandinMeter {
@@ -17,13 +17,13 @@ interface StandinArm {
   state: Record<string, number>
 }
 
-/** Everything that the launcher starts, on free ports, with an empty site and the stand-ins beside it. */
-export const startSite = async () => {
+/** Everything that the launcher starts, on free ports, with an empty site, or the demo's, and the stand-ins beside it. */
+export const startSite = async ({ demoData = false } = {}) => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-site-'))
   chmodSync(folder, 0o755)
   const told: string[] = []
   const wishes = { web: 0, modbus: 0, control: 0, opcua: 0, opcuaSecured: 0, arm1: 0, arm2: 0, arm3: 0 }
-  const stack = new Stack({ folder, standins: true, demoData: false, wishes, tell: (text: string) => told.push(text) })
+  const stack = new Stack({ folder, standins: true, demoData, wishes, tell: (text: string) => told.push(text) })
   try {
     await stack.start()
   } catch (error) {
@@ -32,8 +32,10 @@ export const startSite = async () => {
   }
   const { web, control, modbus, opcua, rpc, arm1 } = stack.ports
   const base = `http://127.0.0.1:${web}`
-  const admin = { name: stack.firstAccount!.name, password: 'a password for tests' }
-  const cookie = await signInFirst(base, stack.firstAccount!, admin.password)
+  const admin = demoData
+    ? { name: 'harbourmaster', password: 'harrow-sound' }
+    : { name: stack.firstAccount!.name, password: 'a password for tests' }
+  const cookie = demoData ? await signInTo(base, admin.name, admin.password) : await signInFirst(base, stack.firstAccount!, admin.password)
   const standins = `http://127.0.0.1:${control}/api`
   // while an arm loads its node set, the meters in the same process answer late
   await until(async () => ((await (await fetch(`${standins}/arms`)).json()) as { ready: boolean }).ready, Boolean, 60)
@@ -62,6 +64,9 @@ export const startSite = async () => {
       body === undefined
         ? fetch(`${base}/api${path}`, { headers: { cookie } }).then((r) => r.json() as Promise<unknown>)
         : post(`${base}/api${path}`, body, method),
+    /** What a list of the API holds. */
+    list: (path: string) =>
+      fetch(`${base}/api${path}`, { headers: { cookie } }).then(async (r) => ((await r.json()) as { items: unknown[] }).items),
     channel: async (unit: number, name: string) => (await meter(unit)).channels.find((channel) => channel.name === name)!.value,
     setChannel: (unit: number, channel: string, value: unknown) => post(`${standins}/meters/${unit}/value`, { channel, value }),
     arm: async (number = 1) => {

@@ -2,14 +2,15 @@ import { describe, expect, it } from 'vitest'
 import { fault } from '#core/faults/catalogue'
 import { quality } from '#core/tags/quality'
 import { addStored, bringTo, emptyConfiguration, newsIn } from '#engine/configuration/site'
-import { Backoff } from '#engine/pacing/backoff'
+import { Backoff } from '#pacing/backoff'
 import type { WriteOutcome } from '#engine/links/driver'
 import { linkSentence, sentenceFor } from '#engine/links/modbus-tcp/sentences'
 import { WriteQueue } from '#engine/links/writeQueue'
 import { LiveViews, type LiveOrigin } from '#engine/live/liveViews'
 import { TagTable } from '#engine/table/tagTable'
 import { TagRegister } from '#engine/tags/tagRegister'
-import type { LiveValue, UnitStatus, ValueOrigin } from '#shared/status'
+import type { UnitStatus } from '#shared/status'
+import type { LiveValue, ValueOrigin } from '#shared/values'
 import { pointTag } from '#shared/tags'
 import { everything } from '../support/configured'
 import { until } from '../support/until'
@@ -107,7 +108,7 @@ describe('sentences about a unit', () => {
     ],
     [
       'flowing',
-      facts({ refused: ['holding/7', 'holding/9', 'coil/1', 'coil/2'].map((address) => ({ address })) }),
+      facts({ refused: ['holding/7', 'holding/7', 'holding/9', 'coil/1', 'coil/2'].map((address) => ({ address })) }),
       'Round 62 ms of 1 s · 4 requests · the device refuses holding/7, holding/9, coil/1 and 1 more',
     ],
     ['late', facts({}, { silentInARow: 2, lastFault: malformed }), malformed.what],

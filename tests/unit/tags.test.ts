@@ -6,7 +6,7 @@ import { quality, qualityName, qualityText, severityOf } from '#core/tags/qualit
 import { toEngineering, toRaw } from '#core/tags/scaling'
 import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
-import { modbusTcpSettings } from '#shared/links/modbusTcp'
+import { modbusTcpSettings } from '#core/modbus/settings'
 
 describe('scaling', () => {
   it('gives the number that the maker of the device meant', () => {

@@ -22,13 +22,13 @@ const visible = computed(() => virtual.value.getVirtualItems().map(({ index, sta
 </script>
 
 <template>
-  <section class="sheet tray" role="table" aria-label="To become tags">
+  <div class="sheet tray" role="table" aria-label="To become tags">
     <div class="line head" role="row">
       <span role="columnheader">Path</span><span role="columnheader">Comes from</span><span role="columnheader">Type</span
       ><span role="columnheader">Unit</span><span role="columnheader">Access</span><span role="columnheader" class="number">Now</span
       ><span role="columnheader">Note</span><span />
     </div>
-    <div ref="scroller" class="body">
+    <div ref="scroller" class="body" tabindex="0" role="rowgroup">
       <div :style="{ height: `${virtual.getTotalSize()}px` }" class="space">
         <div v-for="{ row, start } in visible" :key="row.key" class="line" role="row" :style="{ transform: `translateY(${start}px)` }">
           <input
@@ -48,7 +48,7 @@ const visible = computed(() => virtual.value.getVirtualItems().map(({ index, sta
         </div>
       </div>
     </div>
-  </section>
+  </div>
 </template>
 
 <style scoped>

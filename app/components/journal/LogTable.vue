@@ -30,14 +30,13 @@ const toggle = ({ id }: E) => (opened.value = opened.value === id ? null : id)
       </thead>
       <tbody>
         <template v-for="entry in entries" :key="entry.id">
-          <tr
-            :class="{ opens: entry.fault }"
-            :tabindex="entry.fault ? 0 : undefined"
-            :aria-expanded="entry.fault ? opened === entry.id : undefined"
-            @click="toggle(entry)"
-            @keydown.enter.self="toggle(entry)"
-          >
-            <td class="mono when">{{ momentText(entry.at) }}</td>
+          <tr :class="{ opens: entry.fault }" @click="toggle(entry)">
+            <td class="mono when">
+              <button v-if="entry.fault" type="button" :aria-expanded="opened === entry.id" @click.stop="toggle(entry)">
+                {{ momentText(entry.at) }}
+              </button>
+              <template v-else>{{ momentText(entry.at) }}</template>
+            </td>
             <slot :entry="entry" />
           </tr>
           <tr v-if="opened === entry.id && entry.fault">

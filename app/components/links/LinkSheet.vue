@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { changeLink, checkLink, makeLink } from '#shared/api/links'
 import { useDebounceFn } from '@vueuse/core'
 import type { LinkKind } from '#core/links/registry'
 import { protocolOf } from '#core/links/registry'
@@ -11,7 +12,7 @@ const emit = defineEmits<{ saved: [link: Link] }>()
 
 const form = useDraft<LinkDraft>(props.initial, linkContract)
 const { draft } = form
-const check = useCheck('/links/check')
+const check = useCheck(checkLink)
 const protocol = protocolOf(props.kind)
 const suggestion = computed(() => linkForms[props.kind].suggestName(draft.value.settings))
 const hasProblem = (prefix: string) => form.triedToSave.value && [...form.problems.value.keys()].some((path) => path.startsWith(prefix))
@@ -20,7 +21,7 @@ const settingsText = computed(() => JSON.stringify(draft.value.settings))
 const settingsValid = computed(() => linkContract.safeParse({ ...draft.value, name: 'any' }).success)
 const checkNow = () => {
   const parsed = linkContract.safeParse({ ...draft.value, name: draft.value.name || 'new' })
-  if (parsed.success) void check.run({ link: parsed.data, linkId: props.link?.id ?? null })
+  if (parsed.success) void check.run({ body: { link: parsed.data, linkId: props.link?.id ?? null } })
 }
 const checkSoon = useDebounceFn(checkNow, 700)
 watch(settingsText, () => (settingsValid.value ? void checkSoon() : check.stop()))
@@ -30,9 +31,7 @@ const saving = useSaving<LinkDraft, Link>({
   form,
   opened: props.link,
   send: (link, revision) =>
-    props.link
-      ? callApi<Link>(`/links/${props.link.id}`, { method: 'PUT', body: { revision, link } })
-      : callApi<Link>('/links', { method: 'POST', body: link }),
+    props.link ? callApi(changeLink, { params: { id: props.link.id }, body: { revision, link } }) : callApi(makeLink, { body: link }),
   draftOf: ({ name, kind, on, settings }) => ({ name, kind, on, settings }),
   tell: (saved) => `Link “${saved.name}” saved.`,
   after: (saved) => emit('saved', saved),

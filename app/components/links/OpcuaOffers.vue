@@ -28,7 +28,7 @@ const others = computed(() => props.found?.servers.filter(({ isThisOne, addresse
     <table v-if="found?.offers.length" class="rows box" role="radiogroup" aria-label="Ways in">
       <thead>
         <tr>
-          <th></th>
+          <th><span class="d-sr-only">Chosen</span></th>
           <th>Policy</th>
           <th>Mode</th>
           <th>Sign in by</th>

@@ -1,16 +1,18 @@
 <script setup lang="ts">
 import { counted } from '#core/text/counted'
-import type { UnclaimedStatus } from '#shared/arrivals'
+import { listUnclaimed } from '#shared/api/links'
+import type { AnswerOf } from '#shared/api/operation'
 
 /** Messages that nobody claims: what comes, in which form, how often, and the last of it. */
 const props = defineProps<{ linkId: number }>()
 const everyMs = 2000
-const status = shallowRef<UnclaimedStatus | null>(null)
+const mostShown = 100
+const page = shallowRef<AnswerOf<typeof listUnclaimed> | null>(null)
 const refused = shallowRef<Refused | null>(null)
 
 const ask = async () => {
   try {
-    status.value = await callApi<UnclaimedStatus>(`/links/${props.linkId}/unclaimed`)
+    page.value = await callApi(listUnclaimed, { params: { id: props.linkId }, query: { limit: mostShown } })
     refused.value = null
   } catch (error) {
     refused.value = asRefused(error)
@@ -18,15 +20,15 @@ const ask = async () => {
 }
 useRepeated(ask, everyMs)
 
-const more = computed(() => (status.value ? status.value.count - status.value.topics.length : 0))
+const more = computed(() => (page.value ? page.value.total - page.value.items.length : 0))
 </script>
 
 <template>
   <section class="sheet part" aria-label="Messages that nobody claims">
     <h2 class="sheet-title">Messages that nobody claims</h2>
     <FaultNote v-if="refused" :fault="refused.why" mild />
-    <p v-else-if="status?.count === 0" class="quiet">None came so far; every topic that comes is some tag’s.</p>
-    <table v-else-if="status" class="rows">
+    <p v-else-if="page?.total === 0" class="quiet">None came so far; every topic that comes is some tag’s.</p>
+    <table v-else-if="page" class="rows">
       <thead>
         <tr>
           <th>Topic</th>
@@ -36,7 +38,7 @@ const more = computed(() => (status.value ? status.value.count - status.value.to
         </tr>
       </thead>
       <tbody>
-        <tr v-for="topic in status.topics" :key="topic.topic">
+        <tr v-for="topic in page.items" :key="topic.topic">
           <td class="mono wrap">{{ topic.topic }}</td>
           <td class="quiet">{{ topic.form }}</td>
           <td class="number">{{ topic.perSecond < 0.05 ? 'rarely' : topic.perSecond.toFixed(1) }}</td>
@@ -45,7 +47,7 @@ const more = computed(() => (status.value ? status.value.count - status.value.to
       </tbody>
     </table>
     <p v-if="more > 0" class="quiet">and {{ counted(more, 'more topic') }}</p>
-    <p v-if="status && status.gaveWay > 0" class="quiet">{{ counted(status.gaveWay, 'topic') }} made room for others since the start.</p>
+    <p v-if="page && page.gaveWay > 0" class="quiet">{{ counted(page.gaveWay, 'topic') }} made room for others since the start.</p>
   </section>
 </template>
 

@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { disconnectClient } from '#shared/api/outlets'
 import { ageText, wholeSeconds } from '#core/text/duration'
-import type { ClientStatus, Flow } from '#shared/status'
+import type { Flow } from '#shared/flow'
+import type { ClientStatus } from '#shared/status'
 
 /** Who is connected to an outlet, as whom, what each asked and got; and the way to send one out. */
 const props = defineProps<{ outletId: number; clients: readonly ClientStatus[] }>()
@@ -15,7 +17,7 @@ const flowOf = ({ lastAskedAt, refused: refusal }: ClientStatus): Flow => {
 
 const disconnect = async (client: ClientStatus) => {
   try {
-    await callApi(`/outlets/${props.outletId}/disconnect`, { method: 'POST', body: { client: client.id } })
+    await callApi(disconnectClient, { params: { id: props.outletId }, body: { client: client.id } })
     notices.tell(`${client.name} was disconnected. It may come back by itself.`)
   } catch (error) {
     notices.tellProblem(asRefused(error).why.what)
@@ -29,12 +31,12 @@ const disconnect = async (client: ClientStatus) => {
     <table v-if="clients.length" class="rows">
       <thead>
         <tr>
-          <th></th>
+          <th>Flow</th>
           <th>Client</th>
           <th>As</th>
           <th class="number">Items</th>
           <th>Last asked, and got</th>
-          <th></th>
+          <th><span class="d-sr-only">Actions</span></th>
         </tr>
       </thead>
       <tbody>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { changeOutlet, makeOutlet } from '#shared/api/outlets'
 import { outletContract, type Outlet, type OutletDraft } from '#shared/outlets/outlet'
 import { outletFaceOf } from '~/outlets/registry'
 
@@ -12,8 +13,8 @@ const saving = useSaving<OutletDraft, Outlet>({
   opened: props.outlet,
   send: (outlet, revision) =>
     props.outlet
-      ? callApi<Outlet>(`/outlets/${props.outlet.id}`, { method: 'PUT', body: { revision, outlet } })
-      : callApi<Outlet>('/outlets', { method: 'POST', body: outlet }),
+      ? callApi(changeOutlet, { params: { id: props.outlet.id }, body: { revision, outlet } })
+      : callApi(makeOutlet, { body: outlet }),
   draftOf: ({ name, kind, on, settings }) => ({ name, kind, on, settings }),
   tell: (saved) => `Outlet “${saved.name}” saved.`,
   after: (saved) => emit('saved', saved),

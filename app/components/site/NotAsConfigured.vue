@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { tryAgain } from '#shared/api/site'
 import { counted } from '#core/text/counted'
 import type { NotInForce } from '#shared/status'
+import { placeOfThing } from '~/subjects'
 
 /** What is not as it is configured: why, what holds instead, and the way to try again. */
 const live = useLive()
@@ -11,14 +13,14 @@ const opened = ref<string | null>(null)
 const things = computed(() => live.status?.notInForce ?? [])
 const more = computed(() => (live.status?.notInForceCount ?? 0) - things.value.length)
 
+const toggle = (thing: NotInForce) => (opened.value = opened.value === keyOf(thing) ? null : keyOf(thing))
 const keyOf = ({ subject, id }: NotInForce) => `${subject} ${id}`
-const placeOf = ({ subject, id }: NotInForce) => (subject === 'certificate' ? '/site/certificates' : `/${subject}s/${id}`)
 const instead = ({ inForce }: NotInForce) => (inForce === null ? 'nothing of it holds' : `as of revision ${inForce}`)
 
-const tryAgain = async () => {
+const askAgain = async () => {
   busy.value = true
   try {
-    const { notInForce } = await callApi<{ notInForce: NotInForce[] }>('/try-again', { method: 'POST', timeoutMs: 60_000 })
+    const { notInForce } = await callApi(tryAgain, {}, { timeoutMs: 60_000 })
     if (notInForce.length === 0) notices.tell('Everything is as configured now.')
     else notices.tellProblem(`Still not as configured: ${notInForce.map(({ name }) => name).join(', ')}.`)
   } catch (error) {
@@ -33,18 +35,20 @@ const tryAgain = async () => {
   <section v-if="things.length > 0" class="sheet part" aria-label="Not as configured">
     <div class="head">
       <h2 class="sheet-title">Not as configured <span class="quiet light">saved, and not in force</span></h2>
-      <v-btn v-if="session.can('configure')" height="26" :loading="busy" @click="tryAgain">Try again</v-btn>
+      <BusyButton v-if="session.can('configure')" height="26" :busy="busy" @click="askAgain">Try again</BusyButton>
     </div>
     <table class="rows">
       <tbody>
         <template v-for="thing in things" :key="keyOf(thing)">
-          <tr class="opens" @click="opened = opened === keyOf(thing) ? null : keyOf(thing)">
+          <tr class="opens" @click="toggle(thing)">
             <td class="glyph"><PipeGlyph :flow="thing.inForce === null ? 'broken' : 'late'" :width="34" /></td>
             <td class="kind quiet">{{ thing.subject }}</td>
             <td class="name">
-              <NuxtLink :to="placeOf(thing)" @click.stop>{{ thing.name || `number ${thing.id}` }}</NuxtLink>
+              <NuxtLink :to="placeOfThing(thing)" @click.stop>{{ thing.name || `number ${thing.id}` }}</NuxtLink>
             </td>
-            <td>{{ thing.fault.what }}</td>
+            <td>
+              <button type="button" :aria-expanded="opened === keyOf(thing)" @click.stop="toggle(thing)">{{ thing.fault.what }}</button>
+            </td>
             <td class="quiet instead">{{ instead(thing) }}</td>
           </tr>
           <tr v-if="opened === keyOf(thing)">

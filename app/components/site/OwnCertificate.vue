@@ -1,7 +1,8 @@
 <script setup lang="ts">
+import { changeOwnCertificate, renewOwnCertificate } from '#shared/api/certificates'
 import { dayText } from '#core/text/moment'
 import { fingerprintText } from '#core/certificates/judge'
-import type { OwnCertificateFacts } from '#shared/rpc'
+import type { OwnCertificateFacts } from '#shared/certificates'
 
 /** How others see this application, and the way to another certificate. */
 const { own, problem, load } = useOwnCertificate()
@@ -30,8 +31,8 @@ const change = async (work: () => Promise<OwnCertificateFacts>, told: string) =>
   }
 }
 const replace = () =>
-  change(() => callApi('/certificates/own', { method: 'PUT', body: pair }), 'Our certificate is another one now; others have to trust it.')
-const renew = () => change(() => callApi('/certificates/own', { method: 'POST' }), 'A new certificate was made; others have to trust it.')
+  change(() => callApi(changeOwnCertificate, { body: pair }), 'Our certificate is another one now; others have to trust it.')
+const renew = () => change(() => callApi(renewOwnCertificate), 'A new certificate was made; others have to trust it.')
 </script>
 
 <template>
@@ -80,7 +81,9 @@ const renew = () => change(() => callApi('/certificates/own', { method: 'POST' }
         <label class="label" for="own-key">Its private key, PEM</label>
         <v-textarea id="own-key" v-model="pair.key" rows="4" class="mono" />
       </div>
-      <v-btn type="submit" variant="flat" :loading="busy" :disabled="!pair.certificate.trim() || !pair.key.trim()">Use this one</v-btn>
+      <BusyButton type="submit" variant="flat" :busy="busy" :disabled="!pair.certificate.trim() || !pair.key.trim()"
+        >Use this one</BusyButton
+      >
     </form>
     <FaultNote v-if="refused" :fault="refused.why" class="below" />
     <AskDialog v-model="renewing" title="Make a new certificate?" yes="Make a new one" no="Keep" @yes="renew">

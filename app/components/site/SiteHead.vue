@@ -6,6 +6,7 @@ const parts = [
   { title: 'Revisions', path: '/site' },
   { title: 'Certificates', path: '/site/certificates' },
   { title: 'People', path: '/site/people', role: 'administer' },
+  { title: 'API', path: '/site/api' },
 ] as { title: string; path: string; role?: Role }[]
 const session = useSession()
 const shown = computed(() => parts.filter(({ role }) => !role || session.can(role)))

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { tryTag } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
 import type { PointSource } from '#shared/sources/point'
 import type { Drawn } from '#shared/sources/source'
-import type { ReadingRow, ValueOrigin } from '#shared/status'
+import type { ReadingRow, ValueOrigin } from '#shared/values'
 import { linkIn } from '~/sources/face'
 
 /** What the device holds at an address right now, as it is typed. */
@@ -30,9 +31,9 @@ const readNow = async () => {
   const mine = ++turn
   reading.value = true
   const { path: _, ...tag } = draft.value
-  const body = { tag: { ...tag, access: 'read', scaling: null, source: { ...tag.source, interval: null } } }
+  const body = { tag: { ...tag, access: 'read' as const, scaling: null, source: { ...tag.source, interval: null } } }
   try {
-    const origin = await callApi<ValueOrigin>('/tags/try', { method: 'POST', body })
+    const origin = await callApi(tryTag, { body })
     if (mine !== turn) return
     found.value = origin
     problem.value = null
@@ -78,7 +79,7 @@ const choose = ({ type, options }: ReadingRow) => {
     <div class="head">
       <h2 class="sheet-title">What is there now</h2>
       <span class="fill" />
-      <v-btn height="26" :loading="reading" :disabled="!canRead" @click="readNow">Read again</v-btn>
+      <BusyButton height="26" :busy="reading" :disabled="!canRead" @click="readNow">Read again</BusyButton>
     </div>
     <p v-if="!canRead && !found" class="quiet">
       Type an address: it is read once, and every reading of its words shown, before a tag is made.

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ReadingRow } from '#shared/status'
+import type { ReadingRow } from '#shared/values'
 
 /** The same words in every plausible type and order, side by side; one press takes the one that matches. */
 const props = defineProps<{ readings: ReadingRow[]; from: string; canChoose?: boolean }>()

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { changeTag, makeTags } from '#shared/api/tags'
 import { isNumeric } from '#core/tags/types'
 import { unitNames } from '#core/tags/units'
 import { rulesOf, sourceKinds, tagProblems, type SourceKind, type TagSource } from '#shared/sources/registry'
@@ -86,8 +87,8 @@ const saving = useSaving<TagDraft, Tag>({
   opened: props.tag,
   send: async (tag, revision) => {
     sent = tag.source
-    if (props.tag) return callApi<Tag>(`/tags/${props.tag.id}`, { method: 'PUT', body: { revision, tag } })
-    return (await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: [tag] } }))[0]!
+    if (props.tag) return callApi(changeTag, { params: { id: props.tag.id }, body: { revision, tag } })
+    return (await callApi(makeTags, { body: { tags: [tag] } }))[0]!
   },
   draftOf: ({ id: _id, revision: _revision, ...rest }) => rest,
   tell: (saved) => `Tag ${saved.path} saved.${(sent && face.value.kept?.(sent, saved.source, lists.links)) ?? ''}`,
@@ -177,7 +178,7 @@ const onKey = (event: KeyboardEvent) => {
         :problems="form.triedToSave.value ? form.problems.value.size : 0"
         @back="saving.take(tag!)"
       >
-        <v-btn v-if="!tag" :loading="busy" @click="save(true)">Save, then the next</v-btn>
+        <BusyButton v-if="!tag" :busy="busy" @click="save(true)">Save, then the next</BusyButton>
       </SheetFoot>
     </section>
     <div class="beside">

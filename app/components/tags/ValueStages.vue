@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { clockText } from '#core/text/moment'
-import type { ValueStage } from '#shared/status'
+import type { ValueStage } from '#shared/values'
 
 /** From the bytes on the wire to what is passed on, stage by stage down a pipe. */
 defineProps<{ stages: ValueStage[] }>()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import { writeValue } from '#shared/api/tags'
 import { valueText } from '#core/text/number'
-import type { LiveValue } from '#shared/status'
 import type { Tag } from '#shared/tags'
 import { faceOf } from '~/sources/registry'
 
@@ -19,11 +19,7 @@ const write = async (value: boolean | number | string) => {
   refused.value = null
   answer.value = ''
   try {
-    const { readBack } = await callApi<{ readBack: LiveValue['value'] }>(`/tags/${props.tag.id}/value`, {
-      method: 'PUT',
-      body: { value },
-      timeoutMs: longestMs,
-    })
+    const { readBack } = await callApi(writeValue, { params: { id: props.tag.id }, body: { value } }, { timeoutMs: longestMs })
     answer.value = `Written. ${faceOf(props.tag.source.kind).holder} now holds ${valueText(readBack)}${props.tag.unit ? ` ${props.tag.unit}` : ''}.`
     text.value = ''
   } catch (error) {
@@ -54,14 +50,14 @@ watch(
     <template v-if="tag.type === 'bool'">
       <span class="label">Write</span>
       <div class="line">
-        <v-btn :loading="busy" @click="write(true)">true</v-btn>
-        <v-btn :loading="busy" @click="write(false)">false</v-btn>
+        <BusyButton :busy="busy" @click="write(true)">true</BusyButton>
+        <BusyButton :busy="busy" @click="write(false)">false</BusyButton>
       </div>
     </template>
     <div v-else class="line">
       <TextField v-model="text" label="New value" mono class="grow" />
       <span class="unit quiet">{{ tag.unit }}</span>
-      <v-btn type="submit" class="send" variant="flat" :loading="busy" :disabled="text.trim() === ''">Write</v-btn>
+      <BusyButton type="submit" class="send" variant="flat" :busy="busy" :disabled="text.trim() === ''">Write</BusyButton>
     </div>
     <p v-if="answer" class="ok" role="status">{{ answer }}</p>
     <FaultNote v-if="refused" :fault="refused.why" />

@@ -1,15 +1,6 @@
 <script setup lang="ts">
 import { refDebounced } from '@vueuse/core'
-import type { Fault } from '#core/faults/catalogue'
-
-interface Entry {
-  id: number
-  at: string
-  severity: 'note' | 'caution' | 'trouble'
-  source: string
-  text: string
-  fault: Fault | null
-}
+import { listJournal, type JournalEntry } from '#shared/api/site'
 
 const severities = [
   { value: null, title: 'everything' },
@@ -17,13 +8,10 @@ const severities = [
   { value: 'caution', title: 'cautions' },
   { value: 'trouble', title: 'troubles' },
 ]
-const severity = ref<Entry['severity'] | null>(null)
+const severity = ref<JournalEntry['severity'] | null>(null)
 const find = ref('')
 const settledFind = refDebounced(find, 250)
-const { entries, more, refused, older } = useLog<Entry>(() => ({
-  path: '/journal',
-  parts: { severity: severity.value, find: settledFind.value },
-}))
+const { entries, more, refused, older } = useLog(listJournal, () => ({ severity: severity.value, find: settledFind.value }))
 
 const columns = [{ title: 'How grave', class: 'grave' }, { title: 'Where', class: 'source' }, { title: 'What happened' }]
 const severityClass = { note: 'quiet', caution: 'is-late', trouble: 'is-broken' } as const

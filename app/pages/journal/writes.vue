@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { listWrites } from '#shared/api/site'
 import { refDebounced } from '@vueuse/core'
 import { duration } from '#core/text/duration'
 import type { ListedWrite } from '#shared/writes'
@@ -14,10 +15,7 @@ const failed = ref<'only' | null>(null)
 const find = ref('')
 const settledFind = refDebounced(find, 250)
 const tag = computed(() => (typeof route.query.tag === 'string' ? route.query.tag : null))
-const { entries, more, refused, older } = useLog<ListedWrite>(() => ({
-  path: '/writes',
-  parts: { tag: tag.value, failed: failed.value, find: settledFind.value },
-}))
+const { entries, more, refused, older } = useLog(listWrites, () => ({ tag: tag.value, failed: failed.value, find: settledFind.value }))
 
 const columns = [
   { title: 'Who', class: 'who' },

@@ -1,20 +1,20 @@
 <script setup lang="ts">
+import { decideCertificate, forgetCertificate, listCertificates } from '#shared/api/certificates'
+import { listWhole } from '#shared/api/lists'
 import { dayText, momentText } from '#core/text/moment'
-import { fingerprintText, type CertificateFacts } from '#core/certificates/judge'
-import type { KnownCertificate, ShownCertificate } from '#shared/certificates'
-
-type Listed = KnownCertificate & { facts: CertificateFacts; who: string; at: string }
+import { fingerprintText } from '#core/certificates/judge'
+import type { ListedCertificate, ShownCertificate } from '#shared/certificates'
 
 const live = useLive()
 const session = useSession()
 const notices = useNotices()
-const known = shallowRef<Listed[] | null>(null)
+const known = shallowRef<ListedCertificate[] | null>(null)
 const refused = shallowRef<Refused | null>(null)
-const asking = shallowRef<Listed | null>(null)
+const asking = shallowRef<ListedCertificate | null>(null)
 
 const load = async () => {
   try {
-    known.value = await callApi<Listed[]>('/certificates')
+    known.value = (await callApi(listCertificates, { query: { limit: listWhole } })).items
     refused.value = null
   } catch (error) {
     refused.value = asRefused(error)
@@ -37,9 +37,9 @@ const waiting = computed(() => {
 const lists = useLists()
 const nameOf = (id: number) => lists.linkName(id)
 
-const decide = async (certificate: Listed, verdict: 'trusted' | 'refused') => {
+const decide = async (certificate: ListedCertificate, verdict: 'trusted' | 'refused') => {
   try {
-    await callApi('/certificates', { method: 'POST', body: { der: certificate.der, verdict, despite: certificate.despite } })
+    await callApi(decideCertificate, { body: { der: certificate.der, verdict, despite: certificate.despite } })
     notices.tell(`The certificate of “${certificate.name}” is ${verdict} now.`)
   } catch (error) {
     notices.tellProblem(asRefused(error).why.what)
@@ -50,7 +50,7 @@ const forget = async () => {
   asking.value = null
   if (!certificate) return
   try {
-    const { revision } = await callApi<{ revision: number }>(`/certificates/${certificate.id}`, { method: 'DELETE' })
+    const { revision } = await callApi(forgetCertificate, { params: { id: certificate.id } })
     notices.tell(`The certificate of “${certificate.name}” is forgotten.`, revision)
   } catch (error) {
     notices.tellProblem(asRefused(error).why.what)
@@ -71,11 +71,11 @@ const isAsking = computed({ get: () => asking.value !== null, set: (open) => ope
             <thead>
               <tr>
                 <th>Name</th>
-                <th></th>
+                <th>Verdict</th>
                 <th>Fingerprint</th>
                 <th>Valid until</th>
                 <th>Decided</th>
-                <th></th>
+                <th><span class="d-sr-only">Actions</span></th>
               </tr>
             </thead>
             <tbody>

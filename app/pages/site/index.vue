@@ -1,41 +1,13 @@
 <script setup lang="ts">
-import { momentText } from '#core/text/moment'
+import { nameSite } from '#shared/api/site'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
-
-interface Revision {
-  number: number
-  at: string
-  who: string
-  what: string
-  things: number
-}
 
 const live = useLive()
 const session = useSession()
 const lists = useLists()
 const notices = useNotices()
-const revisions = shallowRef<Revision[]>([])
-const more = ref(true)
 const name = ref('')
-const refused = ref<Refused | null>(null)
-const pageSize = 50
-
-const load = async () => {
-  try {
-    revisions.value = await callApi<Revision[]>(`/revisions?limit=${pageSize}`)
-    more.value = revisions.value.length === pageSize
-    refused.value = null
-  } catch (error) {
-    refused.value = asRefused(error)
-  }
-}
-const older = async () => {
-  const page = await callApi<Revision[]>(`/revisions?limit=${pageSize}&before=${revisions.value.at(-1)?.number}`).catch(() => [])
-  revisions.value = [...revisions.value, ...page]
-  more.value = page.length === pageSize
-}
-watch(() => live.changes, load, { immediate: true })
 watch(
   () => lists.siteName,
   (now) => (name.value = now),
@@ -44,18 +16,10 @@ watch(
 
 const rename = async () => {
   try {
-    await callApi('/site', { method: 'PUT', body: { name: name.value } })
+    await callApi(nameSite, { body: { name: name.value } })
     notices.tell('Site renamed.')
   } catch (error) {
     notices.tellProblem(asRefused(error).fields[0]?.message ?? asRefused(error).why.what)
-  }
-}
-const takeBack = async (revision: Revision) => {
-  try {
-    const made = await callApi<{ revision: number }>(`/revisions/${revision.number}/take-back`, { method: 'POST' })
-    notices.tell(`Took back “${revision.what}”.`, made.revision)
-  } catch (error) {
-    notices.tellProblem(`${asRefused(error).why.what} ${asRefused(error).why.next}`)
   }
 }
 </script>
@@ -65,27 +29,7 @@ const takeBack = async (revision: Revision) => {
     <SiteHead />
     <NotAsConfigured />
     <div class="columns">
-      <section class="sheet part">
-        <h2 class="sheet-title">Revisions <span class="quiet light">who changed what, and the way back</span></h2>
-        <FaultNote v-if="refused" :fault="refused.why" />
-        <table class="rows">
-          <tbody>
-            <tr v-for="revision in revisions" :key="revision.number">
-              <td class="number">{{ revision.number }}</td>
-              <td class="mono when">{{ momentText(revision.at) }}</td>
-              <td>{{ revision.who }}</td>
-              <td>{{ revision.what }}</td>
-              <td>
-                <v-btn v-if="revision.things > 0 && session.can('configure')" height="24" @click="takeBack(revision)">Take back</v-btn>
-              </td>
-            </tr>
-            <tr v-if="revisions.length === 0">
-              <td class="quiet">Nothing was changed yet.</td>
-            </tr>
-          </tbody>
-        </table>
-        <v-btn v-if="more && revisions.length" @click="older">Older revisions</v-btn>
-      </section>
+      <RevisionTable />
       <div class="side">
         <form class="sheet part" @submit.prevent="rename">
           <TextField v-model="name" label="Name of the site" />
@@ -131,12 +75,6 @@ const takeBack = async (revision: Revision) => {
 }
 .part {
   padding: 12px 16px;
-}
-.light {
-  font-weight: 400;
-}
-.when {
-  white-space: nowrap;
 }
 .rename {
   margin-top: 10px;

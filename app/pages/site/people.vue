@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { listWhole } from '#shared/api/lists'
+import { changePerson, givePassword, letIn, listPeople, listTokens, makeToken, removePerson, takeTokenBack } from '#shared/api/people'
 import { momentText } from '#core/text/moment'
 import { roles, roleText, type Role } from '#core/access/roles'
 import type { ApiToken, Person } from '#shared/people'
@@ -17,7 +19,10 @@ const { copied, copy } = useCopy()
 
 const load = async () => {
   try {
-    ;[people.value, tokens.value] = await Promise.all([callApi<Person[]>('/people'), callApi<ApiToken[]>('/tokens')])
+    const whole = { query: { limit: listWhole } }
+    const [everybody, programs] = await Promise.all([callApi(listPeople, whole), callApi(listTokens, whole)])
+    people.value = everybody.items
+    tokens.value = programs.items
     refused.value = null
   } catch (error) {
     refused.value = asRefused(error)
@@ -34,32 +39,32 @@ const act = async (work: () => Promise<unknown>) => {
   }
   await load()
 }
-const letIn = () =>
+const addPerson = () =>
   act(async () => {
-    const { person, password } = await callApi<{ person: Person; password: string }>('/people', { method: 'POST', body: draft })
+    const { person, password } = await callApi(letIn, { body: draft })
     told.value = { title: `The password of “${person.name}”, for the first sign-in`, secret: password }
     draft.name = ''
   })
 const change = (person: Person, changes: Partial<Pick<Person, 'role' | 'on'>>) =>
-  act(() => callApi(`/people/${person.id}`, { method: 'PUT', body: { role: person.role, on: person.on, ...changes } }))
+  act(() => callApi(changePerson, { params: { id: person.id }, body: { role: person.role, on: person.on, ...changes } }))
 const newPassword = (person: Person) =>
   ask(`Give “${person.name}” a new password?`, 'The present one ends, and with it every open session.', 'Give a new one', async () => {
-    const { password } = await callApi<{ password: string }>(`/people/${person.id}/password`, { method: 'POST' })
+    const { password } = await callApi(givePassword, { params: { id: person.id } })
     told.value = { title: `The password of “${person.name}”, for the next sign-in`, secret: password }
   })
-const removePerson = (person: Person) =>
+const askToRemove = (person: Person) =>
   ask(`Remove “${person.name}”?`, 'Open sessions end. What they changed stays in the revisions under their name.', 'Remove', () =>
-    callApi(`/people/${person.id}`, { method: 'DELETE' }),
+    callApi(removePerson, { params: { id: person.id } }),
   )
-const makeToken = () =>
+const addToken = () =>
   act(async () => {
-    const { token, shown } = await callApi<{ token: string; shown: ApiToken }>('/tokens', { method: 'POST', body: tokenDraft })
+    const { token, shown } = await callApi(makeToken, { body: { ...tokenDraft, days: tokenDraft.days ?? 0 } })
     told.value = { title: `The token “${shown.name}”`, secret: token }
     tokenDraft.name = ''
   })
 const removeToken = (token: ApiToken) =>
   ask(`Take back the token “${token.name}”?`, 'The program that carries it is a stranger from then on.', 'Take it back', () =>
-    callApi(`/tokens/${token.id}`, { method: 'DELETE' }),
+    callApi(takeTokenBack, { params: { id: token.id } }),
   )
 
 const ask = (title: string, text: string, yes: string, work: () => Promise<unknown>) => (asking.value = { title, text, yes, work })
@@ -101,7 +106,7 @@ const copySecret = async () => {
               <th>Name</th>
               <th>Role</th>
               <th>Last here</th>
-              <th></th>
+              <th><span class="d-sr-only">Actions</span></th>
             </tr>
           </thead>
           <tbody>
@@ -126,13 +131,13 @@ const copySecret = async () => {
                 <div class="actions">
                   <v-btn height="24" @click="newPassword(person)">New password…</v-btn>
                   <v-btn height="24" @click="change(person, { on: !person.on })">{{ person.on ? 'Shut out' : 'Let in' }}</v-btn>
-                  <v-btn height="24" @click="removePerson(person)">Remove…</v-btn>
+                  <v-btn height="24" @click="askToRemove(person)">Remove…</v-btn>
                 </div>
               </td>
             </tr>
           </tbody>
         </table>
-        <form class="add" @submit.prevent="letIn">
+        <form class="add" @submit.prevent="addPerson">
           <TextField v-model="draft.name" label="Let somebody in" placeholder="Name" :message="message('name')" />
           <ChoiceField v-model="draft.role" label="To" :choices="choices" />
           <v-btn type="submit" variant="flat" class="low" :disabled="!draft.name.trim()">Let in</v-btn>
@@ -158,7 +163,7 @@ const copySecret = async () => {
           </tbody>
         </table>
         <p v-else class="quiet">None. A program sends its token as “Authorization: Bearer …”.</p>
-        <form class="add" @submit.prevent="makeToken">
+        <form class="add" @submit.prevent="addToken">
           <TextField v-model="tokenDraft.name" label="New token for" placeholder="Reporting script" />
           <ChoiceField v-model="tokenDraft.role" label="To" :choices="choices" />
           <NumberField v-model="tokenDraft.days" label="Valid for" unit="days" :message="message('days')" />

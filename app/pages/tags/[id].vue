@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { showTag } from '#shared/api/tags'
 import type { Tag, TagDraft } from '#shared/tags'
 
 const route = useRoute()
@@ -7,7 +8,7 @@ const tag = shallowRef<Tag | null>(null)
 const refused = ref<Refused | null>(null)
 try {
   await lists.whenLoaded()
-  tag.value = await callApi<Tag>(`/tags/${Number(route.params.id)}`)
+  tag.value = await callApi(showTag, { params: { id: Number(route.params.id) } })
 } catch (error) {
   refused.value = asRefused(error)
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { removeTags, showTag } from '#shared/api/tags'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { refDebounced, useNow } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
@@ -19,7 +20,8 @@ const source = computed(() => (route.query.source ? String(route.query.source) :
 const below = computed(() => String(route.query.below ?? ''))
 const find = ref('')
 const settledFind = refDebounced(find, 250)
-const pages = useTagPages(() => ({ link: link.value, source: source.value, below: below.value, find: settledFind.value }))
+const filter = computed(() => ({ link: link.value, source: source.value, below: below.value, find: settledFind.value }))
+const pages = useTagPages(() => filter.value)
 const { total, rows, notes } = pages
 watch([link, source, below, settledFind], () => void pages.refresh(), { immediate: true })
 watch(
@@ -53,7 +55,7 @@ const choose = (tag: Tag | null) => {
 watch(
   () => route.query.tag,
   async (id) => {
-    if (id) chosen.value = await callApi<Tag>(`/tags/${Number(id)}`).catch(() => null)
+    if (id) chosen.value = await callApi(showTag, { params: { id: Number(id) } }).catch(() => null)
   },
   { immediate: true },
 )
@@ -77,7 +79,7 @@ const chooseOrigin = (chosen: string | null) => {
 
 const remove = async (tag: Tag) => {
   try {
-    const { revision } = await callApi<{ revision: number }>('/tags/remove', { method: 'POST', body: { ids: [tag.id] } })
+    const { revision } = await callApi(removeTags, { body: { ids: [tag.id] } })
     chosen.value = null
     notices.tell(`Tag ${tag.path} removed.`, revision)
   } catch (error) {
@@ -132,6 +134,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         />
         <button v-if="below" type="button" class="chip" @click="without('below')">below {{ below }} ✕</button>
         <span class="fill" />
+        <TableMenu :filter="filter" :total="total" />
         <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
         <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
       </div>
@@ -152,8 +155,8 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
         <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
       </EmptyState>
-      <section v-else class="sheet list" role="table" aria-label="Tags" :aria-rowcount="total">
-        <div ref="scroller" class="scroller">
+      <div v-else class="sheet list" role="table" aria-label="Tags" :aria-rowcount="total">
+        <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
           <div class="header" role="row">
             <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
             ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
@@ -179,7 +182,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
           }}<template v-if="find || link || source || below">{{ total === 1 ? ' matches' : ' match' }}</template>
           <template v-if="notes.size"> · {{ notes.size }} {{ notes.size === 1 ? 'note' : 'notes' }} on addresses</template>
         </div>
-      </section>
+      </div>
     </div>
     <TagPanel v-if="chosen" :tag="chosen" :note="notes.get(chosen.id)" @close="choose(null)" @remove="remove(chosen)" />
   </div>
@@ -199,7 +202,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
   flex-direction: column;
   min-height: 0;
   padding: 14px 20px;
-  --tag-columns: minmax(170px, 2.6fr) minmax(84px, 1fr) minmax(40px, 0.5fr) minmax(64px, 0.8fr) 44px minmax(118px, 1fr) 58px
+  --tag-columns: minmax(170px, 2.4fr) minmax(84px, 1fr) minmax(40px, 0.4fr) minmax(64px, 0.6fr) 44px minmax(118px, 1.5fr) 76px
     minmax(44px, 0.7fr) 48px;
 }
 .filter {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { showTag } from '#shared/api/tags'
 import { folderOf } from '#core/tags/path'
 import type { Tag, TagDraft } from '#shared/tags'
 import { faceOf } from '~/sources/registry'
@@ -29,7 +30,7 @@ const after = (tag: Tag): TagDraft => {
   return { ...rest, path: folder ? `${folder}/` : '', source: faceOf(tag.source.kind).next(tag, lists.links) }
 }
 
-const like = route.query.like ? await callApi<Tag>(`/tags/${Number(route.query.like)}`).catch(() => null) : null
+const like = route.query.like ? await callApi(showTag, { params: { id: Number(route.query.like) } }).catch(() => null) : null
 const initial = like ? after(like) : blank()
 
 const saved = (tag: Tag, next: TagDraft | null) => {

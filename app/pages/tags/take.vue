@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { branch, search } from '#shared/api/links'
+import { makeTags } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
 import { namingStyles, type NamingStyle } from '#core/tags/naming'
 import { counted } from '#core/text/counted'
-import type { BranchPart, BrowsedNode, Children, FailedPlace, FoundPlace, Place, SearchPart } from '#shared/browse'
-import type { Tag } from '#shared/tags'
+import type { BrowsedNode, Children, FailedPlace, FoundPlace, Place } from '#shared/browse'
 
 interface Column {
   place: Place
@@ -109,14 +110,14 @@ const work = async (kind: 'search' | 'branch', run: (signal: AbortSignal) => Pro
   }
 }
 
-const search = () => {
+const searchNow = () => {
   if (text.value.trim() === '') {
     found.value = null
     return stop()
   }
   void work('search', async (signal) => {
     found.value = []
-    for await (const part of streamApi<SearchPart>(`/links/${linkId}/search`, { text: text.value }, signal)) {
+    for await (const part of streamApi(search, { params: { id: linkId }, body: { text: text.value } }, signal)) {
       looked.value = part.looked
       failed.value = [...failed.value, ...part.failed]
       if (part.found.length > 0) {
@@ -126,11 +127,15 @@ const search = () => {
     }
   })
 }
-const searchSoon = useDebounceFn(search, 350)
+const searchSoon = useDebounceFn(searchNow, 350)
 
 const takeBranch = (place: Place, names: readonly string[]) =>
   work('branch', async (signal) => {
-    for await (const part of streamApi<BranchPart>(`/links/${linkId}/branch`, { address: place.address, member: place.member }, signal)) {
+    for await (const part of streamApi(
+      branch,
+      { params: { id: linkId }, body: { address: place.address, member: place.member } },
+      signal,
+    )) {
       looked.value = part.looked
       failed.value = [...failed.value, ...part.failed]
       for (const point of part.points) tray.add([...names, ...point.names], point.details)
@@ -141,7 +146,7 @@ const busy = ref(false)
 const make = async () => {
   busy.value = true
   try {
-    const made = await callApi<Tag[]>('/tags', { method: 'POST', body: { tags: tray.drafts.value }, timeoutMs: 120_000 })
+    const made = await callApi(makeTags, { body: { tags: tray.drafts.value } }, { timeoutMs: 120_000 })
     notices.tell(`${counted(made.length, 'tag')} made.`, made[0]?.revision)
     tray.clear()
     void navigateTo(`/tags?link=${linkId}`)
@@ -193,8 +198,8 @@ onMounted(async () => {
       >
       <span class="fill" />
       <v-btn to="/tags">Cancel</v-btn>
-      <v-btn variant="flat" :loading="busy" :disabled="tray.drafts.value.length === 0" @click="make"
-        >Make {{ counted(tray.drafts.value.length, 'tag') }}</v-btn
+      <BusyButton variant="flat" :busy="busy" :disabled="tray.drafts.value.length === 0" @click="make"
+        >Make {{ counted(tray.drafts.value.length, 'tag') }}</BusyButton
       >
     </div>
     <details v-if="failed.length > 0" class="failed is-late">

@@ -3,7 +3,7 @@ import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import type { Request } from '#core/modbus/pdu'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
-import { Backoff } from '../../pacing/backoff'
+import { Backoff } from '#pacing/backoff'
 import { ModbusConnection, type Outcome, type StrayCounts } from './connection'
 
 export interface LaneEvents {

@@ -8,7 +8,7 @@ import { qualityText } from '#core/tags/quality'
 import { isScaled, toEngineering } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { passedOnType } from '#core/tags/types'
-import type { ReadingRow, ValueOrigin, ValueStage } from '#shared/status'
+import type { ReadingRow, ValueOrigin, ValueStage } from '#shared/values'
 import type { SampleSink } from '../../table/intake'
 import type { PolledPoint, ReadBlock } from './readBlock'
 

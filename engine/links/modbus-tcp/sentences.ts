@@ -1,7 +1,8 @@
 import type { Fault } from '#core/faults/catalogue'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
-import type { Flow, UnitStatus } from '#shared/status'
+import type { Flow } from '#shared/flow'
+import type { UnitStatus } from '#shared/status'
 
 interface UnitFacts {
   health: { silentInARow: number; silentSince: number; leftOutUntil: number; requests: number; lastFault: Fault | null }
@@ -31,8 +32,9 @@ const unanswered = ({ silentInARow, lastFault }: UnitFacts['health']) =>
 
 const refusals = (refused: UnitFacts['refused']) => {
   if (refused.length === 0) return ''
-  const named = refused.slice(0, 3).map(({ address }) => address)
-  return `the device refuses ${named.join(', ')}${refused.length > named.length ? ` and ${refused.length - named.length} more` : ''}`
+  const addresses = [...new Set(refused.map(({ address }) => address))]
+  const named = addresses.slice(0, 3)
+  return `the device refuses ${named.join(', ')}${addresses.length > named.length ? ` and ${addresses.length - named.length} more` : ''}`
 }
 
 /** The habit itself is no fault; what it costs is worth to know. */

@@ -1,7 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import { modeText, type OpcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
-import { within } from '../../pacing/within'
+import { within } from '#pacing/within'
 import { firstValue } from './firstValue'
 import { ladderSteps } from './ladderSteps'
 import { generalFault } from '../../opcua/refusals'

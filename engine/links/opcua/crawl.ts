@@ -2,7 +2,7 @@ import { parted } from '#core/lists/parted'
 import { isGood, qualityName, statusWords } from '#core/tags/quality'
 import type { BranchPart, BrowsedNode, FailedPlace, FoundPlace, Place, SearchPart } from '#shared/browse'
 import type { Explorer } from './browse'
-import { inParallel } from '../../pacing/inParallel'
+import { inParallel } from '#pacing/inParallel'
 import { detailsOf, requestsAtOnce } from './details'
 
 const nodesPerRequest = 50

@@ -17,8 +17,8 @@ import { quality } from '#core/tags/quality'
 import type { DataType, TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { Place, PlaceDetails } from '#shared/browse'
-import { toWire } from '#shared/status'
-import { inParallel } from '../../pacing/inParallel'
+import { toWire } from '#shared/values'
+import { inParallel } from '#pacing/inParallel'
 import { valueOf } from '../../opcua/variants'
 import { partsOf, type Explorer } from './browse'
 
@@ -71,12 +71,12 @@ const detailsOfPart = async (explorer: Explorer, places: readonly Place[], withC
 
 type Described = Omit<PlaceDetails, 'unit' | 'range' | 'children' | 'childrenMore'>
 
-const describe = async (explorer: Explorer, place: Place, row: DataValue[]): Promise<Described> => {
+const describe = async (explorer: Explorer, { address, member }: Place, row: DataValue[]): Promise<Described> => {
   const [nodeClass, , dataType, rank, access, description, sampling] = row.map((dataValue) => dataValue.value?.value as unknown)
-  const base = { ...place, description: (description as LocalizedText | null)?.text ?? '' }
+  const base = { address, member, description: (description as LocalizedText | null)?.text ?? '' }
   if (nodeClass !== variableClass) return { ...base, ...noValue }
-  const type = await explorer.memberType(dataType as NodeId, Number(rank ?? -1), place.member)
-  const inside = insideOf(row[1]!, place.member)
+  const type = await explorer.memberType(dataType as NodeId, Number(rank ?? -1), member)
+  const inside = insideOf(row[1]!, member)
   const known = type?.type ?? typeOfPlain(inside.value)
   return {
     ...base,

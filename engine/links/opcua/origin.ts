@@ -6,7 +6,7 @@ import { isGood, qualityName, qualityText, statusWords } from '#core/tags/qualit
 import { isScaled } from '#core/tags/scaling'
 import { passedOnType } from '#core/tags/types'
 import { valueText } from '#core/text/number'
-import type { ValueOrigin, ValueStage } from '#shared/status'
+import type { ValueOrigin, ValueStage } from '#shared/values'
 import { typeFromUa, valueOf } from '../../opcua/variants'
 import type { SampleSink } from '../../table/intake'
 import type { Item, Target } from './items'

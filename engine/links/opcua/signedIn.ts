@@ -4,8 +4,8 @@ import type { OpcuaSettings } from '#core/opcua/settings'
 import { isGood, quality, qualityName } from '#core/tags/quality'
 import { duration } from '#core/text/duration'
 import type { JournalWriter } from '../../journal/journal'
-import { keepTrying } from '../../opcua/dialling'
-import { within } from '../../pacing/within'
+import { keepTrying, sessionTokenOf } from '../../opcua/internals'
+import { within } from '#pacing/within'
 import { Explorer } from './browse'
 import { hangUp } from '../../opcua/find'
 import { nodeIdOf, type Item, type ItemBook } from './items'
@@ -234,7 +234,7 @@ export class SignedIn {
 
   /** Another one tells that the server forgot the session before, and with it what it watched. */
   private tokenNow() {
-    return String((this.session as unknown as { authenticationToken?: unknown }).authenticationToken)
+    return sessionTokenOf(this.session)
   }
 
   private async sameNamespaces(): Promise<boolean> {

@@ -21,6 +21,7 @@ import type { SampleSink } from '../../table/intake'
 import { nodeIdOf, type Item, type ItemBook } from './items'
 import { take } from './sample'
 import type { Services } from './services'
+import { hearNotifications } from '../../opcua/internals'
 
 /** How often a quiet subscription gives a sign of life, about. */
 const keepAliveMs = 5000
@@ -216,19 +217,17 @@ export class Watching {
    */
   private listen(group: Group) {
     const { subscription } = group
-    const open = subscription as unknown as { onNotificationMessage(message: NotificationMessage): void; lastSequenceNumber: number }
-    const others = open.onNotificationMessage.bind(subscription)
-    open.onNotificationMessage = (message) => {
+    const take = (message: NotificationMessage) => {
       group.heardAt = Date.now()
       if (group.silent) this.awake(group)
-      if (message.notificationData?.some((data) => data instanceof StatusChangeNotification)) return others(message)
-      open.lastSequenceNumber = message.sequenceNumber
+      if (message.notificationData?.some((data) => data instanceof StatusChangeNotification)) return false
       if (this.around.isTrusted()) this.takeMessage(group, message)
+      return true
     }
+    hearNotifications(subscription, take, () => this.around.lost())
     subscription.on('status_changed', (status) => {
       if (!status.isGood()) this.around.lost()
     })
-    ;(subscription as unknown as { on(event: string, listener: () => void): void }).on('subscriptionId_changed', () => this.around.lost())
   }
 
   private awake(group: Group) {

@@ -1,25 +1,17 @@
-import {
-  AttributeIds,
-  DataType as UaType,
-  Variant,
-  VariantArrayType,
-  WriteRequest,
-  WriteValue,
-  type StatusCode,
-  type WriteResponse,
-} from 'node-opcua'
+import { AttributeIds, DataType as UaType, Variant, VariantArrayType, WriteRequest, WriteValue, type StatusCode } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { follow, keyOf, type MemberStep } from '#core/opcua/member'
 import { quality, statusWords } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import { elementOf, isArrayValue, type DataType, type TagValue } from '#core/tags/types'
 import { typeFromUa, variantOf } from '../../opcua/variants'
-import { within } from '../../pacing/within'
+import { within } from '#pacing/within'
 import type { WriteOutcome } from '../driver'
 import { expired, type Sending } from '../writeQueue'
 import type { Target } from './items'
 import { generalFault } from '../../opcua/refusals'
 import type { SignedIn } from './signedIn'
+import { sendOnce } from '../../opcua/internals'
 
 interface Way {
   here: Pick<SignedIn, 'session' | 'isBroken'>
@@ -55,25 +47,11 @@ const presentValue = async ({ here, nodeId, answerMs, host }: Way): Promise<{ va
   }
 }
 
-/** The package's own way to send, without its bookkeeping. */
-interface Sends {
-  _performMessageTransaction(request: WriteRequest, done: (error: Error | null, response?: WriteResponse) => void): void
-}
-
-/**
- * Sends now or never. The package's `write` would hold the request while the connection is away, or repeat
- * it in another session, and the plant would get a value long after its writer was told that it failed.
- */
+/** Now or never; what came of it. */
 const send = async ({ here, nodeId, answerMs }: Way, path: string, value: Variant): Promise<WriteOutcome> => {
   const nodesToWrite = [new WriteValue({ nodeId, attributeId: AttributeIds.Value, value: { value } })]
-  const sends = here.session as unknown as Sends
-  const sent = new Promise<WriteResponse>((resolve, reject) =>
-    sends._performMessageTransaction(new WriteRequest({ nodesToWrite }), (error, response) =>
-      response ? resolve(response) : reject(error ?? new Error('no response')),
-    ),
-  )
   try {
-    const { responseHeader, results } = await within(answerMs, sent)
+    const { responseHeader, results } = await within(answerMs, sendOnce(here.session, new WriteRequest({ nodesToWrite })))
     const status = responseHeader.serviceResult.isGood() ? results![0]! : responseHeader.serviceResult
     return status.isGood() || status.name.startsWith('Good') ? { ok: true } : refused(path, status)
   } catch (error) {

@@ -14,6 +14,7 @@ import { statusWords } from '#core/tags/quality'
 import { counted } from '#core/text/counted'
 import type { ClientStatus } from '#shared/status'
 import type { Guests } from './guests'
+import { sessionsOf } from '../../opcua/internals'
 
 interface Asked {
   text: string
@@ -51,11 +52,11 @@ export class ClientBook {
   }
 
   list(): ClientStatus[] {
-    return this.sessions().map((session) => this.describe(session))
+    return sessionsOf(this.server).map((session) => this.describe(session))
   }
 
   disconnect(id: string): boolean {
-    const session = this.sessions().find((candidate) => candidate.nodeId.toString() === id)
+    const session = sessionsOf(this.server).find((candidate) => candidate.nodeId.toString() === id)
     if (!session) return false
     const channel = session.channel
     this.server.engine.closeSession(session.authenticationToken, true, 'Terminated')
@@ -65,7 +66,7 @@ export class ClientBook {
 
   /** Ends whoever came as somebody who is no more, or whose rights are others now. @param change makes it so. */
   endChanged(change: () => void) {
-    const marks = this.sessions().map((session) => ({ session, mark: this.guests.guestWith(session.userIdentityToken)?.mark }))
+    const marks = sessionsOf(this.server).map((session) => ({ session, mark: this.guests.guestWith(session.userIdentityToken)?.mark }))
     change()
     for (const { session, mark } of marks)
       if (mark !== undefined && this.guests.guestWith(session.userIdentityToken)?.mark !== mark) this.disconnect(session.nodeId.toString())
@@ -79,14 +80,10 @@ export class ClientBook {
 
   /** Ends whoever came with a certificate that is no longer good enough. */
   endUntrusted(isTrusted: (der: Buffer) => boolean) {
-    for (const session of this.sessions()) {
+    for (const session of sessionsOf(this.server)) {
       const certificate = session.channel?.clientCertificate
       if (certificate && !isTrusted(certificate)) this.disconnect(session.nodeId.toString())
     }
-  }
-
-  private sessions(): ServerSession[] {
-    return Object.values((this.server.engine as unknown as { _sessions: Record<string, ServerSession> })._sessions)
   }
 
   private describe(session: ServerSession): ClientStatus {

@@ -1,5 +1,3 @@
-import { EventEmitter } from 'node:events'
-import type { Server } from 'node:net'
 import { hostname } from 'node:os'
 import { promisify } from 'node:util'
 import {
@@ -18,45 +16,11 @@ import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
 import { isOwnAddress } from '../../wire/interfaces'
 import type { Wire } from '../../wire/wire'
 import { uaMode, uaPolicy } from '../../opcua/dialling'
-import { Backoff } from '../../pacing/backoff'
+import { addEndpoint, endpointFor, listenerOf, lookAt, removeEndpoint, type NoEndpoint } from '../../opcua/internals'
+import { Backoff } from '#pacing/backoff'
 import { Arrivals } from './arrivals'
 import type { Quotas } from './quotas'
 import { answeredAsUnanswerable, keepInsideIn } from './unanswerable'
-
-/** What the package keeps private and a door needs. */
-interface Opens {
-  endpoints: OPCUAServerEndPoint[]
-  createEndpoint(port: number, options: { host: string }): OPCUAServerEndPoint
-  on_request(message: unknown, channel: unknown): void
-}
-
-const forwarded = {
-  newChannel: '_on_new_channel',
-  channelSecured: '_on_channel_secured',
-  closeChannel: '_on_close_channel',
-  connectionRefused: '_on_connectionRefused',
-  openSecureChannelFailure: '_on_openSecureChannelFailure',
-} as const
-
-/**
- * The package starts with all endpoints at once and fails with any of them. It is started with this
- * one, which listens nowhere, and keeps the handlers that each real door needs.
- */
-export class NoDoor extends EventEmitter {
-  start(done: () => void) {
-    done()
-  }
-  shutdown(done: () => void) {
-    done()
-  }
-  abruptlyInterruptChannels() {}
-  endpointDescriptions() {
-    return [{ endpointUrl: '' }]
-  }
-  getChannels() {
-    return []
-  }
-}
 
 interface OpenDoor {
   key: string
@@ -76,7 +40,7 @@ export class Doors {
 
   constructor(
     private server: OPCUAServer,
-    private handlers: NoDoor,
+    private handlers: NoEndpoint,
     private provider: InMemoryCertificateKeyPairProvider,
     private quotas: Pick<Quotas, 'guard'>,
     private wire: Wire,
@@ -158,28 +122,23 @@ export class Doors {
   }
 
   private async listen(door: Door, arrivals: Arrivals): Promise<OPCUAServerEndPoint> {
-    const opens = this.server as unknown as Opens
-    const endpoint = opens.createEndpoint(door.port, { host: door.interface })
+    const endpoint = endpointFor(this.server, this.handlers, door.port, door.interface)
     endpoint.setCertificateProvider(this.provider)
-    for (const [event, name] of Object.entries(forwarded)) {
-      const handler = (this.handlers as unknown as Record<string, (...args: unknown[]) => void>)[name]!
-      ;(endpoint as unknown as Record<string, unknown>)[name] = handler
-      ;(endpoint as unknown as EventEmitter).on(event, handler)
-    }
     endpoint.on('newChannel', (channel) => {
       this.lastFrom = channel.remoteAddress
       keepInsideIn(channel)
     })
     endpoint.addStandardEndpointDescriptions(descriptionsOf(door))
     endpoint.on('message', (message, channel) => {
-      if (!answeredAsUnanswerable(message, channel)) opens.on_request(asOfThisDoor(message, door), channel)
+      if (!answeredAsUnanswerable(message, channel)) lookAt(this.server, asOfThisDoor(message, door), channel)
     })
     await promisify(endpoint.start.bind(endpoint))()
+    // before anything is said: a connection that stops at the first byte tells that no firewall swallows it
     const listener = listenerOf(endpoint)
     if (listener) this.quotas.guard(listener, () => endpoint.getChannels())
     if (listener) this.wire.attend(listener)
     listener?.on('connection', (socket) => arrivals.note(socket.remoteAddress))
-    opens.endpoints.push(endpoint)
+    addEndpoint(this.server, endpoint)
     return endpoint
   }
 
@@ -205,8 +164,7 @@ export class Doors {
     const { endpoint } = made
     made.endpoint = null
     if (!endpoint) return
-    const opens = this.server as unknown as Opens
-    opens.endpoints = opens.endpoints.filter((other) => other !== endpoint)
+    removeEndpoint(this.server, endpoint)
     endpoint.abruptlyInterruptChannels()
     await promisify(endpoint.shutdown.bind(endpoint))().catch(() => {})
   }
@@ -222,9 +180,6 @@ const asOfThisDoor = (message: { request: object }, door: Door) => {
   if (request instanceof GetEndpointsRequest || request instanceof CreateSessionRequest) request.endpointUrl = addressOf(door)
   return message
 }
-
-/** Before anything is said: a connection that stops at the first byte tells that no firewall swallows it. */
-const listenerOf = (endpoint: OPCUAServerEndPoint) => (endpoint as unknown as { _server?: Server })._server
 
 const keyOf = (door: Door) => JSON.stringify(door)
 

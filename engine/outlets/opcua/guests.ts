@@ -8,7 +8,7 @@ import {
   type StatusCode,
   type UserIdentityToken,
 } from 'node-opcua'
-import type { Secret } from '#core/links/secret'
+import type { Secret } from '#core/contracts/secret'
 import { FolderRules, type Right } from '#core/outlets/rules'
 import { certificateFacts } from '#security/certificateFacts'
 import { Attempts, attemptSucceeded, takeAttempt, type Counted } from '#security/attempts'

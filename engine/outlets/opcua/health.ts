@@ -1,5 +1,6 @@
 import { DataType, NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject, type UAVariable, Variant } from 'node-opcua'
-import type { Flow, UnitStatus } from '#shared/status'
+import type { Flow } from '#shared/flow'
+import type { UnitStatus } from '#shared/status'
 import type { NamedLink } from '../driver'
 import { guard, seenIf, type Permits } from './tagVariable'
 

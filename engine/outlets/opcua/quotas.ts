@@ -2,6 +2,7 @@ import type { Server, Socket } from 'node:net'
 import { MonitoredItemCreateResult, StatusCodes, type OPCUAServer, type ServerSession, type Subscription } from 'node-opcua'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Guests } from './guests'
+import { beforeEachItem, sessionsOf } from '../../opcua/internals'
 
 type Limits = OpcuaServerSettings['limits']
 
@@ -9,11 +10,6 @@ type Limits = OpcuaServerSettings['limits']
 interface Channel {
   remoteAddress: string
   close(): void
-}
-
-/** What the package keeps private of a subscription. */
-interface Creates {
-  preCreateMonitoredItem(space: unknown, timestamps: unknown, request: { requestedParameters?: { queueSize: number } }): object
 }
 
 const tellEveryMs = 60_000
@@ -83,26 +79,19 @@ export class Quotas {
   }
 
   private hasSession(channel: Channel): boolean {
-    return this.sessions().some((session) => (session.channel as unknown) === channel)
-  }
-
-  private sessions(): ServerSession[] {
-    return Object.values((this.server.engine as unknown as { _sessions: Record<string, ServerSession> })._sessions)
+    return sessionsOf(this.server).some((session) => (session.channel as unknown) === channel)
   }
 
   private limitItems(session: ServerSession, subscription: Subscription) {
-    const open = subscription as unknown as Creates
-    const create = open.preCreateMonitoredItem.bind(subscription)
-    open.preCreateMonitoredItem = (space, timestamps, request) => {
+    beforeEachItem(subscription, (parameters) => {
       const why = this.whyNoItem(session)
       if (why) {
         this.tellSometimes(why, 'items')
         return { createResult: new MonitoredItemCreateResult({ statusCode: StatusCodes.BadTooManyMonitoredItems }) }
       }
-      const parameters = request.requestedParameters
       if (parameters) parameters.queueSize = Math.min(parameters.queueSize, this.limits().queue)
-      return create(space, timestamps, request)
-    }
+      return null
+    })
   }
 
   private whyNoItem(session: ServerSession): string | null {
@@ -118,7 +107,7 @@ export class Quotas {
 
   private itemsOf(guest: object | null): [mine: number, all: number] {
     let [mine, all] = [0, 0]
-    for (const session of this.sessions()) {
+    for (const session of sessionsOf(this.server)) {
       const count = session.currentMonitoredItemCount
       all += count
       if (this.guests.guestWith(session.userIdentityToken) === guest) mine += count

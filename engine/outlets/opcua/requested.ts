@@ -6,7 +6,6 @@ import {
   RegisterNodesRequest,
   WriteRequest,
   type AddressSpace,
-  type DataValue,
   type Namespace,
   type Request,
 } from 'node-opcua'
@@ -17,6 +16,7 @@ import type { RefusedRequest, RequestedPoint } from '#shared/outlets/opcuaServer
 import { dataValueOf } from '../../opcua/variants'
 import type { OutletContext } from '../driver'
 import { showTag, type Ground, type Shown } from './tagVariable'
+import { refreshBy } from '../../opcua/internals'
 
 export const requestNamespace = 'urn:keen-conduit:points'
 
@@ -137,16 +137,15 @@ export class RequestedNodes {
     const { table } = this.ground
     const { handle, type } = shown.tag
     const end = Date.now() + firstValueMs
-    const variable = shown.variable as unknown as { refreshFunc?: (done: (error: null, value: DataValue) => void) => void }
-    variable.refreshFunc = (done) => {
+    refreshBy(shown.variable, (done) => {
       const look = () => {
         const waits = shown.alive && table.quality[handle] === quality.BadWaitingForInitialData && Date.now() < end
         if (waits) return void setTimeout(look, lookEveryMs)
-        variable.refreshFunc = undefined
+        refreshBy(shown.variable, undefined)
         done(null, dataValueOf(table, handle, type))
       }
       look()
-    }
+    })
   }
 
   /** Tells it once, and counts from then on. */

@@ -5,22 +5,23 @@ import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
 import type { OutletStatus } from '#shared/status'
-import { Backoff } from '../../pacing/backoff'
+import { Backoff } from '#pacing/backoff'
 import { keyPairOf } from '../../opcua/dialling'
 import { peerStore } from '../../opcua/peerStore'
-import { Rate } from '../../pacing/rate'
+import { Rate } from '#pacing/rate'
 import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
 import { driveByChange } from './changeDriven'
 import { ClientBook } from './clients'
 import { checkDoor } from './doorCheck'
-import { Doors, NoDoor } from './doors'
+import { Doors } from './doors'
 import { Guests } from './guests'
 import { Knocks } from './knocks'
 import { OutletNodes } from './nodes'
 import { Quotas } from './quotas'
 import { standardNodes } from './standardNodes'
 import { noteWriters } from './whoWrites'
+import { startWithout } from '../../opcua/internals'
 
 const productUri = 'urn:keen-conduit:engine'
 
@@ -76,7 +77,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.nodes?.setTags(changed, removed)
   }
 
-  status(): Omit<OutletStatus, 'id'> {
+  status(): Omit<OutletStatus, 'id' | 'feeds'> {
     const clients = this.running?.clients.list() ?? []
     const doors = this.running?.doors.status() ?? []
     const items = clients.reduce((total, client) => total + client.items, 0)
@@ -171,10 +172,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       await nodes.settled()
       driveByChange(server)
       noteWriters(server, this.guests, this.context.name)
-      const handlers = new NoDoor()
-      server.endpoints.push(handlers as never)
-      await server.start()
-      server.endpoints.length = 0
+      const handlers = await startWithout(server)
       const quotas = new Quotas(
         server,
         this.guests,

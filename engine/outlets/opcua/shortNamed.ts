@@ -1,7 +1,7 @@
 import type { AddressSpace } from 'node-opcua'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Handle } from '../../table/tagTable'
-import { inTurns } from '../../pacing/turns'
+import { inTurns } from '#pacing/turns'
 import type { OutletTag } from '../driver'
 import { TagNodes } from './addressSpace'
 import { NamesView } from './namesView'

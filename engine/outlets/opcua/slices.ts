@@ -1,4 +1,4 @@
-import { nextTurn } from '../../pacing/turns'
+import { nextTurn } from '#pacing/turns'
 
 /** Nodes cost half a millisecond each; after this long, others get their turn. */
 const sliceMs = 8

@@ -1,6 +1,9 @@
 import { createReadStream } from 'node:fs'
 import { nodesets } from 'node-opcua'
-import { nextTurn } from '../../pacing/turns'
+import { loadInTurns } from '../../opcua/loadingInTurns'
+import { nextTurn } from '#pacing/turns'
+
+loadInTurns()
 
 /** So much of the file is worked off in one go: a few milliseconds. */
 const bytesAtOnce = 8 * 1024

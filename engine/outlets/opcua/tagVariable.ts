@@ -23,6 +23,7 @@ import { unknownWriter, writing } from './whoWrites'
 import { dataValueOf, statusCodeOf, uaTypeOf, valueForType } from '../../opcua/variants'
 import type { Handle, TagTable } from '../../table/tagTable'
 import type { OutletTag } from '../driver'
+import { guardBy, refreshBy } from '../../opcua/internals'
 
 /** Who may do what with a path. */
 export interface Permits {
@@ -134,17 +135,12 @@ const unitOf = (unit: string) => {
   return Object.assign(makeEUInformation(known?.code ?? '', unit, known?.name ?? unit), known ? {} : { unitId: -1 })
 }
 
-interface Guarded {
-  checkPermissionPrivate(context: ISessionContext | null, permission: PermissionType): boolean
-}
-
 /** The package asks this of each variable before it reads or writes for a client. @param path whose rights hold here. */
-export const guard = (variable: UAVariable, { permits }: Pick<Ground, 'permits'>, path: string) => {
-  ;(variable as unknown as Guarded).checkPermissionPrivate = (context, permission) => {
+export const guard = (variable: UAVariable, { permits }: Pick<Ground, 'permits'>, path: string) =>
+  guardBy(variable, (context, permission) => {
     const right = permits.may(context, path)
     return permission === PermissionType.Write ? right === 'write' : right !== 'nothing'
-  }
-}
+  })
 
 const bind = (shown: Shown, ground: Ground) => {
   const { table } = ground
@@ -165,8 +161,7 @@ const bind = (shown: Shown, ground: Ground) => {
     } as never,
     true,
   )
-  // the getter answers at once; without a refresh function sampling calls it directly
-  ;(shown.variable as unknown as { refreshFunc?: unknown }).refreshFunc = undefined
+  refreshBy(shown.variable, undefined)
 }
 
 /**

@@ -1,7 +1,6 @@
 import {
   BinaryStream,
   decodeExpandedNodeId,
-  MessageBuilder,
   MessageSecurityMode,
   RequestHeader,
   ServiceFault,
@@ -9,6 +8,7 @@ import {
   type ServerSecureChannelLayer,
   type StatusCode,
 } from 'node-opcua'
+import { beforeEachAnswer, decodeBy, type Builder } from '../../opcua/internals'
 
 /**
  * What a server has to answer to requests that nobody can answer (OPC 10000-4, 5.3 and 7.34; OPC 10000-6, 6.7.4 and
@@ -44,60 +44,38 @@ export const answeredAsUnanswerable = (message: Message, channel: ServerSecureCh
 /** Structures are no services, though they are decoded as readily. */
 const hasHeader = (request: unknown) => (request as { requestHeader?: RequestHeader } | null)?.requestHeader instanceof RequestHeader
 
-type Sends = Pick<ServerSecureChannelLayer, 'send_response'>
-
 /** Has this channel tell status codes and nothing of what went on inside. */
-export const keepInsideIn = (channel: Sends) => {
-  const send = channel.send_response.bind(channel)
-  channel.send_response = (type, response, message, done) => {
+export const keepInsideIn = (channel: Pick<ServerSecureChannelLayer, 'send_response'>) =>
+  beforeEachAnswer(channel, (response) => {
     if (response instanceof ServiceFault) Object.assign(response.responseHeader, { stringTable: [], serviceDiagnostics: null })
-    return send(type, response, message, done)
-  }
-}
-
-/** The part of the package that takes messages apart, one per channel. */
-interface Builder {
-  id: string
-  messageHeader?: { msgType: string }
-  securityMode: MessageSecurityMode
-  securityHeader?: unknown
-  sequenceHeader: { requestId: number } | null
-  channelId: number
-  emit(event: string, ...args: unknown[]): boolean
-  _decodeMessageBody(body: Buffer): boolean
-  _report_error(status: StatusCode, text: string): false
-}
-
-const open = MessageBuilder.prototype as unknown as Builder
-const original = { decode: open._decodeMessageBody, report: open._report_error }
+  })
 
 /** What came of the message that a builder takes apart just now. */
 const outcomes = new WeakMap<Builder, 'unknown service' | 'told'>()
 
-/** The package names the builders of its clients otherwise. */
 const isOfServer = ({ id }: Builder) => id.startsWith('server')
 const isOpen = ({ securityMode }: Builder) => securityMode !== MessageSecurityMode.Invalid
 
-open._decodeMessageBody = function (body) {
-  if (!isOfServer(this) || this.messageHeader?.msgType !== 'MSG' || !isOpen(this)) return original.decode.call(this, body)
-  outcomes.delete(this)
-  if (original.decode.call(this, body)) return true
-  const outcome = outcomes.get(this)
+const decode = (builder: Builder, body: Buffer, original: Builder['_decodeMessageBody']): boolean => {
+  if (!isOfServer(builder) || builder.messageHeader?.msgType !== 'MSG' || !isOpen(builder)) return original.call(builder, body)
+  outcomes.delete(builder)
+  if (original.call(builder, body)) return true
+  const outcome = outcomes.get(builder)
   if (outcome === 'told') return false
   const status = outcome === 'unknown service' ? StatusCodes.BadServiceUnsupported : StatusCodes.BadDecodingError
   const request = new Unanswerable(headerIn(body), status)
-  this.emit('message', request, 'MSG', this.securityHeader, this.sequenceHeader!.requestId, this.channelId)
+  builder.emit('message', request, 'MSG', builder.securityHeader, builder.sequenceHeader!.requestId, builder.channelId)
   return true
 }
 
-open._report_error = function (status, text) {
-  if (!isOfServer(this)) return original.report.call(this, status, text)
+const report = (builder: Builder, status: StatusCode, text: string, original: Builder['_report_error']): false => {
+  if (!isOfServer(builder)) return original.call(builder, status, text)
   if (status === StatusCodes.BadNotSupported) {
-    outcomes.set(this, 'unknown service')
+    outcomes.set(builder, 'unknown service')
     return false
   }
-  outcomes.set(this, 'told')
-  return original.report.call(this, statusFor(this, status, text), '')
+  outcomes.set(builder, 'told')
+  return original.call(builder, statusFor(builder, status, text), '')
 }
 
 /** What the package calls internal errors are the far side's (OPC 10000-6, 6.7.4: Bad_SecurityChecksFailed for all of security). */
@@ -121,3 +99,5 @@ const headerIn = (body: Buffer): RequestHeader => {
   }
   return header
 }
+
+decodeBy(decode, report)

@@ -1,6 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
-import type { OPCUAServer, ServerSession, WriteValue } from 'node-opcua'
+import type { OPCUAServer, ServerSession } from 'node-opcua'
 import type { Writer } from '#shared/writes'
+import { aroundWrites } from '../../opcua/internals'
 import type { Guests } from './guests'
 
 /** Who writes, for as long as a request to write is worked off: the package does not tell the variables. */
@@ -9,16 +10,9 @@ export const writing = new AsyncLocalStorage<Writer>()
 /** The server itself never writes; a write without a client would be somebody who is gone already. */
 export const unknownWriter: Writer = { who: 'unknown', via: 'client', place: '' }
 
-interface Writes {
-  write(context: { session?: ServerSession } | null, nodes: WriteValue[]): Promise<unknown>
-}
-
 /** Has every write of a client carry who it is: the client by name, as whom it signed in, and its address. */
-export const noteWriters = (server: OPCUAServer, guests: Guests, outlet: string) => {
-  const engine = server.engine as unknown as Writes
-  const write = engine.write.bind(engine)
-  engine.write = (context, nodes) => writing.run(writerOf(context?.session, guests, outlet), () => write(context, nodes))
-}
+export const noteWriters = (server: OPCUAServer, guests: Guests, outlet: string) =>
+  aroundWrites(server, (session, write) => writing.run(writerOf(session, guests, outlet), write))
 
 const writerOf = (session: ServerSession | undefined, guests: Guests, outlet: string): Writer => {
   const client = session?.clientDescription?.applicationName?.text || session?.sessionName || 'unnamed client'

@@ -1,16 +1,15 @@
-import { fault } from '#core/faults/catalogue'
 import type { CertificateFacts } from '#core/certificates/judge'
+import { fault } from '#core/faults/catalogue'
 import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
 import { certificateFacts } from '#security/certificateFacts'
-import { certificateDecision } from '#shared/certificates'
+import { decideCertificate } from '#shared/api/certificates'
+import { Refusal } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
 import { whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
-import { bodyOf, defineRoute, Refusal } from '../../answers/refusal'
 
-/** Trusts or refuses a certificate; a later decision takes the place of an earlier one. */
-export default defineRoute('configure', async (event) => {
-  const { der, verdict, despite } = await bodyOf(event, certificateDecision)
+export default defineRoute(decideCertificate, async ({ event, body: { der, verdict, despite } }) => {
   const facts = readable(der)
   const columns = { verdict, despite, name: facts.name, der: Buffer.from(der, 'base64').toString('base64') }
   const what = `${verdict === 'trusted' ? 'Trusted' : 'Refused'} the certificate of “${facts.name}”`

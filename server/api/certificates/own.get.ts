@@ -1,5 +1,5 @@
+import { showOwnCertificate } from '#shared/api/certificates'
+import { defineRoute } from '../../answers/route'
 import { engineClient } from '../../runtime/engineClient'
-import { defineRoute } from '../../answers/refusal'
 
-/** The application's own certificate, without its key. */
-export default defineRoute('look', () => engineClient.call((engine) => engine.own()))
+export default defineRoute(showOwnCertificate, () => engineClient.call((engine) => engine.own()))

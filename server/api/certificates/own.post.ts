@@ -1,5 +1,5 @@
+import { renewOwnCertificate } from '#shared/api/certificates'
+import { defineRoute } from '../../answers/route'
 import { engineClient } from '../../runtime/engineClient'
-import { defineRoute } from '../../answers/refusal'
 
-/** Makes a new certificate and key for this application. */
-export default defineRoute('administer', () => engineClient.call((engine) => engine.renewOwn()))
+export default defineRoute(renewOwnCertificate, () => engineClient.call((engine) => engine.renewOwn()))

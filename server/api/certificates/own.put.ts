@@ -1,9 +1,8 @@
-import { ownCertificateChange } from '#shared/certificates'
+import { changeOwnCertificate } from '#shared/api/certificates'
+import { valueOf } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
 import { engineClient } from '../../runtime/engineClient'
-import { bodyOf, defineRoute, valueOf } from '../../answers/refusal'
 
-/** Takes another certificate and key as our own. Links use it from their next connection on. */
-export default defineRoute('administer', async (event) => {
-  const { certificate, key } = await bodyOf(event, ownCertificateChange)
-  return valueOf(await engineClient.call((engine) => engine.replaceOwn(certificate, key)))
-})
+export default defineRoute(changeOwnCertificate, async ({ body: { certificate, key } }) =>
+  valueOf(await engineClient.call((engine) => engine.replaceOwn(certificate, key))),
+)

@@ -1,5 +1,6 @@
-import { idOf, rowOf } from '../../store/configuration'
+import { showLink } from '#shared/api/links'
+import { defineRoute } from '../../answers/route'
 import { shownLink } from '../../links/links'
-import { defineRoute } from '../../answers/refusal'
+import { rowOf } from '../../store/configuration'
 
-export default defineRoute('look', async (event) => shownLink(await rowOf('link', idOf(event))))
+export default defineRoute(showLink, async ({ params }) => shownLink(await rowOf('link', params.id)))

@@ -1,17 +1,15 @@
 import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
-import { linkChange } from '#shared/links/link'
-import { idOf, lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../store/configuration'
-import { database } from '../../store/database'
+import { changeLink } from '#shared/api/links'
+import { defineRoute } from '../../answers/route'
 import { refuseMovedSecrets, shownLink } from '../../links/links'
-import { bodyOf, defineRoute } from '../../answers/refusal'
+import { lockedRow, namesTaken, requireKind, requireRevision, whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
 import { sealed } from '../../store/secrets'
 
-/** Changes a link, unless somebody else did since. */
-export default defineRoute('configure', async (event) => {
-  const { revision, link } = await bodyOf(event, linkChange)
+export default defineRoute(changeLink, async ({ event, params, body: { revision, link } }) => {
   const change = changeConfiguration(database(), whoIs(event), `Changed link “${link.name}”`, async (editor) => {
-    const before = await lockedRow(editor, 'link', idOf(event))
+    const before = await lockedRow(editor, 'link', params.id)
     requireKind('link', before, link.kind)
     await requireRevision(editor, 'link', before, before.name, revision, shownLink(before))
     refuseMovedSecrets(link, thingOf('link', before))

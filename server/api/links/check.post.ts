@@ -1,11 +1,9 @@
-import { linkTrial } from '#shared/links/link'
-import { completeDraft } from '../../links/links'
-import { bodyOf, defineRoute } from '../../answers/refusal'
+import { checkLink } from '#shared/api/links'
+import { defineRoute } from '../../answers/route'
 import { streamed } from '../../answers/streamed'
+import { completeDraft } from '../../links/links'
 
-/** Walks the path of a draft, one JSON line per step as it happens. */
-export default defineRoute('configure', async (event) => {
-  const { link, linkId } = await bodyOf(event, linkTrial)
+export default defineRoute(checkLink, async ({ event, body: { link, linkId } }) => {
   const draft = await completeDraft(link, linkId)
   return streamed(event, (engine, id) => engine.check(id, draft, linkId))
 })

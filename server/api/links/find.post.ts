@@ -1,11 +1,10 @@
-import { linkTrial } from '#shared/links/link'
+import { findWaysIn } from '#shared/api/links'
 import { withoutSecrets } from '#shared/secrets'
+import { valueOf } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
 import { engineClient } from '../../runtime/engineClient'
-import { bodyOf, defineRoute, valueOf } from '../../answers/refusal'
 
-/** Asks the far side of a draft which servers and ways in it offers. */
-export default defineRoute('configure', async (event) => {
-  const { link } = await bodyOf(event, linkTrial)
+export default defineRoute(findWaysIn, async ({ body: { link } }) => {
   // whoever is asked which ways in there are needs no secret of ours
   const draft = { ...link, settings: withoutSecrets(link.settings) }
   return valueOf(await engineClient.call((engine) => engine.find(draft)))

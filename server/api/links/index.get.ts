@@ -1,9 +1,13 @@
-import { database } from '../../store/database'
+import { listLinks } from '#shared/api/links'
+import { placeOf } from '#shared/links/link'
+import { pageOfArray } from '../../answers/page'
+import { defineRoute } from '../../answers/route'
 import { shownLinks } from '../../links/links'
-import { defineRoute } from '../../answers/refusal'
+import { database } from '../../store/database'
 
-/** All links, by name. */
-export default defineRoute('look', async () => {
-  const rows = await database().selectFrom('link').selectAll().orderBy('name').execute()
-  return shownLinks(rows)
-})
+export default defineRoute(listLinks, async ({ query }) =>
+  pageOfArray(shownLinks(await database().selectFrom('link').selectAll().execute()), query, {
+    text: (link) => `${link.name} ${link.kind} ${placeOf(link)}`,
+    by: { name: ({ name }) => name, kind: ({ kind }) => kind, id: ({ id }) => id, revision: ({ revision }) => revision },
+  }),
+)

@@ -1,14 +1,12 @@
 import { changeConfiguration } from '#db/configuration'
-import { linkContract } from '#shared/links/link'
+import { makeLink } from '#shared/api/links'
+import { defineRoute } from '../../answers/route'
+import { shownLink } from '../../links/links'
 import { namesTaken, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
-import { shownLink } from '../../links/links'
-import { bodyOf, defineRoute } from '../../answers/refusal'
 import { sealed } from '../../store/secrets'
 
-/** Makes a link. */
-export default defineRoute('configure', async (event) => {
-  const link = await bodyOf(event, linkContract)
+export default defineRoute(makeLink, async ({ event, body: link }) => {
   const change = changeConfiguration(database(), whoIs(event), `Made link “${link.name}”`, (editor) =>
     editor.insert('link', [{ ...link, settings: sealed(link.settings) }]),
   )

@@ -1,15 +1,14 @@
 import { changeConfiguration } from '#db/configuration'
-import { idOf, lockedRow, whoIs } from '../../store/configuration'
+import { removeOutlet } from '#shared/api/outlets'
+import { defineRoute } from '../../answers/route'
+import { lockedRow, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
-import { defineRoute } from '../../answers/refusal'
 
-/** Removes an outlet; its clients are disconnected. */
-export default defineRoute('configure', async (event) => {
-  const id = idOf(event)
+export default defineRoute(removeOutlet, async ({ event, params }) => {
   const { revision } = await changeConfiguration(database(), whoIs(event), 'Removed an outlet', async (editor) => {
-    const outlet = await lockedRow(editor, 'outlet', id)
+    const outlet = await lockedRow(editor, 'outlet', params.id)
     editor.what = `Removed outlet “${outlet.name}”`
     await editor.remove('outlet', [outlet])
   })
-  return { removed: id, revision }
+  return { removed: params.id, revision }
 })

@@ -1,5 +1,6 @@
-import { idOf, rowOf } from '../../store/configuration'
+import { showOutlet } from '#shared/api/outlets'
+import { defineRoute } from '../../answers/route'
 import { shownOutlet } from '../../outlets/outlets'
-import { defineRoute } from '../../answers/refusal'
+import { rowOf } from '../../store/configuration'
 
-export default defineRoute('look', async (event) => shownOutlet(await rowOf('outlet', idOf(event))))
+export default defineRoute(showOutlet, async ({ params }) => shownOutlet(await rowOf('outlet', params.id)))

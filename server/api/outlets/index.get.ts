@@ -1,9 +1,12 @@
-import { database } from '../../store/database'
+import { listOutlets } from '#shared/api/outlets'
+import { pageOfArray } from '../../answers/page'
+import { defineRoute } from '../../answers/route'
 import { shownOutlets } from '../../outlets/outlets'
-import { defineRoute } from '../../answers/refusal'
+import { database } from '../../store/database'
 
-/** All outlets, by name. */
-export default defineRoute('look', async () => {
-  const rows = await database().selectFrom('outlet').selectAll().orderBy('name').execute()
-  return shownOutlets(rows)
-})
+export default defineRoute(listOutlets, async ({ query }) =>
+  pageOfArray(shownOutlets(await database().selectFrom('outlet').selectAll().execute()), query, {
+    text: ({ name, kind }) => `${name} ${kind}`,
+    by: { name: ({ name }) => name, kind: ({ kind }) => kind, id: ({ id }) => id, revision: ({ revision }) => revision },
+  }),
+)

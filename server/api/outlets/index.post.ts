@@ -1,13 +1,11 @@
 import { changeConfiguration } from '#db/configuration'
-import { outletContract } from '#shared/outlets/outlet'
+import { makeOutlet } from '#shared/api/outlets'
+import { defineRoute } from '../../answers/route'
+import { readySettings, shownOutlet } from '../../outlets/outlets'
 import { namesTaken, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
-import { readySettings, shownOutlet } from '../../outlets/outlets'
-import { bodyOf, defineRoute, manyBytes } from '../../answers/refusal'
 
-/** Makes an outlet. */
-export default defineRoute('configure', async (event) => {
-  const outlet = await bodyOf(event, outletContract, manyBytes)
+export default defineRoute(makeOutlet, async ({ event, body: outlet }) => {
   const change = changeConfiguration(database(), whoIs(event), `Made outlet “${outlet.name}”`, async (editor) =>
     editor.insert('outlet', [{ ...outlet, settings: await readySettings(editor.db, outlet, null) }]),
   )

@@ -1,13 +1,12 @@
 import { changeConfiguration } from '#db/configuration'
+import { removePerson } from '#shared/api/people'
 import { forgetCallers } from '../../access/callers'
-import { idOf, whoIs } from '../../store/configuration'
-import { database } from '../../store/database'
 import { personById, requireOtherAdministrator } from '../../access/people'
-import { defineRoute } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
+import { whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
 
-/** Removes somebody; their sessions end. */
-export default defineRoute('administer', async (event) => {
-  const id = idOf(event)
+export default defineRoute(removePerson, async ({ event, params: { id } }) => {
   await changeConfiguration(database(), whoIs(event), 'Removed somebody', async (editor) => {
     const person = await personById(editor.db, id)
     editor.what = `Removed “${person.name}”`

@@ -1,15 +1,12 @@
 import { changeConfiguration } from '#db/configuration'
-import { personChange } from '#shared/people'
+import { changePerson } from '#shared/api/people'
 import { forgetCallers } from '../../access/callers'
-import { idOf, whoIs } from '../../store/configuration'
-import { database } from '../../store/database'
 import { personById, requireOtherAdministrator, shownPerson } from '../../access/people'
-import { bodyOf, defineRoute } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
+import { whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
 
-/** Gives somebody another role, or shuts them out; who is shut out is out at once. */
-export default defineRoute('administer', async (event) => {
-  const { role, on } = await bodyOf(event, personChange)
-  const id = idOf(event)
+export default defineRoute(changePerson, async ({ event, params: { id }, body: { role, on } }) => {
   const { result } = await changeConfiguration(database(), whoIs(event), 'Changed what somebody may do', async (editor) => {
     const person = await personById(editor.db, id)
     editor.what = on ? `Gave “${person.name}” the role ${role}` : `Shut “${person.name}” out`

@@ -1,9 +1,20 @@
-import { database } from '../../store/database'
+import { roles } from '#core/access/roles'
+import { listPeople } from '#shared/api/people'
 import { shownPerson } from '../../access/people'
-import { defineRoute } from '../../answers/refusal'
+import { pageOfArray } from '../../answers/page'
+import { defineRoute } from '../../answers/route'
+import { database } from '../../store/database'
 
-/** Everybody who may sign in, by name. */
-export default defineRoute('administer', async () => {
-  const rows = await database().selectFrom('person').selectAll().orderBy('name').execute()
-  return rows.map(shownPerson)
+export default defineRoute(listPeople, async ({ query }) => {
+  const rows = await database().selectFrom('person').selectAll().execute()
+  return pageOfArray(rows.map(shownPerson), query, {
+    text: ({ name, role }) => `${name} ${role}`,
+    by: {
+      name: ({ name }) => name,
+      role: ({ role }) => roles.indexOf(role),
+      seenAt: (one) => one.seenAt,
+      madeAt: (one) => one.madeAt,
+      id: (one) => one.id,
+    },
+  })
 })

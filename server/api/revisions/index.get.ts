@@ -1,19 +1,23 @@
 import { sql } from 'kysely'
-import { z } from 'zod'
-import { numberText } from '#shared/fields'
+import { listRevisions } from '#shared/api/site'
+import { holding, pageOfLog } from '../../answers/page'
+import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
-import { defineRoute, queryOf } from '../../answers/refusal'
 
-const query = z.object({ before: numberText(1).optional(), limit: numberText(1, 200).default(50) })
-
-/** Who changed what, newest first. */
-export default defineRoute('look', (event) => {
-  const { before, limit } = queryOf(event, query)
-  return database()
+export default defineRoute(listRevisions, async ({ query }) => {
+  const { before, find } = query
+  const matching = database()
     .selectFrom('revision')
-    .select(['number', 'at', 'who', 'what', sql<number>`jsonb_array_length(changes)`.as('things')])
     .$if(before !== undefined, (q) => q.where('number', '<', before!))
-    .orderBy('number', 'desc')
-    .limit(limit)
-    .execute()
+    .where(holding(find, ['what', 'who', 'comment']))
+    .select([
+      'number',
+      'at',
+      'who',
+      'what',
+      'comment',
+      sql<number>`(select count(*)::int from change where change.revision = revision.number)`.as('things'),
+    ])
+  const page = await pageOfLog(matching, query, { by: { number: 'number', who: 'who' }, last: 'number' })
+  return { ...page, items: page.items.map((revision) => ({ ...revision, at: revision.at.toISOString() })) }
 })

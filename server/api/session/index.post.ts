@@ -1,18 +1,17 @@
-import type { H3Event } from 'h3'
 import { setCookie } from 'h3'
+import type { H3Event } from 'h3'
 import { fault } from '#core/faults/catalogue'
 import { attemptSucceeded, takeAttempt } from '#security/attempts'
 import { isPassword, pretendToCompare } from '#security/passwords'
 import { newToken, tokenHash } from '#security/tokens'
-import { signIn, type Who } from '#shared/people'
+import { startSession } from '#shared/api/people'
 import { sessionCookie } from '../../access/access'
-import { database } from '../../store/database'
 import { addressOf, rememberBrowser, signInAttempt } from '../../access/guessing'
-import { bodyOf, defineRoute, Refusal, smallBytes } from '../../answers/refusal'
+import { Refusal } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
+import { database } from '../../store/database'
 
-/** Signs in by name and password; the session is a cookie that scripts cannot read. */
-export default defineRoute('anyone', async (event): Promise<Who> => {
-  const { name, password } = await bodyOf(event, signIn, smallBytes)
+export default defineRoute(startSession, async ({ event, body: { name, password } }) => {
   const attempt = signInAttempt(event, name)
   const wait = takeAttempt(attempt)
   if (wait > 0) throw new Refusal(fault('access.wait', { seconds: Math.ceil(wait / 1000) }))

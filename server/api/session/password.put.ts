@@ -2,16 +2,15 @@ import { getCookie } from 'h3'
 import { fault } from '#core/faults/catalogue'
 import { attemptSucceeded, takeAttempt } from '#security/attempts'
 import { hashPassword, isPassword } from '#security/passwords'
-import { passwordChange, type Who } from '#shared/people'
+import { changePassword } from '#shared/api/people'
 import { callerOf, sessionCookie } from '../../access/access'
 import { forgetCallers } from '../../access/callers'
-import { database } from '../../store/database'
 import { passwordAttempt } from '../../access/guessing'
-import { bodyOf, defineRoute, Refusal, smallBytes } from '../../answers/refusal'
+import { Refusal } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
+import { database } from '../../store/database'
 
-/** Changes one's own password; every other session of the same person ends. */
-export default defineRoute('anyone', async (event): Promise<Who> => {
-  const { present, next } = await bodyOf(event, passwordChange, smallBytes)
+export default defineRoute(changePassword, async ({ event, body: { present, next } }) => {
   const who = await callerOf(getCookie(event, sessionCookie), undefined)
   if (!who?.personId) throw new Refusal(fault('access.sign-in', {}))
   const attempt = passwordAttempt(who.personId)

@@ -1,5 +1,6 @@
 import { thingOf } from '#db/rows'
-import { idOf, rowOf } from '../../store/configuration'
-import { defineRoute } from '../../answers/refusal'
+import { showTag } from '#shared/api/tags'
+import { defineRoute } from '../../answers/route'
+import { rowOf } from '../../store/configuration'
 
-export default defineRoute('look', async (event) => thingOf('tag', await rowOf('tag', idOf(event))))
+export default defineRoute(showTag, async ({ params }) => thingOf('tag', await rowOf('tag', params.id)))

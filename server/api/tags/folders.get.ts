@@ -1,11 +1,12 @@
 import { folderOf } from '#core/tags/path'
+import { listFolders } from '#shared/api/tags'
+import { pageOfArray } from '../../answers/page'
+import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
-import { defineRoute } from '../../answers/refusal'
 
-/** Every folder that holds a tag, at any depth. */
-export default defineRoute('look', async () => {
+export default defineRoute(listFolders, async ({ query }) => {
   const rows = await database().selectFrom('tag').select('path').execute()
   const folders = new Set<string>()
   for (const { path } of rows) for (let at = folderOf(path); at !== '' && !folders.has(at); at = folderOf(at)) folders.add(at)
-  return { folders: [...folders].sort() }
+  return pageOfArray([...folders], query, { text: String, by: { path: String } })
 })

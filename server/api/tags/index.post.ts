@@ -1,15 +1,13 @@
 import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
-import { newTags } from '#shared/tags'
+import { makeTags } from '#shared/api/tags'
+import { defineRoute } from '../../answers/route'
 import { namesTaken, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
-import { bodyOf, defineRoute, manyBytes } from '../../answers/refusal'
 import { settleTags, withLastingAddresses } from '../../tags/tags'
 
-/** Makes tags: all of them, or, where one is not right, none. */
-export default defineRoute('configure', async (event) => {
-  const typed = await bodyOf(event, newTags, manyBytes)
-  const tags = await withLastingAddresses(database(), typed.tags)
+export default defineRoute(makeTags, async ({ event, body }) => {
+  const tags = await withLastingAddresses(database(), body.tags)
   const what = tags.length === 1 ? `Made tag ${tags[0]!.path}` : `Made ${tags.length} tags`
   const change = changeConfiguration(database(), whoIs(event), what, async (editor) => {
     const ready = await settleTags(editor.db, tags, (index) => `tags.${index}.`)

@@ -1,20 +1,9 @@
 import { sql } from 'kysely'
-import { z } from 'zod'
-import { idField } from '#shared/fields'
-import { place } from '#shared/browse'
+import { knownTags } from '#shared/api/tags'
+import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
-import { bodyOf, defineRoute, manyBytes } from '../../answers/refusal'
 
-const most = 20_000
-const body = z.object({
-  linkId: idField('A link'),
-  points: z.array(place).max(most),
-  paths: z.array(z.string().max(240)).max(most),
-})
-
-/** Which of these paths are taken, and which of these points are tags already. */
-export default defineRoute('look', async (event) => {
-  const { linkId, points, paths } = await bodyOf(event, body, manyBytes)
+export default defineRoute(knownTags, async ({ body: { linkId, points, paths } }) => {
   const db = database()
   const taken = await db
     .selectFrom('tag')

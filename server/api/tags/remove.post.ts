@@ -1,13 +1,10 @@
-import { z } from 'zod'
-import { idField } from '#shared/fields'
 import { changeConfiguration } from '#db/configuration'
+import { removeTags } from '#shared/api/tags'
+import { defineRoute } from '../../answers/route'
 import { whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
-import { bodyOf, defineRoute } from '../../answers/refusal'
 
-/** Removes tags. Those that are gone already are no error. */
-export default defineRoute('configure', async (event) => {
-  const { ids } = await bodyOf(event, z.object({ ids: z.array(idField('An id')).min(1).max(5000) }))
+export default defineRoute(removeTags, async ({ event, body: { ids } }) => {
   const { result, revision } = await changeConfiguration(database(), whoIs(event), 'Removed tags', async (editor) => {
     const rows = await editor.rows('tag', ids)
     editor.what = removedText(rows)

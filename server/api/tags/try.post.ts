@@ -1,18 +1,15 @@
-import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
 import { thingOf } from '#db/rows'
-import { pointOf, pointSource } from '#shared/sources/point'
+import { tryTag } from '#shared/api/tags'
+import { pointOf } from '#shared/sources/point'
 import { tagProblems } from '#shared/sources/registry'
-import { tagDraft } from '#shared/tags'
-import { database } from '../../store/database'
+import { invalid } from '../../answers/checked'
+import { Refusal } from '../../answers/refusal'
+import { defineRoute } from '../../answers/route'
 import { engineClient } from '../../runtime/engineClient'
-import { bodyOf, defineRoute, invalid, Refusal } from '../../answers/refusal'
+import { database } from '../../store/database'
 
-const body = z.object({ tag: tagDraft.omit({ path: true }).extend({ source: pointSource }) })
-
-/** Reads an address once without making a tag, and shows every reading of the words that came. */
-export default defineRoute('configure', async (event) => {
-  const { tag } = await bodyOf(event, body)
+export default defineRoute(tryTag, async ({ body: { tag } }) => {
   const row = await database().selectFrom('link').selectAll().where('id', '=', tag.source.linkId).executeTakeFirst()
   if (!row) throw new Refusal(fault('entry.gone', { thing: 'link', id: tag.source.linkId }))
   const link = thingOf('link', row)

@@ -1,9 +1,21 @@
-import { database } from '../../store/database'
+import { roles } from '#core/access/roles'
+import { listTokens } from '#shared/api/people'
 import { shownToken } from '../../access/people'
-import { defineRoute } from '../../answers/refusal'
+import { pageOfArray } from '../../answers/page'
+import { defineRoute } from '../../answers/route'
+import { database } from '../../store/database'
 
-/** The tokens of programs, by name; what they are is told once only. */
-export default defineRoute('administer', async () => {
-  const rows = await database().selectFrom('api_token').selectAll().orderBy('name').execute()
-  return rows.map(shownToken)
+export default defineRoute(listTokens, async ({ query }) => {
+  const rows = await database().selectFrom('api_token').selectAll().execute()
+  return pageOfArray(rows.map(shownToken), query, {
+    text: ({ name, role, madeBy }) => `${name} ${role} ${madeBy}`,
+    by: {
+      name: ({ name }) => name,
+      role: ({ role }) => roles.indexOf(role),
+      expiresAt: (one) => one.expiresAt,
+      usedAt: (one) => one.usedAt,
+      madeAt: (one) => one.madeAt,
+      id: (one) => one.id,
+    },
+  })
 })

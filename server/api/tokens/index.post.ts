@@ -1,16 +1,14 @@
 import { changeConfiguration } from '#db/configuration'
 import { newToken, tokenHash } from '#security/tokens'
-import { newApiToken } from '#shared/people'
+import { makeToken } from '#shared/api/people'
+import { shownToken } from '../../access/people'
+import { defineRoute } from '../../answers/route'
 import { whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
-import { shownToken } from '../../access/people'
-import { bodyOf, defineRoute } from '../../answers/refusal'
 
 const dayMs = 86_400_000
 
-/** Makes a token for a program, with a role and an end; it is told once. */
-export default defineRoute('administer', async (event) => {
-  const { name, role, days } = await bodyOf(event, newApiToken)
+export default defineRoute(makeToken, async ({ event, body: { name, role, days } }) => {
   const token = newToken()
   const who = whoIs(event)
   const { result } = await changeConfiguration(database(), who, `Made the token “${name}”, to ${role}, for ${days} days`, ({ db }) =>

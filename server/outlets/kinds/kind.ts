@@ -1,5 +1,5 @@
 import type { Outlet } from '#shared/outlets/outlet'
-import type { FieldMessage } from '#shared/sources/source'
+import type { FieldMessage } from '#shared/faults'
 
 /** What the server does for a kind of outlet when one is saved. */
 export interface OutletSaving<S> {

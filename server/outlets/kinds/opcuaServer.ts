@@ -1,7 +1,7 @@
 import { certificateFacts } from '#security/certificateFacts'
 import { collides, type OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet } from '#shared/outlets/outlet'
-import type { FieldMessage } from '#shared/sources/source'
+import type { FieldMessage } from '#shared/faults'
 import { complete, hashed } from '../../store/secrets'
 import type { OutletSaving } from './kind'
 

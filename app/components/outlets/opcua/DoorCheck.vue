@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { checkOutlet } from '#shared/api/outlets'
 import { counted } from '#core/text/counted'
 import { ageText } from '#core/text/duration'
 import { hostText } from '#core/opcua/endpointAddress'
@@ -8,13 +9,13 @@ import type { InterfaceStatus } from '#shared/status'
 
 /** A door as a client finds it: what can be tried from here, what to ask of the firewall, and what to try over there. */
 const props = defineProps<{ outletId: number; doors: Door[]; status: DoorStatus[]; interfaces: InterfaceStatus[]; now: number }>()
-const check = useCheck(`/outlets/${props.outletId}/check`)
+const check = useCheck(checkOutlet)
 const { copied, copy } = useCopy()
 const session = useSession()
 const chosen = ref(0)
 const door = computed(() => props.doors[chosen.value])
 const choices = computed(() => props.status.map(({ address }, i) => ({ value: i, title: address })))
-const run = () => check.run({ entry: chosen.value })
+const run = () => check.run({ params: { id: props.outletId }, body: { entry: chosen.value } })
 
 /** In words that fit any firewall: direction, protocol, port, from where, to where. */
 const rules = computed(() => {

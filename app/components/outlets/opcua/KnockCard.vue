@@ -20,9 +20,9 @@ const { busy, problem, hopeless, decide } = useDecision(() => props.knock)
     <p class="mono">{{ fingerprintText(knock.facts.fingerprintSha1) }}</p>
     <p v-for="found in knock.problems" :key="found.kind" class="is-late">{{ found.text }}</p>
     <div v-if="session.can('configure')" class="buttons">
-      <v-btn v-if="!hopeless" variant="flat" :loading="busy" @click="decide('trusted')">{{
+      <BusyButton v-if="!hopeless" variant="flat" :busy="busy" @click="decide('trusted')">{{
         knock.problems.length ? 'Let it in nevertheless' : 'Let it in'
-      }}</v-btn>
+      }}</BusyButton>
       <v-btn :disabled="busy" @click="decide('refused')">Refuse</v-btn>
     </div>
     <FaultNote v-if="problem" :fault="problem.why" />

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { listWhole } from '#shared/api/lists'
+import { listFolders } from '#shared/api/tags'
 import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 
@@ -13,8 +15,8 @@ defineEmits<{ left: [path: string] }>()
 
 const folders = ref<string[]>([])
 onMounted(async () => {
-  folders.value = await callApi<{ folders: string[] }>('/tags/folders').then(
-    (told) => told.folders,
+  folders.value = await callApi(listFolders, { query: { limit: listWhole } }).then(
+    (page) => page.items,
     () => [],
   )
 })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { tagSummary } from '#shared/api/tags'
 import { counted } from '#core/text/counted'
 import { rightText } from '#core/outlets/rules'
 import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
@@ -17,7 +18,7 @@ const writable = ref(0)
 watch(
   () => live.changes,
   async () => {
-    const page = await callApi<{ writable: number }>('/tags/summary').catch(() => null)
+    const page = await callApi(tagSummary).catch(() => null)
     writable.value = page?.writable ?? 0
   },
   { immediate: true },
@@ -43,7 +44,7 @@ const showsRequests = computed(() => {
         <table class="rows">
           <thead>
             <tr>
-              <th></th>
+              <th>Flow</th>
               <th>Interface</th>
               <th>Address to give out</th>
               <th>Security</th>

@@ -13,7 +13,7 @@ defineProps<{ requested: OpcuaServerDetails['onRequest']; now: number }>()
     <table v-if="requested.points.length + requested.refused.length" class="rows">
       <thead>
         <tr>
-          <th></th>
+          <th>Flow</th>
           <th>Asked for</th>
           <th>By</th>
           <th>What came of it</th>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { removeLink, showLink } from '#shared/api/links'
 import { protocolOf } from '#core/links/registry'
 import { counted } from '#core/text/counted'
 import type { Link } from '#shared/links/link'
@@ -10,12 +11,12 @@ const lists = useLists()
 const id = computed(() => Number(route.params.id))
 const link = shallowRef<Link | null>(null)
 const refused = ref<Refused | null>(null)
-const { asking, remove } = useRemoval('Link', '/links')
+const { asking, remove } = useRemoval('Link', '/links', () => callApi(removeLink, { params: { id: id.value }, query: { tags: 'remove' } }))
 const status = computed(() => live.status?.links.find((known) => known.id === id.value) ?? null)
 
 const load = async () => {
   try {
-    link.value = await callApi<Link>(`/links/${id.value}`)
+    link.value = await callApi(showLink, { params: { id: id.value } })
   } catch (error) {
     refused.value = asRefused(error)
   }
@@ -31,15 +32,15 @@ await load()
       <PipeGlyph v-if="status" :flow="status.flow" :width="58" />
       <span v-if="status" :class="`is-${status.flow}`">{{ status.sentence }}</span>
       <span class="fill" />
-      <v-btn v-if="link" :to="`/tags?link=${link.id}`">Its tags</v-btn>
-      <v-btn v-if="link && protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/links/${link.id}/traffic`"
-        >Traffic</v-btn
-      >
-      <v-btn v-if="link && protocolOf(link.kind).capabilities.browse && session.can('configure')" :to="`/tags/take?link=${link.id}`"
-        >Take points</v-btn
-      >
-      <v-btn v-if="link && session.can('configure')" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
-      <v-btn v-if="link && session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
+      <span v-if="link" class="head-buttons">
+        <v-btn :to="`/tags?link=${link.id}`">Its tags</v-btn>
+        <v-btn v-if="protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/links/${link.id}/traffic`">Traffic</v-btn>
+        <v-btn v-if="protocolOf(link.kind).capabilities.browse && session.can('configure')" :to="`/tags/take?link=${link.id}`"
+          >Take points</v-btn
+        >
+        <v-btn v-if="session.can('configure')" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
+        <v-btn v-if="session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
+      </span>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <LinkSheet
@@ -61,7 +62,7 @@ await load()
       :yes="status?.tags ? `Remove link and ${counted(status.tags, 'tag')}` : 'Remove link'"
       no="Keep"
       grave
-      @yes="remove(`/links/${id}?tags=remove`, link!.name)"
+      @yes="remove(link!.name)"
     >
       <p v-if="status?.tags">
         {{ counted(status.tags, 'tag') }} {{ status.tags === 1 ? 'reads' : 'read' }} through it and

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { linkTraffic } from '#shared/api/links'
 const id = Number(useRoute().params.id)
 const lists = useLists()
 await lists.whenLoaded()
@@ -12,6 +13,6 @@ const name = computed(() => lists.links.find((one) => one.id === id)?.name ?? 'L
       <h1>Traffic</h1>
       <span class="quiet">What passes at its connections while this page is open.</span>
     </div>
-    <TrafficTable :path="`/links/${id}/traffic`" />
+    <TrafficTable :id="id" :operation="linkTraffic" />
   </div>
 </template>

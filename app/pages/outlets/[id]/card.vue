@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { showOutlet } from '#shared/api/outlets'
 import { dayText } from '#core/text/moment'
 import { cardOf, cardText } from '#shared/outlets/card'
 import type { Outlet } from '#shared/outlets/outlet'
@@ -11,7 +12,7 @@ const refused = ref<Refused | null>(null)
 const outlet = shallowRef<Outlet | null>(null)
 const { own } = useOwnCertificate()
 try {
-  outlet.value = await callApi<Outlet>(`/outlets/${id}`)
+  outlet.value = await callApi(showOutlet, { params: { id } })
 } catch (error) {
   refused.value = asRefused(error)
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { removeOutlet, showOutlet } from '#shared/api/outlets'
 import { counted } from '#core/text/counted'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Outlet } from '#shared/outlets/outlet'
@@ -10,9 +11,9 @@ const session = useSession()
 const id = Number(route.params.id)
 const outlet = shallowRef<Outlet | null>(null)
 const refused = ref<Refused | null>(null)
-const { asking, remove } = useRemoval('Outlet', '/outlets')
+const { asking, remove } = useRemoval('Outlet', '/outlets', () => callApi(removeOutlet, { params: { id } }))
 try {
-  outlet.value = await callApi<Outlet>(`/outlets/${id}`)
+  outlet.value = await callApi(showOutlet, { params: { id } })
 } catch (error) {
   refused.value = asRefused(error)
 }
@@ -31,26 +32,19 @@ const can = computed(() => outlet.value && outletFactsOf(outlet.value.kind).capa
         >{{ status.sentence }}<template v-if="status.flow === 'flowing'"> · {{ status.changesPerSecond }} changes/s</template></span
       >
       <span class="fill" />
-      <template v-if="outlet">
+      <span v-if="outlet" class="head-buttons">
         <v-btn v-if="can?.tap && session.can('configure')" :to="`/outlets/${id}/traffic`">Traffic</v-btn>
         <v-btn v-if="can?.names" :to="`/outlets/${id}/names`">Short names</v-btn>
         <v-btn v-if="can?.card" :to="`/outlets/${id}/card`">Card for the consumer’s side</v-btn>
         <v-btn variant="flat" :to="`/outlets/${id}/settings`">Settings</v-btn>
         <v-btn v-if="session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
-      </template>
+      </span>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <component :is="outletFaceOf(outlet.kind).view" v-if="outlet" :outlet="outlet" :status="status">
       <ClientTable v-if="can?.clients" :outlet-id="id" :clients="status?.clients ?? []" />
     </component>
-    <AskDialog
-      v-model="asking"
-      :title="`Remove “${outlet?.name}”?`"
-      yes="Remove outlet"
-      no="Keep"
-      grave
-      @yes="remove(`/outlets/${id}`, outlet!.name)"
-    >
+    <AskDialog v-model="asking" :title="`Remove “${outlet?.name}”?`" yes="Remove outlet" no="Keep" grave @yes="remove(outlet!.name)">
       <p>
         {{ status?.clients.length ? `${counted(status.clients.length, 'client')} will be disconnected.` : 'No client is connected.' }} It
         can be taken back afterwards.

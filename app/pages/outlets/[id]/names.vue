@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { listWhole } from '#shared/api/lists'
+import { changeOutlet, listNames, showOutlet } from '#shared/api/outlets'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { counted } from '#core/text/counted'
 import { ownNameProblem } from '#core/tags/shortNames'
@@ -19,9 +21,12 @@ const find = ref('')
 
 const load = async () => {
   try {
-    const [one, names] = await Promise.all([callApi<Outlet>(`/outlets/${id}`), callApi<ListedNames>(`/outlets/${id}/names`)])
+    const [one, names] = await Promise.all([
+      callApi(showOutlet, { params: { id } }),
+      callApi(listNames, { params: { id }, query: { limit: listWhole } }),
+    ])
     outlet.value = one
-    listed.value = names
+    listed.value = { names: names.items, left: names.left }
   } catch (error) {
     refused.value = asRefused(error)
   }
@@ -78,7 +83,7 @@ const change = async (own: { path: string; name: string }[], told: string, on = 
   const settings = { ...draft.settings, shortNames: { ...draft.settings.shortNames, own, on } }
   busy.value = true
   try {
-    const saved = await callApi<Outlet>(`/outlets/${id}`, { method: 'PUT', body: { revision, outlet: { ...draft, settings } } })
+    const saved = await callApi(changeOutlet, { params: { id }, body: { revision, outlet: { ...draft, settings } } })
     notices.tell(told, saved.revision)
     await load()
   } catch (error) {
@@ -116,12 +121,12 @@ const howText: Record<ListedName['how'], string> = {
         These names are not shown to clients yet. Switched on, they stand in one flat folder,
         <span class="mono">Objects / Short names</span>, beside the deep one.
       </span>
-      <v-btn
+      <BusyButton
         v-if="session.can('configure')"
         variant="flat"
-        :loading="busy"
+        :busy="busy"
         @click="change(outlet.settings.shortNames.own, 'Short names are shown to clients.', true)"
-        >Show them</v-btn
+        >Show them</BusyButton
       >
     </section>
     <section v-if="troubled.length || listed.left.length" class="sheet hint trouble">
@@ -131,7 +136,7 @@ const howText: Record<ListedName['how'], string> = {
       <p v-if="listed.left.length">
         {{ counted(listed.left.length, 'own name') }} for what is not there any more:
         <span class="mono">{{ listed.left.map(({ name }) => name).join(', ') }}</span>
-        <v-btn v-if="session.can('configure')" height="24" :loading="busy" @click="dropLeft">Drop them</v-btn>
+        <BusyButton v-if="session.can('configure')" height="24" :busy="busy" @click="dropLeft">Drop them</BusyButton>
       </p>
     </section>
     <EmptyState
@@ -141,11 +146,11 @@ const howText: Record<ListedName['how'], string> = {
     >
       <v-btn to="/tags">Tags</v-btn>
     </EmptyState>
-    <section v-else class="sheet list" role="table" aria-label="Short names" :aria-rowcount="shown.length">
-      <div ref="scroller" class="scroller">
+    <div v-else class="sheet list" role="table" aria-label="Short names" :aria-rowcount="shown.length">
+      <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
         <div class="columns header" role="row">
           <span role="columnheader">Short name</span><span role="columnheader">Path</span><span role="columnheader">Is</span
-          ><span role="columnheader">Name is</span><span role="columnheader"></span>
+          ><span role="columnheader">Name is</span><span role="columnheader"><span class="d-sr-only">Actions</span></span>
         </div>
         <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
           <div
@@ -171,7 +176,9 @@ const howText: Record<ListedName['how'], string> = {
                 <span :class="problem ? 'is-broken' : 'quiet'">{{ problem || 'Enter saves; empty: the made one again' }}</span>
               </span>
               <span /><span />
-              <v-btn height="24" :loading="busy" :disabled="!!problem" @click="save(shown[item.index]!.path, typed.trim())">Save</v-btn>
+              <BusyButton height="24" :busy="busy" :disabled="!!problem" @click="save(shown[item.index]!.path, typed.trim())"
+                >Save</BusyButton
+              >
             </template>
             <template v-else>
               <span role="cell" class="mono cut" :title="shown[item.index]!.name">{{ shown[item.index]!.name }}</span>
@@ -190,7 +197,7 @@ const howText: Record<ListedName['how'], string> = {
           </div>
         </div>
       </div>
-    </section>
+    </div>
   </div>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { showOutlet } from '#shared/api/outlets'
 import type { Outlet } from '#shared/outlets/outlet'
 
 const id = Number(useRoute().params.id)
@@ -6,7 +7,7 @@ const lists = useLists()
 const outlet = shallowRef<Outlet | null>(null)
 const refused = ref<Refused | null>(null)
 try {
-  outlet.value = await callApi<Outlet>(`/outlets/${id}`)
+  outlet.value = await callApi(showOutlet, { params: { id } })
 } catch (error) {
   refused.value = asRefused(error)
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { outletTraffic } from '#shared/api/outlets'
 const id = Number(useRoute().params.id)
 const lists = useLists()
 await lists.whenLoaded()
@@ -12,6 +13,6 @@ const name = computed(() => lists.outlets.find((one) => one.id === id)?.name ?? 
       <h1>Traffic</h1>
       <span class="quiet">What passes at its connections while this page is open.</span>
     </div>
-    <TrafficTable :path="`/outlets/${id}/traffic`" />
+    <TrafficTable :id="id" :operation="outletTraffic" />
   </div>
 </template>

@@ -1,11 +1,5 @@
-import { place } from '#shared/browse'
-import { idOf } from '../../../store/configuration'
-import { bodyOf, defineRoute } from '../../../answers/refusal'
+import { branch } from '#shared/api/links'
+import { defineRoute } from '../../../answers/route'
 import { streamed } from '../../../answers/streamed'
 
-/** Every point below a place that can become a tag; one JSON line per part. */
-export default defineRoute('look', async (event) => {
-  const from = await bodyOf(event, place)
-  const linkId = idOf(event)
-  return streamed(event, (engine, id) => engine.branch(id, linkId, from))
-})
+export default defineRoute(branch, ({ event, params, body }) => streamed(event, (engine, id) => engine.branch(id, params.id, body)))

@@ -1,11 +1,6 @@
-import { place } from '#shared/browse'
-import { idOf } from '../../../store/configuration'
+import { browse } from '#shared/api/links'
+import { valueOf } from '../../../answers/refusal'
+import { defineRoute } from '../../../answers/route'
 import { engineClient } from '../../../runtime/engineClient'
-import { bodyOf, defineRoute, valueOf } from '../../../answers/refusal'
 
-/** What lies inside a place on the far side; an empty address is where browsing starts. */
-export default defineRoute('look', async (event) => {
-  const where = await bodyOf(event, place)
-  const id = idOf(event)
-  return valueOf(await engineClient.call((engine) => engine.browse(id, where)))
-})
+export default defineRoute(browse, async ({ params, body }) => valueOf(await engineClient.call((engine) => engine.browse(params.id, body))))

@@ -1,14 +1,8 @@
-import { z } from 'zod'
-import { place } from '#shared/browse'
-import { idOf } from '../../../store/configuration'
+import { placesInDetail } from '#shared/api/links'
+import { valueOf } from '../../../answers/refusal'
+import { defineRoute } from '../../../answers/route'
 import { engineClient } from '../../../runtime/engineClient'
-import { bodyOf, defineRoute, manyBytes, valueOf } from '../../../answers/refusal'
 
-const body = z.object({ places: z.array(place).max(500, 'At most 500 places at once.') })
-
-/** Type, access, unit and present value of places on the far side. */
-export default defineRoute('look', async (event) => {
-  const { places } = await bodyOf(event, body, manyBytes)
-  const id = idOf(event)
-  return valueOf(await engineClient.call((engine) => engine.details(id, places)))
-})
+export default defineRoute(placesInDetail, async ({ params, body: { places } }) =>
+  valueOf(await engineClient.call((engine) => engine.details(params.id, places))),
+)

@@ -1,9 +1,14 @@
-import { idOf } from '../../../store/configuration'
+import { listUnclaimed } from '#shared/api/links'
+import { pageOfArray } from '../../../answers/page'
+import { valueOf } from '../../../answers/refusal'
+import { defineRoute } from '../../../answers/route'
 import { engineClient } from '../../../runtime/engineClient'
-import { defineRoute, valueOf } from '../../../answers/refusal'
 
-/** Messages of a link that nobody claims: by topic, with form, rate and the last value. */
-export default defineRoute('look', async (event) => {
-  const id = idOf(event)
-  return valueOf(await engineClient.call((engine) => engine.unclaimed(id)))
+export default defineRoute(listUnclaimed, async ({ params, query }) => {
+  const { topics, gaveWay } = valueOf(await engineClient.call((engine) => engine.unclaimed(params.id)))
+  const page = pageOfArray(topics, query, {
+    text: ({ topic, last }) => `${topic} ${last}`,
+    by: { perSecond: (one) => one.perSecond, topic: (one) => one.topic, count: (one) => one.count, at: (one) => one.at },
+  })
+  return { ...page, gaveWay }
 })

@@ -1,11 +1,7 @@
-import { z } from 'zod'
-import { idOf } from '../../../store/configuration'
-import { bodyOf, defineRoute } from '../../../answers/refusal'
+import { checkOutlet } from '#shared/api/outlets'
+import { defineRoute } from '../../../answers/route'
 import { streamed } from '../../../answers/streamed'
 
-/** Comes to an entry of an outlet as a consumer does, one JSON line per step as it happens. */
-export default defineRoute('operate', async (event) => {
-  const { entry } = await bodyOf(event, z.object({ entry: z.int().min(0) }))
-  const id = idOf(event)
-  return streamed(event, (engine, part) => engine.checkOutlet(part, id, entry))
-})
+export default defineRoute(checkOutlet, ({ event, params, body: { entry } }) =>
+  streamed(event, (engine, part) => engine.checkOutlet(part, params.id, entry)),
+)

@@ -1,11 +1,7 @@
-import { z } from 'zod'
-import { idOf } from '../../../store/configuration'
+import { disconnectClient } from '#shared/api/outlets'
+import { defineRoute } from '../../../answers/route'
 import { engineClient } from '../../../runtime/engineClient'
-import { bodyOf, defineRoute } from '../../../answers/refusal'
 
-/** Ends a client's session. It may come back; to keep it out, close the door. */
-export default defineRoute('operate', async (event) => {
-  const { client } = await bodyOf(event, z.object({ client: z.string() }))
-  const disconnected = await engineClient.call((engine) => engine.disconnectClient(idOf(event), client))
-  return { disconnected }
-})
+export default defineRoute(disconnectClient, async ({ params, body: { client } }) => ({
+  disconnected: await engineClient.call((engine) => engine.disconnectClient(params.id, client)),
+}))

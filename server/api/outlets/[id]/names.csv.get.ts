@@ -1,12 +1,12 @@
 import { setResponseHeaders } from 'h3'
-import { idOf, rowOf } from '../../../store/configuration'
+import { namesFile } from '#shared/api/outlets'
+import { defineRoute } from '../../../answers/route'
 import { listedNames, namesAsCsv } from '../../../outlets/names'
 import { shownOutlet } from '../../../outlets/outlets'
-import { defineRoute } from '../../../answers/refusal'
+import { rowOf } from '../../../store/configuration'
 
-/** The short names as a file. */
-export default defineRoute('look', async (event) => {
-  const outlet = shownOutlet(await rowOf('outlet', idOf(event)))
+export default defineRoute(namesFile, async ({ event, params }) => {
+  const outlet = shownOutlet(await rowOf('outlet', params.id))
   setResponseHeaders(event, {
     'content-type': 'text/csv; charset=utf-8',
     'content-disposition': `attachment; filename="short-names-${outlet.id}.csv"`,

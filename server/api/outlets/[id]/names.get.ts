@@ -1,7 +1,15 @@
-import { idOf, rowOf } from '../../../store/configuration'
+import { listNames } from '#shared/api/outlets'
+import { pageOfArray } from '../../../answers/page'
+import { defineRoute } from '../../../answers/route'
 import { listedNames } from '../../../outlets/names'
 import { shownOutlet } from '../../../outlets/outlets'
-import { defineRoute } from '../../../answers/refusal'
+import { rowOf } from '../../../store/configuration'
 
-/** The short name of every folder and tag that the outlet shows. */
-export default defineRoute('look', async (event) => listedNames(shownOutlet(await rowOf('outlet', idOf(event)))))
+export default defineRoute(listNames, async ({ params, query }) => {
+  const { names, left } = await listedNames(shownOutlet(await rowOf('outlet', params.id)))
+  const page = pageOfArray(names, query, {
+    text: ({ path, name }) => `${path} ${name}`,
+    by: { path: ({ path }) => path, name: ({ name }) => name },
+  })
+  return { ...page, left }
+})

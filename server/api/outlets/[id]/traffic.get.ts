@@ -1,4 +1,8 @@
-import { trafficRoute } from '../../../runtime/traffic'
+import { outletTraffic } from '#shared/api/outlets'
+import { valueOf } from '../../../answers/refusal'
+import { defineRoute } from '../../../answers/route'
+import { engineClient } from '../../../runtime/engineClient'
 
-/** What passed at the connections of an outlet. */
-export default trafficRoute('outlet')
+export default defineRoute(outletTraffic, async ({ params, query: { after, limit } }) =>
+  valueOf(await engineClient.call((engine) => engine.traffic('outlet', params.id, after ?? null, limit))),
+)

@@ -1,14 +1,13 @@
 import { changeConfiguration } from '#db/configuration'
 import { hashPassword, oneTimePassword } from '#security/passwords'
+import { givePassword } from '#shared/api/people'
 import { forgetCallers } from '../../../access/callers'
-import { idOf, whoIs } from '../../../store/configuration'
-import { database } from '../../../store/database'
 import { personById } from '../../../access/people'
-import { defineRoute } from '../../../answers/refusal'
+import { defineRoute } from '../../../answers/route'
+import { whoIs } from '../../../store/configuration'
+import { database } from '../../../store/database'
 
-/** A new password for somebody who lost theirs; told once, to be changed at the next sign-in. */
-export default defineRoute('administer', async (event) => {
-  const id = idOf(event)
+export default defineRoute(givePassword, async ({ event, params: { id } }) => {
   const password = oneTimePassword()
   const hashed = await hashPassword(password)
   await changeConfiguration(database(), whoIs(event), 'Gave somebody a new password', async (editor) => {

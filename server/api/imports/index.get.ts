@@ -1,0 +1,12 @@
+import { listImports } from '#shared/api/imports'
+import { pageOfArray } from '../../answers/page'
+import { defineRoute } from '../../answers/route'
+import { importBook } from '../../imports/importBook'
+
+export default defineRoute(listImports, ({ query }) =>
+  pageOfArray(
+    importBook.all().map((staged) => staged.status()),
+    query,
+    { text: ({ name, who }) => `${name} ${who}`, by: { id: ({ id }) => id, name: ({ name }) => name, who: ({ who }) => who } },
+  ),
+)

@@ -1,0 +1,152 @@
+import { z } from 'zod'
+import { unclaimedTopic } from '../arrivals'
+import { branchPart, childrenFound, place, placeDetails, searchPart } from '../browse'
+import { numberText } from '#core/contracts/fields'
+import { anyFound } from '../links/found'
+import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
+import { checkStep } from '../status'
+import { trafficPart } from '../traffic'
+import { listQuery, listWhole, pageOf } from './lists'
+import { operation } from './operation'
+import { removed } from './removed'
+
+const group = 'Links'
+
+const example = { name: 'Feeder meters', kind: 'modbus-tcp', settings: { host: '10.8.0.4', port: 502, unit: 11 } } as const
+
+export const listLinks = operation('GET /links', {
+  group,
+  needs: 'look',
+  does: 'The links: to devices, controllers and servers.',
+  query: listQuery(['name', 'kind', 'id', 'revision'], listWhole),
+  answer: pageOf(savedLink),
+})
+
+export const makeLink = operation('POST /links', {
+  group,
+  needs: 'configure',
+  does: 'Makes a link.',
+  body: linkContract,
+  example,
+  answer: savedLink,
+  faults: ['entry.taken'],
+})
+
+export const showLink = operation('GET /links/{id}', { group, needs: 'look', does: 'A link.', answer: savedLink })
+
+export const changeLink = operation('PUT /links/{id}', {
+  group,
+  needs: 'configure',
+  does: 'Changes a link, unless somebody else did since.',
+  body: linkChange,
+  example: { revision: 4, link: example },
+  answer: savedLink,
+  faults: ['entry.taken', 'entry.edited', 'entry.kind'],
+})
+
+export const removeLink = operation('DELETE /links/{id}', {
+  group,
+  needs: 'configure',
+  does: 'Removes a link that no tag reads through; or with its tags.',
+  query: { tags: z.literal('remove').optional().describe('Whether the tags that read through it go, too.') },
+  answer: removed,
+  faults: ['entry.in-use'],
+})
+
+export const checkLink = operation('POST /links/check', {
+  group,
+  needs: 'configure',
+  does: 'Walks the path of a draft to the far side, one line per step as it happens.',
+  body: linkTrial,
+  example: { link: example },
+  answer: checkStep,
+  as: 'lines',
+  engine: true,
+  farSide: true,
+  faults: ['entry.gone'],
+})
+
+export const findWaysIn = operation('POST /links/find', {
+  group,
+  needs: 'configure',
+  does: 'Asks the far side of a draft which servers and ways in it offers.',
+  body: linkTrial,
+  example: { link: { name: 'Arm 1', kind: 'opcua', settings: { address: '10.8.0.21:4840' } } },
+  answer: anyFound,
+  engine: true,
+  farSide: true,
+})
+
+export const browse = operation('POST /links/{id}/browse', {
+  group,
+  needs: 'look',
+  does: 'What lies inside a place on the far side.',
+  body: place,
+  example: { address: '' },
+  answer: childrenFound,
+  engine: true,
+  farSide: true,
+})
+
+export const placesInDetail = operation('POST /links/{id}/details', {
+  group,
+  needs: 'look',
+  does: 'Type, access, unit and present value of places on the far side.',
+  body: z.object({ places: z.array(place).max(500, 'At most 500 places at once.') }),
+  example: { places: [{ address: 'ns=2;s=Arm.Boom.Angle' }] },
+  size: 'many',
+  answer: z.array(placeDetails),
+  engine: true,
+  farSide: true,
+})
+
+export const search = operation('POST /links/{id}/search', {
+  group,
+  needs: 'look',
+  does: 'Looks for names on the far side, or for paths where the text has a “/”; one line per part found.',
+  body: z.object({ text: z.string().trim().min(1, 'Type a part of a name, or of a path with “/”.').max(240) }),
+  example: { text: 'pressure' },
+  answer: searchPart,
+  as: 'lines',
+  engine: true,
+  farSide: true,
+})
+
+export const branch = operation('POST /links/{id}/branch', {
+  group,
+  needs: 'look',
+  does: 'Every point below a place that can become a tag; one line per part.',
+  body: place,
+  example: { address: 'ns=2;s=Arm.Boom' },
+  answer: branchPart,
+  as: 'lines',
+  engine: true,
+  farSide: true,
+})
+
+export const trafficQuery = {
+  after: numberText(0, Number.MAX_SAFE_INTEGER).optional().describe('Frames after this one; left out: from now on.'),
+  limit: numberText(1, 1000).default(500),
+}
+
+export const linkTraffic = operation('GET /links/{id}/traffic', {
+  group,
+  needs: 'configure',
+  does: 'What passed at the connections of a link. It is copied as long as somebody asks.',
+  query: trafficQuery,
+  answer: trafficPart,
+  engine: true,
+  faults: ['link.off'],
+})
+
+export const listUnclaimed = operation('GET /links/{id}/unclaimed', {
+  group,
+  needs: 'look',
+  does: 'Messages of a link that nobody claims, by topic: form, rate and the last value.',
+  query: listQuery(['-perSecond', 'topic', 'count', 'at'], listWhole),
+  answer: pageOf(unclaimedTopic).extend({
+    gaveWay: z.int().describe('Topics that made room for others: there are more than are remembered.'),
+  }),
+  engine: true,
+  faults: ['link.off'],
+})

@@ -1,0 +1,107 @@
+import { z } from 'zod'
+import { listedName } from '../outlets/names'
+import { outletChange, outletContract, savedOutlet } from '../outlets/outlet'
+import { checkStep } from '../status'
+import { trafficPart } from '../traffic'
+import { trafficQuery } from './links'
+import { listQuery, listWhole, pageOf } from './lists'
+import { operation } from './operation'
+import { removed } from './removed'
+
+const group = 'Outlets'
+
+const example = { name: 'Plant server', kind: 'opcua-server', settings: { doors: [{ port: 4840 }] } } as const
+
+export const listOutlets = operation('GET /outlets', {
+  group,
+  needs: 'look',
+  does: 'The outlets: where consumers get values.',
+  query: listQuery(['name', 'kind', 'id', 'revision'], listWhole),
+  answer: pageOf(savedOutlet),
+})
+
+export const makeOutlet = operation('POST /outlets', {
+  group,
+  needs: 'configure',
+  does: 'Makes an outlet.',
+  body: outletContract,
+  example,
+  size: 'many',
+  answer: savedOutlet,
+  faults: ['entry.taken'],
+})
+
+export const showOutlet = operation('GET /outlets/{id}', {
+  group,
+  needs: 'look',
+  does: 'An outlet.',
+  answer: savedOutlet,
+})
+
+export const changeOutlet = operation('PUT /outlets/{id}', {
+  group,
+  needs: 'configure',
+  does: 'Changes an outlet, unless somebody else did since.',
+  body: outletChange,
+  example: { revision: 5, outlet: example },
+  size: 'many',
+  answer: savedOutlet,
+  faults: ['entry.taken', 'entry.edited', 'entry.kind'],
+})
+
+export const removeOutlet = operation('DELETE /outlets/{id}', {
+  group,
+  needs: 'configure',
+  does: 'Removes an outlet; its clients are disconnected.',
+  answer: removed,
+})
+
+export const checkOutlet = operation('POST /outlets/{id}/check', {
+  group,
+  needs: 'operate',
+  does: 'Comes to an entry of an outlet as a consumer does, one line per step as it happens.',
+  body: z.object({ entry: z.int().min(0).describe('Which of its entries, counted from 0.') }),
+  example: { entry: 0 },
+  answer: checkStep,
+  as: 'lines',
+  engine: true,
+  farSide: true,
+})
+
+export const disconnectClient = operation('POST /outlets/{id}/disconnect', {
+  group,
+  needs: 'operate',
+  does: 'Ends a client’s session. It may come back; to keep it out, close the door.',
+  body: z.object({ client: z.string().describe('Its id, as the status has it.') }),
+  example: { client: '7' },
+  answer: z.object({ disconnected: z.boolean() }),
+  engine: true,
+})
+
+export const outletTraffic = operation('GET /outlets/{id}/traffic', {
+  group,
+  needs: 'configure',
+  does: 'What passed at the connections of an outlet. It is copied as long as somebody asks.',
+  query: trafficQuery,
+  answer: trafficPart,
+  engine: true,
+  faults: ['outlet.off'],
+})
+
+export const listNames = operation('GET /outlets/{id}/names', {
+  group,
+  needs: 'look',
+  does: 'The short name of every folder and tag that the outlet shows.',
+  query: listQuery(['path', 'name'], listWhole),
+  answer: pageOf(listedName).extend({
+    left: z.array(z.object({ path: z.string(), name: z.string() })).describe('Own names of what is not there any more.'),
+  }),
+})
+
+export const namesFile = operation('GET /outlets/{id}/names.csv', {
+  group,
+  needs: 'look',
+  does: 'The short names as a file (RFC 4180).',
+  answer: z.string(),
+  as: 'csv',
+})

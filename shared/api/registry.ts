@@ -1,0 +1,22 @@
+import * as certificates from './certificates'
+import * as imports from './imports'
+import * as links from './links'
+import type { Operation } from './operation'
+import * as outlets from './outlets'
+import * as people from './people'
+import * as site from './site'
+import * as tags from './tags'
+
+const isOperation = (value: object): value is Operation => 'method' in value && 'answer' in value
+
+const methods = ['GET', 'POST', 'PUT', 'DELETE']
+const inOrder = ([, a]: [string, Operation], [, b]: [string, Operation]) =>
+  a.path < b.path ? -1 : a.path > b.path ? 1 : methods.indexOf(a.method) - methods.indexOf(b.method)
+
+const operationsOf = (group: object): [name: string, Operation][] =>
+  Object.entries(group as Record<string, object>)
+    .flatMap(([name, value]) => (isOperation(value) ? [[name, value] as [string, Operation]] : []))
+    .sort(inOrder)
+
+/** Every operation of the API by its name, in the order of the description. A new group adds its line here. */
+export const operations = [links, tags, imports, outlets, site, certificates, people].flatMap(operationsOf)

@@ -1,0 +1,174 @@
+import { z } from 'zod'
+import { faultContract } from '../faults'
+import { idField, lineField, nameField, numberText } from '#core/contracts/fields'
+import { effect, engineStatus, notInForce } from '../status'
+import { listedWrite } from '../writes'
+import { before, listQuery, logPageOf, pageOf } from './lists'
+import { operation } from './operation'
+
+const group = 'Site'
+const goesOn = 'What goes on'
+
+export const showSite = operation('GET /site', {
+  group,
+  needs: 'look',
+  does: 'The site’s name and its newest revision.',
+  answer: z.object({ name: z.string(), revision: z.int() }),
+})
+
+export const nameSite = operation('PUT /site', {
+  group,
+  needs: 'configure',
+  does: 'Names the site.',
+  body: z.object({ name: nameField('site') }),
+  example: { name: 'Harrow Sound ferry port' },
+  answer: z.object({ name: z.string() }),
+})
+
+const revision = z
+  .object({
+    number: z.int(),
+    at: z.iso.datetime(),
+    who: z.string(),
+    what: z.string(),
+    comment: z.string(),
+    things: z.int().describe('How many things it changed.'),
+  })
+  .meta({ id: 'Revision' })
+export type Revision = z.output<typeof revision>
+
+export const listRevisions = operation('GET /revisions', {
+  group,
+  needs: 'look',
+  does: 'Who changed what.',
+  query: { ...listQuery(['-number', 'who']), before },
+  answer: logPageOf(revision),
+})
+
+export const revisionEffect = operation('GET /revisions/{number}/effect', {
+  group,
+  needs: 'look',
+  does: 'What became of a revision in the engine: in force, or which things of it are not, and why. Waits for it a little.',
+  answer: effect,
+})
+
+/** In which fields a thing differs; null: there is nothing. */
+const changedField = z.object({ field: z.string(), before: z.string().nullable(), after: z.string().nullable() })
+
+export const revisionChange = z
+  .object({
+    subject: z.string().describe('What kind of thing: link, tag, outlet, certificate.'),
+    id: z.int(),
+    name: z.string(),
+    what: z.enum(['made', 'changed', 'removed']),
+    fields: z.array(changedField).describe('What differs; secrets only tell that they do.'),
+  })
+  .meta({ id: 'RevisionChange' })
+export type RevisionChange = z.output<typeof revisionChange>
+
+export const listRevisionChanges = operation('GET /revisions/{number}/changes', {
+  group,
+  needs: 'look',
+  does: 'What a revision changed, thing by thing and field by field.',
+  query: listQuery(['thing']),
+  answer: pageOf(revisionChange),
+})
+
+export const takeBackRevisions = operation('POST /revisions/take-back', {
+  group,
+  needs: 'configure',
+  does: 'Undoes several revisions by one new one, unless something of them has changed again since.',
+  body: z.object({ numbers: z.array(idField('A revision')).min(1).max(500) }),
+  example: { numbers: [12, 14] },
+  answer: z.object({ revision: z.int() }),
+  faults: ['entry.cannot-take-back'],
+})
+
+export const returnToRevision = operation('POST /revisions/{number}/return', {
+  group,
+  needs: 'configure',
+  does: 'Undoes everything that came after a revision, by a new one.',
+  answer: z.object({ revision: z.int() }),
+  faults: ['entry.cannot-take-back'],
+})
+
+export const noteRevision = operation('PUT /revisions/{number}', {
+  group,
+  needs: 'configure',
+  does: 'Says why a revision was made.',
+  body: z.object({ comment: lineField('A comment', 500) }),
+  example: { comment: 'Meter of berth 2 was exchanged' },
+  answer: z.object({ comment: z.string() }),
+  faults: ['entry.gone'],
+})
+
+export const takeBackRevision = operation('POST /revisions/{number}/take-back', {
+  group,
+  needs: 'configure',
+  does: 'Undoes a revision by a new one, unless something has changed again since.',
+  answer: z.object({ revision: z.int() }),
+  faults: ['entry.cannot-take-back'],
+})
+
+export const tryAgain = operation('POST /try-again', {
+  group,
+  needs: 'configure',
+  does: 'Has the engine try everything again that is not as configured; answers with what still is not.',
+  answer: z.object({ notInForce: z.array(notInForce) }),
+  engine: true,
+})
+
+export const showStatus = operation('GET /status', {
+  group: goesOn,
+  needs: 'look',
+  does: 'Links, outlets and rates, as the engine sees them now.',
+  answer: engineStatus,
+  engine: true,
+})
+
+export const showHealth = operation('GET /health', {
+  group: goesOn,
+  needs: 'anyone',
+  does: 'Whether web, engine and database are there and answer.',
+  answer: z.object({ web: z.boolean(), engine: z.boolean(), database: z.boolean() }),
+})
+
+const journalEntry = z
+  .object({
+    id: z.int(),
+    at: z.iso.datetime(),
+    severity: z.enum(['note', 'caution', 'trouble']),
+    source: z.string(),
+    text: z.string(),
+    fault: faultContract.nullable(),
+  })
+  .meta({ id: 'JournalEntry' })
+export type JournalEntry = z.output<typeof journalEntry>
+
+export const listJournal = operation('GET /journal', {
+  group: goesOn,
+  needs: 'look',
+  does: 'What happened.',
+  query: { ...listQuery(['-id', 'source']), before, severity: journalEntry.shape.severity.optional() },
+  answer: logPageOf(journalEntry),
+})
+
+export const listWrites = operation('GET /writes', {
+  group: goesOn,
+  needs: 'look',
+  does: 'Values that were written to the plant: by whom, what, and what came of it.',
+  query: {
+    ...listQuery(['-id', 'path', 'who']),
+    before,
+    tag: numberText(1).pipe(idField('A tag')).optional().describe('Only what was written to this tag.'),
+    failed: z.literal('only').optional(),
+  },
+  answer: logPageOf(listedWrite),
+})
+
+export const describeApi = operation('GET /openapi.json', {
+  group,
+  needs: 'look',
+  does: 'This description (OpenAPI 3.1).',
+  answer: z.object({ openapi: z.string() }).catchall(z.unknown()),
+})

@@ -1,0 +1,148 @@
+import { z } from 'zod'
+import { idField, numberText } from '#core/contracts/fields'
+import { delimiters } from '#core/formats/csv/dialect'
+import { decimalSigns } from '#core/formats/csv/numbers'
+import { place } from '../browse'
+import { pointSource } from '../sources/point'
+import { sourceKinds } from '../sources/registry'
+import { usualColumns } from '../tagCsv/header'
+import { newTags, savedTag, tagChange, tagDraft } from '../tags'
+import { valueOrigin, wireValue } from '../values'
+import { listQuery, listWhole, pageOf } from './lists'
+import { operation } from './operation'
+import { removed } from './removed'
+
+const group = 'Tags'
+
+const example = {
+  path: 'harbour/feeder_11/active_power',
+  source: { kind: 'point', linkId: 1, address: 'holding/40' },
+  type: 'float32',
+  unit: 'kW',
+} as const
+
+/** Which tags are meant, besides those that hold the words that are looked for. */
+const which = {
+  link: numberText(1).optional().describe('Only those that read through this link.'),
+  source: z.enum(sourceKinds).optional().describe('Only those whose values come from such a source.'),
+  below: z.string().max(240).optional().describe('Only those in this folder, at any depth.'),
+}
+
+export const listTags = operation('GET /tags', {
+  group,
+  needs: 'look',
+  does: 'The tags, with notes on their addresses.',
+  query: { ...listQuery(['path', 'type', 'access', 'id', 'revision']), ...which },
+  answer: pageOf(savedTag).extend({
+    notes: z.record(z.string(), z.string()).describe('What is to be said of addresses, by the id of the tag.'),
+  }),
+})
+
+export const makeTags = operation('POST /tags', {
+  group,
+  needs: 'configure',
+  does: 'Makes tags: all of them, or, where one is not right, none.',
+  body: newTags,
+  example: { tags: [example] },
+  size: 'many',
+  answer: z.array(savedTag),
+  faults: ['entry.taken'],
+})
+
+export const showTag = operation('GET /tags/{id}', { group, needs: 'look', does: 'A tag.', answer: savedTag })
+
+export const changeTag = operation('PUT /tags/{id}', {
+  group,
+  needs: 'configure',
+  does: 'Changes a tag, unless somebody else did since.',
+  body: tagChange,
+  example: { revision: 6, tag: example },
+  answer: savedTag,
+  faults: ['entry.taken', 'entry.edited'],
+})
+
+export const writeValue = operation('PUT /tags/{id}/value', {
+  group,
+  needs: 'operate',
+  does: 'Writes a value to the device and answers with what was read back. 64-bit integers travel as text.',
+  body: z.object({ value: z.union([z.boolean(), z.number(), z.string().max(4096)]) }),
+  example: { value: 350 },
+  answer: z.object({ readBack: wireValue }),
+  engine: true,
+  farSide: true,
+})
+
+export const listFolders = operation('GET /tags/folders', {
+  group,
+  needs: 'look',
+  does: 'Every folder that holds a tag, at any depth.',
+  query: listQuery(['path'], listWhole),
+  answer: pageOf(z.string()),
+})
+
+export const knownTags = operation('POST /tags/known', {
+  group,
+  needs: 'look',
+  does: 'Which of these paths are taken, and which of these points are tags already.',
+  body: z.object({
+    linkId: idField('A link'),
+    points: z.array(place).max(20_000),
+    paths: z.array(z.string().max(240)).max(20_000),
+  }),
+  example: { linkId: 1, points: [{ address: 'holding/40' }], paths: ['harbour/feeder_11/active_power'] },
+  size: 'many',
+  answer: z.object({
+    paths: z.array(z.string()),
+    points: z.array(z.object({ path: z.string(), address: z.string().nullable(), member: z.string() })),
+  }),
+})
+
+export const removeTags = operation('POST /tags/remove', {
+  group,
+  needs: 'configure',
+  does: 'Removes tags. Those that are gone already are no error.',
+  body: z.object({ ids: z.array(idField('An id')).min(1).max(5000) }),
+  example: { ids: [12, 13] },
+  answer: removed,
+})
+
+export const tagSummary = operation('GET /tags/summary', {
+  group,
+  needs: 'look',
+  does: 'How many tags there are, and how many of them may be written.',
+  answer: z.object({ tags: z.int(), writable: z.int() }),
+})
+
+export const tryTag = operation('POST /tags/try', {
+  group,
+  needs: 'configure',
+  does: 'Reads an address once without making a tag, and shows every reading of the words that came.',
+  body: z.object({ tag: tagDraft.omit({ path: true }).extend({ source: pointSource }) }),
+  example: { tag: { source: { ...example.source, linkId: 1 }, type: 'float32' } },
+  answer: valueOrigin,
+  engine: true,
+  farSide: true,
+  faults: ['entry.gone'],
+})
+
+/** Columns by their names, in the order in which they are to stand. */
+const columnNames = z
+  .string()
+  .max(2000)
+  .transform((text) => text.split(',').map((name) => name.trim()))
+  .pipe(z.array(z.enum(usualColumns as [string, ...string[]], { error: `A column is one of ${usualColumns.join(', ')}.` })).min(1))
+
+export const tagTable = operation('GET /tags/table.csv', {
+  group,
+  needs: 'look',
+  does: 'Tags as a table (CSV, RFC 4180), as a spreadsheet opens it and as it may come back.',
+  query: {
+    find: listQuery(['path']).find,
+    ...which,
+    columns: columnNames.optional().describe('By their names, with commas; absent: all that are in use.'),
+    delimiter: z.enum(delimiters).default(',').describe('What divides cells.'),
+    decimal: z.enum(decimalSigns).default('.').describe('The decimal sign.'),
+  },
+  answer: z.string(),
+  as: 'csv',
+})

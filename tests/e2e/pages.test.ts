@@ -1,0 +1,121 @@
+import { readdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { Key } from 'selenium-webdriver'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Link } from '#shared/links/link'
+import type { Tag } from '#shared/tags'
+import { barriersOn } from '../support/axe'
+import { openBrowser, type Browser } from '../support/browser'
+import { startSite, type Site } from '../support/site'
+import { until } from '../support/until'
+
+/** Every page with the demo's data: whether everybody can use it, in both themes, and whether something sticks out. */
+
+let site: Site
+let page: Browser
+let ids: { link: number; arm: number; tag: number; outlet: number }
+
+beforeAll(async () => {
+  site = await startSite({ demoData: true })
+  page = await openBrowser(site.base, site.cookie)
+  const links = (await site.list('/links')) as Link[]
+  const [tag] = (await site.list('/tags?limit=1')) as Tag[]
+  const [outlet] = (await site.list('/outlets')) as { id: number }[]
+  const of = (kind: string) => links.find((link) => link.kind === kind)!.id
+  ids = { link: of('modbus-tcp'), arm: of('opcua'), tag: tag!.id, outlet: outlet!.id }
+})
+afterAll(async () => {
+  await page?.close()
+  await site?.stop()
+})
+
+/** The pages by their files; those that show one thing, with one of the demo's. */
+const addresses = () => {
+  const folder = join(import.meta.dirname, '../../app/pages')
+  const files = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.vue'))
+  const paths = files.map((file) => `/${file.replace(/(\/?index)?\.vue$/, '')}`)
+  const idOf = (path: string) => (path.startsWith('/links') ? ids.link : path.startsWith('/outlets') ? ids.outlet : ids.tag)
+  return [
+    ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take'),
+    `/tags/take?link=${ids.arm}`,
+    `/tags?tag=${ids.tag}`,
+    `/links/${ids.arm}`,
+  ]
+}
+
+const settled = async () => {
+  await page.driver.wait(() => page.driver.executeScript<boolean>('return document.querySelector("main") !== null'), 15_000)
+  // what fades in is looked at when it is there
+  await until(() =>
+    page.driver.executeScript<boolean>(
+      'return !document.getAnimations().some(({ playState, effect }) => playState === "running" && effect.target.closest(".v-overlay"))',
+    ),
+  )
+}
+
+/** What reaches out of the window to the right, and text that tells of something that is not there. */
+const slips = async () => {
+  const [wide, text] = await page.driver.executeScript<[boolean, string]>(
+    'return [document.documentElement.scrollWidth > document.documentElement.clientWidth, document.body.innerText]',
+  )
+  return [...(wide ? ['wider than the window'] : []), ...(/\b(undefined|NaN|\[object)\b/.exec(text) ?? [])]
+}
+
+/** Turns the page to the other theme. */
+const turn = () => page.driver.executeScript('document.querySelector("[aria-label=\'Light or dark\']").click()')
+
+describe('every page', () => {
+  it('has no barrier, in the light and in the dark, and nothing that sticks out', async () => {
+    await page.driver.manage().window().setRect({ width: 1280, height: 800 })
+    const found: Record<string, string[]> = {}
+    for (const address of addresses()) {
+      await page.go(address)
+      await settled()
+      const wrong = [...(await slips()), ...(await barriersOn(page))]
+      await turn()
+      wrong.push(...(await barriersOn(page)).map((barrier) => `in the dark, ${barrier}`))
+      await turn()
+      if (wrong.length > 0) found[address] = wrong
+    }
+    expect(found).toEqual({})
+  })
+})
+
+describe('what opens over a page', () => {
+  const barriersAfter = async (path: string, open: () => Promise<unknown>) => {
+    await page.go(path)
+    await settled()
+    await open()
+    await until(async () => (await page.driver.executeScript<number>('return document.querySelectorAll(".v-overlay--active").length')) > 0)
+    await settled()
+    return barriersOn(page)
+  }
+
+  it('has no barrier: the finder, the keys, the question before something is removed', async () => {
+    const keys = (...all: string[]) =>
+      page.driver
+        .actions()
+        .sendKeys(...all)
+        .perform()
+    const chord = () => page.driver.actions().keyDown(Key.CONTROL).sendKeys('k').keyUp(Key.CONTROL).perform()
+    expect(await barriersAfter('/links', chord)).toEqual([])
+    expect(await barriersAfter('/links', () => keys('?'))).toEqual([])
+    expect(await barriersAfter(`/links/${ids.link}`, () => page.press('Remove…'))).toEqual([])
+  })
+})
+
+describe('the line-up', () => {
+  it('has each path in one row, from its source to who uses it, and folds what is well once there are more than a dozen', async () => {
+    await page.go('/')
+    await page.sees('Memory')
+    expect(await (await page.row('Cable arm berth 1')).getText()).toMatch(/OPC UA server\n?\s*\d+ clients?/)
+    const settings = { host: '127.0.0.1', port: 502 }
+    for (let i = 1; i <= 14; i++) await site.api('/links', { name: `Spare pump ${i}`, kind: 'modbus-tcp', on: false, settings })
+    await page.sees('14 × Modbus TCP')
+    expect(await page.text()).not.toContain('Spare pump 3')
+    await page.press('14 × Modbus TCP')
+    await page.sees('Spare pump 3')
+    await page.press('14 × Modbus TCP')
+    await until(page.text, (text) => !text.includes('Spare pump 3'))
+  })
+})

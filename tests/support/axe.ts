@@ -1,0 +1,26 @@
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import type { AxeResults } from 'axe-core'
+import type { Browser } from './browser'
+
+const source = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+/** WCAG 2.1, levels A and AA, and what is good practice besides. */
+const standard = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']
+
+/** The explorer of the API is a page of its own within ours. */
+const notOurs = Object.fromEntries(
+  ['landmark-main-is-top-level', 'landmark-no-duplicate-main', 'landmark-unique'].map((rule) => [rule, { enabled: false }]),
+)
+
+/** What of the page as it stands now people cannot use who see, hear or point otherwise; one line each. */
+export const barriersOn = async ({ driver }: Browser): Promise<string[]> => {
+  await driver.executeScript(source)
+  const { violations } = await driver.executeAsyncScript<AxeResults>(
+    'const done = arguments[2]; axe.run(document, { runOnly: arguments[0], rules: arguments[1] }).then(done)',
+    standard,
+    notOurs,
+  )
+  return violations.flatMap(({ id, nodes }) =>
+    nodes.map(({ target, failureSummary }) => `${id}: ${target.join(' ')} ${(failureSummary ?? '').split('\n')[1] ?? ''}`),
+  )
+}
