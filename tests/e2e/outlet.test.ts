@@ -232,7 +232,7 @@ describe('ranges of tags', () => {
     await page.sees('The high end lies above the low end.')
     await page.type('Range to', '6000')
     await page.press('Save changes')
-    await page.sees('saved.')
+    await page.sees('active_power saved.')
     expect(((await site.api(`/tags/${id}`)) as Tag).range).toEqual({ low: 5000, high: 6000 })
   })
 })

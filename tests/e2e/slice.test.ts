@@ -205,7 +205,7 @@ describe('tags', () => {
     expect(await page.valueOf('Description')).toBe('mine')
     expect(await site.api(`/tags/${id}`)).toMatchObject({ description: 'theirs' })
     await page.press('Save mine over it')
-    await page.sees('saved.')
+    await page.sees('trip_limit saved.')
     expect(await site.api(`/tags/${id}`)).toMatchObject({ description: 'mine' })
   })
 })
