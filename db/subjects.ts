@@ -36,6 +36,15 @@ const markOf = (stored: unknown) => {
   return { id: typeof id === 'number' ? id : 0, name: text, revision: typeof revision === 'number' ? revision : 0 }
 }
 
+/** How things of a subject stand in a text of the configuration. */
+export const textFormOf = (subject: Subject) => {
+  const { text, contract, needs } = definitionOf(subject)
+  return { ...text, contract: contract as z.ZodType, needs }
+}
+
+/** The name that a thing stands under in a text of the configuration. */
+export const keyOf = <S extends Subject>(subject: S, thing: DraftOf[S]): string => String(thing[definitionOf(subject).text.key])
+
 /** A thing, or some of its fields, as its table has them. */
 export const columnsOf = <S extends Subject>(subject: S, fields: Partial<DraftOf[S]>): Stored => definitionOf(subject).toColumns(fields)
 

@@ -8,6 +8,8 @@ const entries = {
   engine: 'engine/main.ts',
   standins: 'standins/main.ts',
   prepare: 'demo/prepare.ts',
+  site: 'server/command/site.ts',
+  tags: 'server/command/tags.ts',
 }
 
 const outdir = join(project, '.output', 'bundles')

@@ -1,4 +1,5 @@
 import { bench } from './commands/bench.mjs'
+import { site, tags } from './commands/data.mjs'
 import { demo } from './commands/demo.mjs'
 import { password } from './commands/password.mjs'
 import { run, start } from './commands/start.mjs'
@@ -13,6 +14,8 @@ const help = `Keen Conduit
   ./conduit start      the runtime and the web application, in the background
   ./conduit run        the same in the foreground, for a service manager
   ./conduit stop       stops what start started
+  ./conduit site       the configuration as a text: export, check, compare, apply
+  ./conduit tags       tags as a table: export, check, apply
   ./conduit password   a new password for “admin”, or for whoever is named after it
   ./conduit service    prints a systemd unit that starts it with the machine
   ./conduit test       lint, types, unit, engine and browser tests
@@ -25,7 +28,7 @@ CONDUIT_PORT sets the port of the web application.
 `
 
 /** @type {Record<string, () => Promise<number | void> | number | void>} */
-const commands = { demo, start, run, stop, password, service, test, bench, soak, help: () => console.log(help) }
+const commands = { demo, start, run, stop, site, tags, password, service, test, bench, soak, help: () => console.log(help) }
 
 const name = process.argv[2] ?? 'help'
 const command = commands[name]

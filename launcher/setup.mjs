@@ -32,7 +32,7 @@ const installDebian = (packages) => {
   if (missing.length === 0) return
   if (process.getuid?.() !== 0)
     throw new Error(`Missing Debian packages: ${missing.join(', ')}. Install them as root: apt-get install ${missing.join(' ')}`)
-  say(`installing Debian packages: ${missing.join(', ')}`)
+  sayAside(`installing Debian packages: ${missing.join(', ')}`)
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
   must('apt-get', ['update', '-qq'], env)
   must('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], env)
@@ -42,7 +42,7 @@ const installNpm = () => {
   const wanted = digest([join(project, 'package-lock.json')])
   const stamp = join(project, 'node_modules', '.conduit-stamp')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
-  say('installing npm packages')
+  sayAside('installing npm packages')
   must('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'])
   writeFileSync(stamp, wanted)
 }
@@ -67,7 +67,7 @@ export const build = () => {
   const wanted = digest(builtFrom.flatMap((name) => filesBelow(join(project, name))))
   const stamp = join(project, '.output', '.conduit-stamp')
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
-  say('building (about half a minute)')
+  sayAside('building (about half a minute)')
   must('npm', ['run', '--silent', 'build'])
   mkdirSync(join(project, '.output'), { recursive: true })
   writeFileSync(stamp, wanted)
@@ -100,3 +100,6 @@ const must = (command, args, env = process.env) => {
 
 /** @param {string} text */
 export const say = (text) => console.log(`· ${text}`)
+
+/** What goes on meanwhile, beside what a command writes out. @param {string} text */
+const sayAside = (text) => console.error(`· ${text}`)

@@ -26,8 +26,10 @@ export const tagDraft = z.object({
     }),
   /** Where its values come from. */
   source: sourceContract,
-  type: z.enum(dataTypes),
-  access: z.enum(['read', 'readwrite']).default('read'),
+  type: z.enum(dataTypes, {
+    error: 'A type is one of bool, int8 to int64, uint8 to uint64, float32, float64, string or datetime, or a list such as int16[].',
+  }),
+  access: z.enum(['read', 'readwrite'], { error: 'Access is read or readwrite.' }).default('read'),
   scaling: scaling.nullable().default(null),
   unit: lineField('A unit', 40).default(''),
   range: range.nullable().default(null),

@@ -6,6 +6,7 @@ import { modbusFaults } from './modbus'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
+import { textFaults } from './texts'
 
 export type { Side }
 
@@ -24,6 +25,7 @@ export interface Fault {
 const catalogue = {
   ...entryFaults,
   ...importFaults,
+  ...textFaults,
   ...ourFaults,
   ...networkFaults,
   ...modbusFaults,

@@ -15,6 +15,7 @@ export interface CertificateTable {
 export const certificate = subject<CertificateTable>()({
   contract: certificateContract,
   nameOf: byName,
+  text: { section: 'certificates', key: 'fingerprint' },
   needs: [],
   broughtUp: (stored) => withVisible(stored, 'name'),
 })

@@ -21,6 +21,8 @@ export interface Identified {
 export interface Definition<T extends object, Table> {
   contract: z.ZodType<T>
   nameOf(thing: NoInfer<T>): string
+  /** How it stands in a text of the configuration: under which heading, and the field that each is named by there. */
+  text: { section: string; key: keyof NoInfer<T> & string }
   /** Subjects that it refers to: they are made before it, and removed after it. */
   needs: readonly string[]
   /** A thing, or some of its fields, as its table has them; absent: by the same names. */

@@ -15,6 +15,7 @@ export interface LinkTable {
 export const link = subject<LinkTable>()({
   contract: linkContract,
   nameOf: byName,
+  text: { section: 'links', key: 'name' },
   needs: [],
   broughtUp: (stored) => ({ ...withVisible(stored, 'name'), settings: withClearPassword(stored.settings) }),
 })

@@ -15,6 +15,7 @@ export interface OutletTable {
 export const outlet = subject<OutletTable>()({
   contract: outletContract,
   nameOf: byName,
+  text: { section: 'outlets', key: 'name' },
   needs: [],
   broughtUp: (stored) => ({ ...withVisible(stored, 'name'), settings: withRights(withDoors(stored.settings)) }),
 })

@@ -25,6 +25,7 @@ export interface TagTable {
 export const tag = subject<TagTable>()({
   contract: tagDraft,
   nameOf: ({ path }) => path,
+  text: { section: 'tags', key: 'path' },
   needs: ['link'],
   toColumns: ({ source, ...rest }) => ({ ...rest, ...(source === undefined ? {} : columnsOf(source)) }),
   /** A range came with migration 005, sources with 008. */

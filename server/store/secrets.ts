@@ -1,5 +1,5 @@
 import type { Secret } from '#core/contracts/secret'
-import { hashPassword } from '#security/passwords'
+import { hashPassword, isPasswordNow } from '#security/passwords'
 import { Seal } from '#security/seal'
 import { mapSecrets, withKept } from '#shared/secrets'
 import { invalid } from '../answers/checked'
@@ -23,6 +23,18 @@ export const complete = <T>(settings: T, saved: unknown): T =>
   })
 
 const sealOne = (secret: Secret): Secret => ('plain' in secret ? { sealed: seal().close(secret.plain) } : secret)
+
+/** Whether a secret that somebody gives is the one that is kept. */
+export const isSecretKept = (kept: unknown, given: string): boolean => {
+  const secret = kept as Partial<Record<'sealed' | 'hashed', string>>
+  if (secret.hashed !== undefined) return isPasswordNow(given, secret.hashed)
+  try {
+    return secret.sealed !== undefined && seal().open(secret.sealed) === given
+  } catch {
+    // sealed with the key of another installation: nobody can tell, so it is another one
+    return false
+  }
+}
 
 /** A secret that is only compared: its argon2id hash, also where it was sealed before. */
 export const hashed = async (secret: Secret): Promise<Secret> => {

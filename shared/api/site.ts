@@ -25,6 +25,24 @@ export const nameSite = operation('PUT /site', {
   answer: z.object({ name: z.string() }),
 })
 
+export const siteText = operation('GET /site/text.yaml', {
+  group,
+  needs: 'look',
+  does: 'The configuration as a text (YAML), the whole or a part, without secrets. ./conduit site applies it.',
+  query: {
+    only: z
+      .string()
+      .max(200)
+      .transform((names) => names.split(','))
+      .optional()
+      .describe('Lists by their names, with commas between them; all, if absent.'),
+    folder: z.string().max(240).optional().describe('Only tags in this folder, at any depth.'),
+    link: z.string().max(80).optional().describe('Only tags that read through the link of this name.'),
+  },
+  answer: z.string(),
+  as: 'yaml',
+})
+
 const revision = z
   .object({
     number: z.int(),

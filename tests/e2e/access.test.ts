@@ -137,6 +137,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'POST /tags/remove': 'configure',
   'GET /tags/summary': 'look',
   'GET /tags/table.csv': 'look',
+  'GET /site/text.yaml': 'look',
   'POST /tags/try': 'configure',
   'GET /tokens': 'administer',
   'POST /tokens': 'administer',

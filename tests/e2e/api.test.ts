@@ -272,6 +272,7 @@ describe('every operation', () => {
     const applied = (await call('GET', `/imports/${table.id}?wait=5000`)).body.revision as number
     await call('DELETE', `/imports/${table.id}`)
     await call('GET', '/tags/table.csv?columns=path,unit')
+    await call('GET', '/site/text.yaml?only=tags')
     expect((await call('GET', `/revisions/${applied}/changes`)).body.items).toEqual([
       { subject: 'tag', id: tag!.id, name: 'described/kept', what: 'changed', fields: [{ field: 'unit', before: 'kW', after: 'MW' }] },
     ])

@@ -19,6 +19,7 @@ vi.mock('#db/subjects/list', async (original) => {
   const lamp = subject<{ colours: string }>()({
     contract: z.object({ name: z.string(), linkId: z.int(), colours: z.array(z.string()) }),
     nameOf: byName,
+    text: { section: 'lamps', key: 'name' },
     needs: ['link'],
     toColumns: ({ linkId, ...lamp }) => ({ ...lamp, ...(linkId === undefined ? {} : { link_id: linkId }) }),
     broughtUp: ({ link_id, ...lamp }) => ({ ...withVisible(lamp, 'name'), ...(link_id === undefined ? {} : { linkId: link_id }) }),

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { nameSite } from '#shared/api/site'
+import { addressOf } from '#shared/api/operation'
+import { nameSite, siteText } from '#shared/api/site'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 
@@ -35,6 +36,14 @@ const rename = async () => {
           <TextField v-model="name" label="Name of the site" />
           <v-btn type="submit" class="rename" :disabled="name === lists.siteName || !session.can('configure')">Rename</v-btn>
         </form>
+        <section class="sheet part">
+          <h2 class="sheet-title">As a text</h2>
+          <p class="told">
+            The whole configuration as YAML, fit for version control; secrets only by their names. <code>./conduit site</code> compares and
+            applies it, on this site or on another.
+          </p>
+          <v-btn :href="`/api${addressOf(siteText, {})}`" download="site.yaml">Take it along</v-btn>
+        </section>
         <section v-if="live.status" class="sheet part">
           <h2 class="sheet-title">Engine</h2>
           <dl>
@@ -78,6 +87,12 @@ const rename = async () => {
 }
 .rename {
   margin-top: 10px;
+}
+code {
+  font-family: var(--mono);
+}
+.told {
+  margin: 4px 0 8px;
 }
 dl {
   display: grid;

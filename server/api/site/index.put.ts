@@ -1,8 +1,8 @@
 import { changeConfiguration } from '#db/configuration'
 import { nameSite } from '#shared/api/site'
-import { defineRoute } from '../answers/route'
-import { whoIs } from '../store/configuration'
-import { database } from '../store/database'
+import { defineRoute } from '../../answers/route'
+import { whoIs } from '../../store/configuration'
+import { database } from '../../store/database'
 
 export default defineRoute(nameSite, async ({ event, body: { name } }) => {
   await changeConfiguration(database(), whoIs(event), `Named the site “${name}”`, (editor) =>

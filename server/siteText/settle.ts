@@ -1,0 +1,68 @@
+import { protocolOf } from '#core/links/registry'
+import type { Given } from '#db/siteText/plan'
+import type { Things } from '#db/siteText/write'
+import type { DraftOf, Subject, ThingOf } from '#db/subjects'
+import { certificateFacts } from '#security/certificateFacts'
+import type { FieldMessage } from '#shared/faults'
+import { mapSecrets } from '#shared/secrets'
+import { settled, tagProblems } from '#shared/sources/registry'
+import { outletSavingOf } from '../outlets/kinds/registry'
+
+type Settle<S extends Subject> = (
+  draft: DraftOf[S],
+  before: ThingOf[S] | undefined,
+  after: Things,
+) => { draft: DraftOf[S]; problems: FieldMessage[] }
+
+/** What saving a thing of each subject looks at besides its contract. */
+const settles: { [S in Subject]: Settle<S> } = {
+  certificate: (draft) => ({
+    draft,
+    problems: isOwnPrint(draft) ? [] : [{ path: 'der', message: 'The certificate has another fingerprint.' }],
+  }),
+  link: (draft, before) => ({ draft, problems: before ? [...kindProblems('link', draft, before), ...movedSecrets(draft, before)] : [] }),
+  tag: (draft, _before, after) => {
+    const links = linksIn(after)
+    const problems = tagProblems(draft, (id) => links.get(id))
+    return { problems, draft: problems.length > 0 ? draft : settled(draft, (id) => links.get(id)) }
+  },
+  outlet: (draft, before, after) => {
+    const others = after.outlet.filter(({ name }) => name !== draft.name)
+    const problems = outletSavingOf(draft.kind).problems(draft.settings, others)
+    return { draft, problems: before ? [...kindProblems('outlet', draft, before), ...problems] : problems }
+  },
+}
+
+export const settle: Given['settled'] = (subject, draft, before, after) =>
+  (settles[subject] as Settle<typeof subject>)(draft, before, after)
+
+const isOwnPrint = ({ der, fingerprint }: DraftOf['certificate']) => {
+  try {
+    return certificateFacts(Buffer.from(der, 'base64')).fingerprint.toLowerCase() === fingerprint.toLowerCase()
+  } catch {
+    return false
+  }
+}
+
+const kindProblems = (thing: string, draft: { kind: string }, before: { kind: string }): FieldMessage[] =>
+  draft.kind === before.kind
+    ? []
+    : [{ path: 'kind', message: `This ${thing} is of the kind ${before.kind} and stays that; give the new one another name.` }]
+
+/** A kept secret goes where it went before, and no less protected. */
+const movedSecrets = (draft: DraftOf['link'], before: ThingOf['link']): FieldMessage[] => {
+  const kept: string[] = []
+  mapSecrets(draft.settings, (secret, { path }) => {
+    if (!('plain' in secret)) kept.push(path)
+    return secret
+  })
+  const why = kept.length > 0 && draft.kind === before.kind ? protocolOf(draft.kind).whyNotKept(before.settings, draft.settings) : null
+  return why === null ? [] : kept.map((path) => ({ path: `settings.${path}`, message: why }))
+}
+
+const known = new WeakMap<Things, Map<number, ThingOf['link']>>()
+const linksIn = (after: Things) => {
+  const links = known.get(after) ?? new Map(after.link.map((link) => [link.id, link]))
+  known.set(after, links)
+  return links
+}
