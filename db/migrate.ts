@@ -8,6 +8,7 @@ import { writes } from './migrations/006-writes'
 import { writeKeys } from './migrations/007-write-keys'
 import { sources } from './migrations/008-sources'
 import { changes } from './migrations/009-changes'
+import { keeping } from './migrations/010-keeping'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -21,6 +22,7 @@ const migrations: Record<string, Migration> = {
   '007-write-keys': writeKeys,
   '008-sources': sources,
   '009-changes': changes,
+  '010-keeping': keeping,
 }
 
 /**

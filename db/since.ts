@@ -17,7 +17,7 @@ export interface Since {
 
 /**
  * What is different since a revision: of each thing that was touched, how it is now, or that it is gone. Null where that is
- * no better than reading everything.
+ * no better than reading everything, or what happened since is forgotten.
  *
  * @param most things
  */
@@ -26,7 +26,8 @@ export const changedSince = (db: Kysely<Database>, from: number, most: number, s
     .transaction()
     .setIsolationLevel('repeatable read')
     .execute(async (db) => {
-      const { revision } = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
+      const { revision, forgotten } = await db.selectFrom('site').select(['revision', 'forgotten']).executeTakeFirstOrThrow()
+      if (from < forgotten) return null
       const touched = await db
         .selectFrom('change')
         .select(['subject', 'thing'])

@@ -21,6 +21,12 @@ export interface SiteTable {
   id: 1
   name: string
   revision: number
+  /** How long revisions are kept; null: for ever. */
+  keep_days: number | null
+  /** How many of them; null: all. */
+  keep_revisions: number | null
+  /** Up to which they are forgotten. */
+  forgotten: Generated<number>
 }
 
 export interface PersonTable {

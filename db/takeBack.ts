@@ -23,7 +23,9 @@ export const takeBack = async (db: Kysely<Database>, who: string, numbers: numbe
 
 /** Undoes everything that came after a revision, by a new one. */
 export const returnTo = async (db: Kysely<Database>, who: string, number: number): Promise<Outcome> => {
+  const { forgotten } = await db.selectFrom('site').select('forgotten').executeTakeFirstOrThrow()
   const found = await db.selectFrom('revision').select('number').where('number', '=', number).executeTakeFirst()
+  if (number < forgotten) return { problem: `what was changed up to revision ${forgotten} is forgotten.` }
   if (!found) return { problem: 'there is no such revision.' }
   return undo(db, who, `Returned to revision ${number}`, (changes) => changes.where('revision', '>', number))
 }

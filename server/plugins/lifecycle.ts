@@ -1,5 +1,6 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
 import { closeDatabase, database } from '../store/database'
+import { keepForgetting } from '../store/forgetting'
 import { engineClient } from '../runtime/engineClient'
 import { liveHub } from '../runtime/liveHub'
 
@@ -8,10 +9,12 @@ export default defineNitroPlugin((nitro) => {
   if (!process.env.CONDUIT_DATABASE) return
   engineClient.start()
   liveHub.start()
+  const stopForgetting = keepForgetting()
   void noteReturn()
   process.on('unhandledRejection', (reason) => console.error('unexpected', reason))
   process.once('disconnect', () => process.exit(0))
   nitro.hooks.hook('close', async () => {
+    stopForgetting()
     liveHub.close()
     engineClient.close()
     await closeDatabase()

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { faultContract } from '../faults'
-import { idField, lineField, nameField, numberText } from '#core/contracts/fields'
+import { idField, lineField, nameField, numberText, wholeNumber } from '#core/contracts/fields'
 import { effect, engineStatus, notInForce } from '../status'
 import { listedWrite } from '../writes'
 import { before, listQuery, logPageOf, pageOf } from './lists'
@@ -9,11 +9,16 @@ import { operation } from './operation'
 const group = 'Site'
 const goesOn = 'What goes on'
 
+const keepingShape = {
+  days: wholeNumber('The number of days', 1, 36_500).nullable().describe('Revisions are kept for so long; null: for ever.'),
+  most: wholeNumber('The number of revisions', 1, 1_000_000).nullable().describe('So many of them are kept; null: all.'),
+}
+
 export const showSite = operation('GET /site', {
   group,
   needs: 'look',
-  does: 'The site’s name and its newest revision.',
-  answer: z.object({ name: z.string(), revision: z.int() }),
+  does: 'The site’s name, its newest revision, and how long revisions are kept.',
+  answer: z.object({ name: z.string(), revision: z.int(), keeping: z.object(keepingShape) }),
 })
 
 export const nameSite = operation('PUT /site', {
@@ -23,6 +28,15 @@ export const nameSite = operation('PUT /site', {
   body: z.object({ name: nameField('site') }),
   example: { name: 'Harrow Sound ferry port' },
   answer: z.object({ name: z.string() }),
+})
+
+export const keepRevisions = operation('PUT /site/keeping', {
+  group,
+  needs: 'administer',
+  does: 'Says how long revisions are kept, and forgets what is too old or too much. That cannot be taken back.',
+  body: z.object(keepingShape),
+  example: { days: 730, most: null },
+  answer: z.object({ ...keepingShape, forgotten: z.int().describe('Up to which revision they are forgotten.') }),
 })
 
 export const siteText = operation('GET /site/text.yaml', {

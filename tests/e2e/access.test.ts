@@ -138,6 +138,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /tags/summary': 'look',
   'GET /tags/table.csv': 'look',
   'GET /site/text.yaml': 'look',
+  'PUT /site/keeping': 'administer',
   'POST /tags/try': 'configure',
   'GET /tokens': 'administer',
   'POST /tokens': 'administer',

@@ -273,6 +273,7 @@ describe('every operation', () => {
     await call('DELETE', `/imports/${table.id}`)
     await call('GET', '/tags/table.csv?columns=path,unit')
     await call('GET', '/site/text.yaml?only=tags')
+    await call('PUT', '/site/keeping', { days: 4000, most: null })
     expect((await call('GET', `/revisions/${applied}/changes`)).body.items).toEqual([
       { subject: 'tag', id: tag!.id, name: 'described/kept', what: 'changed', fields: [{ field: 'unit', before: 'kW', after: 'MW' }] },
     ])

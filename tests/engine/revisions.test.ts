@@ -1,9 +1,11 @@
 import fc from 'fast-check'
+import { sql } from 'kysely'
 import { afterEach, describe, expect, it } from 'vitest'
 import { changeConfiguration } from '#db/configuration'
 import { changesOfRevision, thingIn } from '#db/revisionChanges'
 import { thingsOf } from '#db/rows'
 import { changedSince } from '#db/since'
+import { forgetRevisions } from '#db/forget'
 import { returnTo, takeBack } from '#db/takeBack'
 import { pointTag, type Tag } from '#shared/tags'
 import { closeAll, databaseFor, linkTo, type Closing } from '../support/engineOn'
@@ -127,5 +129,37 @@ describe('what a revision changed', () => {
     const since = await changedSince(db, revision, 10)
     expect(since).toMatchObject({ revision: revision + 1, things: [{ subject: 'tag', rows: [{ id: a!.id }], removed: [b!.id] }] })
     expect(await changedSince(db, revision, 1)).toBeNull()
+  })
+})
+
+describe('what is too old', () => {
+  it('is forgotten by age and by number, and whoever follows changes from before it reads everything', async () => {
+    const { db, draft, tags } = await site()
+    for (const path of ['a', 'b', 'c', 'd'])
+      await changeConfiguration(db, 'test', `tag ${path}`, (editor) => editor.insert('tag', [draft(path, 1)]))
+    const [a] = await tags()
+    await changeConfiguration(db, 'test', 'a again', (editor) => editor.updateUnseen('tag', [{ ...a!, ...draft('a', 2) }]))
+    const { revision } = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
+    expect(revision).toBe(6)
+    const numbers = async () => (await db.selectFrom('revision').select('number').orderBy('number').execute()).map(({ number }) => number)
+
+    // nothing is chosen, or nothing is old enough: all stays
+    expect(await forgetRevisions(db)).toBe(0)
+    await db.updateTable('site').set({ keep_days: 10 }).execute()
+    expect(await forgetRevisions(db)).toBe(0)
+    await sql`update revision set at = now() - interval '11 days' where number <= 2`.execute(db)
+    expect(await forgetRevisions(db)).toBe(2)
+    // the link is as revision 1 left it; tag a is not as revision 2 left it
+    expect(await numbers()).toEqual([1, 3, 4, 5, 6])
+    expect(await changedSince(db, 1, 10)).toBeNull()
+    expect(await changedSince(db, 2, 10)).not.toBeNull()
+
+    await db.updateTable('site').set({ keep_revisions: 2 }).execute()
+    expect(await forgetRevisions(db)).toBe(4)
+    expect(await db.selectFrom('change').select('revision').orderBy('revision').execute()).toEqual([{ revision: 5 }, { revision: 6 }])
+    expect(await returnTo(db, 'test', 3)).toEqual({ problem: 'what was changed up to revision 4 is forgotten.' })
+    expect(await takeBack(db, 'test', 3)).toEqual({ problem: 'nothing was changed that can be put back.' })
+    expect(await returnTo(db, 'test', 4)).toEqual({ revision: 7 })
+    expect((await tags()).map(({ path }) => path)).toEqual(['a', 'b', 'c'])
   })
 })

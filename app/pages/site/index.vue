@@ -44,6 +44,7 @@ const rename = async () => {
           </p>
           <v-btn :href="`/api${addressOf(siteText, {})}`" download="site.yaml">Take it along</v-btn>
         </section>
+        <Suspense><RevisionKeeping /></Suspense>
         <section v-if="live.status" class="sheet part">
           <h2 class="sheet-title">Engine</h2>
           <dl>

@@ -2,4 +2,7 @@ import { showSite } from '#shared/api/site'
 import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
 
-export default defineRoute(showSite, () => database().selectFrom('site').select(['name', 'revision']).executeTakeFirstOrThrow())
+export default defineRoute(showSite, async () => {
+  const { name, revision, keep_days, keep_revisions } = await database().selectFrom('site').selectAll().executeTakeFirstOrThrow()
+  return { name, revision, keeping: { days: keep_days, most: keep_revisions } }
+})
