@@ -4,6 +4,7 @@ import type { AnyFound } from './links/found'
 import type { UnclaimedStatus } from './arrivals'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
+import type { Severity } from '#core/tags/quality'
 import type { Writer } from './writes'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TrafficPart } from './traffic'
@@ -42,6 +43,8 @@ export interface EngineApi {
   replaceOwn(certificate: string, key: string): Promise<Answer<OwnCertificateFacts>>
   renewOwn(): Promise<OwnCertificateFacts>
   write(tagId: number, value: boolean | number | string, by: Writer): Promise<WriteResult>
+  /** The tags whose value is of this quality now. */
+  ofQuality(severity: Severity): number[]
   /** Which tags the viewer has on screen, and of which it shows how the value is made; replaces what it watched before. */
   watch(viewer: string, tagIds: number[], origin: number | null): void
   leave(viewer: string): void

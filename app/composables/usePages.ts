@@ -1,4 +1,6 @@
 const pageSize = 100
+/** So many pages are asked for together. */
+const atOnce = 6
 
 interface Page<T> {
   total: number
@@ -15,12 +17,16 @@ export const usePages = <T, P extends Page<T> = Page<T>>(
   const loaded = ref(false)
   const refused = ref<Refused | null>(null)
   const rows = shallowReactive(new Map<number, T>())
-  const asked = new Set<number>()
+  const asked = new Map<number, Promise<void>>()
   let turn = 0
 
-  const load = async (page: number) => {
-    if (asked.has(page)) return
-    asked.add(page)
+  const load = (page: number): Promise<void> => {
+    const under = asked.get(page) ?? bring(page)
+    asked.set(page, under)
+    return under
+  }
+
+  const bring = async (page: number) => {
     const mine = turn
     try {
       const found = await ask(page * pageSize, pageSize)
@@ -36,9 +42,11 @@ export const usePages = <T, P extends Page<T> = Page<T>>(
     }
   }
 
-  /** Asks for whatever of these rows is not here yet. */
-  const need = (first: number, last: number) => {
-    for (let page = Math.floor(first / pageSize); page <= Math.floor(last / pageSize); page++) void load(page)
+  /** Asks for whatever of these rows is not here yet. Resolves when they are, as far as they can be had. */
+  const need = async (first: number, last: number) => {
+    const pages = []
+    for (let page = Math.floor(first / pageSize); page <= Math.floor(last / pageSize); page++) pages.push(page)
+    for (let at = 0; at < pages.length; at += atOnce) await Promise.all(pages.slice(at, at + atOnce).map(load))
   }
 
   /** Starts over. What is on screen may stay until the new rows come, so that nothing jumps. */

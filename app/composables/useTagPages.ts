@@ -1,17 +1,12 @@
 import { listTags } from '#shared/api/tags'
 import type { Tag } from '#shared/tags'
-
-export interface TagFilter {
-  link: number | null
-  source: string | null
-  below: string
-  find: string
-}
+import type { TagFilter } from './useTagFilter'
 
 /** Tags by the page, with the notes on their addresses. */
-export const useTagPages = (filter: () => TagFilter) => {
+export const useTagPages = (filter: () => TagFilter, seen: (tag: Tag) => void = () => {}) => {
   const notes = shallowReactive(new Map<number, string>())
   const pages = usePages<Tag, Awaited<ReturnType<typeof ask>>>(ask, (found) => {
+    found.items.forEach(seen)
     for (const [id, note] of Object.entries(found.notes)) notes.set(Number(id), note)
   })
 

@@ -15,6 +15,8 @@ export interface OutletFacts {
   frames: FrameRule | null
   /** Where consumers find it, in a word or two, as the finder shows it. */
   place(settings: unknown): string
+  /** The settings with the paths of tags and folders that are in them as they are now called. */
+  renamed<S>(settings: S, nowCalled: (path: string) => string): S
 }
 
 export interface OutletCapabilities {

@@ -17,3 +17,9 @@ export const pathProblem = (path: string): string | null => {
 
 export const nameOf = (path: string) => path.slice(path.lastIndexOf('/') + 1)
 export const folderOf = (path: string) => path.slice(0, Math.max(0, path.lastIndexOf('/')))
+
+/** Whether a path is a folder, or lies in it at any depth. */
+export const isWithin = (path: string, folder: string) => path === folder || path.startsWith(`${folder}/`)
+
+/** A path once what it lies in is called otherwise. */
+export const movedPath = (path: string, from: string, to: string) => (isWithin(path, from) ? to + path.slice(from.length) : path)

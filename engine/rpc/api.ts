@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
+import { severityOf, type Severity } from '#core/tags/quality'
 import type { AnyFound } from '#shared/links/found'
 import type { UnclaimedStatus } from '#shared/arrivals'
 import type { Place } from '#shared/browse'
@@ -127,6 +128,11 @@ export class EngineFunctions implements EngineApi {
     return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition, new Wire())
   }
   write = (tagId: number, value: boolean | number | string, by: unknown) => this.parts.engine.writeTag(tagId, value, writer.parse(by))
+  ofQuality = (severity: Severity): number[] => {
+    const { table, tags } = this.parts.engine
+    return [...tags.all()].flatMap(({ id, handle }) => (severityOf(table.quality[handle]!) === severity ? [id] : []))
+  }
+
   watch = (viewer: string, tagIds: number[], origin: number | null) => this.views.watch(viewer, tagIds, origin)
   leave = (viewer: string) => this.views.leave(viewer)
   checkOutlet = async (id: string, outletId: number, entry: number): Promise<Answer<null>> => {

@@ -58,10 +58,8 @@ const dialect = ({ delimiter, decimal }: Options) => ({
 
 const exported = async (file: string, values: Options) => {
   const { delimiter = ',', decimal = '.' } = dialect(values)
-  const rows = await matchingTags({ link: await linkId(values.link), below: values.folder })
-    .selectAll()
-    .orderBy('path')
-    .execute()
+  const which = await matchingTags({ link: await linkId(values.link), below: values.folder })
+  const rows = await which.selectAll().orderBy('path').execute()
   const text = await tagTable(rows, await linksNow(), { columns: values.columns?.split(','), delimiter, decimal })
   writeFileSync(file === '-' ? 1 : file, text)
   if (file !== '-') console.log(`${counted(rows.length, 'tag')} in ${file}.`)

@@ -1,20 +1,42 @@
+import { protocolOf } from '#core/links/registry'
+import type { Severity } from '#core/tags/quality'
+import { thingsOf } from '#db/rows'
+import type { TagDraft } from '#shared/tags'
 import type { SourceKind } from '#shared/sources/registry'
 import { holding } from '../answers/page'
+import { engineClient } from '../runtime/engineClient'
 import { database } from '../store/database'
 import { plain } from '../store/likeText'
+import { linkNotes } from './tagNotes'
 
-interface Which {
+export interface Which {
   find?: string | undefined
   link?: number | undefined
   source?: SourceKind | undefined
   below?: string | undefined
+  access?: TagDraft['access'] | undefined
+  quality?: Severity | undefined
+  noted?: 'only' | undefined
 }
 
-/** The tags that are meant, as a query to go on with. */
-export const matchingTags = ({ find, link, source, below }: Which) =>
-  database()
+/** The tags that are meant, as a query to go on with; of a quality are those that are so at this moment. */
+export const matchingTags = async ({ find, link, source, below, access, quality, noted }: Which) => {
+  const ofQuality = quality && (await engineClient.call((engine) => engine.ofQuality(quality)))
+  const withNotes = noted && (await notedIds())
+  return database()
     .selectFrom('tag')
     .$if(link !== undefined, (q) => q.where('link_id', '=', link!))
     .$if(source !== undefined, (q) => q.where('source', '=', source!))
     .$if(!!below, (q) => q.where('path', 'like', `${plain(below!)}/%`))
+    .$if(access !== undefined, (q) => q.where('access', '=', access!))
+    .$if(ofQuality !== undefined, (q) => q.where((eb) => eb('id', '=', eb.fn.any(eb.val(ofQuality!)))))
+    .$if(withNotes !== undefined, (q) => q.where((eb) => eb('id', '=', eb.fn.any(eb.val(withNotes!)))))
     .where(holding(find, ['path', 'address', 'description']))
+}
+
+/** Tags of which there is something to be said. */
+const notedIds = async (): Promise<number[]> => {
+  const links = thingsOf('link', await database().selectFrom('link').selectAll().execute())
+  const notes = await Promise.all(links.map((link) => linkNotes(link, protocolOf(link.kind))))
+  return notes.flatMap((ofLink) => [...ofLink.keys()])
+}

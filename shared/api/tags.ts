@@ -26,6 +26,9 @@ const which = {
   link: numberText(1).optional().describe('Only those that read through this link.'),
   source: z.enum(sourceKinds).optional().describe('Only those whose values come from such a source.'),
   below: z.string().max(240).optional().describe('Only those in this folder, at any depth.'),
+  access: z.enum(['read', 'readwrite']).optional().describe('Only those that may be used so.'),
+  quality: z.enum(['good', 'uncertain', 'bad']).optional().describe('Only those whose value is so at this moment; asks the engine.'),
+  noted: z.literal('only').optional().describe('Only those of which something is to be said.'),
 }
 
 export const listTags = operation('GET /tags', {
@@ -78,6 +81,50 @@ export const listFolders = operation('GET /tags/folders', {
   does: 'Every folder that holds a tag, at any depth.',
   query: listQuery(['path'], listWhole),
   answer: pageOf(z.string()),
+})
+
+export const listInside = operation('GET /tags/inside', {
+  group,
+  needs: 'look',
+  does: 'The folders directly inside of a folder, each with how many of the tags that are meant lie in it, at any depth.',
+  query: {
+    ...listQuery(['name', 'tags'], listWhole),
+    ...which,
+    words: z.string().max(240).optional().describe('Words that the tags hold.'),
+  },
+  answer: pageOf(z.object({ folder: z.string(), name: z.string(), tags: z.int() })),
+})
+
+export const changeCells = operation('PUT /tags/cells', {
+  group,
+  needs: 'configure',
+  does: 'Changes cells of tags, as they stand in a table of tags: all of them, or, where one is not right, none.',
+  body: z.object({
+    edits: z
+      .array(
+        z.object({
+          id: idField('An id'),
+          revision: idField('A revision'),
+          cells: z.record(z.string().max(40), z.string().max(5000)).describe('By the names of their columns.'),
+        }),
+      )
+      .min(1)
+      .max(20_000, 'At most 20,000 tags at once.'),
+  }),
+  example: { edits: [{ id: 12, revision: 6, cells: { unit: 'kW', gain: '0.1' } }] },
+  size: 'many',
+  answer: z.object({ revision: z.int(), tags: z.array(savedTag) }),
+  faults: ['entry.taken', 'entry.edited', 'entry.gone'],
+})
+
+export const moveTags = operation('POST /tags/move', {
+  group,
+  needs: 'configure',
+  does: 'Calls a folder, or a tag, otherwise, with all that lies in it; what refers to it by its path follows.',
+  body: z.object({ from: tagDraft.shape.path, to: tagDraft.shape.path }),
+  example: { from: 'harbour/feeder_11', to: 'harbour/feeder_11_west' },
+  answer: z.object({ revision: z.int(), tags: z.int(), others: z.int().describe('In how many other things it was named.') }),
+  faults: ['entry.taken'],
 })
 
 export const knownTags = operation('POST /tags/known', {

@@ -5,17 +5,12 @@ import type { CsvRecord } from '#core/formats/csv/records'
 import { protocolOf } from '#core/links/registry'
 import type { LinkNames } from '../sources/columns'
 import { pointSource } from '../sources/point'
-import { isFrom, rulesOf, settled, tagProblems, type SourceKind, type TagSource } from '../sources/registry'
+import { isFrom, rulesOf, settled, type SourceKind } from '../sources/registry'
 import { tagDraft, type Tag, type TagDraft } from '../tags'
 import { cellsOf, cellText } from './cells'
-import { columnNamed, columnOfField, sourceKindOf, tagColumns, type TagColumn } from './columns'
+import { columnNamed, sourceKindOf, tagColumns, type TagColumn } from './columns'
+import { draftFrom, problemsOf, type CellProblem } from './draft'
 import { newPath } from './header'
-
-/** What is wrong with a line: in which of our columns, where that can be told. */
-export interface CellProblem {
-  column: string | null
-  message: string
-}
 
 /** A cell that becomes another one. */
 export interface CellChange {
@@ -210,11 +205,7 @@ export class TagPlan {
 
   /** @param contract all of it, or what is not known to be right already */
   private problemsOf(draft: TagDraft, contract: z.ZodType = tagDraft): CellProblem[] {
-    const parsed = contract.safeParse(draft)
-    const found = parsed.success
-      ? tagProblems(draft, this.known.links.linkOf)
-      : parsed.error.issues.map(({ path, message }) => ({ path: path.join('.'), message }))
-    return found.map(({ path, message }) => ({ column: columnOfField(path), message }))
+    return problemsOf(draft, this.known.links.linkOf, contract)
   }
 
   private change(line: number, path: string, tag: Tag, filled: TagDraft): Planned {
@@ -286,16 +277,6 @@ type Changed = Extract<Planned, { what: 'changed' }>
 const isMoved = (planned: Planned): planned is Changed => planned.what === 'changed' && planned.draft.path !== planned.path
 
 const orderOf = ({ name }: TagColumn) => tagColumns.findIndex((column) => column.name === name)
-
-const draftFrom = (tag: Tag | undefined, path: string, kind: SourceKind): TagDraft => {
-  const source = () => rulesOf(kind).blank()
-  if (!tag) return { path, source: source(), type: 'float64', access: 'read', scaling: null, unit: '', range: null, description: '' }
-  const { id: _id, revision: _revision, ...draft } = tag
-  return { ...draft, source: tag.source.kind === kind ? copied(tag.source) : source() }
-}
-
-/** Columns set fields of a source and of its options in place. */
-const copied = (source: TagSource): TagSource => ('options' in source ? { ...source, options: { ...source.options } } : { ...source })
 
 /** What is never empty: nothing in the cell leaves it as it is. */
 const kept = new Set(['type', 'access', 'link', 'address'])

@@ -256,10 +256,15 @@ describe('every operation', () => {
     await call('GET', '/links?find=arm+opcua&sort=-revision')
 
     const [tag] = await makeTags({ path: 'described/kept', source: { kind: 'memory', start: 1 }, type: 'int32', access: 'readwrite' })
+    await call('PUT', '/tags/cells', { edits: [{ id: tag!.id, revision: tag!.revision, cells: { unit: 'MW' } }] })
+    await call('POST', '/tags/move', { from: 'described/kept', to: 'described/so' })
+    await call('POST', '/tags/move', { from: 'described', to: 'told' })
+    await call('POST', '/tags/move', { from: 'told/so', to: 'described/kept' })
+    Object.assign(tag!, (await call('GET', `/tags/${tag!.id}`)).body)
     await call('POST', '/tags/known', { linkId: id, points: [{ address: 'i=2258' }], paths: ['described/kept'] })
     await call('PUT', `/tags/${tag!.id}`, { revision: tag!.revision, tag: { ...tag, unit: 'kW' } })
     await until(async () => (await call('PUT', `/tags/${tag!.id}/value`, { value: 5 })).status === 200)
-    for (const path of [`/tags/${tag!.id}`, '/tags/folders', '/tags/summary']) await call('GET', path)
+    for (const path of [`/tags/${tag!.id}`, '/tags/folders', '/tags/inside?below=described', '/tags/summary']) await call('GET', path)
     await until(async () => ((await call('GET', `/writes?tag=${tag!.id}`)).body.total as number) > 0)
 
     const table = (await call('POST', '/imports?name=described.csv', 'path,unit\ndescribed/kept,MW\n')).body as unknown as { id: number }

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { parse } from 'csv-parse/sync'
-import { By } from 'selenium-webdriver'
+import { By, Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { ImportLine, ImportStatus } from '#shared/imports'
 import type { Link } from '#shared/links/link'
@@ -180,5 +180,173 @@ describe('a table, by a program', () => {
     const answer = await fetch(`${site.base}/api/imports/${id}`, { method: 'DELETE', headers: { cookie: site.cookie } })
     expect(await answer.json()).toEqual({ revision: null })
     expect(await site.api(`/imports/${id}`)).toMatchObject({ fault: { code: 'import.gone' } })
+  })
+})
+
+describe('the grid', () => {
+  const cellText = async (row: number, column: string) => {
+    const heads = await page.driver.findElements(By.css('.head button'))
+    const titles = await Promise.all(heads.map((head) => head.getText()))
+    return page.driver.findElement(By.css(`[data-row="${row}"][data-column="${titles.indexOf(column)}"]`)).getText()
+  }
+  const keys = (...all: string[]) =>
+    page.driver
+      .actions()
+      .sendKeys(...all)
+      .perform()
+  const held = (key: string, ...all: string[]) =>
+    page.driver
+      .actions()
+      .keyDown(key)
+      .sendKeys(...all)
+      .keyUp(key)
+      .perform()
+  const units = async () => (await tagsAt('point_2')).map(({ unit }) => unit)
+
+  it('is written by keys, filled, undone, and saved in one revision', async () => {
+    await page.go(`/tags/grid?link=${link.id}&below=berth/1/shore`)
+    await page.type('Filter', 'point_2')
+    await page.sees('10 tags')
+    await page.driver.findElement(By.css('[role=grid]')).click()
+    await page.driver.findElement(By.css('[data-row="0"][data-column="8"]')).click()
+    await keys('M', 'W', Key.ENTER)
+    await until(
+      () => cellText(0, 'unit'),
+      (text) => text === 'MW',
+    )
+    await keys(Key.ARROW_UP)
+    await held(Key.SHIFT, Key.ARROW_DOWN, Key.ARROW_DOWN)
+    await held(Key.CONTROL, 'd')
+    await page.sees('Save 3 cells of 3 tags')
+    await held(Key.CONTROL, 'z')
+    await page.sees('Save 1 cell of 1 tag')
+    await held(Key.CONTROL, 'y')
+    await page.sees('Save 3 cells of 3 tags')
+    await held(Key.CONTROL, 's')
+    await page.sees('3 tags changed.')
+    expect((await units()).slice(0, 4)).toEqual(['MW', 'MW', 'MW', 'kW'])
+  })
+
+  it('takes a block as a spreadsheet gives it, and saves nothing while a cell is wrong', async () => {
+    await page.driver.findElement(By.css('[data-row="4"][data-column="6"]')).click()
+    const paste = (text: string) =>
+      page.driver.executeScript(
+        `const data = new DataTransfer(); data.setData('text/plain', arguments[0])
+         document.querySelector('[role=grid]').dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))`,
+        text,
+      )
+    await paste('0.5\t10\tW\r\nhalf\t20\tW\r\n')
+    await page.sees('1 tag cannot be as typed')
+    expect(await cellText(5, 'gain')).toBe('half')
+    await held(Key.CONTROL, 's')
+    expect((await units())[4]).toBe('kW')
+    await page.driver.findElement(By.css('[data-row="5"][data-column="6"]')).click()
+    await keys('2', Key.ENTER)
+    await held(Key.CONTROL, 's')
+    await page.sees('2 tags changed.')
+    expect((await tagsAt('point_2')).slice(4, 6).map(({ scaling, unit }) => ({ ...scaling, unit }))).toEqual([
+      { gain: 0.5, offset: 10, unit: 'W' },
+      { gain: 2, offset: 20, unit: 'W' },
+    ])
+  })
+
+  it('tells where somebody else changed the same cell meanwhile', async () => {
+    await page.driver.findElement(By.css('[data-row="7"][data-column="8"]')).click()
+    await keys('A', Key.ENTER)
+    await page.sees('Save 1 cell of 1 tag')
+    const [tag] = await tagsAt('point_27')
+    await site.api('/tags/cells', { edits: [{ id: tag!.id, revision: tag!.revision, cells: { unit: 'V' } }] }, 'PUT')
+    await keys(Key.ARROW_UP)
+    await page.sees('Somebody changed it to “V” meanwhile')
+    await held(Key.CONTROL, 'z')
+    await page.sees('Nothing to save')
+  })
+
+  it('refuses cells as a whole, with the place of each that is wrong', async () => {
+    const [a, b] = await tagsAt('point_3')
+    const edits = [
+      { id: a!.id, revision: a!.revision, cells: { unit: 'X' } },
+      { id: b!.id, revision: b!.revision, cells: { type: 'int17', nothing: '1' } },
+    ]
+    const refused = (await site.api('/tags/cells', { edits }, 'PUT')) as { status: number; body: { fields: { path: string }[] } }
+    expect(refused.status).toBe(422)
+    expect(refused.body.fields.map(({ path }) => path)).toEqual(['edits.1.cells.type', 'edits.1.cells.nothing'])
+    expect((await tagsAt('point_30'))[0]!.unit).toBe('kW')
+    const taken = { edits: [{ id: a!.id, revision: a!.revision, cells: { path: b!.path } }] }
+    expect(await site.api('/tags/cells', taken, 'PUT')).toMatchObject({ status: 409, body: { fault: { code: 'entry.taken' } } })
+    const stale = { edits: [{ id: a!.id, revision: 1, cells: { unit: 'X' } }] }
+    expect(await site.api('/tags/cells', stale, 'PUT')).toMatchObject({ status: 409, body: { fault: { code: 'entry.edited' } } })
+    const gone = { edits: [{ id: 999_999, revision: 1, cells: { unit: 'X' } }] }
+    expect(await site.api('/tags/cells', gone, 'PUT')).toMatchObject({ status: 404, body: { fault: { code: 'entry.gone' } } })
+  })
+})
+
+describe('folders', () => {
+  it('are gone into by chips, and renamed with the rights and short names that go by them', async () => {
+    const settings = {
+      doors: [{ port: site.opcuaPort }],
+      shows: [
+        { folder: 'berth/1', may: 'read' },
+        { folder: 'berth/10', may: 'nothing' },
+      ],
+      anonymous: [{ folder: 'berth/1/shore', may: 'read' }],
+      users: [{ name: 'panel', key: { kind: 'password', password: { plain: 'a secret' } }, rules: [{ folder: 'berth/1', may: 'read' }] }],
+      shortNames: { on: true, own: [{ path: 'berth/1/shore/point_01', name: 'P1' }] },
+    }
+    const { body: outlet } = (await site.api('/outlets', { name: 'By folder', kind: 'opcua-server', settings })) as { body: { id: number } }
+    await page.go('/tags')
+    await page.pressContaining('berth')
+    await until(
+      () => page.driver.getCurrentUrl(),
+      (url) => url.endsWith('below=berth'),
+    )
+    await page.go('/tags?below=berth/1')
+    await page.press('Rename or move')
+    await page.type('New path of the folder', 'berth/1/x')
+    await page.sees('A folder does not go into itself.')
+    await page.type('New path of the folder', 'quay/west')
+    await page.press('Move')
+    await page.sees('50 tags moved from berth/1 to quay/west, and 1 outlet that named it.')
+    expect((await tagsAt('point_01')).map(({ path }) => path)).toEqual(['quay/west/shore/point_01'])
+    expect(await site.api(`/outlets/${outlet.id}`)).toMatchObject({
+      settings: {
+        shows: [{ folder: 'quay/west' }, { folder: 'berth/10' }],
+        anonymous: [{ folder: 'quay/west/shore' }],
+        users: [{ rules: [{ folder: 'quay/west' }] }],
+        shortNames: { own: [{ path: 'quay/west/shore/point_01' }] },
+      },
+    })
+    await page.press('Take it back')
+    await until(
+      () => tagsAt('berth/1'),
+      (tags) => tags.length === 50,
+    )
+    const move = (from: string, to: string) => site.api('/tags/move', { from, to })
+    expect(await move('berth/9', 'berth/8')).toMatchObject({ status: 422 })
+    await site.api('/tags', { tags: [{ path: 'other/shore/point_01', source: { kind: 'memory' }, type: 'int16' }] })
+    expect(await move('other', 'berth/1')).toMatchObject({ status: 409, body: { fault: { code: 'entry.taken' } } })
+    expect(await move('other/shore/point_01', 'other/renamed')).toMatchObject({ status: 200, body: { tags: 1, others: 0 } })
+  })
+
+  it('and tags are narrowed by quality, note and access', async () => {
+    const named = async (query: string) => (await site.list(`/tags?limit=500&${query}`)) as Tag[]
+    await until(
+      () => named('quality=bad&find=renamed'),
+      (tags) => tags.length === 1,
+    )
+    expect(await named('quality=good&find=renamed')).toEqual([])
+    expect(await named(`noted=only&link=${link.id}`)).toEqual([])
+    const [tag] = await tagsAt('point_00')
+    // the second word of one value is the first of another
+    await site.api('/tags/cells', { edits: [{ id: tag!.id, revision: tag!.revision, cells: { address: 'holding/41' } }] }, 'PUT')
+    const noted = (await named(`noted=only&link=${link.id}`)).map(({ path }) => path)
+    expect(noted).toContain(tag!.path)
+    expect(await named('noted=only&source=memory')).toEqual([])
+    expect((await named('access=readwrite')).length).toBe(0)
+    expect(await site.list('/tags/inside?below=berth/1&words=point_1')).toEqual([{ folder: 'berth/1/shore', name: 'shore', tags: 10 }])
+    await page.go('/tags')
+    await page.press('Only')
+    await (await page.find('.v-overlay--active .v-list-item:nth-child(4)')).click()
+    await page.sees(`${noted.length} tags match`)
   })
 })

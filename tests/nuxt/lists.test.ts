@@ -3,7 +3,8 @@ import { ref } from 'vue'
 import { listJournal } from '#shared/api/site'
 import { linkTraffic } from '#shared/api/links'
 import { useLog } from '~/composables/useLog'
-import { useTagPages, type TagFilter } from '~/composables/useTagPages'
+import type { TagFilter } from '~/composables/useTagFilter'
+import { useTagPages } from '~/composables/useTagPages'
 import { useTraffic } from '~/composables/useTraffic'
 import { answerWith, leave, refusal, settled, startAnew, within } from './support'
 
@@ -64,7 +65,7 @@ describe('a log', () => {
 })
 
 describe('pages of tags', () => {
-  const filter = ref<TagFilter>({ link: null, source: null, below: '', find: '' })
+  const filter = ref<TagFilter>({ link: null, source: null, below: '', access: null, quality: null, noted: null, find: '' })
   const pageAt = (offset: number, total: number) => ({
     total,
     offset,

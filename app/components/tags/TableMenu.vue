@@ -6,9 +6,10 @@ import { counted } from '#core/text/counted'
 import { addressOf } from '#shared/api/operation'
 import { tagTable } from '#shared/api/tags'
 import { usualColumns } from '#shared/tagCsv/header'
+import type { TagFilter } from '~/composables/useTagFilter'
 
 /** Tags to a spreadsheet, and back from it. */
-const props = defineProps<{ filter: { link: number | null; source: string | null; below: string; find: string }; total: number }>()
+const props = defineProps<{ filter: TagFilter; total: number }>()
 const session = useSession()
 const open = ref(false)
 

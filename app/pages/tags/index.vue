@@ -1,29 +1,23 @@
 <script setup lang="ts">
 import { removeTags, showTag } from '#shared/api/tags'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { refDebounced, useNow } from '@vueuse/core'
+import { useNow } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
-import { rulesOf, sourceKinds } from '#shared/sources/registry'
 import type { Tag } from '#shared/tags'
 
 const rowHeight = 30
 const route = useRoute()
-const router = useRouter()
 const live = useLive()
 const lists = useLists()
 const notices = useNotices()
 const session = useSession()
 const now = useNow({ interval: 500 })
 
-const link = computed(() => (route.query.link ? Number(route.query.link) : null))
-const source = computed(() => (route.query.source ? String(route.query.source) : null))
-const below = computed(() => String(route.query.below ?? ''))
-const find = ref('')
-const settledFind = refDebounced(find, 250)
-const filter = computed(() => ({ link: link.value, source: source.value, below: below.value, find: settledFind.value }))
+const { find, filter, isNarrowed, set } = useTagFilter()
+const link = computed(() => filter.value.link)
 const pages = useTagPages(() => filter.value)
 const { total, rows, notes } = pages
-watch([link, source, below, settledFind], () => void pages.refresh(), { immediate: true })
+watch(filter, () => void pages.refresh(), { immediate: true })
 watch(
   () => live.changes,
   () => void pages.refresh(true),
@@ -60,23 +54,11 @@ watch(
   { immediate: true },
 )
 
-const without = (name: string) => router.replace({ query: { ...route.query, [name]: undefined } })
 /** The link to take points from: the one filtered by, else the only one that can be browsed. */
 const browsable = computed(() => {
   const all = lists.links.filter(({ kind }) => protocolOf(kind).capabilities.browse)
   return all.find(({ id }) => id === link.value) ?? (link.value === null && all.length === 1 ? all[0] : undefined)
 })
-/** Links, and the sources that are none. */
-const origins = computed(() => [
-  ...lists.links.map(({ id, name }) => ({ value: `link ${id}`, title: name })),
-  ...sourceKinds.filter((kind) => kind !== 'point').map((kind) => ({ value: `source ${kind}`, title: rulesOf(kind).title })),
-])
-const origin = computed(() => (link.value !== null ? `link ${link.value}` : source.value && `source ${source.value}`))
-const chooseOrigin = (chosen: string | null) => {
-  const [name, value] = chosen?.split(' ') ?? []
-  return router.replace({ query: { ...route.query, link: undefined, source: undefined, ...(name && { [name]: value }) } })
-}
-
 const remove = async (tag: Tag) => {
   try {
     const { revision } = await callApi(removeTags, { body: { ids: [tag.id] } })
@@ -114,33 +96,17 @@ onUnmounted(() => window.removeEventListener('keydown', press))
     <div class="left">
       <div class="page-head">
         <h1>Tags</h1>
-        <v-text-field
-          v-model="find"
-          data-filter
-          class="filter"
-          placeholder="Filter by path, address or description"
-          aria-label="Filter"
-          clearable
-        />
-        <v-select
-          v-if="lists.links.length > 0"
-          class="by-link"
-          :model-value="origin"
-          :items="origins"
-          placeholder="every source"
-          aria-label="Source"
-          clearable
-          @update:model-value="chooseOrigin"
-        />
-        <button v-if="below" type="button" class="chip" @click="without('below')">below {{ below }} ✕</button>
+        <TagFilters v-model:find="find" :filter="filter" @set="set" />
         <span class="fill" />
+        <v-btn v-if="total > 0" :to="{ path: '/tags/grid', query: { ...route.query, tag: undefined } }">Grid</v-btn>
         <TableMenu :filter="filter" :total="total" />
         <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
         <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
       </div>
+      <FolderPath :filter="filter" @go="set({ below: $event })" />
       <FaultNote v-if="pages.refused.value" :fault="pages.refused.value.why" />
       <EmptyState
-        v-else-if="lists.loaded && lists.links.length === 0 && pages.loaded.value && total === 0 && !find && !below"
+        v-else-if="lists.loaded && lists.links.length === 0 && pages.loaded.value && total === 0 && !find && !filter.below && !isNarrowed"
         title="No tags yet"
         text="Most tags read through a link: make one first. A tag in memory needs none."
       >
@@ -148,7 +114,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         <v-btn to="/tags/new">New tag</v-btn>
       </EmptyState>
       <EmptyState
-        v-else-if="pages.loaded.value && total === 0 && !find && !below && !source"
+        v-else-if="pages.loaded.value && total === 0 && !find && !filter.below && !isNarrowed"
         title="No tags yet"
         text="A tag is one value with a name, a type, a unit and an address."
       >
@@ -179,7 +145,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         </div>
         <div class="foot quiet">
           {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
-          }}<template v-if="find || link || source || below">{{ total === 1 ? ' matches' : ' match' }}</template>
+          }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template>
           <template v-if="notes.size"> · {{ notes.size }} {{ notes.size === 1 ? 'note' : 'notes' }} on addresses</template>
         </div>
       </div>
@@ -204,14 +170,6 @@ onUnmounted(() => window.removeEventListener('keydown', press))
   padding: 14px 20px;
   --tag-columns: minmax(170px, 2.4fr) minmax(84px, 1fr) minmax(40px, 0.4fr) minmax(64px, 0.6fr) 44px minmax(118px, 1.5fr) 76px
     minmax(44px, 0.7fr) 48px;
-}
-.filter {
-  max-width: 300px;
-  flex: 1;
-}
-.by-link {
-  max-width: 180px;
-  flex: 1;
 }
 .list {
   display: flex;

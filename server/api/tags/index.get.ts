@@ -10,7 +10,7 @@ import { matchingTags } from '../../tags/matching'
 import { linkNotes } from '../../tags/tagNotes'
 
 export default defineRoute(listTags, async ({ query }) => {
-  const matching = matchingTags(query)
+  const matching = await matchingTags(query)
   const [total, rows] = await Promise.all([
     countOf(matching),
     rowsOfPage(matching.selectAll(), query, {

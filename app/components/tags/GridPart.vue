@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import type { VirtualItem } from '@tanstack/vue-virtual'
+import { columnNamed } from '#shared/tagCsv/columns'
+import type { Tag } from '#shared/tags'
+import type { Cell, GridBlock } from '~/composables/useGridCursor'
+import type { GridEdits } from '~/composables/useGridEdits'
+
+/** Some columns of the grid with their heads: those that stay in sight, or the others. */
+const props = defineProps<{
+  columns: readonly string[]
+  /** The place of the first of them. */
+  first: number
+  /** Of all tracks, pixels. */
+  widths: readonly number[]
+  items: readonly VirtualItem[]
+  /** So many rows are there at most; each row on screen takes the place of one that left it. */
+  pool: number
+  height: number
+  rows: ReadonlyMap<number, Tag>
+  notes: ReadonlyMap<number, string>
+  edits: GridEdits
+  block: GridBlock
+  cursor: Cell
+}>()
+defineEmits<{ pick: [column: number] }>()
+
+const style = computed(() => ({
+  '--grid-columns': props.widths.map((width) => `${width}px`).join(' '),
+  width: `${props.widths.reduce((sum, width) => sum + width, 0)}px`,
+}))
+const isChosen = (row: number) => row >= props.block.top && row <= props.block.bottom
+</script>
+
+<template>
+  <div class="part" :style="style">
+    <div class="head" role="row">
+      <span v-if="first === 0" role="columnheader" />
+      <template v-else>
+        <span role="columnheader" class="right">value now</span>
+        <span role="columnheader">quality</span>
+      </template>
+      <button
+        v-for="(column, i) in columns"
+        :key="column"
+        type="button"
+        role="columnheader"
+        tabindex="-1"
+        :title="columnNamed(column)?.about"
+        @click="$emit('pick', i + first)"
+      >
+        {{ column.replaceAll('_', ' ') }}
+      </button>
+    </div>
+    <div role="rowgroup" class="body" :style="{ height: `${height}px` }">
+      <div v-for="item in items" :key="item.index % pool" class="slot" :style="{ transform: `translateY(${item.start}px)` }">
+        <TagGridRow
+          v-if="rows.get(item.index)"
+          :tag="rows.get(item.index)!"
+          :row="item.index"
+          :columns="columns"
+          :first="first"
+          :edits="edits"
+          :left="isChosen(item.index) ? block.left : -1"
+          :right="isChosen(item.index) ? block.right : -1"
+          :at="cursor.row === item.index ? cursor.column : -1"
+          :note="first === 0 ? notes.get(rows.get(item.index)!.id) : undefined"
+        />
+        <div v-else class="waiting quiet">…</div>
+        <slot :row="item.index" />
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.part {
+  flex: none;
+}
+.head {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  display: grid;
+  grid-template-columns: var(--grid-columns);
+  height: 28px;
+  background: var(--surface);
+  border-bottom: 1px solid var(--line);
+  color: var(--quiet);
+  font-weight: 500;
+}
+.head > * {
+  padding: 5px 7px 0;
+  border-right: 1px solid var(--line-soft);
+  text-align: left;
+  white-space: nowrap;
+  overflow: hidden;
+}
+.head > .right {
+  text-align: right;
+}
+.body {
+  position: relative;
+}
+.slot {
+  position: absolute;
+  top: 0;
+  left: 0;
+  width: 100%;
+  height: 26px;
+  contain: layout style;
+  display: grid;
+  grid-template-columns: var(--grid-columns);
+}
+.slot > :first-child {
+  grid-column: 1 / -1;
+  grid-row: 1;
+}
+.waiting {
+  padding: 4px 10px;
+  height: 26px;
+}
+</style>
