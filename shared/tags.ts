@@ -1,14 +1,38 @@
 import { z } from 'zod'
+import { clamps, curves } from '#core/tags/curve'
 import { pathProblem } from '#core/tags/path'
 import { dataTypes } from '#core/tags/types'
 import { idField, lineField, savedShape } from '#core/contracts/fields'
 import type { pointSource } from './sources/point'
 import { sourceContract } from './sources/registry'
 
-const scaling = z.object({
+const gainScaling = z.object({
+  kind: z.literal('gain').optional(),
   gain: z.number({ error: 'A gain is a number.' }).refine((gain) => gain !== 0, 'A gain of 0 would make every value the same.'),
   offset: z.number({ error: 'An offset is a number.' }),
 })
+
+const ends = (what: string) =>
+  z
+    .object({
+      low: z.number({ error: `The low end of the ${what} is a number.` }),
+      high: z.number({ error: `The high end of the ${what} is a number.` }),
+    })
+    .refine(({ low, high }) => low !== high, { message: `Both ends of the ${what} are the same.`, path: ['high'] })
+
+const rangeScaling = z.object({
+  kind: z.literal('ranges'),
+  raw: ends('raw range').describe('As the device sends it.'),
+  to: ends('engineering range').describe('What that is in the tag’s unit; the high end may lie below the low one.'),
+  curve: z
+    .enum(curves, { error: 'A curve is linear or root.' })
+    .default('linear')
+    .describe('`root`: the square root of the share of the range.'),
+  clamp: z.enum(clamps, { error: 'Values stop at none, low, high or both.' }).default('none').describe('At which ends values stop.'),
+  inverted: z.boolean({ error: 'The sign is inverted or not.' }).default(false).describe('Whether the sign is turned around, last of all.'),
+})
+
+const scaling = z.discriminatedUnion('kind', [gainScaling, rangeScaling])
 
 /** Where values lie in normal operation, in the tag's unit. */
 const range = z

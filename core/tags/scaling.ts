@@ -1,3 +1,4 @@
+import { backward, forward, isRanges, writable, type RangeScaling, type Scaling } from './curve'
 import {
   elementOf,
   integerRanges,
@@ -11,27 +12,17 @@ import {
   type TagValue,
 } from './types'
 
-/** `engineering = raw × gain + offset`, and the inverse on write. */
-export interface Scaling {
-  gain: number
-  offset: number
-}
+export type { Scaling } from './curve'
 
 export const isScaled = (scaling: Scaling | null | undefined): scaling is Scaling =>
-  !!scaling && (scaling.gain !== 1 || scaling.offset !== 0)
+  !!scaling && (isRanges(scaling) || scaling.gain !== 1 || scaling.offset !== 0)
 
 /** Applies scaling to a decoded value. What is no number passes through unchanged. */
 export const toEngineering = (raw: TagValue, scaling: Scaling | null): TagValue => {
   if (!isScaled(scaling)) return raw
-  if (typeof raw === 'bigint') return Number(raw) * scaling.gain + scaling.offset
-  return typeof raw === 'number' ? withoutBinaryDust(raw * scaling.gain + scaling.offset) : raw
+  if (typeof raw === 'bigint') return forward(Number(raw), scaling)
+  return typeof raw === 'number' ? forward(raw, scaling) : raw
 }
-
-/**
- * 703 × 0.1 is 70.30000000000001 in binary. Rounding to 15 significant digits, which every
- * double carries, gives the number that the device's maker meant.
- */
-const withoutBinaryDust = (value: number) => (Number.isFinite(value) ? Number(value.toPrecision(15)) : value)
 
 type Problem = { ok: false; reason: 'type' | 'range'; detail: string }
 export type Unscaled = { ok: true; raw: TagValue } | Problem
@@ -109,7 +100,8 @@ const wholeNumber = (value: ScalarValue): bigint | null => {
 const asNumber = (value: ScalarValue, type: DataType, scaling: Scaling | null): UnscaledScalar => {
   const engineering = typeof value === 'string' && value.trim() === '' ? NaN : Number(value)
   if (Number.isNaN(engineering) && typeof value !== 'number') return wrongType(value, type)
-  const raw = isScaled(scaling) ? withoutBinaryDust((engineering - scaling.offset) / scaling.gain) : engineering
+  const raw = isScaled(scaling) ? backward(engineering, scaling) : engineering
+  if (raw === null) return beyondEnd(engineering, scaling as RangeScaling)
   if (type === 'float64') return { ok: true, raw }
   if (type === 'float32') return asFloat32(raw)
   if (!Number.isFinite(raw)) return outOfRange(raw, type)
@@ -130,6 +122,12 @@ const outOfRange = (raw: number | bigint, type: DataType): Problem => {
   const range = integerRanges[type]
   const holds = range ? `${range.low} to ${range.high}` : '±3.4e38'
   return { ok: false, reason: 'range', detail: `${raw} on the wire, and ${type} holds ${holds}` }
+}
+
+const beyondEnd = (value: number, scaling: RangeScaling): Problem => {
+  const { low, high } = writable(scaling)
+  const holds = low === -Infinity ? `up to ${high}` : high === Infinity ? `from ${low} on` : `from ${low} to ${high}`
+  return { ok: false, reason: 'range', detail: `${value} is no value that the scaling gives: they go ${holds}` }
 }
 
 const notWhole = (raw: number, type: DataType): Problem => ({

@@ -1,4 +1,5 @@
 import type { Generated, JSONColumnType } from 'kysely'
+import type { Scaling } from '#core/tags/curve'
 import type { SourceKind, TagSource } from '#shared/sources/registry'
 import { tagDraft, type TagDraft } from '#shared/tags'
 import { isRecord, subject, withVisible, type Stored } from './definition'
@@ -15,7 +16,7 @@ export interface TagTable {
   /** What the source needs besides. */
   options: JSONColumnType<Record<string, unknown>>
   access: TagDraft['access']
-  scaling: JSONColumnType<{ gain: number; offset: number }> | null
+  scaling: JSONColumnType<Scaling & object> | null
   unit: string
   range: JSONColumnType<{ low: number; high: number }> | null
   description: string

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import { isScaled } from '#core/tags/scaling'
 import { passedOnType, type DataType } from '#core/tags/types'
 import type { PointSource } from '#shared/sources/point'
@@ -67,7 +68,7 @@ export class TagRegister {
 export const hasOtherSource = (before: Tag, after: Tag) =>
   before.type !== after.type || !isSameSource(before.source, after.source) || !isSameScaling(before.scaling, after.scaling)
 
-const isSameScaling = (a: Tag['scaling'], b: Tag['scaling']) => a === b || (a?.gain === b?.gain && a?.offset === b?.offset)
+const isSameScaling = (a: Tag['scaling'], b: Tag['scaling']) => a === b || isDeepStrictEqual(a, b)
 
 export const asPoint = ({ handle, path, type, access, scaling, source }: RegisteredTag & { source: PointSource }): Point => ({
   handle,

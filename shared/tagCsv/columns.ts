@@ -5,6 +5,7 @@ import { dataTypes } from '#core/tags/types'
 import type { LinkNames } from '../sources/columns'
 import { isFrom, rulesOf, sourceKinds, type SourceKind } from '../sources/registry'
 import type { TagDraft } from '../tags'
+import { scalingColumns } from './scalingColumns'
 
 /** A column of a table of tags. */
 export type TagColumn = Column<TagDraft, LinkNames>
@@ -55,28 +56,7 @@ const common: TagColumn[] = [
       return null
     },
   },
-  {
-    name: 'gain',
-    about: 'By what the raw value is multiplied. Empty: 1.',
-    field: 'scaling.gain',
-    show: ({ scaling }) => scaling?.gain ?? null,
-    put: (tag, cell, reading) =>
-      set(
-        orElse(cell, 1, () => numberCell(cell, reading)),
-        (gain) => (tag.scaling = scalingOf(gain, tag.scaling?.offset ?? 0)),
-      ),
-  },
-  {
-    name: 'offset',
-    about: 'What is added then. Empty: 0.',
-    field: 'scaling.offset',
-    show: ({ scaling }) => scaling?.offset ?? null,
-    put: (tag, cell, reading) =>
-      set(
-        orElse(cell, 0, () => numberCell(cell, reading)),
-        (offset) => (tag.scaling = scalingOf(tag.scaling?.gain ?? 1, offset)),
-      ),
-  },
+  ...scalingColumns,
   {
     name: 'unit',
     about: 'The engineering unit.',
@@ -100,11 +80,6 @@ const common: TagColumn[] = [
     },
   },
 ]
-
-/** None, where nothing is changed by it. */
-function scalingOf(gain: number, offset: number): TagDraft['scaling'] {
-  return gain === 1 && offset === 0 ? null : { gain, offset }
-}
 
 /** An end that is not there yet is no number, which the contract refuses unless the other column brings it. */
 function rangeEnd(end: 'low' | 'high', about: string): TagColumn {

@@ -281,6 +281,31 @@ describe('the grid', () => {
   })
 })
 
+describe('scaling', () => {
+  it('from range to range is set on the sheet, with its curve, and makes the value', async () => {
+    const [tag] = await tagsAt('point_11')
+    await page.go(`/tags/${tag!.id}`)
+    await page.choose('Scaled', 'range to range')
+    await page.type('Raw to', '0')
+    await page.press('Save changes')
+    await page.sees('Both ends of the raw range are the same.')
+    await page.type('Raw to', '4000')
+    await page.type('Is to', '100')
+    await page.choose('Beyond the ends', 'stop at both')
+    await page.find('svg .line')
+    await page.press('Save changes')
+    await page.sees('point_11 saved.')
+    await page.go(`/tags?tag=${tag!.id}`)
+    await page.sees('0…4000 → 0…100, stops at both ends')
+    expect((await tagsAt('point_11'))[0]!.scaling).toMatchObject({ kind: 'ranges', raw: { low: 0, high: 4000 }, clamp: 'both' })
+    await page.go(`/tags/${tag!.id}`)
+    await page.choose('Scaled', 'as it comes')
+    await page.press('Save changes')
+    await page.sees('point_11 saved.')
+    expect((await tagsAt('point_11'))[0]!.scaling).toBeNull()
+  })
+})
+
 describe('folders', () => {
   it('are gone into by chips, and renamed with the rights and short names that go by them', async () => {
     const settings = {

@@ -48,6 +48,19 @@ describe('a tag that gets another source', () => {
     ['type', { type: 'int16' as const }],
     ['word order', { source: { options: { order: 'ABCD' } } }],
     ['scaling', { scaling: { gain: 0.1, offset: 0 } }],
+    [
+      'ranges',
+      {
+        scaling: {
+          kind: 'ranges' as const,
+          raw: { low: 0, high: 9 },
+          to: { low: 0, high: 1 },
+          curve: 'linear' as const,
+          clamp: 'none' as const,
+          inverted: false,
+        },
+      },
+    ],
   ])('waits for it from that moment: another %s', async (_, patch) => {
     const { db, tag, silence, applied, valueOf, qualityOf } = await oneTag()
     silence()

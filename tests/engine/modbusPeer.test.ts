@@ -82,23 +82,38 @@ describe('our link reads a foreign server', () => {
     expect(value('discrete/1')).toBe(true)
   })
 
+  /** A quarter of the pressure is half of the flow. */
+  const flow = {
+    kind: 'ranges' as const,
+    raw: { low: 0, high: 27648 },
+    to: { low: 0, high: 250 },
+    curve: 'root' as const,
+    clamp: 'both' as const,
+    inverted: false,
+  }
+
   it('and writes what it then finds in the server’s memory', async () => {
     const { write, value } = sessionWith(settingsFor(port), [
       { address: 'holding/200', type: 'float32', more: { options: { order: 'CDAB' } } },
       { address: 'holding/210', type: 'int16', more: { scaling: { gain: 0.1, offset: 0 } } },
+      { address: 'holding/211', type: 'uint16', more: { scaling: flow } },
       { address: 'holding/220', type: 'string', more: { options: { length: 6 } } },
       { address: 'coil/17', type: 'bool' },
     ])
     await until(() => value('holding/200') !== undefined)
     expect(await write('holding/200', 123456.789)).toEqual({ ok: true })
     expect(await write('holding/210', 70.3)).toEqual({ ok: true })
+    expect(await write('holding/211', 125)).toEqual({ ok: true })
+    expect(await write('holding/211', 251)).toMatchObject({ ok: false, quality: quality.BadOutOfRange, fault: { code: 'write.value' } })
     expect(await write('holding/220', 'ABC')).toEqual({ ok: true })
     expect(await write('coil/17', true)).toEqual({ ok: true })
     expect(holding.subarray(400, 404).toString('hex')).toBe('206547f1')
     expect(holding.readInt16BE(420)).toBe(703)
+    expect(holding.readUInt16BE(422)).toBe(6912)
     expect(holding.subarray(440, 446).toString('latin1')).toBe('ABC\0\0\0')
     expect(coils[2]! & 0b10).toBe(0b10)
     expect(value('holding/210')).toBe(70.3)
+    expect(value('holding/211')).toBe(125)
   })
 
   it('refuses values that do not fit, before anything is sent', async () => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isRanges, type Scaling } from '#core/tags/curve'
 import { isScaled } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
@@ -22,10 +23,14 @@ const age = computed(() => {
   const seconds = Math.max(0, (props.now - live.clockAhead - seenAt) / 1000)
   return seconds < 100 ? seconds.toFixed(1) : String(Math.round(seconds))
 })
+const shortScaling = (scaling: Scaling) => {
+  if (isRanges(scaling)) return `${scaling.curve === 'root' ? '√ ' : ''}→${scaling.to.low}…${scaling.to.high}`
+  return `×${scaling.gain}${scaling.offset ? ` + ${scaling.offset}` : ''}`
+}
 const words = computed(() => {
   const { scaling } = props.tag
   const options = facts.value.words
-  return isScaled(scaling) ? `×${scaling.gain}${scaling.offset ? ` + ${scaling.offset}` : ''} ${options}`.trim() : options
+  return isScaled(scaling) ? `${shortScaling(scaling)} ${options}`.trim() : options
 })
 </script>
 

@@ -62,11 +62,6 @@ watch(
   },
 )
 
-const gain = computed({ get: () => draft.value.scaling?.gain ?? 1, set: (value) => setScaling(value, draft.value.scaling?.offset ?? 0) })
-const offset = computed({ get: () => draft.value.scaling?.offset ?? 0, set: (value) => setScaling(draft.value.scaling?.gain ?? 1, value) })
-const setScaling = (newGain: number | null, newOffset: number | null) => {
-  draft.value.scaling = newGain === 1 && newOffset === 0 ? null : { gain: newGain ?? NaN, offset: newOffset ?? NaN }
-}
 /** Two fields that make sense together only; both empty: no range. */
 const low = computed({ get: () => draft.value.range?.low ?? null, set: (value) => setRange(value, draft.value.range?.high ?? null) })
 const high = computed({ get: () => draft.value.range?.high ?? null, set: (value) => setRange(draft.value.range?.low ?? null, value) })
@@ -146,10 +141,6 @@ const onKey = (event: KeyboardEvent) => {
       </div>
       <h2 class="sheet-title part">Value</h2>
       <div class="grid four">
-        <template v-if="isScalable">
-          <NumberField v-model="gain" label="Gain" :message="form.messageFor('scaling.gain')" @left="form.touch('scaling.gain')" />
-          <NumberField v-model="offset" label="Offset" :message="form.messageFor('scaling.offset')" @left="form.touch('scaling.offset')" />
-        </template>
         <template v-if="isNumeric(draft.type)">
           <div>
             <label class="label" :for="unitField">Engineering unit</label>
@@ -167,6 +158,15 @@ const onKey = (event: KeyboardEvent) => {
           <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
           <NumberField v-model="high" label="Range to" :message="form.messageFor('range.high')" @left="form.touch('range.high')" />
         </template>
+        <ScalingFields
+          v-if="isScalable"
+          v-model="draft.scaling"
+          class="all"
+          :tag="tag"
+          :unit="draft.unit"
+          :message-for="form.messageFor"
+          @left="form.touch"
+        />
         <component :is="face.timing" v-if="face.timing" v-model="draft" class="wide" :message-for="form.messageFor" @left="form.touch" />
         <TextField v-model="draft.description" class="all" label="Description" :message="form.messageFor('description')" />
       </div>

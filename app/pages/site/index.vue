@@ -36,15 +36,6 @@ const rename = async () => {
           <TextField v-model="name" label="Name of the site" />
           <v-btn type="submit" class="rename" :disabled="name === lists.siteName || !session.can('configure')">Rename</v-btn>
         </form>
-        <section class="sheet part">
-          <h2 class="sheet-title">As a text</h2>
-          <p class="told">
-            The whole configuration as YAML, fit for version control; secrets only by their names. <code>./conduit site</code> compares and
-            applies it, on this site or on another.
-          </p>
-          <v-btn :href="`/api${addressOf(siteText, {})}`" download="site.yaml">Take it along</v-btn>
-        </section>
-        <Suspense><RevisionKeeping /></Suspense>
         <section v-if="live.status" class="sheet part">
           <h2 class="sheet-title">Engine</h2>
           <dl>
@@ -67,6 +58,15 @@ const rename = async () => {
             <dd :class="{ 'is-broken': !live.status.databaseConnected }">{{ live.status.databaseConnected ? 'connected' : 'away' }}</dd>
           </dl>
         </section>
+        <section class="sheet part">
+          <h2 class="sheet-title">As a text</h2>
+          <p class="told">
+            The whole configuration as YAML, fit for version control; secrets only by their names. <code>./conduit site</code> compares and
+            applies it, on this site or on another.
+          </p>
+          <v-btn :href="`/api${addressOf(siteText, {})}`" download="site.yaml">Take it along</v-btn>
+        </section>
+        <Suspense><RevisionKeeping /></Suspense>
       </div>
     </div>
   </div>

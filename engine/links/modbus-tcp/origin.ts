@@ -5,6 +5,7 @@ import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
 import { qualityText } from '#core/tags/quality'
+import { scalingText } from '#core/tags/curve'
 import { isScaled, toEngineering } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { passedOnType } from '#core/tags/types'
@@ -89,7 +90,7 @@ const readStage = (point: PolledPoint, raw: TagValue): ValueStage => {
 const scaledStage = (point: PolledPoint, raw: TagValue): ValueStage => ({
   title: 'Scaled',
   text: valueText(toEngineering(raw, point.scaling)),
-  detail: `× ${point.scaling!.gain} + ${point.scaling!.offset}`,
+  detail: scalingText(point.scaling!),
 })
 
 const qualityStage = (point: PolledPoint, table: SampleSink): ValueStage => ({

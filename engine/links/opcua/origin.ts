@@ -3,6 +3,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { follow } from '#core/opcua/member'
 import { formatNodeAddress, type NodeAddress } from '#core/opcua/nodeId'
 import { isGood, qualityName, qualityText, statusWords } from '#core/tags/quality'
+import { scalingText } from '#core/tags/curve'
 import { isScaled } from '#core/tags/scaling'
 import { passedOnType } from '#core/tags/types'
 import { valueText } from '#core/text/number'
@@ -97,5 +98,5 @@ export const memberText = (steps: readonly (string | number)[]) =>
 const scaledStage = (target: Target, table: SampleSink): ValueStage => ({
   title: 'Scaled',
   text: valueText(table.values[target.point.handle]),
-  detail: `× ${target.point.scaling!.gain} + ${target.point.scaling!.offset}`,
+  detail: scalingText(target.point.scaling!),
 })
