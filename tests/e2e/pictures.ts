@@ -1,6 +1,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { By, Key } from 'selenium-webdriver'
 import { openBrowser, type Browser } from '../support/browser'
 import { signInTo } from '../support/signIn'
 import { startSite } from '../support/site'
@@ -36,6 +37,13 @@ const ofDemo = async (page: Browser) => {
   await (await page.row('active_power')).click()
   await page.sees('Readings of the same words')
   await take(page, 'tags')
+  await page.go('/tags/grid?below=berth/1/shore')
+  await page.sees('17 tags')
+  await page.driver.findElement(By.css('[data-row="4"][data-column="8"]')).click()
+  await page.driver.actions().sendKeys('kA', Key.ENTER).perform()
+  await page.driver.findElement(By.css('[data-row="7"][data-column="2"]')).click()
+  await page.driver.actions().sendKeys('holding/70', Key.SPACE, '?', Key.ENTER, Key.ARROW_UP).perform()
+  await take(page, 'grid')
   await page.go('/tags/new')
   await page.type('Path', 'berth/1/shore/power_again')
   await page.type('Address', '40041')
@@ -64,7 +72,7 @@ const ofDemo = async (page: Browser) => {
     await page.go(`/outlets/1/${path}`)
     await take(page, name)
   }
-  for (const name of ['outlets/1', 'journal', 'site', 'site/certificates', 'site/people', 'site/api']) {
+  for (const name of ['outlets/1', 'journal', 'site', 'site/people', 'site/api']) {
     await page.go(`/${name}`)
     await page.driver
       .switchTo()

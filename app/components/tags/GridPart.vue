@@ -89,14 +89,15 @@ const isChosen = (row: number) => row >= props.block.top && row <= props.block.b
   font-weight: 500;
 }
 .head > * {
-  padding: 5px 7px 0;
+  display: flex;
+  align-items: center;
+  padding: 0 7px;
   border-right: 1px solid var(--line-soft);
-  text-align: left;
   white-space: nowrap;
   overflow: hidden;
 }
 .head > .right {
-  text-align: right;
+  justify-content: flex-end;
 }
 .body {
   position: relative;
