@@ -31,7 +31,10 @@ const importRule = (room) => {
     },
   ]
   if (room === 'core')
-    patterns.push({ regex: '^(?!\\.|(zod|papaparse|js-yaml)$)', message: 'core/ is pure: it imports nothing but itself, contracts and parsers.' })
+    patterns.push({
+      regex: '^(?!\\.|(zod|papaparse|js-yaml)$)',
+      message: 'core/ is pure: it imports nothing but itself, contracts and parsers.',
+    })
   if (room === 'app') patterns.push({ regex: '^node:', message: 'app/ runs in the browser.' })
   return { files: [`${room}/**/*.{ts,vue}`], rules: { 'no-restricted-imports': ['error', { patterns }] } }
 }

@@ -14,9 +14,10 @@ const command = (/** @type {string} */ bundle) => async () => {
   const args = process.argv.slice(3)
   const folder = stateFolder(args.includes('--demo') ? 'demo' : 'site')
   const common = { ...process.env, NODE_ENV: 'production', CONDUIT_STATE: folder, CONDUIT_SEAL_KEY: secretOf(folder, 'seal') }
-  const running = runningDatabase(folder)
-  if (running) return run(bundle, args, { ...common, CONDUIT_DATABASE: databaseUrl(folder, running) })
-  return withDatabase(folder, (url) => run(bundle, args, { ...common, CONDUIT_DATABASE: url, CONDUIT_SITE_RESTS: '1' }))
+  const running = runningPorts(folder)
+  if (!running) return withDatabase(folder, (url) => run(bundle, args, { ...common, CONDUIT_DATABASE: url }))
+  const engine = { CONDUIT_RPC_PORT: String(running.rpc), CONDUIT_RPC_SECRET: secretOf(folder, 'rpc') }
+  return run(bundle, args, { ...common, ...engine, CONDUIT_DATABASE: databaseUrl(folder, running.database) })
 }
 
 export const site = command('site.mjs')
@@ -47,10 +48,10 @@ const withDatabase = async (folder, work) => {
   }
 }
 
-/** @param {string} folder @returns {number | null} the port of a site that runs */
-const runningDatabase = (folder) => {
+/** @param {string} folder @returns {{ database: number, rpc: number } | null} where a site that runs is to be found */
+const runningPorts = (folder) => {
   const file = join(folder, 'run.json')
   if (!existsSync(file)) return null
   const { pid, ports } = JSON.parse(readFileSync(file, 'utf8'))
-  return isLauncher(pid) ? ports.database : null
+  return isLauncher(pid) ? ports : null
 }

@@ -1,5 +1,7 @@
-import { Refusal } from '../answers/refusalError'
+import { parseArgs, type ParseArgsConfig } from 'node:util'
 import { migrate } from '#db/migrate'
+import { Refusal } from '../answers/refusalError'
+import { engineClient } from '../runtime/engineClient'
 import { closeDatabase, database } from '../store/database'
 
 /** Said to whoever gave the command; nothing else is to be seen of it. */
@@ -8,19 +10,32 @@ export class Wrong extends Error {}
 /** What went wrong ends with it: a word to whoever gave the command, and 2. */
 const wrongExit = 2
 
-/** Runs a command of the command line to its end: its number is how the process ends. */
-export const runCommand = async (usage: string, work: () => Promise<number>) => {
+type Options = NonNullable<ParseArgsConfig['options']>
+export type ValuesOf<O extends Options> = ReturnType<typeof parseArgs<{ options: O; allowPositionals: true }>>['values']
+type Verb<O extends Options> = (file: string, values: ValuesOf<O>) => number | Promise<number>
+
+/** Runs a command of the command line, `verb FILE` and options, to its end: the verb’s number is how the process ends. */
+export const runCommand = async <O extends Options>(usage: string, options: O, verbs: Readonly<Record<string, Verb<O>>>) => {
   try {
+    const { positionals, values } = parseArgs({ args: process.argv.slice(2), options, allowPositionals: true })
+    const [name = '', file, ...others] = positionals
+    const verb = Object.hasOwn(verbs, name) ? verbs[name] : undefined
+    if (!verb || file === undefined || others.length > 0) throw new Wrong(usage)
     // a site that runs has the newest tables; one that does not may never have had any
-    if (process.env.CONDUIT_SITE_RESTS) await migrate(database())
-    process.exitCode = await work()
+    if (isRunning()) engineClient.start()
+    else await migrate(database())
+    process.exitCode = await verb(file, values)
   } catch (error) {
     process.exitCode = wrongExit
     console.error(textOf(error, usage))
   } finally {
+    engineClient.close()
     await closeDatabase()
   }
 }
+
+/** Whether the site of the command runs beside it. */
+export const isRunning = () => process.env.CONDUIT_RPC_PORT !== undefined
 
 const textOf = (error: unknown, usage: string): string => {
   if (error instanceof Wrong) return error.message

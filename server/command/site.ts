@@ -1,6 +1,5 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { basename } from 'node:path'
-import { parseArgs } from 'node:util'
 import { fieldsOf } from '#db/siteText/changes'
 import { sections, textSchema, type Part } from '#db/siteText/document'
 import type { SitePlan } from '#db/siteText/plan'
@@ -11,7 +10,8 @@ import { planSite } from '../siteText/plan'
 import { siteNow, type SiteNow } from '../siteText/siteNow'
 import { database } from '../store/database'
 import { askSecret, askYes, canAsk } from './ask'
-import { runCommand, Wrong } from './run'
+import { tellEffect } from './effect'
+import { runCommand, Wrong, type ValuesOf } from './run'
 import { changesText, countsText, problemsText } from './told'
 
 const usage = `./conduit site export FILE [--only LISTS] [--folder FOLDER] [--link LINK]
@@ -33,8 +33,7 @@ const options = {
   link: { type: 'string' },
 } as const
 
-type Options = ReturnType<typeof parsed>['values']
-const parsed = () => parseArgs({ args: process.argv.slice(2), options, allowPositionals: true })
+type Options = ValuesOf<typeof options>
 
 const nameOfFile = (file: string) => (file === '-' ? 'standard input' : basename(file))
 const sourceOf = (file: string) => readFileSync(file === '-' ? 0 : file, 'utf8')
@@ -68,8 +67,8 @@ const isNothing = ({ plan, site }: { plan: SitePlan; site: SiteNow }) =>
 const tellPlan = ({ plan, site }: { plan: SitePlan; site: SiteNow }, { all }: Options) => {
   const links = new Map(site.things.link.map(({ id, name }) => [id, name]))
   for (const change of plan.changes) if (change.what === 'made' && change.subject === 'link') links.set(change.id, change.name)
-  const site2 = plan.head?.site
-  if (site2 !== undefined && site2 !== site.name) console.log(`~ site: ${site.name} → ${site2}`)
+  const name = plan.head?.site
+  if (name !== undefined && name !== site.name) console.log(`~ site: ${site.name} → ${name}`)
   for (const line of changesText(plan.changes, (change) => fieldsOf(change, (id) => links.get(id) ?? String(id)), all ? Infinity : 200))
     console.log(line)
   console.log(countsText(plan, site.revision))
@@ -111,7 +110,7 @@ const apply = async (file: string, values: Options) => {
     found = { ...found, plan }
   }
   const revision = await applySite(nameOfFile(file), 'command line', found.plan, found.site)
-  console.log(`Applied as revision ${revision}. Site shows what became of it; there it can be taken back.`)
+  await tellEffect(revision)
   return 0
 }
 
@@ -120,18 +119,4 @@ const schema = (file: string) => {
   return 0
 }
 
-const verbs: Record<string, (file: string, values: Options) => number | Promise<number>> = {
-  export: exported,
-  check,
-  compare,
-  apply,
-  schema,
-}
-
-await runCommand(usage, async () => {
-  const { positionals, values } = parsed()
-  const [name = '', file, ...others] = positionals
-  const verb = Object.hasOwn(verbs, name) ? verbs[name] : undefined
-  if (!verb || file === undefined || others.length > 0) throw new Wrong(usage)
-  return verb(file, values)
-})
+await runCommand(usage, options, { export: exported, check, compare, apply, schema })

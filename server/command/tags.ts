@@ -1,6 +1,5 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { basename } from 'node:path'
-import { parseArgs } from 'node:util'
 import { delimiters, type Delimiter } from '#core/formats/csv/dialect'
 import { decimalSigns, type DecimalSign } from '#core/formats/csv/numbers'
 import { counted } from '#core/text/counted'
@@ -11,7 +10,8 @@ import { StagedImport } from '../imports/stagedImport'
 import { matchingTags } from '../tags/matching'
 import { tagTable } from '../tags/tagTable'
 import { askYes, canAsk } from './ask'
-import { runCommand, Wrong } from './run'
+import { tellEffect } from './effect'
+import { runCommand, Wrong, type ValuesOf } from './run'
 
 const usage = `./conduit tags export FILE [--link LINK] [--folder FOLDER] [--columns NAMES] [--delimiter D] [--decimal D]
 ./conduit tags check FILE [--missing remove] [--link LINK] [--folder FOLDER] [--delimiter D] [--decimal D]
@@ -34,8 +34,7 @@ const options = {
   delimiter: { type: 'string' },
   decimal: { type: 'string' },
 } as const
-const parsed = () => parseArgs({ args: process.argv.slice(2), options, allowPositionals: true })
-type Options = ReturnType<typeof parsed>['values']
+type Options = ValuesOf<typeof options>
 
 const oneOf = <T extends string>(what: string, given: string | undefined, among: readonly T[]): T | undefined => {
   const meant = given === 'tab' ? '\t' : given
@@ -124,16 +123,8 @@ const apply = async (file: string, values: Options) => {
   staged.apply(new Set())
   await staged.wait(600_000)
   refuseFault(staged.status())
-  console.log(`Applied as revision ${staged.status().revision}. Site shows what became of it; there it can be taken back.`)
+  await tellEffect(staged.status().revision!)
   return 0
 }
 
-const verbs: Record<string, (file: string, values: Options) => Promise<number>> = { export: exported, check, apply }
-
-await runCommand(usage, async () => {
-  const { positionals, values } = parsed()
-  const [name = '', file, ...others] = positionals
-  const verb = Object.hasOwn(verbs, name) ? verbs[name] : undefined
-  if (!verb || file === undefined || others.length > 0) throw new Wrong(usage)
-  return verb(file, values)
-})
+await runCommand(usage, options, { export: exported, check, apply })
