@@ -39,6 +39,7 @@ export const listTags = operation('GET /tags', {
   answer: pageOf(savedTag).extend({
     notes: z.record(z.string(), z.string()).describe('What is to be said of addresses, by the id of the tag.'),
   }),
+  faults: ['engine.away'],
 })
 
 export const makeTags = operation('POST /tags', {
@@ -93,6 +94,7 @@ export const listInside = operation('GET /tags/inside', {
     words: z.string().max(240).optional().describe('Words that the tags hold.'),
   },
   answer: pageOf(z.object({ folder: z.string(), name: z.string(), tags: z.int() })),
+  faults: ['engine.away'],
 })
 
 export const changeCells = operation('PUT /tags/cells', {
@@ -192,4 +194,5 @@ export const tagTable = operation('GET /tags/table.csv', {
   },
   answer: z.string(),
   as: 'csv',
+  faults: ['engine.away'],
 })
