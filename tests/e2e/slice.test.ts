@@ -142,6 +142,7 @@ describe('tags', () => {
     await page.type('Path', 'bad')
     await page.type('Address', 'holding/65534')
     await page.choose('Type', 'float64')
+    await page.choose('Scaled', 'gain and offset')
     await page.type('Gain', '0')
     await page.type('Read every', '5')
     await page.press('Save tag')
