@@ -34,22 +34,14 @@ const isChosen = (row: number) => row >= props.block.top && row <= props.block.b
 <template>
   <div class="part" :style="style">
     <div class="head" role="row">
-      <span v-if="first === 0" role="columnheader" />
+      <span v-if="first === 0" role="columnheader"><span class="visually-hidden">row</span></span>
       <template v-else>
         <span role="columnheader" class="right">value now</span>
         <span role="columnheader">quality</span>
       </template>
-      <button
-        v-for="(column, i) in columns"
-        :key="column"
-        type="button"
-        role="columnheader"
-        tabindex="-1"
-        :title="columnNamed(column)?.about"
-        @click="$emit('pick', i + first)"
-      >
-        {{ column.replaceAll('_', ' ') }}
-      </button>
+      <span v-for="(column, i) in columns" :key="column" role="columnheader" :title="columnNamed(column)?.about">
+        <button type="button" tabindex="-1" @click="$emit('pick', i + first)">{{ column.replaceAll('_', ' ') }}</button>
+      </span>
     </div>
     <div role="rowgroup" class="body" :style="{ height: `${height}px` }">
       <div v-for="item in items" :key="item.index % pool" class="slot" :style="{ transform: `translateY(${item.start}px)` }">
