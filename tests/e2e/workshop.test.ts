@@ -371,7 +371,11 @@ describe('folders', () => {
     expect(await site.list('/tags/inside?below=berth/1&words=point_1')).toEqual([{ folder: 'berth/1/shore', name: 'shore', tags: 10 }])
     await page.go('/tags')
     await page.press('Only')
-    await (await page.find('.v-overlay--active .v-list-item:nth-child(4)')).click()
+    // the menu is on its way in
+    await until(async () => {
+      await (await page.find('.v-overlay--active .v-list-item:nth-child(4)')).click().catch(() => {})
+      return (await page.driver.getCurrentUrl()).includes('noted=only')
+    })
     await page.sees(`${noted.length} tags match`)
   })
 })
