@@ -8,6 +8,8 @@ const live = useLive()
 const session = useSession()
 const lists = useLists()
 const notices = useNotices()
+/** Counts up where revisions were forgotten: the list is read anew. */
+const forgotten = ref(0)
 const name = ref('')
 watch(
   () => lists.siteName,
@@ -30,7 +32,7 @@ const rename = async () => {
     <SiteHead />
     <NotAsConfigured />
     <div class="columns">
-      <RevisionTable />
+      <RevisionTable :key="forgotten" />
       <div class="side">
         <form class="sheet part" @submit.prevent="rename">
           <TextField v-model="name" label="Name of the site" />
@@ -66,7 +68,7 @@ const rename = async () => {
           </p>
           <v-btn :href="`/api${addressOf(siteText, {})}`" download="site.yaml">Take it along</v-btn>
         </section>
-        <Suspense><RevisionKeeping /></Suspense>
+        <Suspense><RevisionKeeping @forgot="forgotten++" /></Suspense>
       </div>
     </div>
   </div>

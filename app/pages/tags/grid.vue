@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { counted } from '#core/text/counted'
 import { nameOf } from '#core/tags/path'
-import { protocolOf } from '#core/links/registry'
+import { linkKinds, protocolOf, type LinkKind } from '#core/links/registry'
 import { removeTags } from '#shared/api/tags'
 import type { LinkNames } from '#shared/sources/columns'
-import { rulesOf, sourceKinds } from '#shared/sources/registry'
 import { tagColumns } from '#shared/tagCsv/columns'
+import { fixedColumns } from '#shared/tagCsv/edit'
 
 /** Tags as a grid: many of them changed as in a spreadsheet. */
 const live = useLive()
@@ -33,17 +33,14 @@ watch(
 )
 const { question } = useLeaveGuard(() => edits.edits.size > 0)
 
-/** Options only of the protocols that are there, and columns of other sources only where there are such. */
+const usual = ['path', 'link', 'address', 'type', 'access', 'interval', 'gain', 'offset', 'unit', 'low', 'high', 'description']
+const optionsOf = (kinds: readonly LinkKind[]) => new Set(kinds.flatMap((kind) => protocolOf(kind).columns.map(({ name }) => name)))
+const allOptions = optionsOf(linkKinds)
+/** What is most often changed comes first; options only of the protocols that are there. */
 const columns = computed(() => {
-  const of = new Set([...new Set(lists.links.map(({ kind }) => kind))].flatMap((kind) => protocolOf(kind).columns.map(({ name }) => name)))
-  const ofSources = new Set(sourceKinds.flatMap((kind) => rulesOf(kind).columns.map(({ name }) => name)))
-  const isOption = (field: string) => field.startsWith('source.options')
-  const order = ['path', 'link', 'address', 'type', 'access', 'interval', 'gain', 'offset', 'unit', 'low', 'high', 'description']
-  const others = tagColumns.filter(
-    ({ name, field }) =>
-      !order.includes(name) && name !== 'source' && (isOption(field) || ofSources.has(name) ? of.has(name) || ofSources.has(name) : true),
-  )
-  return [...order, ...others.map(({ name }) => name)]
+  const options = optionsOf(lists.links.map(({ kind }) => kind))
+  const isShown = (name: string) => !usual.includes(name) && !fixedColumns.has(name) && (!allOptions.has(name) || options.has(name))
+  return [...usual, ...tagColumns.map(({ name }) => name).filter(isShown)]
 })
 
 const grid = ref<{ block: { top: number; bottom: number }; chosenRows: number; fillDown(): void; focus(): void } | null>(null)
