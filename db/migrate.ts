@@ -9,6 +9,7 @@ import { writeKeys } from './migrations/007-write-keys'
 import { sources } from './migrations/008-sources'
 import { changes } from './migrations/009-changes'
 import { keeping } from './migrations/010-keeping'
+import { shaping } from './migrations/011-shaping'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -23,6 +24,7 @@ const migrations: Record<string, Migration> = {
   '008-sources': sources,
   '009-changes': changes,
   '010-keeping': keeping,
+  '011-shaping': shaping,
 }
 
 /**

@@ -1,6 +1,7 @@
 import { fault } from '#core/faults/catalogue'
 import { protocolOf } from '#core/links/registry'
 import { quality } from '#core/tags/quality'
+import { reportsText } from '#core/tags/reports'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
@@ -132,7 +133,9 @@ export class Engine {
     if (!tag || !source) return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: 0 }) }
     if (tag.access !== 'readwrite')
       return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: tag.path }) }
-    return source.write(handle, value, by)
+    const outcome = await source.write(handle, value, by)
+    if (outcome.ok) this.table.announce(handle)
+    return outcome
   }
 
   private sourceOf(handle: Handle): RunningSource | undefined {
@@ -152,7 +155,12 @@ export class Engine {
     const tag = this.tags.byTagId(id)
     const origin = tag && this.sources.of(tag.source)?.origin(tag.handle)
     if (!tag || !origin) return null
-    return { ...origin, goesTo: [...this.outlets.values()].filter((outlet) => outlet.shows(tag.path)).map((outlet) => outlet.name) }
+    const { stages } = origin
+    return {
+      ...origin,
+      stages: withHeld(stages, this.table.heldOf(tag.handle), tag),
+      goesTo: [...this.outlets.values()].filter((outlet) => outlet.shows(tag.path)).map((outlet) => outlet.name),
+    }
   }
 
   status(): Omit<EngineStatus, 'configurationFrom' | 'databaseConnected'> {
@@ -193,6 +201,7 @@ export class Engine {
   }
 
   async close() {
+    this.table.close()
     this.changesIn.close()
     this.changesOut.close()
     await Promise.all([...this.outlets.values()].map((outlet) => outlet.close()))
@@ -309,3 +318,9 @@ export class Engine {
     return new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
   }
 }
+
+/** What the source has by now goes before what is passed on. */
+const withHeld = (stages: ValueOrigin['stages'], held: TagValue | undefined, { passedOn, reports, unit }: RegisteredTag) =>
+  held === undefined || stages.length === 0
+    ? stages
+    : [...stages.slice(0, -1), { title: 'Held back', text: valueText(held, passedOn), detail: reportsText(reports, unit) }, stages.at(-1)!]

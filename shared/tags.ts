@@ -4,6 +4,7 @@ import { pathProblem } from '#core/tags/path'
 import { dataTypes } from '#core/tags/types'
 import { idField, lineField, savedShape } from '#core/contracts/fields'
 import type { pointSource } from './sources/point'
+import { oddValues, reportsContract } from './shaping'
 import { sourceContract } from './sources/registry'
 
 const gainScaling = z.object({
@@ -55,12 +56,20 @@ export const tagDraft = z.object({
   }),
   access: z.enum(['read', 'readwrite'], { error: 'Access is read or readwrite.' }).default('read'),
   scaling: scaling.nullable().default(null),
+  odd: oddValues.nullable().default(null).describe('What becomes of odd values; null: as the link has it.'),
+  rawUnit: lineField('A unit', 40).default('').describe('The unit before it is converted to the tag’s; empty: it is the tag’s.'),
   unit: lineField('A unit', 40).default(''),
   range: range.nullable().default(null),
+  reports: reportsContract.nullable().default(null).describe('Which changes are passed on; null: each.'),
   description: lineField('A description', 500).default(''),
 })
 
 export type TagDraft = z.output<typeof tagDraft>
+
+/** What a tag has of its value where nothing is chosen. */
+export const plainValue = {
+  ...{ scaling: null, odd: null, rawUnit: '', unit: '', range: null, reports: null, description: '' },
+} satisfies Partial<TagDraft>
 
 /** A tag of a link's point, with whatever is left out as it is by default. */
 export const pointTag = ({

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 const value = defineModel<string>({ required: true })
-defineProps<{ label: string; message?: string; placeholder?: string; mono?: boolean; autofocus?: boolean }>()
+defineProps<{ label: string; message?: string; placeholder?: string; mono?: boolean; autofocus?: boolean; hint?: string }>()
 const emit = defineEmits<{ left: [] }>()
 const id = useId()
 </script>
@@ -15,6 +15,8 @@ const id = useId()
       :placeholder="placeholder ?? ''"
       :error-messages="message ?? ''"
       :autofocus="autofocus"
+      :hint="hint ?? ''"
+      :persistent-hint="!!hint"
       spellcheck="false"
       autocomplete="off"
       @update:model-value="value = $event ?? ''"

@@ -2,7 +2,7 @@ import { knownTags } from '#shared/api/tags'
 import { commonDepth, pathFrom, type NamingStyle } from '#core/tags/naming'
 import { pathProblem } from '#core/tags/path'
 import type { PlaceDetails } from '#shared/browse'
-import type { TagDraft } from '#shared/tags'
+import { plainValue, type TagDraft } from '#shared/tags'
 
 interface Picked {
   names: readonly string[]
@@ -85,7 +85,7 @@ const draftOf = ({ path, details }: TrayRow, linkId: number, interval: number | 
   source: { kind: 'point', linkId, address: details.address, options: details.member ? { member: details.member } : {}, interval },
   type: details.type!,
   access: details.access === 'readwrite' ? 'readwrite' : 'read',
-  scaling: null,
+  ...plainValue,
   unit: details.unit.slice(0, longestUnit),
   range: details.range && details.range.low < details.range.high ? details.range : null,
   description: details.description.slice(0, longestDescription),

@@ -1,7 +1,7 @@
 import type { Reading } from './column'
 import { noNumber, numberIn } from './csv/numbers'
 
-type Read<T> = { ok: true; value: T } | { ok: false; problem: string }
+export type Read<T> = { ok: true; value: T } | { ok: false; problem: string }
 
 /** Sets what a cell was read as. @returns what is wrong with the cell; null: nothing */
 export const set = <T>(read: Read<T>, into: (value: T) => void): string | null => {

@@ -1,6 +1,7 @@
 import { setOption, type Column } from '../formats/column'
 import { numberCell, orElse, set, wordCell } from '../formats/cells'
-import { deadbandKinds, type OpcuaPointOptions } from './settings'
+import { deadbandKinds } from '../tags/reports'
+import type { OpcuaPointOptions } from './settings'
 
 type Options = Record<string, unknown>
 

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { milliseconds, wholeNumber, writeWithin } from '../contracts/fields'
+import { deadbandKinds } from '../tags/reports'
 import { secretField } from '../contracts/secret'
 import { parseEndpoint } from './endpointAddress'
 
@@ -82,7 +83,6 @@ export const opcuaSettings = z
 export type OpcuaSettings = z.output<typeof opcuaSettings>
 
 /** OPC 10000-4, 7.22.2. */
-export const deadbandKinds = ['absolute', 'percent'] as const
 
 /** What a point of an OPC UA link may have of its own. */
 export const opcuaPoint = z.object({

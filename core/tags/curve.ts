@@ -68,6 +68,18 @@ const signedSquare = (share: number) => Math.sign(share) * share * share
  */
 const withoutBinaryDust = (value: number) => (Number.isFinite(value) ? Number(value.toPrecision(15)) : value)
 
+/** The same scaling, with what it gives in another unit: `other = value × factor + offset`. */
+export const inOtherUnit = (scaling: Scaling | null, { factor, offset }: { factor: number; offset: number }): Scaling => {
+  if (!scaling || !isRanges(scaling)) {
+    const { gain, offset: own } = scaling ?? { gain: 1, offset: 0 }
+    return { gain: gain * factor, offset: withoutBinaryDust(own * factor + offset) }
+  }
+  // a sign that is turned around is so before the unit changes
+  const shift = scaling.inverted ? -offset : offset
+  const end = (value: number) => withoutBinaryDust(value * factor + shift)
+  return { ...scaling, to: { low: end(scaling.to.low), high: end(scaling.to.high) } }
+}
+
 /** The engineering values that can be written, where that is not all of them. */
 export const writable = ({ to, clamp, inverted }: RangeScaling): Ends => {
   const [low, high] = to.low < to.high ? [to.low, to.high] : [to.high, to.low]

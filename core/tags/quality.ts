@@ -7,6 +7,7 @@ import { statusNames } from './statusNames'
 export const quality = {
   Good: 0x00000000,
   UncertainLastUsableValue: 0x40900000,
+  UncertainSubstituteValue: 0x40910000,
   BadInternalError: 0x80020000,
   BadTimeout: 0x800a0000,
   BadNodeIdUnknown: 0x80340000,
@@ -21,6 +22,7 @@ export const quality = {
   BadConfigurationError: 0x80890000,
   BadNotConnected: 0x808a0000,
   BadDeviceFailure: 0x808b0000,
+  BadSensorFailure: 0x808c0000,
   BadOutOfService: 0x808d0000,
   BadNoCommunication: 0x80310000,
   BadWaitingForInitialData: 0x80320000,
@@ -31,6 +33,8 @@ export type Severity = 'good' | 'uncertain' | 'bad'
 /** Names that say little to a person, in words. The others are read as they stand. */
 const words: Record<string, string> = {
   UncertainLastUsableValue: 'last usable value, no longer fresh',
+  UncertainSubstituteValue: 'another value in place of an odd one',
+  BadSensorFailure: 'the device says it has no value',
   BadInternalError: 'a fault of ours',
   BadTimeout: 'no reply in time',
   BadNodeIdUnknown: 'nothing of that name',

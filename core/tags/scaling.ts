@@ -1,4 +1,4 @@
-import { backward, forward, isRanges, writable, type RangeScaling, type Scaling } from './curve'
+import { backward, forward, inOtherUnit, isRanges, writable, type RangeScaling, type Scaling } from './curve'
 import {
   elementOf,
   integerRanges,
@@ -10,12 +10,31 @@ import {
   type ScalarType,
   type ScalarValue,
   type TagValue,
+  passedOnType,
 } from './types'
+import { conversion } from './units'
 
 export type { Scaling } from './curve'
 
 export const isScaled = (scaling: Scaling | null | undefined): scaling is Scaling =>
   !!scaling && (isRanges(scaling) || scaling.gain !== 1 || scaling.offset !== 0)
+
+/** What makes an engineering value of a raw one. */
+export interface Made {
+  scaling: Scaling | null
+  /** The unit before it is converted to the tag’s; empty: it is the tag’s. */
+  rawUnit: string
+  unit: string
+}
+
+/** The whole way from the raw value to the one in the tag’s unit. */
+export const wholeScaling = ({ scaling, rawUnit, unit }: Made): Scaling | null => {
+  const step = rawUnit === '' ? null : conversion(rawUnit, unit)
+  return step ? inOtherUnit(scaling, step) : scaling
+}
+
+/** The type that consumers of a tag get. */
+export const passedOnBy = (tag: Made & { type: DataType }): DataType => passedOnType(tag.type, isScaled(wholeScaling(tag)))
 
 /** Applies scaling to a decoded value. What is no number passes through unchanged. */
 export const toEngineering = (raw: TagValue, scaling: Scaling | null): TagValue => {

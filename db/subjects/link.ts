@@ -1,5 +1,6 @@
 import type { Generated, JSONColumnType } from 'kysely'
 import type { LinkKind } from '#core/links/registry'
+import type { OddValues } from '#core/tags/odd'
 import { linkContract } from '#shared/links/link'
 import { byName, isRecord, subject, withVisible } from './definition'
 
@@ -9,6 +10,7 @@ export interface LinkTable {
   kind: LinkKind
   on: boolean
   settings: JSONColumnType<Record<string, unknown>>
+  odd: JSONColumnType<OddValues & object> | null
   revision: number
 }
 
@@ -17,7 +19,7 @@ export const link = subject<LinkTable>()({
   nameOf: byName,
   text: { section: 'links', key: 'name' },
   needs: [],
-  broughtUp: (stored) => ({ ...withVisible(stored, 'name'), settings: withClearPassword(stored.settings) }),
+  broughtUp: (stored) => ({ odd: null, ...withVisible(stored, 'name'), settings: withClearPassword(stored.settings) }),
 })
 
 /** Links of before may go on as they did; who makes one now decides whether its password may travel in clear. */

@@ -1,5 +1,7 @@
 import type { Generated, JSONColumnType } from 'kysely'
 import type { Scaling } from '#core/tags/curve'
+import type { OddValues } from '#core/tags/odd'
+import type { Reports } from '#core/tags/reports'
 import type { SourceKind, TagSource } from '#shared/sources/registry'
 import { tagDraft, type TagDraft } from '#shared/tags'
 import { isRecord, subject, withVisible, type Stored } from './definition'
@@ -17,7 +19,10 @@ export interface TagTable {
   options: JSONColumnType<Record<string, unknown>>
   access: TagDraft['access']
   scaling: JSONColumnType<Scaling & object> | null
+  odd: JSONColumnType<OddValues & object> | null
+  raw_unit: string
   unit: string
+  reports: JSONColumnType<Reports & object> | null
   range: JSONColumnType<{ low: number; high: number }> | null
   description: string
   revision: number
@@ -28,10 +33,17 @@ export const tag = subject<TagTable>()({
   nameOf: ({ path }) => path,
   text: { section: 'tags', key: 'path' },
   needs: ['link'],
-  toColumns: ({ source, ...rest }) => ({ ...rest, ...(source === undefined ? {} : columnsOf(source)) }),
-  /** A range came with migration 005, sources with 008. */
-  broughtUp: (stored) => ({ range: null, ...withVisible(withSource(stored), 'path') }),
+  toColumns: ({ source, rawUnit, ...rest }) => ({
+    ...rest,
+    ...(source === undefined ? {} : columnsOf(source)),
+    ...(rawUnit === undefined ? {} : { raw_unit: rawUnit }),
+  }),
+  /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011. */
+  broughtUp: (stored) => ({ range: null, odd: null, reports: null, ...withVisible(withSource(withRawUnit(stored)), 'path') }),
 })
+
+/** In the table its name is another. */
+const withRawUnit = ({ raw_unit, rawUnit = raw_unit ?? '', ...stored }: Stored): Stored => ({ ...stored, rawUnit })
 
 /** What lists search and filter by has columns of its own; all else of a source is in its options. */
 const columnsOf = (source: TagSource): Stored => {

@@ -1,5 +1,6 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
+import type { OddValues } from '#core/tags/odd'
 import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import type { AnyFound } from '#shared/links/found'
@@ -66,10 +67,16 @@ export interface Point extends PointDefinition {
   handle: Handle
   path: string
   interval: number | null
+  /** The whole way to the tag’s unit. */
   scaling: Scaling | null
+  /** What becomes of odd values, everything chosen. */
+  odd: Required<OddValues>
   /** No tag: a consumer asked for it. */
   onRequest?: true
 }
+
+/** The same before its link has filled in what the tag leaves to it. */
+export type OpenPoint = Omit<Point, 'odd'> & { odd: OddValues | null }
 
 export interface LinkSession<S> {
   /** Takes new settings. Only what they touch is reopened. */

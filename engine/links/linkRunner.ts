@@ -1,4 +1,5 @@
 import { fault, type Fault } from '#core/faults/catalogue'
+import { oddOf } from '#core/tags/odd'
 import { isGood, quality } from '#core/tags/quality'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
@@ -13,7 +14,7 @@ import { ArrivalDoor } from '../arrivals/arrivalDoor'
 import { boundedEnd } from '#pacing/ending'
 import { Intake } from '../table/intake'
 import type { Handle, TagTable } from '../table/tagTable'
-import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from './driver'
+import type { LinkBrowser, LinkContext, LinkSession, OpenPoint, Point, WriteOutcome } from './driver'
 import type { RunningSource } from '../sources/source'
 import { asPoint, type RegisteredTag } from '../tags/tagRegister'
 import { driverOf } from './registry'
@@ -34,7 +35,7 @@ export class LinkRunner implements RunningSource {
   /** Switched on, and yet without a session: why. */
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
-  private points = new Map<Handle, Point>()
+  private points = new Map<Handle, OpenPoint>()
   /** Makes its connections, and sees what passes. */
   readonly wire: Wire
   /** What comes over it, for tags and others; sessions come and go. */
@@ -67,6 +68,7 @@ export class LinkRunner implements RunningSource {
     if (!link.on) return before.on ? this.shut() : undefined
     if (!this.running || before.kind !== link.kind) return this.openAnew()
     if (JSON.stringify(before.settings) !== JSON.stringify(link.settings)) this.updateSession(link)
+    if (JSON.stringify(before.odd) !== JSON.stringify(link.odd)) this.judgeAnew(this.running)
   }
 
   /** Its tags, as points. */
@@ -75,7 +77,7 @@ export class LinkRunner implements RunningSource {
   }
 
   /** Points that are new or changed. Returns what is wrong with those that the session cannot take: they stop nobody else. */
-  setPoints(changed: readonly Point[], removed: readonly Handle[]): Map<Handle, unknown> {
+  setPoints(changed: readonly OpenPoint[], removed: readonly Handle[]): Map<Handle, unknown> {
     for (const handle of removed) this.points.delete(handle)
     for (const point of changed) this.points.set(point.handle, point)
     if (this.running) return this.give(this.running.session, changed, removed)
@@ -172,7 +174,8 @@ export class LinkRunner implements RunningSource {
   }
 
   /** All at once; where that fails, one by one, so that those at fault are found. */
-  private give(session: Running['session'], changed: readonly Point[], removed: readonly Handle[]): Map<Handle, unknown> {
+  private give(session: Running['session'], open: readonly OpenPoint[], removed: readonly Handle[]): Map<Handle, unknown> {
+    const changed = open.map((point): Point => ({ ...point, odd: oddOf(this.link.odd, point.odd) }))
     const problems = new Map<Handle, unknown>()
     const attempt = (points: readonly Point[], handles: readonly Handle[], failed: (error: unknown) => void) => {
       try {
@@ -196,6 +199,15 @@ export class LinkRunner implements RunningSource {
     const now = Date.now()
     for (const handle of this.points.keys()) this.around.table.renew(handle, now)
     this.open()
+  }
+
+  /** Something else becomes of odd values: what the tags have says nothing about what comes. */
+  private judgeAnew({ session }: Running) {
+    const points = [...this.points.values()]
+    const now = Date.now()
+    for (const { handle } of points) this.around.table.renew(handle, now)
+    this.give(session, points, [])
+    this.around.table.flush()
   }
 
   private updateSession(link: Link) {
@@ -233,7 +245,7 @@ export class LinkRunner implements RunningSource {
     )
   }
 
-  private mark(points: readonly Point[], code: number) {
+  private mark(points: readonly Pick<Point, 'handle'>[], code: number) {
     const now = Date.now()
     for (const { handle } of points) this.around.table.degrade(handle, code, now)
     this.around.table.flush()

@@ -1,5 +1,6 @@
-import { quality, isGood } from '#core/tags/quality'
+import { quality, isGood, severityOf } from '#core/tags/quality'
 import { sameValue, type TagValue } from '#core/tags/types'
+import { Dampers, type Damping } from './dampers'
 import { SampleRing } from './sampleRing'
 
 export type Handle = number
@@ -26,6 +27,13 @@ export class TagTable {
   /** Whether somebody wants every sample: off it costs a look at one byte. */
   private followed = new Uint8Array(64)
   private rings = new Map<Handle, Set<SampleRing>>()
+  /** Whether some values are held back, as a tag chose it; and what is. */
+  private damped = new Uint8Array(64)
+  private dampers = new Dampers({
+    pass: (handle, value, sourceTime) => this.store(handle, value, this.quality[handle]!, sourceTime),
+    confirmed: (handle) => this.confirmedValue(handle),
+    flush: () => this.flush(),
+  })
   private listeners = new Set<BatchListener>()
   /** Changes written since the start. */
   changes = 0
@@ -47,6 +55,7 @@ export class TagTable {
     if (isGood(this.quality[handle]!)) this.good--
     this.used[handle] = 0
     this.followed[handle] = 0
+    this.damp(handle, null)
     this.rings.delete(handle)
     this.values[handle] = undefined
     this.quality[handle] = quality.BadOutOfService
@@ -59,21 +68,33 @@ export class TagTable {
    */
   set(handle: Handle, value: TagValue, code: number, time: number, sourceTime = time) {
     this.seenAt[handle] = time
-    if (this.quality[handle] === code && sameValue(this.values[handle], value)) {
-      if (this.followed[handle] && sourceTime !== time) this.keepEqual(handle, sourceTime)
-      return
+    if (this.quality[handle] === code) {
+      if (sameValue(this.values[handle], value)) return this.setEqual(handle, time, sourceTime)
+      if (this.damped[handle] && this.dampers.holds(handle, this.values[handle], value, time, sourceTime)) return
     }
+    this.store(handle, value, code, sourceTime)
+  }
+
+  private setEqual(handle: Handle, time: number, sourceTime: number) {
+    if (this.damped[handle]) this.dampers.returned(handle)
+    if (this.followed[handle] && sourceTime !== time) this.keepEqual(handle, sourceTime)
+  }
+
+  private store(handle: Handle, value: TagValue, code: number, sourceTime: number) {
     this.values[handle] = value
     this.changeQuality(handle, code)
     this.sourceTime[handle] = sourceTime
+    if (this.damped[handle]) this.dampers.passed(handle, this.seenAt[handle]!)
     this.markDirty(handle)
   }
 
   /** The last value stays and says what it is worth now. */
   degrade(handle: Handle, code: number, time: number) {
     if (this.quality[handle] === code) return
+    if (this.damped[handle]) this.values[handle] = this.dampers.waitingOf(handle) ?? this.values[handle]
     this.changeQuality(handle, code)
     this.sourceTime[handle] = time
+    if (this.damped[handle]) this.dampers.passed(handle, time)
     this.markDirty(handle)
   }
 
@@ -83,7 +104,33 @@ export class TagTable {
     this.changeQuality(handle, quality.BadWaitingForInitialData)
     this.sourceTime[handle] = time
     this.seenAt[handle] = 0
+    if (this.damped[handle]) this.dampers.forget(handle)
     this.markDirty(handle)
+  }
+
+  /** Which values of a tag are passed on from now on; null: each. */
+  damp(handle: Handle, damping: Damping | null) {
+    if (damping) this.dampers.set(handle, damping)
+    else if (this.damped[handle]) this.dampers.delete(handle)
+    this.damped[handle] = Number(damping !== null)
+  }
+
+  /** Somebody wrote: what comes of it is passed on, however little it changes. */
+  announce(handle: Handle) {
+    if (!this.damped[handle]) return
+    this.dampers.announce(handle)
+    this.flush()
+  }
+
+  /** What the source has by now, where that is held back. */
+  heldOf(handle: Handle): TagValue | undefined {
+    return this.dampers.heldOf(handle)
+  }
+
+  /** A value that is bad is not passed on again: nobody confirms it. */
+  private confirmedValue(handle: Handle) {
+    const value = this.values[handle]
+    return value === undefined || severityOf(this.quality[handle]!) === 'bad' ? null : { value, at: this.seenAt[handle]! }
   }
 
   /** The source confirmed the value it had. */
@@ -167,6 +214,10 @@ export class TagTable {
     return this.good
   }
 
+  close() {
+    this.dampers.close()
+  }
+
   private grow() {
     const size = this.quality.length * 2
     this.quality = enlarged(this.quality, new Uint32Array(size))
@@ -175,6 +226,7 @@ export class TagTable {
     this.dirtyMark = enlarged(this.dirtyMark, new Uint8Array(size))
     this.used = enlarged(this.used, new Uint8Array(size))
     this.followed = enlarged(this.followed, new Uint8Array(size))
+    this.damped = enlarged(this.damped, new Uint8Array(size))
   }
 }
 

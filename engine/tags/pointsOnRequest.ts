@@ -78,7 +78,7 @@ export class PointsOnRequest {
     const { access } = draft
     const path = requestText(request)
     this.points.set(handle, { linkId: link.id, path, access })
-    runner.setPoints([{ ...pointOf(draft), handle, path, interval: draft.source.interval, scaling: null, onRequest: true }], [])
+    runner.setPoints([{ ...pointOf(draft), handle, path, interval: draft.source.interval, scaling: null, odd: null, onRequest: true }], [])
     return { ok: true, handle, writable: access === 'readwrite' }
   }
 

@@ -1,11 +1,13 @@
 import { isDeepStrictEqual } from 'node:util'
-import { isScaled } from '#core/tags/scaling'
-import { passedOnType, type DataType } from '#core/tags/types'
+import { bandOf } from '#core/tags/reports'
+import { passedOnBy, wholeScaling } from '#core/tags/scaling'
+import { isNumeric, type DataType } from '#core/tags/types'
 import type { PointSource } from '#shared/sources/point'
 import { isSameSource } from '#shared/sources/registry'
 import type { Tag } from '#shared/tags'
 import type { OutletTag } from '../outlets/driver'
-import type { Point } from '../links/driver'
+import type { OpenPoint } from '../links/driver'
+import type { Damping } from '../table/dampers'
 import type { Handle, TagTable } from '../table/tagTable'
 
 /** A tag of the configuration with its place in the tag table. */
@@ -24,9 +26,10 @@ export class TagRegister {
 
   set(tag: Tag): RegisteredTag {
     const handle = this.byId.get(tag.id)?.handle ?? this.table.allocate()
-    const registered = { ...tag, handle, passedOn: passedOnType(tag.type, isScaled(tag.scaling)) }
+    const registered = { ...tag, handle, passedOn: passedOnBy(tag) }
     this.byId.set(tag.id, registered)
     this.handles[handle] = registered
+    this.table.damp(handle, dampingOf(tag))
     return registered
   }
 
@@ -66,19 +69,23 @@ export class TagRegister {
 
 /** Whether what the tag had so far says nothing about what it will have. */
 export const hasOtherSource = (before: Tag, after: Tag) =>
-  before.type !== after.type || !isSameSource(before.source, after.source) || !isSameScaling(before.scaling, after.scaling)
+  before.type !== after.type || !isSameSource(before.source, after.source) || !isMadeAlike(before, after)
 
-const isSameScaling = (a: Tag['scaling'], b: Tag['scaling']) => a === b || isDeepStrictEqual(a, b)
+const isMadeAlike = (a: Tag, b: Tag) => isDeepStrictEqual(a.odd, b.odd) && isDeepStrictEqual(wholeScaling(a), wholeScaling(b))
 
-export const asPoint = ({ handle, path, type, access, scaling, source }: RegisteredTag & { source: PointSource }): Point => ({
-  handle,
-  path,
+const dampingOf = ({ type, reports, range }: Tag): Damping | null =>
+  reports && { band: isNumeric(type) ? bandOf(reports, range) : 0, least: reports.least ?? 0, most: reports.most ?? 0 }
+
+export const asPoint = ({ source, ...tag }: RegisteredTag & { source: PointSource }): OpenPoint => ({
+  handle: tag.handle,
+  path: tag.path,
   address: source.address,
-  type,
+  type: tag.type,
   options: source.options,
-  access,
+  access: tag.access,
   interval: source.interval,
-  scaling,
+  scaling: wholeScaling(tag),
+  odd: tag.odd,
 })
 
 export const asOutletTag = (tag: RegisteredTag): OutletTag => ({

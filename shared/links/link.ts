@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { linkKinds, protocolOf, type LinkKind } from '#core/links/registry'
 import { idField, nameField, savedShape } from '#core/contracts/fields'
 import { ofKind } from '../kinds'
+import { oddValues } from '../shaping'
 import { linkContracts } from './registry'
 
 const settingsContracts = Object.fromEntries(linkKinds.map((kind) => [kind, linkContracts[kind].settings])) as unknown as Record<
@@ -9,7 +10,11 @@ const settingsContracts = Object.fromEntries(linkKinds.map((kind) => [kind, link
   z.ZodType<LinkSettings>
 >
 
-const draftShape = { name: nameField('link'), on: z.boolean().default(true) }
+const draftShape = {
+  name: nameField('link'),
+  on: z.boolean().default(true),
+  odd: oddValues.nullable().default(null).describe('What becomes of odd values of its points; null: as usual.'),
+}
 
 /** What a person enters to make or change a link: settings are checked by the contract of the kind, defaults filled in. */
 export const linkContract = ofKind(draftShape, settingsContracts).meta({ id: 'LinkDraft' })
@@ -17,6 +22,8 @@ export const linkContract = ofKind(draftShape, settingsContracts).meta({ id: 'Li
 export type SettingsOf<K extends LinkKind> = z.output<(typeof linkContracts)[K]['settings']>
 export type LinkSettings = { [K in LinkKind]: SettingsOf<K> }[LinkKind]
 export type LinkDraft = z.output<typeof linkContract>
+/** What a link has besides, where nothing is chosen. */
+export const plainLink = { on: true, odd: null }
 
 /** A saved link. `revision` is the site revision that last changed it. */
 export interface Link extends LinkDraft {

@@ -38,6 +38,7 @@ export const memory: SourceRules<MemorySource> = {
   title: 'Memory',
   subtitle: 'kept here; pages and outlets write it',
   isScaled: false,
+  isDamped: false,
   columns: [start],
   blank: () => ({ kind: 'memory', start: null }),
   usualType: () => null,

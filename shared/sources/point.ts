@@ -72,6 +72,7 @@ export const point: SourceRules<PointSource> = {
   title: 'A point of a link',
   subtitle: 'read from a device or server',
   isScaled: true,
+  isDamped: true,
   columns,
   blank: () => ({ kind: 'point', linkId: 0, address: '', options: {}, interval: null }),
   usualType: ({ linkId, address }, links) => {

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { FieldMessage } from '../faults'
+import { shapingProblems } from '../shapingProblems'
 import type { Drawn, LinkLookup, SourceRules } from './source'
 import { memory } from './memory'
 import { point } from './point'
@@ -27,9 +28,19 @@ export const isFrom = <K extends SourceKind, T extends { source: TagSource }>(ki
 
 /** What only shows in the light of other things: of the link, or of the tag's type. */
 export const tagProblems = (tag: TagDraft, links: LinkLookup): FieldMessage[] => {
-  const { isScaled, problems } = rulesOf(tag.source.kind)
-  const unscalable = tag.scaling !== null && !isScaled ? [{ path: 'scaling', message: 'Values of this source are not scaled.' }] : []
-  return [...unscalable, ...problems(tag, links)]
+  const rules = rulesOf(tag.source.kind)
+  return [...unshapable(tag, rules), ...shapingProblems(tag), ...rules.problems(tag, links)]
+}
+
+/** What values of some sources do not have. */
+const unshapable = ({ scaling, odd, rawUnit, reports }: TagDraft, { isScaled, isDamped }: SourceRules<TagSource>): FieldMessage[] => {
+  const not = (path: string, has: boolean, message: string) => (has ? [{ path, message }] : [])
+  return [
+    ...not('scaling', !isScaled && scaling !== null, 'Values of this source are not scaled.'),
+    ...not('odd', !isScaled && odd !== null, 'Values of this source are never odd.'),
+    ...not('rawUnit', !isScaled && rawUnit !== '', 'Values of this source are not converted.'),
+    ...not('reports', !isDamped && reports !== null, 'Each value of this source is passed on.'),
+  ]
 }
 
 /** The draft as it is stored. Asked only where nothing is wrong with it. */

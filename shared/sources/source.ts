@@ -19,7 +19,7 @@ export type Drawn<S> = TagDraft & { source: S }
  *
  * @example
  * const constant: SourceRules<z.output<typeof contract>> = {
- *   contract, title: 'Constant', isScaled: false, columns: [valueColumn], blank: () => ({ kind: 'constant', value: 0 }), usualType: () => null,
+ *   contract, title: 'Constant', isScaled: false, isDamped: false, columns: [valueColumn], blank: () => ({ kind: 'constant', value: 0 }), usualType: () => null,
  *   problems: () => [], settled: (tag) => tag, isSame: (a, b) => a.value === b.value,
  * }
  */
@@ -30,6 +30,8 @@ export interface SourceRules<S> {
   subtitle: string
   /** Whether what it brings may be scaled. */
   isScaled: boolean
+  /** Whether changes of it may be held back. */
+  isDamped: boolean
   /** Its fields as columns of a table of tags; they read and set a copy of the source. */
   columns: readonly SourceColumn<S>[]
   /** As a new tag has it, before any cell is read. */

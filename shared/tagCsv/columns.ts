@@ -6,6 +6,7 @@ import type { LinkNames } from '../sources/columns'
 import { isFrom, rulesOf, sourceKinds, type SourceKind } from '../sources/registry'
 import type { TagDraft } from '../tags'
 import { scalingColumns } from './scalingColumns'
+import { rawUnitColumn, shapingColumns } from './shapingColumns'
 
 /** A column of a table of tags. */
 export type TagColumn = Column<TagDraft, LinkNames>
@@ -57,6 +58,7 @@ const common: TagColumn[] = [
     },
   },
   ...scalingColumns,
+  rawUnitColumn,
   {
     name: 'unit',
     about: 'The engineering unit.',
@@ -69,6 +71,7 @@ const common: TagColumn[] = [
   },
   rangeEnd('low', 'Where values lie in normal operation, from'),
   rangeEnd('high', 'and to. Both, or neither'),
+  ...shapingColumns,
   {
     name: 'description',
     about: 'What it is, in words.',

@@ -1,7 +1,7 @@
 import type { z } from 'zod'
 import type { LinkLookup } from '../sources/source'
 import { rulesOf, tagProblems, type SourceKind, type TagSource } from '../sources/registry'
-import { tagDraft, type Tag, type TagDraft } from '../tags'
+import { plainValue, tagDraft, type Tag, type TagDraft } from '../tags'
 import { columnOfField } from './columns'
 
 /** What is wrong with a line: in which of our columns, where that can be told. */
@@ -13,7 +13,7 @@ export interface CellProblem {
 /** A draft that columns may set in place: of a tag that is there, or of a new one. */
 export const draftFrom = (tag: Tag | undefined, path: string, kind: SourceKind): TagDraft => {
   const source = () => rulesOf(kind).blank()
-  if (!tag) return { path, source: source(), type: 'float64', access: 'read', scaling: null, unit: '', range: null, description: '' }
+  if (!tag) return { path, source: source(), type: 'float64', access: 'read', ...plainValue }
   const { id: _id, revision: _revision, ...draft } = tag
   return { ...draft, source: tag.source.kind === kind ? copied(tag.source) : source() }
 }

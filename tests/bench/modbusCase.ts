@@ -1,3 +1,4 @@
+import { usualOdd } from '#core/tags/odd'
 import type { Point } from '#engine/links/driver'
 import { ModbusTcpSession } from '#engine/links/modbus-tcp/session'
 import { TagTable } from '#engine/table/tagTable'
@@ -46,6 +47,7 @@ const measureOurs = async (port: number, requests: { connections: number; inFlig
     access: 'read',
     interval: null,
     scaling: null,
+    odd: usualOdd,
   }))
   session.setPoints(points, [])
   while (table.goodCount < tags.length) await new Promise((resolve) => setTimeout(resolve, 5))

@@ -48,6 +48,8 @@ describe('a tag that gets another source', () => {
     ['type', { type: 'int16' as const }],
     ['word order', { source: { options: { order: 'ABCD' } } }],
     ['scaling', { scaling: { gain: 0.1, offset: 0 } }],
+    ['unit to be converted', { rawUnit: 'kW', unit: 'MW' }],
+    ['choice for odd values', { odd: { nan: 'pass' as const } }],
     [
       'ranges',
       {

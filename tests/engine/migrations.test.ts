@@ -29,7 +29,15 @@ describe('a site of an earlier version', () => {
       users: [],
       anonymousMayWrite: true,
     })
-    expect(await migrate(db)).toEqual(['005-rights', '006-writes', '007-write-keys', '008-sources', '009-changes', '010-keeping'])
+    expect(await migrate(db)).toEqual([
+      '005-rights',
+      '006-writes',
+      '007-write-keys',
+      '008-sources',
+      '009-changes',
+      '010-keeping',
+      '011-shaping',
+    ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))
     for (const outlet of outlets) expect(outletContract.parse(outlet).settings).toEqual(outlet.settings)

@@ -1,6 +1,7 @@
 import { createServer, Socket, type Server } from 'node:net'
 import jsmodbus from 'jsmodbus'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { usualOdd } from '#core/tags/odd'
 import { quality } from '#core/tags/quality'
 import { Gateway } from '#standins/modbus/gateway'
 import { Meter } from '#standins/modbus/meter'
@@ -36,6 +37,39 @@ const sessionWith = (...args: Parameters<typeof openSession>) => {
 }
 
 describe('our link reads a foreign server', () => {
+  it('and what is odd there becomes what was chosen, until it is a value again', async () => {
+    const odd = { ...usualOdd, codes: [{ raw: '0x8000', then: 'bad' as const }] }
+    holding.writeFloatBE(21.5, 400)
+    holding.writeInt16BE(650, 404)
+    holding.writeFloatBE(NaN, 408)
+    const made = sessionWith(settingsFor(port), [
+      { address: 'holding/200', type: 'float32', more: { odd: { ...usualOdd, nan: 'last', infinite: 99 } } },
+      { address: 'holding/202', type: 'int16', more: { odd, scaling: { gain: 0.1, offset: 0 } } },
+      { address: 'holding/204', type: 'float32', more: { odd: { ...usualOdd, nan: 'last' } } },
+    ])
+    const [warm, tenth, never] = ['holding/200', 'holding/202', 'holding/204']
+    const shows = () => [warm!, tenth!].map((address) => [made.value(address), made.quality(address)])
+    await until(() => made.quality(warm!) === quality.Good && made.quality(tenth!) === quality.Good)
+    expect([made.value(never!), made.quality(never!)]).toEqual([undefined, quality.BadSensorFailure])
+
+    holding.writeFloatBE(NaN, 400)
+    holding.writeUInt16BE(0x8000, 404)
+    await until(() => made.quality(tenth!) !== quality.Good && made.quality(warm!) !== quality.Good)
+    expect(shows()).toEqual([
+      [21.5, quality.UncertainLastUsableValue],
+      [65, quality.BadSensorFailure],
+    ])
+    expect(made.session.origin(made.handleOf(tenth!))!.stages.map(({ title }) => title)).toContain('Odd value')
+
+    holding.writeFloatBE(-Infinity, 400)
+    holding.writeInt16BE(-120, 404)
+    await until(() => made.value(tenth!) === -12 && made.value(warm!) === 99)
+    expect(shows()).toEqual([
+      [99, quality.UncertainSubstituteValue],
+      [-12, quality.Good],
+    ])
+  })
+
   it('every type, table and order, with the values that were put there', async () => {
     holding.writeFloatBE(1481.5, 80)
     holding.writeDoubleBE(-2.5, 84)

@@ -12,6 +12,7 @@ import { status } from '../support/ua/status'
 import { until } from '../support/until'
 import { opcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
+import { plainLink } from '#shared/links/link'
 import { pointTag } from '#shared/tags'
 
 /** A server that shares no code with the product, with habits that real ones have. */
@@ -186,7 +187,7 @@ describe('namespaces that move', () => {
     const settings = settingsFor(server)
     const { db } = fresh
     const { result } = await changeConfiguration(db, 'test', 'site', async (editor) => {
-      const [link] = await editor.insert('link', [{ name: 'Berth', kind: 'opcua', settings, on: true }])
+      const [link] = await editor.insert('link', [{ ...plainLink, name: 'Berth', kind: 'opcua', settings }])
       return editor.insert('tag', [uaTag(link!.id, 'berth/level', 'ns=1;s=Level'), uaTag(link!.id, 'berth/gone', 'ns=9;s=Level')])
     })
     const { valueOf, engine } = await engineOn(closing, fresh)

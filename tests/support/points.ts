@@ -1,3 +1,4 @@
+import { usualOdd } from '#core/tags/odd'
 import type { DataType } from '#core/tags/types'
 import type { Point } from '#engine/links/driver'
 import type { TagTable } from '#engine/table/tagTable'
@@ -19,5 +20,6 @@ export const pointsIn = (table: TagTable, wanted: readonly Wanted[]): Point[] =>
     access: 'readwrite',
     interval: null,
     scaling: null,
+    odd: usualOdd,
     ...more,
   }))

@@ -32,7 +32,7 @@ const saving = useSaving<LinkDraft, Link>({
   opened: props.link,
   send: (link, revision) =>
     props.link ? callApi(changeLink, { params: { id: props.link.id }, body: { revision, link } }) : callApi(makeLink, { body: link }),
-  draftOf: ({ name, kind, on, settings }) => ({ name, kind, on, settings }),
+  draftOf: ({ id: _id, revision: _revision, ...rest }) => rest as LinkDraft,
   tell: (saved) => `Link “${saved.name}” saved.`,
   after: (saved) => emit('saved', saved),
 })
@@ -73,6 +73,7 @@ const onKey = (event: KeyboardEvent) => {
         :link-id="link?.id ?? null"
         @left="form.touch"
       />
+      <OddFields v-model="draft.odd" kinds="all" :link="null" of-link :message-for="form.messageFor" @left="form.touch" />
       <SheetFoot
         :title="link ? 'Save changes' : 'Save link'"
         :busy="busy"

@@ -3,6 +3,7 @@ import { parseEndpoint } from '#core/opcua/endpointAddress'
 import { identityText, type IdentityKind, type Offer } from '#core/opcua/offers'
 import type { Identity, OpcuaSettings } from '#core/opcua/settings'
 import { duration } from '#core/text/duration'
+import { plainLink } from '#shared/links/link'
 import { linkContracts } from '#shared/links/registry'
 
 /** What belongs to an OPC UA link: its address to start; the way in and the identity follow from what is offered there. */
@@ -16,7 +17,7 @@ const wrong = (...paths: string[]) => paths.some((path) => props.hasProblem(`set
 
 const asked = () => {
   const parsed = linkContracts.opcua.settings.safeParse({ ...settings.value, identity: { kind: 'anonymous' } })
-  return parsed.success ? { name: 'offers', kind: 'opcua' as const, on: false, settings: parsed.data } : null
+  return parsed.success ? { ...plainLink, name: 'offers', kind: 'opcua' as const, on: false, settings: parsed.data } : null
 }
 const offers = useOffers(asked, () => props.linkId)
 const chosenByHand = ref(props.linkId !== null)

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
-import { isScaled } from '#core/tags/scaling'
-import { passedOnType } from '#core/tags/types'
+import { passedOnBy } from '#core/tags/scaling'
 import { valueText } from '#core/text/number'
 import type { Tag } from '#shared/tags'
 import type { GridEdits } from '~/composables/useGridEdits'
@@ -25,7 +24,7 @@ const props = defineProps<{
 const live = useLive()
 const isPinned = computed(() => props.first === 0)
 const value = computed(() => (isPinned.value ? undefined : live.values.get(props.tag.id)))
-const text = computed(() => valueText(value.value?.value, passedOnType(props.tag.type, isScaled(props.tag.scaling))))
+const text = computed(() => valueText(value.value?.value, passedOnBy(props.tag)))
 const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
 const edited = computed(() => props.edits.edits.get(props.tag.id)?.cells)
 const saved = computed(() => props.edits.savedCells(props.tag))

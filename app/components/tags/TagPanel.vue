@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js'
-import { passedOnType } from '#core/tags/types'
-import { isScaled } from '#core/tags/scaling'
+import { passedOnBy } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { valueText } from '#core/text/number'
@@ -27,7 +26,7 @@ const origin = computed(() => (live.origin?.tag === props.tag.id ? live.origin.o
 /** Only where addresses have an order is there a next one. */
 const hasNext = computed(() => faceOf(props.tag.source.kind).hasNext(props.tag, lists.links))
 const through = computed(() => factsOf(props.tag, lists.links).through)
-const type = computed(() => passedOnType(props.tag.type, isScaled(props.tag.scaling)))
+const type = computed(() => passedOnBy(props.tag))
 </script>
 
 <template>

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { isRanges, type Scaling } from '#core/tags/curve'
-import { isScaled } from '#core/tags/scaling'
+import { isScaled, passedOnBy } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
-import { passedOnType } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { Tag } from '#shared/tags'
 import { factsOf } from '~/sources/registry'
@@ -15,7 +14,7 @@ const lists = useLists()
 const facts = computed(() => factsOf(props.tag, lists.links))
 
 const value = computed(() => live.values.get(props.tag.id))
-const text = computed(() => valueText(value.value?.value, passedOnType(props.tag.type, isScaled(props.tag.scaling))))
+const text = computed(() => valueText(value.value?.value, passedOnBy(props.tag)))
 const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
 const age = computed(() => {
   const seenAt = value.value?.seenAt

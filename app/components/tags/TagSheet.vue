@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { changeTag, makeTags } from '#shared/api/tags'
 import { isNumeric } from '#core/tags/types'
-import { unitNames } from '#core/tags/units'
+import { canBeOdd } from '#core/tags/odd'
+import { relatives, unitNames } from '#core/tags/units'
 import { rulesOf, sourceKinds, tagProblems, type SourceKind, type TagSource } from '#shared/sources/registry'
 import { tagDraft, type Tag, type TagDraft } from '#shared/tags'
 import { linkIn } from '~/sources/face'
@@ -16,6 +17,7 @@ const form = useDraft<TagDraft>(props.initial, tagDraft, (draft) => tagProblems(
 const { draft } = form
 const face = computed(() => faceOf(draft.value.source.kind))
 const rules = computed(() => rulesOf(draft.value.source.kind))
+const oddKinds = computed(() => canBeOdd(draft.value.type))
 const isScalable = computed(() => isNumeric(draft.value.type) && rules.value.isScaled)
 const limits = computed(() => face.value.limits(draft.value, lists.links))
 const types = computed(() =>
@@ -30,6 +32,18 @@ const accesses = computed(() => [
   ...(limits.value.writable ? [{ value: 'readwrite' as const, title: 'read and write' }] : []),
 ])
 const units = Object.keys(unitNames)
+const rawUnits = computed(() => {
+  const own = draft.value.rawUnit
+  const others = relatives(draft.value.unit)
+  return [
+    { value: '', title: 'in this unit' },
+    ...(own !== '' && !others.includes(own) ? [own, ...others] : others).map((value) => ({ value, title: `in ${value}, converted` })),
+  ]
+})
+const linkOdd = computed(() => {
+  const { source } = draft.value
+  return (source.kind === 'point' && lists.links.find(({ id }) => id === source.linkId)?.odd) || null
+})
 const unitField = useId()
 
 const kinds = sourceKinds.map((value) => ({ value, title: rulesOf(value).title, subtitle: rulesOf(value).subtitle }))
@@ -39,7 +53,8 @@ const chooseSource = (kind: SourceKind) => {
   const { source } = draft.value
   others.set(source.kind, source)
   draft.value.source = others.get(kind) ?? faceOf(kind).blank(lists.links[0]?.id ?? 0)
-  if (!rulesOf(kind).isScaled) draft.value.scaling = null
+  if (!rulesOf(kind).isScaled) Object.assign(draft.value, { scaling: null, odd: null, rawUnit: '' })
+  if (!rulesOf(kind).isDamped) draft.value.reports = null
   if (props.tag === null) draft.value.access = faceOf(kind).access
 }
 
@@ -57,8 +72,9 @@ watch(
   () => draft.value.type,
   (type) => {
     if (isNumeric(type)) return
-    draft.value.scaling = null
-    draft.value.range = null
+    Object.assign(draft.value, { scaling: null, range: null, rawUnit: '' })
+    if (draft.value.reports?.deadband) draft.value.reports = { ...draft.value.reports, deadband: null }
+    if (canBeOdd(type) === null) draft.value.odd = null
   },
 )
 
@@ -153,6 +169,13 @@ const onKey = (event: KeyboardEvent) => {
             />
           </div>
         </template>
+        <ChoiceField
+          v-if="isScalable && rawUnits.length > 1"
+          v-model="draft.rawUnit"
+          label="Comes"
+          :choices="rawUnits"
+          :message="form.messageFor('rawUnit')"
+        />
         <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />
         <template v-if="isNumeric(draft.type)">
           <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
@@ -169,6 +192,24 @@ const onKey = (event: KeyboardEvent) => {
         />
         <component :is="face.timing" v-if="face.timing" v-model="draft" class="wide" :message-for="form.messageFor" @left="form.touch" />
         <TextField v-model="draft.description" class="all" label="Description" :message="form.messageFor('description')" />
+      </div>
+      <div class="folds">
+        <ReportFields
+          v-if="rules.isDamped"
+          v-model="draft.reports"
+          :unit="draft.unit"
+          :is-numeric="isNumeric(draft.type)"
+          :message-for="form.messageFor"
+          @left="form.touch"
+        />
+        <OddFields
+          v-if="rules.isScaled && oddKinds"
+          v-model="draft.odd"
+          :kinds="oddKinds"
+          :link="linkOdd"
+          :message-for="form.messageFor"
+          @left="form.touch"
+        />
       </div>
       <SheetFoot
         :title="tag ? 'Save changes' : 'Save tag'"
@@ -220,6 +261,9 @@ const onKey = (event: KeyboardEvent) => {
   margin: 18px 0 10px;
   padding-top: 12px;
   border-top: 1px solid var(--line-soft);
+}
+.folds {
+  margin-top: 14px;
 }
 .gap {
   margin-bottom: 12px;

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { linkKinds, protocolOf, protocols, type LinkKind } from '#core/links/registry'
-import type { Link, LinkDraft } from '#shared/links/link'
+import { plainLink, type Link, type LinkDraft } from '#shared/links/link'
 import { linkForms } from '~/links/registry'
 
 const route = useRoute()
 const kind = computed(() => linkKinds.find((known) => known === route.query.kind) ?? null)
-const blank = (of: LinkKind): LinkDraft => ({ name: '', kind: of, on: true, settings: linkForms[of].blank() })
+const blank = (of: LinkKind): LinkDraft => ({ ...plainLink, name: '', kind: of, settings: linkForms[of].blank() })
 const opened = (link: Link) => navigateTo(`/links/${link.id}`)
 </script>
 

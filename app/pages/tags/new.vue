@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { showTag } from '#shared/api/tags'
 import { folderOf } from '#core/tags/path'
-import type { Tag, TagDraft } from '#shared/tags'
+import { plainValue, type Tag, type TagDraft } from '#shared/tags'
 import { faceOf } from '~/sources/registry'
 
 const route = useRoute()
@@ -17,10 +17,7 @@ const blank = (): TagDraft => ({
   source: face.blank(anyLink ?? 0),
   type: 'uint16',
   access: face.access,
-  scaling: null,
-  unit: '',
-  range: null,
-  description: '',
+  ...plainValue,
 })
 
 /** The tag after another one: the same in everything, one width further. */

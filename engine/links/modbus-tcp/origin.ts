@@ -4,13 +4,10 @@ import { looksLikeQuantity, readingsOf } from '#core/modbus/readings'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
-import { qualityText } from '#core/tags/quality'
-import { scalingText } from '#core/tags/curve'
-import { isScaled, toEngineering } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
-import { passedOnType } from '#core/tags/types'
 import type { ReadingRow, ValueOrigin, ValueStage } from '#shared/values'
 import type { SampleSink } from '../../table/intake'
+import { madeStages, passedStage } from '../stages'
 import type { PolledPoint, ReadBlock } from './readBlock'
 
 /** Four registers hold the widest number; other readings of a value look at that many from its first one. */
@@ -29,7 +26,7 @@ export const originOf = (
   return {
     stages: [
       ...stagesFrom(point, block.bytes, block.indexOf(point), raw, { detail: replied(block), at: block.repliedAt }),
-      qualityStage(point, table),
+      passedStage(point.handle, point.layout.type, point.scaling, table),
     ],
     readings: holdsBits(point.table) ? [] : readingRows(point, block.bytes.subarray(block.indexOf(point))),
     wordsFrom: readingsFrom(point, block.bytes.subarray(block.indexOf(point))),
@@ -49,7 +46,7 @@ export const stagesFrom = (
   at: number,
   raw: TagValue,
   from: Pick<ValueStage, 'detail' | 'at'>,
-): ValueStage[] => [wireStage(point, bytes, at, from), readStage(point, raw), ...(isScaled(point.scaling) ? [scaledStage(point, raw)] : [])]
+): ValueStage[] => [wireStage(point, bytes, at, from), readStage(point, raw), ...madeStages(point, raw)]
 
 const refusalText = {
   hole: 'The link declares this address as one that must not be read.',
@@ -86,19 +83,6 @@ const readStage = (point: PolledPoint, raw: TagValue): ValueStage => {
     detail: ordersMatter(type) ? wordOrderText[order] : '',
   }
 }
-
-const scaledStage = (point: PolledPoint, raw: TagValue): ValueStage => ({
-  title: 'Scaled',
-  text: valueText(toEngineering(raw, point.scaling)),
-  detail: scalingText(point.scaling!),
-})
-
-const qualityStage = (point: PolledPoint, table: SampleSink): ValueStage => ({
-  title: 'Passed on',
-  text: `${valueText(table.values[point.handle], passedOnType(point.layout.type, isScaled(point.scaling)))} · ${qualityText(table.quality[point.handle]!)}`,
-  detail: 'source time',
-  at: table.sourceTime[point.handle]!,
-})
 
 /** All readings of the words from this point on, as far as they were part of the reply. */
 export const readingRows = (point: PolledPoint, bytes: Buffer): ReadingRow[] => {

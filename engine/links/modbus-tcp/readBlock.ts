@@ -4,8 +4,10 @@ import { decoderFor, type Decoder } from '#core/modbus/decoding'
 import type { Layout } from '#core/modbus/layout'
 import type { Block } from '#core/modbus/planner'
 import { quality } from '#core/tags/quality'
-import { isScaled, toEngineering, type Scaling } from '#core/tags/scaling'
+import type { OddJudge, OddValues } from '#core/tags/odd'
+import type { Scaling } from '#core/tags/scaling'
 import type { Fault } from '#core/faults/catalogue'
+import { deliver } from '../../table/deliver'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
 
@@ -19,6 +21,9 @@ export interface PolledPoint {
   layout: Layout
   decode: Decoder
   scaling: Scaling | null
+  /** What was chosen for odd values, and what judges them by it. */
+  chosenOdd: OddValues
+  odd: OddJudge | null
   interval: number
 }
 
@@ -69,7 +74,7 @@ export class ReadBlock {
     this.keep(data)
     for (const point of this.plan.items) {
       const raw = point.decode(this.bytes!, this.indexOf(point))
-      into.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, at)
+      deliver(into, point, point.odd, raw, quality.Good, at, at)
     }
     this.stale = false
   }

@@ -2,11 +2,12 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { pointOf } from '#core/modbus/point'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
-import { isScaled, toEngineering } from '#core/tags/scaling'
+import { oddJudge } from '#core/tags/odd'
 import type { TagValue } from '#core/tags/types'
 import { duration } from '#core/text/duration'
 import type { CheckStep, LinkStatus, UnitStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import { deliver } from '../../table/deliver'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
 import { WriteQueue } from '../writeQueue'
@@ -104,6 +105,8 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
       layout: placed.layout,
       decode: decoderOf(placed.table, placed.layout),
       scaling: point.scaling,
+      chosenOdd: point.odd,
+      odd: oddJudge(point.type, point.odd),
       interval: point.interval ?? this.settings.interval,
     }
     if (was && before === placed.unit && isSamePoint(was, polled)) return this.readAfresh(placed.unit, point.handle)
@@ -145,7 +148,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     poller.blockFor(point.handle)?.patch(point, outcome.reply.data)
     const raw = point.decode(outcome.reply.data, 0)
     const { table } = this.context
-    table.set(point.handle, isScaled(point.scaling) ? toEngineering(raw, point.scaling) : raw, quality.Good, outcome.at)
+    deliver(table, point, point.odd, raw, quality.Good, outcome.at, outcome.at)
     table.flush()
   }
 
@@ -316,7 +319,7 @@ const isSamePoint = (a: PolledPoint, b: PolledPoint) =>
   a.path === b.path &&
   a.count === b.count &&
   a.interval === b.interval &&
-  JSON.stringify(a.scaling) === JSON.stringify(b.scaling)
+  JSON.stringify([a.scaling, a.chosenOdd]) === JSON.stringify([b.scaling, b.chosenOdd])
 
 const needsReopening = (a: ModbusTcpSettings, b: ModbusTcpSettings) =>
   a.host !== b.host || a.port !== b.port || a.localAddress !== b.localAddress || a.requests.connections !== b.requests.connections

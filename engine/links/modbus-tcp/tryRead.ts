@@ -25,6 +25,8 @@ export const tryReadModbusTcp = async (settings: ModbusTcpSettings, definition: 
     path: definition.address,
     decode: decoderOf(placed.table, placed.layout),
     scaling: null,
+    chosenOdd: {},
+    odd: null,
     interval: 0,
   }
   const { host, port, localAddress, patience } = settings

@@ -1,5 +1,6 @@
 import type { DataValue } from 'node-opcua'
 import { parseMember, type MemberStep } from '#core/opcua/member'
+import { oddJudge, type OddJudge } from '#core/tags/odd'
 import { parseNodeAddress, withIndex, type NodeAddress } from '#core/opcua/nodeId'
 import type { OpcuaPointOptions } from '#core/opcua/settings'
 import type { Handle } from '../../table/tagTable'
@@ -9,6 +10,7 @@ import type { Point } from '../driver'
 export interface Target {
   point: Point
   steps: readonly MemberStep[]
+  odd: OddJudge | null
 }
 
 /**
@@ -51,7 +53,7 @@ export class ItemBook {
     const key = JSON.stringify([point.address, interval, deadband ?? null])
     const known = this.byKey.get(key)
     const item = known ?? this.make(key, parsed.address, interval, deadband)
-    item.targets.push({ point, steps: steps.ok ? steps.steps : [] })
+    item.targets.push({ point, steps: steps.ok ? steps.steps : [], odd: oddJudge(point.type, point.odd) })
     this.byHandle.set(point.handle, item)
     return known ? null : item
   }

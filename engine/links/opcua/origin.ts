@@ -3,13 +3,11 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { follow } from '#core/opcua/member'
 import { formatNodeAddress, type NodeAddress } from '#core/opcua/nodeId'
 import { isGood, qualityName, qualityText, statusWords } from '#core/tags/quality'
-import { scalingText } from '#core/tags/curve'
-import { isScaled } from '#core/tags/scaling'
-import { passedOnType } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/values'
 import { typeFromUa, valueOf } from '../../opcua/variants'
 import type { SampleSink } from '../../table/intake'
+import { madeStages, passedStage } from '../stages'
 import type { Item, Target } from './items'
 import { fittingIn, isEmpty } from './sample'
 
@@ -19,16 +17,12 @@ export const originOf = (item: Item, target: Target, table: SampleSink): ValueOr
   const address = formatNodeAddress(item.address)
   if (item.refusal !== null) return { ...nothing(address), fault: refusalOf(item, item.refusal) }
   if (!item.last) return nothing(address)
+  const raw = isEmpty(item.last.value) ? null : fittingIn(target, item.last.value)
   return {
     stages: [
       ...stagesOf(item.last, target, `notified, at most every ${item.interval} ms${deadbandNote(item)}, with source time`),
-      ...(isScaled(point.scaling) ? [scaledStage(target, table)] : []),
-      {
-        title: 'Passed on',
-        text: `${valueText(table.values[point.handle], passedOnType(point.type, isScaled(point.scaling)))} · ${qualityText(table.quality[point.handle]!)}`,
-        detail: 'source time',
-        at: table.sourceTime[point.handle]!,
-      },
+      ...(raw === null ? [] : madeStages({ scaling: point.scaling, odd: target.odd }, raw)),
+      passedStage(point.handle, point.type, point.scaling, table),
     ],
     readings: [],
     wordsFrom: address,
@@ -94,9 +88,3 @@ const memberValue = (inside: unknown) =>
 
 export const memberText = (steps: readonly (string | number)[]) =>
   steps.reduce<string>((text, step) => (typeof step === 'number' ? `${text}[${step}]` : text ? `${text}.${step}` : step), '')
-
-const scaledStage = (target: Target, table: SampleSink): ValueStage => ({
-  title: 'Scaled',
-  text: valueText(table.values[target.point.handle]),
-  detail: scalingText(target.point.scaling!),
-})

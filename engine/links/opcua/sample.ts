@@ -1,9 +1,10 @@
 import { DataType as UaType, VariantArrayType, type DataValue, type Variant } from 'node-opcua'
 import { follow } from '#core/opcua/member'
 import { isGood, quality } from '#core/tags/quality'
-import { isScaled, toEngineering, toRaw } from '#core/tags/scaling'
+import { toRaw } from '#core/tags/scaling'
 import type { DataType, TagValue } from '#core/tags/types'
 import { typeFromUa, valueOf } from '../../opcua/variants'
+import { deliver } from '../../table/deliver'
 import type { SampleSink } from '../../table/intake'
 import type { Item, Target } from './items'
 
@@ -19,13 +20,13 @@ const timeOf = (dataValue: DataValue, seenAt: number) => (dataValue.sourceTimest
 
 const takeTarget = (target: Target, variant: Variant, code: number, sourceTime: number, seenAt: number, table: SampleSink) => {
   const { point } = target
-  const { handle, scaling } = point
+  const { handle } = point
   if (!isGood(code) && isEmpty(variant)) return table.degrade(handle, code, sourceTime)
   const raw = rawOf(target, variant)
   if (raw === null) return table.degrade(handle, target.steps.length > 0 ? quality.BadIndexRangeNoData : quality.BadNoData, sourceTime)
   const fitting = raw.fits ? raw.value : converted(raw.value, point.type)
   if (fitting === null) return table.degrade(handle, quality.BadTypeMismatch, sourceTime)
-  table.set(handle, isScaled(scaling) ? toEngineering(fitting, scaling) : fitting, code, seenAt, sourceTime)
+  deliver(table, point, target.odd, fitting, code, seenAt, sourceTime)
 }
 
 /** Enums of the package come through getters, which the hot path would call at each value. */

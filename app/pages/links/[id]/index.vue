@@ -2,7 +2,7 @@
 import { removeLink, showLink } from '#shared/api/links'
 import { protocolOf } from '#core/links/registry'
 import { counted } from '#core/text/counted'
-import type { Link } from '#shared/links/link'
+import type { Link, LinkDraft } from '#shared/links/link'
 
 const route = useRoute()
 const live = useLive()
@@ -13,6 +13,8 @@ const link = shallowRef<Link | null>(null)
 const refused = ref<Refused | null>(null)
 const { asking, remove } = useRemoval('Link', '/links', () => callApi(removeLink, { params: { id: id.value }, query: { tags: 'remove' } }))
 const status = computed(() => live.status?.links.find((known) => known.id === id.value) ?? null)
+
+const draftOf = ({ id: _id, revision: _revision, ...draft }: Link): LinkDraft => draft
 
 const load = async () => {
   try {
@@ -43,14 +45,7 @@ await load()
       </span>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
-    <LinkSheet
-      v-if="link"
-      :key="link.id"
-      :kind="link.kind"
-      :initial="{ name: link.name, kind: link.kind, on: link.on, settings: link.settings }"
-      :link="link"
-      @saved="link = $event"
-    >
+    <LinkSheet v-if="link" :key="link.id" :kind="link.kind" :initial="draftOf(link)" :link="link" @saved="link = $event">
       <template #beside
         ><UnitTable v-if="status" :status="status" />
         <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :link-id="link.id"
