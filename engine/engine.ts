@@ -7,6 +7,7 @@ import { valueText } from '#core/text/number'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
 import { isFrom } from '#shared/sources/registry'
+import type { Finding } from '#shared/notes'
 import type { Effect, EngineStatus } from '#shared/status'
 import type { ValueOrigin, WriteResult } from '#shared/values'
 import { toWire } from '#shared/values'
@@ -42,6 +43,7 @@ interface EngineOptions {
 }
 
 const mostShownNotInForce = 100
+const mostFindings = 20_000
 
 /**
  * The runtime: a tag table in the middle, links that write into it, outlets that read from it.
@@ -180,6 +182,15 @@ export class Engine {
       changesInPerSecond: this.changesIn.perSecond,
       changesOutPerSecond: this.changesOut.perSecond,
     }
+  }
+
+  /** What the far sides refuse, or have otherwise than tags say. */
+  findings(): Finding[] {
+    const all = [...this.links.values()].flatMap((link) => link.findings())
+    return all.slice(0, mostFindings).flatMap(({ handle, kind, text }) => {
+      const tag = this.tags.byHandle(handle)
+      return tag ? [{ id: tag.id, kind, text }] : []
+    })
   }
 
   /** Names of links that hold a connection to this place. */

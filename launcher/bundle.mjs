@@ -10,6 +10,7 @@ const entries = {
   prepare: 'demo/prepare.ts',
   site: 'server/command/site.ts',
   tags: 'server/command/tags.ts',
+  tagWorker: 'server/worker/main.ts',
 }
 
 const outdir = join(project, '.output', 'bundles')

@@ -85,6 +85,7 @@ export class Stack {
     return {
       NODE_ENV: 'production',
       CONDUIT_STATE: folder,
+      CONDUIT_BUNDLES: join(project, '.output', 'bundles'),
       CONDUIT_DATABASE: databaseUrl,
       CONDUIT_RPC_PORT: String(rpc),
       CONDUIT_RPC_SECRET: secretOf(folder, 'rpc'),

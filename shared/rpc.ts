@@ -5,7 +5,9 @@ import type { UnclaimedStatus } from './arrivals'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
+import type { Finding } from './notes'
 import type { Writer } from './writes'
+import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce } from './status'
@@ -43,6 +45,10 @@ export interface EngineApi {
   replaceOwn(certificate: string, key: string): Promise<Answer<OwnCertificateFacts>>
   renewOwn(): Promise<OwnCertificateFacts>
   write(tagId: number, value: boolean | number | string, by: Writer): Promise<WriteResult>
+  /** What the far sides refuse, or have otherwise than tags say. */
+  findings(): Finding[]
+  /** What was seen of each part of a link while it was asked. */
+  experience(linkId: number): Record<string, PartExperience>
   /** The tags whose value is of this quality now. */
   ofQuality(severity: Severity): number[]
   /** Which tags the viewer has on screen, and of which it shows how the value is made; replaces what it watched before. */

@@ -40,6 +40,12 @@ const range = z
   .object({ low: z.number({ error: 'The low end is a number.' }), high: z.number({ error: 'The high end is a number.' }) })
   .refine(({ low, high }) => low < high, { message: 'The high end lies above the low end.', path: ['high'] })
 
+/** A note that is none any more, for as long as it says the same. */
+const acceptedNote = z.object({
+  note: lineField('A note', 600).describe('By what it is known again: its kind, and what it is about.'),
+  reason: lineField('A reason', 200),
+})
+
 /** What a person enters to make or change a tag. */
 export const tagDraft = z.object({
   path: z
@@ -61,6 +67,11 @@ export const tagDraft = z.object({
   unit: lineField('A unit', 40).default(''),
   range: range.nullable().default(null),
   reports: reportsContract.nullable().default(null).describe('Which changes are passed on; null: each.'),
+  accepted: z
+    .array(acceptedNote)
+    .max(20, 'At most 20 accepted notes.')
+    .default([])
+    .describe('Notes that somebody looked at and found right, each with the reason.'),
   description: lineField('A description', 500).default(''),
 })
 
@@ -68,7 +79,7 @@ export type TagDraft = z.output<typeof tagDraft>
 
 /** What a tag has of its value where nothing is chosen. */
 export const plainValue = {
-  ...{ scaling: null, odd: null, rawUnit: '', unit: '', range: null, reports: null, description: '' },
+  ...{ scaling: null, odd: null, rawUnit: '', unit: '', range: null, reports: null, accepted: [], description: '' },
 } satisfies Partial<TagDraft>
 
 /** A tag of a link's point, with whatever is left out as it is by default. */

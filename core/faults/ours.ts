@@ -2,6 +2,11 @@ import { entry, type Peer } from './entry'
 
 /** What happens in our own processes, and to writes on their way. */
 export const ourFaults = {
+  'worker.away': entry<{ problem: string }>(
+    'here',
+    (e) => `What looks through all tags does not answer just now: ${e.problem}.`,
+    () => 'Ask again in a minute; nothing else waits for it. If it stays so, send the log of the web application.',
+  ),
   'engine.away': entry(
     'here',
     () => 'The engine does not answer.',

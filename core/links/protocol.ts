@@ -1,5 +1,7 @@
 import type { Column } from '../formats/column'
 import type { DataType } from '../tags/types'
+import type { Experience, LinkLoad, LoadPoint } from './load'
+import type { Spot } from '../notes/spot'
 import type { FrameRule } from '../wire/frames'
 
 /**
@@ -25,8 +27,10 @@ export interface Protocol {
   isPassing(address: string): boolean
   /** Everything wrong with one point; empty when it can be polled. */
   problems(point: PointDefinition, settings: unknown): FieldProblem[]
-  /** Notes that arise between points of one link, such as overlaps. Keyed by the point's id. */
-  notes(points: readonly (PointDefinition & { id: number; path: string })[], settings: unknown): Map<number, string>
+  /** Where a point lies, so that notes can tell which points meet there; null where that cannot be told. */
+  spot(point: PointDefinition, settings: unknown): Spot | null
+  /** What reading points asks of the far side, before it is done. */
+  load(points: readonly LoadPoint[], settings: unknown, experience: Experience): LinkLoad
   /** The same point one width further, for making a series of tags; null where addresses have no order. */
   next(point: PointDefinition): string | null
   /** An address as short as a list needs it: what tells one point from its neighbours. */

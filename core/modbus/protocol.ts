@@ -1,6 +1,6 @@
 import type { AddressFacts, FieldProblem, PointDefinition, PointOptions, Protocol } from '../links/protocol'
+import type { Spot } from '../notes/spot'
 import type { DataType } from '../tags/types'
-import { counted } from '../text/counted'
 import {
   defaultType,
   formatAddress,
@@ -14,6 +14,7 @@ import {
 } from './address'
 import { modbusColumns } from './columns'
 import { isModbusType, ordersMatter, registersOf } from './layout'
+import { modbusLoad } from './load'
 import { limits } from './pdu'
 import { pointOf } from './point'
 import type { ModbusPointOptions, ModbusTcpSettings } from './settings'
@@ -108,50 +109,20 @@ const intervalProblem = (point: PointDefinition, settings: ModbusTcpSettings): F
   return { field: 'interval', message }
 }
 
-type Placed = PointDefinition & { id: number; path: string }
-
-/** Flags points of one table that share registers without being the same registers. */
-const notes = (points: readonly Placed[], settings: unknown): Map<number, string> => {
-  const found = new Map<number, string>()
-  for (const group of byTable(points, settings as ModbusTcpSettings)) {
-    group.sort((a, b) => a.start - b.start || a.end - b.end)
-    let open: Extent[] = []
-    for (const current of group) {
-      open = open.filter((earlier) => earlier.end > current.start)
-      for (const earlier of open) if (!samePlace(earlier, current)) noteOverlap(found, earlier, current)
-      open.push(current)
-    }
+/** Points of one table of one unit can meet; a register that is read bit by bit is one place. */
+const spot = (point: PointDefinition, settings: unknown): Spot | null => {
+  const placed = pointOf(point, settings as ModbusTcpSettings)
+  if (!placed) return null
+  const { unit, table, offset, count, layout } = placed
+  const isBit = layout.type === 'bool' && !holdsBits(table)
+  return {
+    place: `${unit}:${table}`,
+    from: offset,
+    to: offset + count,
+    bit: isBit ? layout.bit : null,
+    reading: ordersMatter(layout.type) && layout.type !== 'string' && count > 1 ? `${layout.type} ${layout.order}` : layout.type,
+    address: formatAddress({ unit, table, offset, bit: isBit ? layout.bit : null }),
   }
-  return found
-}
-
-interface Extent {
-  id: number
-  path: string
-  start: number
-  end: number
-}
-
-const byTable = (points: readonly Placed[], settings: ModbusTcpSettings): Extent[][] => {
-  const groups = new Map<string, Extent[]>()
-  for (const point of points) {
-    const placed = pointOf(point, settings)
-    if (!placed || holdsBits(placed.table)) continue
-    const key = `${placed.unit}:${placed.table}`
-    const extent = { id: point.id, path: point.path, start: placed.offset, end: placed.offset + placed.count }
-    const group = groups.get(key)
-    if (group) group.push(extent)
-    else groups.set(key, [extent])
-  }
-  return [...groups.values()]
-}
-
-const samePlace = (a: Extent, b: Extent) => a.start === b.start && a.end === b.end
-
-const noteOverlap = (found: Map<number, string>, earlier: Extent, later: Extent) => {
-  const words = counted(Math.min(earlier.end, later.end) - later.start, 'word')
-  if (!found.has(later.id)) found.set(later.id, `overlaps ${earlier.path} by ${words}`)
-  if (!found.has(earlier.id)) found.set(earlier.id, `overlaps ${later.path} by ${words}`)
 }
 
 const next = (point: PointDefinition): string | null => {
@@ -191,7 +162,8 @@ export const modbusTcp: Protocol = {
   describe,
   isPassing: () => false,
   problems,
-  notes,
+  spot,
+  load: (points, settings, experience) => modbusLoad(points, settings as ModbusTcpSettings, experience),
   next,
   shortAddress: (address) => address,
   optionsText,

@@ -1,8 +1,10 @@
 import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../links/protocol'
+import type { Spot } from '../notes/spot'
 import { dataTypes, isNumeric } from '../tags/types'
 import { opcuaColumns } from './columns'
 import { endpointText, parseEndpoint } from './endpointAddress'
 import { whyNotKept } from './keeping'
+import { opcuaLoad } from './load'
 import { parseMember } from './member'
 import { formatNodeAddress, isNumbered, parseNodeAddress, type NodeAddress } from './nodeId'
 import type { OpcuaPointOptions, OpcuaSettings } from './settings'
@@ -58,19 +60,10 @@ const deadbandProblem = (point: PointDefinition): FieldProblem | null => {
 }
 
 /** Two tags on one node and member would be the same twice; worth a note, not a refusal. */
-const notes = (points: readonly (PointDefinition & { id: number; path: string })[]): Map<number, string> => {
-  const first = new Map<string, { id: number; path: string }>()
-  const found = new Map<number, string>()
-  for (const point of points) {
-    const key = `${point.address}\n${optionsOf(point).member ?? ''}`
-    const earlier = first.get(key)
-    if (!earlier) first.set(key, point)
-    else {
-      found.set(point.id, `same node as ${earlier.path}`)
-      if (!found.has(earlier.id)) found.set(earlier.id, `same node as ${point.path}`)
-    }
-  }
-  return found
+const spot = (point: PointDefinition): Spot | null => {
+  const { member = '' } = optionsOf(point)
+  const address = member === '' ? point.address : `${point.address} ${member}`
+  return { place: address, from: 0, to: 1, bit: null, reading: point.type, address }
 }
 
 const optionsText = (point: PointDefinition): string => {
@@ -94,7 +87,8 @@ export const opcua: Protocol = {
   describe,
   isPassing: isNumbered,
   problems,
-  notes,
+  spot,
+  load: (points, settings) => opcuaLoad(points, settings as OpcuaSettings),
   next: () => null,
   shortAddress: (address) => {
     const parsed = parseNodeAddress(address)

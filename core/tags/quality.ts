@@ -18,6 +18,7 @@ export const quality = {
   BadNoData: 0x809b0000,
   BadUserAccessDenied: 0x801f0000,
   BadNotSupported: 0x803d0000,
+  BadWriteNotSupported: 0x80730000,
   BadTypeMismatch: 0x80740000,
   BadConfigurationError: 0x80890000,
   BadNotConnected: 0x808a0000,

@@ -23,6 +23,7 @@ export interface TagTable {
   raw_unit: string
   unit: string
   reports: JSONColumnType<Reports & object> | null
+  accepted: JSONColumnType<TagDraft['accepted']>
   range: JSONColumnType<{ low: number; high: number }> | null
   description: string
   revision: number
@@ -39,7 +40,7 @@ export const tag = subject<TagTable>()({
     ...(rawUnit === undefined ? {} : { raw_unit: rawUnit }),
   }),
   /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011. */
-  broughtUp: (stored) => ({ range: null, odd: null, reports: null, ...withVisible(withSource(withRawUnit(stored)), 'path') }),
+  broughtUp: (stored) => ({ range: null, odd: null, reports: null, accepted: [], ...withVisible(withSource(withRawUnit(stored)), 'path') }),
 })
 
 /** In the table its name is another. */

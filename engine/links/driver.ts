@@ -1,5 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
+import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
+import type { NoteKind } from '#core/notes/kinds'
 import type { OddValues } from '#core/tags/odd'
 import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
@@ -78,6 +80,12 @@ export interface Point extends PointDefinition {
 /** The same before its link has filled in what the tag leaves to it. */
 export type OpenPoint = Omit<Point, 'odd'> & { odd: OddValues | null }
 
+export interface PointFinding {
+  handle: Handle
+  kind: NoteKind
+  text: string
+}
+
 export interface LinkSession<S> {
   /** Takes new settings. Only what they touch is reopened. */
   update(settings: S): void
@@ -87,6 +95,10 @@ export interface LinkSession<S> {
   /** For looking around on the far side; a fault while that is not possible. */
   browser?(): LinkBrowser | Fault
   origin(handle: Handle): ValueOrigin | null
+  /** What the far side refuses, or has otherwise than points say. */
+  findings(): PointFinding[]
+  /** What was seen of each part of the far side while it was asked. */
+  experience?(): Record<string, PartExperience>
   /** Addresses that stay true whatever the far side renumbers; null for those that cannot be told now. */
   lasting?(addresses: readonly string[]): (string | null)[]
   /** Checks the link as it is over the connection at hand; null when there is none. */

@@ -14,7 +14,7 @@ import { ArrivalDoor } from '../arrivals/arrivalDoor'
 import { boundedEnd } from '#pacing/ending'
 import { Intake } from '../table/intake'
 import type { Handle, TagTable } from '../table/tagTable'
-import type { LinkBrowser, LinkContext, LinkSession, OpenPoint, Point, WriteOutcome } from './driver'
+import type { LinkBrowser, LinkContext, LinkSession, OpenPoint, Point, PointFinding, WriteOutcome } from './driver'
 import type { RunningSource } from '../sources/source'
 import { asPoint, type RegisteredTag } from '../tags/tagRegister'
 import { driverOf } from './registry'
@@ -36,6 +36,8 @@ export class LinkRunner implements RunningSource {
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
   private points = new Map<Handle, OpenPoint>()
+  /** Writes that were refused for good, in words. */
+  private refusedWrites = new Map<Handle, string>()
   /** Makes its connections, and sees what passes. */
   readonly wire: Wire
   /** What comes over it, for tags and others; sessions come and go. */
@@ -80,14 +82,32 @@ export class LinkRunner implements RunningSource {
   setPoints(changed: readonly OpenPoint[], removed: readonly Handle[]): Map<Handle, unknown> {
     for (const handle of removed) this.points.delete(handle)
     for (const point of changed) this.points.set(point.handle, point)
+    for (const handle of [...removed, ...changed.map((point) => point.handle)]) this.refusedWrites.delete(handle)
     if (this.running) return this.give(this.running.session, changed, removed)
     this.mark(changed, this.failure ? quality.BadConfigurationError : quality.BadOutOfService)
     return new Map()
   }
 
   write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
-    if (this.running) return this.running.session.write(handle, value)
+    if (this.running) return this.running.session.write(handle, value).then((outcome) => this.noted(handle, outcome))
     return Promise.resolve({ ok: false, quality: quality.BadOutOfService, fault: fault('link.off', { name: this.link.name }) })
+  }
+
+  /** A far side that never takes it will not the next time. */
+  private noted(handle: Handle, outcome: WriteOutcome): WriteOutcome {
+    if (outcome.ok) this.refusedWrites.delete(handle)
+    else if (neverTaken.has(outcome.quality) && this.points.has(handle)) this.refusedWrites.set(handle, outcome.fault.what)
+    return outcome
+  }
+
+  /** What the far side refuses, or has otherwise than its points say. */
+  findings(): PointFinding[] {
+    const refused = [...this.refusedWrites].map(([handle, text]) => ({ handle, kind: 'unwritable' as const, text }))
+    return [...(this.running?.session.findings() ?? []), ...refused]
+  }
+
+  experience() {
+    return this.running?.session.experience?.() ?? {}
   }
 
   origin(handle: Handle): ValueOrigin | null {
@@ -251,6 +271,12 @@ export class LinkRunner implements RunningSource {
     this.around.table.flush()
   }
 }
+
+/** Refusals that trying again does not change. */
+const neverTaken = new Set<number>([
+  ...[quality.BadNotSupported, quality.BadConfigurationError, quality.BadNotWritable, quality.BadUserAccessDenied],
+  quality.BadWriteNotSupported,
+])
 
 const resting: Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> = {
   flow: 'off',

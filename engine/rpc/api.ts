@@ -128,6 +128,8 @@ export class EngineFunctions implements EngineApi {
     return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition, new Wire())
   }
   write = (tagId: number, value: boolean | number | string, by: unknown) => this.parts.engine.writeTag(tagId, value, writer.parse(by))
+  experience = (linkId: number) => this.parts.engine.link(linkId)?.experience() ?? {}
+  findings = () => this.parts.engine.findings()
   ofQuality = (severity: Severity): number[] => {
     const { table, tags } = this.parts.engine
     return [...tags.all()].flatMap(({ id, handle }) => (severityOf(table.quality[handle]!) === severity ? [id] : []))

@@ -22,7 +22,7 @@ export interface Page<T> {
 /** What is looked for, word by word. */
 export const wordsOf = (find = '') => find.split(/\s+/).filter(Boolean)
 
-const orderOf = <S extends string>(sort: S | `-${S}`) => {
+export const orderOf = <S extends string>(sort: S | `-${S}`) => {
   const isDown = sort.startsWith('-')
   return { name: (isDown ? sort.slice(1) : sort) as S, isDown }
 }

@@ -1,6 +1,7 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
 import { closeDatabase, database } from '../store/database'
 import { keepForgetting } from '../store/forgetting'
+import { tagWorker } from '../worker/tagWorker'
 import { engineClient } from '../runtime/engineClient'
 import { liveHub } from '../runtime/liveHub'
 
@@ -9,6 +10,7 @@ export default defineNitroPlugin((nitro) => {
   if (!process.env.CONDUIT_DATABASE) return
   engineClient.start()
   liveHub.start()
+  tagWorker.warm()
   const stopForgetting = keepForgetting()
   void noteReturn()
   process.on('unhandledRejection', (reason) => console.error('unexpected', reason))
@@ -17,6 +19,7 @@ export default defineNitroPlugin((nitro) => {
     stopForgetting()
     liveHub.close()
     engineClient.close()
+    await tagWorker.close()
     await closeDatabase()
   })
 })

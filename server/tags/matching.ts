@@ -1,13 +1,12 @@
-import { protocolOf } from '#core/links/registry'
 import type { Severity } from '#core/tags/quality'
-import { thingsOf } from '#db/rows'
 import type { TagDraft } from '#shared/tags'
 import type { SourceKind } from '#shared/sources/registry'
 import { holding } from '../answers/page'
+import { findingsNow } from '../worker/findings'
+import { tagWorker } from '../worker/tagWorker'
 import { engineClient } from '../runtime/engineClient'
 import { database } from '../store/database'
 import { plain } from '../store/likeText'
-import { linkNotes } from './tagNotes'
 
 export interface Which {
   find?: string | undefined
@@ -34,9 +33,8 @@ export const matchingTags = async ({ find, link, source, below, access, quality,
     .where(holding(find, ['path', 'address', 'description']))
 }
 
-/** Tags of which there is something to be said. */
-const notedIds = async (): Promise<number[]> => {
-  const links = thingsOf('link', await database().selectFrom('link').selectAll().execute())
-  const notes = await Promise.all(links.map((link) => linkNotes(link, protocolOf(link.kind))))
-  return notes.flatMap((ofLink) => [...ofLink.keys()])
+/** Tags of which there is something to be said that nobody accepted. */
+const notedIds = async () => {
+  const findings = await findingsNow()
+  return tagWorker.call((notes) => notes.noted(findings))
 }

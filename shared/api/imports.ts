@@ -3,6 +3,7 @@ import { delimiters } from '#core/formats/csv/dialect'
 import { encodings } from '#core/formats/csv/encoding'
 import { decimalSigns } from '#core/formats/csv/numbers'
 import { lineField, numberText } from '#core/contracts/fields'
+import { loadChange } from '../load'
 import { importLine, importSettings, importStatus, outcomes } from '../imports'
 import { listQuery, pageOf } from './lists'
 import { fileBody, operation } from './operation'
@@ -54,6 +55,14 @@ export const listImportLines = operation('GET /imports/{id}/lines', {
   does: 'What the lines of a table come to.',
   query: { ...listQuery(['line', 'path']), what: z.enum(outcomes).optional().describe('Only lines that come to this.') },
   answer: pageOf(importLine),
+  faults: ['import.gone', 'import.busy'],
+})
+
+export const loadImport = operation('GET /imports/{id}/load', {
+  group,
+  needs: 'configure',
+  does: 'What a table does to the plant: what it asks of each link that it touches, as it is and as it would be.',
+  answer: z.array(loadChange.extend({ id: z.int().describe('The link.'), name: z.string() })),
   faults: ['import.gone', 'import.busy'],
 })
 

@@ -1,7 +1,9 @@
 import { z } from 'zod'
 import { unclaimedTopic } from '../arrivals'
 import { branchPart, childrenFound, place, placeDetails, searchPart } from '../browse'
-import { numberText } from '#core/contracts/fields'
+import { idField, numberText } from '#core/contracts/fields'
+import { loadChange } from '../load'
+import { tagDraft } from '../tags'
 import { anyFound } from '../links/found'
 import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
 import { checkStep } from '../status'
@@ -51,6 +53,30 @@ export const removeLink = operation('DELETE /links/{id}', {
   query: { tags: z.literal('remove').optional().describe('Whether the tags that read through it go, too.') },
   answer: removed,
   faults: ['entry.in-use'],
+})
+
+export const loadLink = operation('POST /links/{id}/load', {
+  group,
+  needs: 'look',
+  does: 'What reading its tags asks of a link, as it is and as it would be: requests, time, and the tags that cost most.',
+  body: z.object({
+    link: linkContract.nullable().default(null).describe('The link as it would be; null: as it is.'),
+    tags: z
+      .array(z.object({ id: idField('An id').nullable().describe('Null: a new one.'), tag: tagDraft }))
+      .max(500, 'At most 500 tags at once.')
+      .default([])
+      .describe('Tags as they would be.'),
+  }),
+  example: {
+    tags: [
+      {
+        id: null,
+        tag: { path: 'harbour/feeder_11/frequency', source: { kind: 'point', linkId: 1, address: 'holding/72' }, type: 'float32' },
+      },
+    ],
+  },
+  answer: loadChange,
+  faults: ['entry.gone'],
 })
 
 export const checkLink = operation('POST /links/check', {

@@ -1,6 +1,7 @@
 import * as certificates from './certificates'
 import * as imports from './imports'
 import * as links from './links'
+import * as notes from './notes'
 import type { Operation } from './operation'
 import * as outlets from './outlets'
 import * as people from './people'
@@ -19,4 +20,4 @@ const operationsOf = (group: object): [name: string, Operation][] =>
     .sort(inOrder)
 
 /** Every operation of the API by its name, in the order of the description. A new group adds its line here. */
-export const operations = [links, tags, imports, outlets, site, certificates, people].flatMap(operationsOf)
+export const operations = [links, tags, notes, imports, outlets, site, certificates, people].flatMap(operationsOf)

@@ -3,6 +3,7 @@ import { idField, numberText } from '#core/contracts/fields'
 import { delimiters } from '#core/formats/csv/dialect'
 import { decimalSigns } from '#core/formats/csv/numbers'
 import { place } from '../browse'
+import { tagNote } from '../notes'
 import { pointSource } from '../sources/point'
 import { sourceKinds } from '../sources/registry'
 import { usualColumns } from '../tagCsv/header'
@@ -34,10 +35,10 @@ const which = {
 export const listTags = operation('GET /tags', {
   group,
   needs: 'look',
-  does: 'The tags, with notes on their addresses.',
+  does: 'The tags, with the notes on them.',
   query: { ...listQuery(['path', 'type', 'access', 'id', 'revision']), ...which },
   answer: pageOf(savedTag).extend({
-    notes: z.record(z.string(), z.string()).describe('What is to be said of addresses, by the id of the tag.'),
+    notes: z.record(z.string(), z.array(tagNote)).describe('What is to be said of them, by the id of the tag.'),
   }),
   faults: ['engine.away'],
 })

@@ -4,11 +4,13 @@ import { makeSelfSigned } from '#security/selfSigned'
 import { isFile } from '#shared/api/operation'
 import { operations } from '#shared/api/registry'
 import type { Link } from '#shared/links/link'
+import type { TagNote } from '#shared/notes'
 import type { LiveMessage } from '#shared/rpc'
 import type { CheckStep, EngineStatus } from '#shared/status'
 import type { LiveValue, ValueOrigin } from '#shared/values'
 import type { Tag } from '#shared/tags'
-import { Described, type ApiDocument } from '../support/described'
+import type { Described } from '../support/described'
+import { describedCalls } from '../support/describedCalls'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 import { pointBody } from '../support/tagBodies'
@@ -19,9 +21,10 @@ let site: Site
 let link: Link
 /** Every answer that this file gets is held against what the API says of itself. */
 let described: Described | null = null
+let call: Awaited<ReturnType<typeof describedCalls>>['call']
 beforeAll(async () => {
   site = await startSite()
-  described = new Described((await site.api('/openapi.json')) as ApiDocument)
+  ;({ described, call } = await describedCalls(site))
   link = (
     await call('POST', '/links', {
       name: 'Meters',
@@ -31,32 +34,6 @@ beforeAll(async () => {
   ).body as unknown as Link
 })
 afterAll(() => site?.stop())
-
-interface Answer {
-  status: number
-  body: Record<string, unknown> & {
-    fault?: { code: string; what: string; next: string; side: string }
-    fields?: { path: string; message: string }[]
-  }
-}
-
-const call = async (method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> => {
-  const response = await fetch(`${site.base}/api${path}`, {
-    method,
-    headers: { cookie: site.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
-    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
-  })
-  const text = await response.text()
-  const type = response.headers.get('content-type') ?? ''
-  const parts: unknown[] = type.includes('json')
-    ? text
-        .split('\n')
-        .filter(Boolean)
-        .map((line) => JSON.parse(line) as unknown)
-    : [text]
-  expect(described!.problems(method, path, response.status, parts)).toBe('')
-  return { status: response.status, body: (type.includes('x-ndjson') ? parts : parts[0]) as Answer['body'] }
-}
 
 const tagAt = (path: string, address: string, more = {}) => pointBody({ path, linkId: link.id, address, type: 'float32', ...more })
 const makeTags = async (...tags: object[]) => (await call('POST', '/tags', { tags })).body as unknown as Tag[]
@@ -168,12 +145,12 @@ describe('tags', () => {
       tagAt('berth/2/active_power', '12:holding/40'),
     )
     const page = async (query: string) =>
-      (await call('GET', `/tags?${query}`)).body as unknown as { total: number; items: Tag[]; notes: Record<string, string> }
+      (await call('GET', `/tags?${query}`)).body as unknown as { total: number; items: Tag[]; notes: Record<string, TagNote[]> }
     expect((await page('below=berth/1')).items.map(({ path }) => path)).toEqual(['berth/1/voltage', 'berth/1/voltage_wrong'])
     expect((await page('find=100%25_s')).items.map(({ path }) => path)).toEqual(['berth/1/voltage_wrong'])
     expect((await page('find=%25')).total).toBe(1)
     expect((await page('limit=1&offset=1')).items).toHaveLength(1)
-    expect(Object.values((await page('below=berth/1')).notes)).toEqual([
+    expect(Object.values((await page('below=berth/1')).notes).map(([first]) => first!.text)).toEqual([
       'overlaps berth/1/voltage_wrong by 1 word',
       'overlaps berth/1/voltage by 1 word',
     ])
@@ -254,6 +231,14 @@ describe('every operation', () => {
     const shown = (await call('GET', `/links/${id}`)).body as unknown as Link
     await call('PUT', `/links/${id}`, { revision: shown.revision, link: { ...arm, on: false } })
     await call('GET', '/links?find=arm+opcua&sort=-revision')
+    const point = { path: 'described/point', source: { kind: 'point', linkId: id, address: 'i=2258' }, type: 'datetime' }
+    expect((await call('POST', `/links/${id}/load`, { link: arm, tags: [{ id: null, tag: point }] })).body).toMatchObject({
+      now: { parts: [] },
+      then: { parts: [{ rounds: [{ tags: 1 }] }] },
+    })
+    await call('POST', '/notes/preview', { tag: point })
+    await call('GET', '/notes?kind=overlap')
+    await call('POST', '/notes/accept', { notes: [{ id: 999_999, key: 'x' }], reason: 'y' })
 
     const [tag] = await makeTags({ path: 'described/kept', source: { kind: 'memory', start: 1 }, type: 'int32', access: 'readwrite' })
     await call('PUT', '/tags/cells', { edits: [{ id: tag!.id, revision: tag!.revision, cells: { unit: 'MW' } }] })
@@ -270,6 +255,7 @@ describe('every operation', () => {
     const table = (await call('POST', '/imports?name=described.csv', 'path,unit\ndescribed/kept,MW\n')).body as unknown as { id: number }
     expect((await call('GET', `/imports/${table.id}?wait=5000`)).body.counts).toMatchObject({ changed: 1 })
     await call('GET', `/imports/${table.id}/lines`)
+    await call('GET', `/imports/${table.id}/load`)
     await call('GET', '/imports')
     await call('PUT', `/imports/${table.id}`, { missing: 'stay' })
     await call('GET', `/imports/${table.id}?wait=5000`)

@@ -65,12 +65,13 @@ describe('a log', () => {
 })
 
 describe('pages of tags', () => {
+  const note = { kind: 'overlap', text: 'overlaps t/1 by 1 word', todo: 'Correct it.', key: 'overlap x', accepted: null }
   const filter = ref<TagFilter>({ link: null, source: null, below: '', access: null, quality: null, noted: null, find: '' })
   const pageAt = (offset: number, total: number) => ({
     total,
     offset,
     items: Array.from({ length: Math.min(100, total - offset) }, (_, i) => ({ id: offset + i, path: `t/${offset + i}` })),
-    notes: offset === 0 ? { 0: 'overlaps t/1' } : {},
+    notes: offset === 0 ? { 0: [note] } : {},
   })
 
   it('are asked for once each, as far as they are looked at', async () => {
@@ -81,7 +82,7 @@ describe('pages of tags', () => {
     pages.need(90, 130)
     await settled()
     expect(heard.map(({ query }) => query.offset)).toEqual(['0', '100'])
-    expect([pages.total.value, pages.rows.get(130)?.path, pages.notes.get(0)]).toEqual([10_000, 't/130', 'overlaps t/1'])
+    expect([pages.total.value, pages.rows.get(130)?.path, pages.notes.get(0)]).toEqual([10_000, 't/130', [note]])
   })
 
   it('that could not be had are asked for again, and rows that are gone go', async () => {

@@ -23,7 +23,8 @@ export const linesProtocol = {
   }),
   isPassing: () => false,
   problems: () => [],
-  notes: () => new Map(),
+  spot: () => null,
+  load: () => ({ parts: [], busy: null, costly: [] }),
   next: () => null,
   shortAddress: (address) => address,
   optionsText: () => '',
@@ -64,6 +65,10 @@ class LinesSession implements LinkSession<Settings> {
 
   update() {}
   write = () => Promise.resolve({ ok: true } as const)
+  findings() {
+    return []
+  }
+
   origin = () => null
   status = (): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> => ({
     ...{ flow: 'flowing', sentence: '', fault: null, answerMs: null, requests: 0, failures: 0, connections: 1 },

@@ -225,18 +225,4 @@ describe('points of an OPC UA link', () => {
     expect(opcua.shortAddress('nsu=urn:arm;s=Plug.Position')).toBe('s=Plug.Position')
     expect(opcua.shortAddress('i=2258')).toBe('i=2258')
   })
-  it('on one node are noted for both', () => {
-    const point = (id: number, path: string, member?: string) => ({
-      id,
-      path,
-      address: 'i=1',
-      type: 'float64' as const,
-      options: member ? { member } : {},
-      access: 'read' as const,
-    })
-    expect([...opcua.notes([point(1, 'a'), point(2, 'b'), point(3, 'c', 'X')], {})]).toEqual([
-      [2, 'same node as a'],
-      [1, 'same node as b'],
-    ])
-  })
 })

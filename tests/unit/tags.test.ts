@@ -116,19 +116,4 @@ describe('points of a Modbus link', () => {
     expect(modbusTcp.next(point('holding/100', 'string', { options: { length: 12 } }))).toBe('holding/106')
     expect(modbusTcp.next(point('coil/3', 'bool'))).toBe('coil/4')
   })
-
-  it('tell which of them overlap, and by how much', () => {
-    const notes = modbusTcp.notes(
-      [
-        { id: 1, path: 'a', ...(point('holding/60', 'uint32') as object) },
-        { id: 2, path: 'b', ...(point('holding/61', 'uint32') as object) },
-        { id: 3, path: 'c', ...(point('holding/61', 'uint32') as object) },
-        { id: 4, path: 'd', ...(point('12:holding/61', 'uint32') as object) },
-        { id: 5, path: 'e', ...(point('holding/94.1', 'bool') as object) },
-        { id: 6, path: 'f', ...(point('holding/94.2', 'bool') as object) },
-      ] as never,
-      settings,
-    )
-    expect(Object.fromEntries(notes)).toEqual({ 1: 'overlaps b by 1 word', 2: 'overlaps a by 1 word', 3: 'overlaps a by 1 word' })
-  })
 })

@@ -105,6 +105,7 @@ const onKey = (event: KeyboardEvent) => {
         @decided="checkNow"
       />
       <FaultNote v-if="check.problem.value" :fault="check.problem.value.why" class="gap" />
+      <LoadPanel v-if="link" :link-id="link.id" :link="draft" title="What it is asked for" />
       <slot name="beside" />
     </div>
     <LeaveDialog v-model="leaving" />

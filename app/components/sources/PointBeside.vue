@@ -9,7 +9,7 @@ import { linkIn } from '~/sources/face'
 
 /** What the device holds at an address right now, as it is typed. */
 const draft = defineModel<Drawn<PointSource>>({ required: true })
-const props = defineProps<{ problems: ReadonlyMap<string, string>; isNew: boolean; typeChosen: boolean }>()
+const props = defineProps<{ problems: ReadonlyMap<string, string>; isNew: boolean; tagId: number | null; typeChosen: boolean }>()
 const emit = defineEmits<{ chose: [] }>()
 
 const lists = useLists()
@@ -90,6 +90,14 @@ const choose = ({ type, options }: ReadingRow) => {
     </template>
     <p v-else-if="reading" class="quiet">Reading…</p>
   </section>
+  <LoadPanel
+    v-if="link && problems.size === 0"
+    :key="link.id"
+    :link-id="link.id"
+    :tag="{ id: tagId, tag: draft }"
+    brief
+    title="What it does to the round"
+  />
   <FaultNote v-if="found?.fault" :fault="found.fault" class="below" />
   <FaultNote v-if="problem && canRead" :fault="problem.why" class="below" />
 </template>

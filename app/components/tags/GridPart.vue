@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { VirtualItem } from '@tanstack/vue-virtual'
 import { columnNamed } from '#shared/tagCsv/columns'
+import type { TagNote } from '#shared/notes'
 import type { Tag } from '#shared/tags'
 import type { Cell, GridBlock } from '~/composables/useGridCursor'
 import type { GridEdits } from '~/composables/useGridEdits'
@@ -17,7 +18,7 @@ const props = defineProps<{
   pool: number
   height: number
   rows: ReadonlyMap<number, Tag>
-  notes: ReadonlyMap<number, string>
+  notes: ReadonlyMap<number, TagNote[]>
   edits: GridEdits
   block: GridBlock
   cursor: Cell
@@ -55,7 +56,7 @@ const isChosen = (row: number) => row >= props.block.top && row <= props.block.b
           :left="isChosen(item.index) ? block.left : -1"
           :right="isChosen(item.index) ? block.right : -1"
           :at="cursor.row === item.index ? cursor.column : -1"
-          :note="first === 0 ? notes.get(rows.get(item.index)!.id) : undefined"
+          :note="first === 0 ? openNote(notes.get(rows.get(item.index)!.id)) : undefined"
         />
         <div v-else class="waiting quiet">…</div>
         <slot :row="item.index" />

@@ -106,6 +106,7 @@ const ends = [
           @update:model-value="setRanges({ inverted: $event })"
         />
       </template>
+      <slot />
     </div>
     <ScalingCurve v-if="ranges" :scaling="ranges" :tag="tag" :unit="unit" />
     <p v-if="scaling" class="quiet mono line">{{ scalingText(scaling) }}</p>

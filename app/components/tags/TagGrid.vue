@@ -4,6 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { counted } from '#core/text/counted'
 import { columnNamed } from '#shared/tagCsv/columns'
 import { fixedColumns } from '#shared/tagCsv/edit'
+import type { TagNote } from '#shared/notes'
 import type { Tag } from '#shared/tags'
 import type { Cell } from '~/composables/useGridCursor'
 import type { GridEdits } from '~/composables/useGridEdits'
@@ -13,7 +14,7 @@ const props = defineProps<{
   columns: readonly string[]
   total: number
   rows: ReadonlyMap<number, Tag>
-  notes: ReadonlyMap<number, string>
+  notes: ReadonlyMap<number, TagNote[]>
   edits: GridEdits
   /** Brings rows here that are not yet. */
   need: (first: number, last: number) => Promise<void>
@@ -191,7 +192,8 @@ const explain = (event: MouseEvent) => {
   const target = (event.target as HTMLElement).closest<HTMLElement>('[data-row]')
   if (!tag || !target) return
   const column = props.columns[cell.column]
-  target.title = column === undefined ? (props.notes.get(tag.id) ?? '') : (props.edits.problems.get(tag.id)?.[column] ?? cellText(cell))
+  target.title =
+    column === undefined ? (openNote(props.notes.get(tag.id)) ?? '') : (props.edits.problems.get(tag.id)?.[column] ?? cellText(cell))
 }
 const drag = (event: MouseEvent) => {
   explain(event)

@@ -4,11 +4,12 @@ import { passedOnBy } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { valueText } from '#core/text/number'
+import type { TagNote } from '#shared/notes'
 import type { Tag } from '#shared/tags'
 import { factsOf, faceOf } from '~/sources/registry'
 
 /** One tag: its value, how it is made, other readings of its words, where it goes, and writing it. */
-const props = defineProps<{ tag: Tag; note: string | undefined }>()
+const props = defineProps<{ tag: Tag; notes: readonly TagNote[] | undefined }>()
 defineEmits<{ close: []; remove: [] }>()
 const live = useLive()
 const lists = useLists()
@@ -44,7 +45,6 @@ const type = computed(() => passedOnBy(props.tag))
       </div>
     </div>
     <p v-if="value && severityOf(value.quality) !== 'good'" class="is-broken quality">{{ qualityText(value.quality) }}</p>
-    <p v-if="note" class="is-late">{{ note }}</p>
     <p v-if="tag.description" class="quiet">{{ tag.description }}</p>
     <div class="buttons">
       <Allowed role="configure">
@@ -56,6 +56,7 @@ const type = computed(() => passedOnBy(props.tag))
       <Allowed role="configure"><v-btn height="26" color="break" @click="$emit('remove')">Remove</v-btn></Allowed>
     </div>
     <Allowed role="operate"><WriteField v-if="tag.access === 'readwrite'" :tag="tag" /></Allowed>
+    <NoteList v-if="notes?.length" :notes="notes" :tag-id="tag.id" />
     <h3 class="sheet-title">How this value is made</h3>
     <p v-if="through" class="quiet">
       through <NuxtLink :to="through.path">{{ through.title }}</NuxtLink>

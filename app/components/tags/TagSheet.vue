@@ -36,8 +36,12 @@ const rawUnits = computed(() => {
   const own = draft.value.rawUnit
   const others = relatives(draft.value.unit)
   return [
-    { value: '', title: 'in this unit' },
-    ...(own !== '' && !others.includes(own) ? [own, ...others] : others).map((value) => ({ value, title: `in ${value}, converted` })),
+    { value: '', title: draft.value.unit },
+    ...(own !== '' && !others.includes(own) ? [own, ...others] : others).map((value) => ({
+      value,
+      title: value,
+      subtitle: `converted to ${draft.value.unit}`,
+    })),
   ]
 })
 const linkOdd = computed(() => {
@@ -169,13 +173,6 @@ const onKey = (event: KeyboardEvent) => {
             />
           </div>
         </template>
-        <ChoiceField
-          v-if="isScalable && rawUnits.length > 1"
-          v-model="draft.rawUnit"
-          label="Comes"
-          :choices="rawUnits"
-          :message="form.messageFor('rawUnit')"
-        />
         <ChoiceField v-model="draft.access" label="Access" :choices="accesses" :message="form.messageFor('access')" />
         <template v-if="isNumeric(draft.type)">
           <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
@@ -189,7 +186,15 @@ const onKey = (event: KeyboardEvent) => {
           :unit="draft.unit"
           :message-for="form.messageFor"
           @left="form.touch"
-        />
+        >
+          <ChoiceField
+            v-if="rawUnits.length > 1"
+            v-model="draft.rawUnit"
+            label="Gives values in"
+            :choices="rawUnits"
+            :message="form.messageFor('rawUnit')"
+          />
+        </ScalingFields>
         <component :is="face.timing" v-if="face.timing" v-model="draft" class="wide" :message-for="form.messageFor" @left="form.touch" />
         <TextField v-model="draft.description" class="all" label="Description" :message="form.messageFor('description')" />
       </div>
@@ -224,12 +229,14 @@ const onKey = (event: KeyboardEvent) => {
     </section>
     <div class="beside">
       <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="saving.take" @overwrite="saving.saveOverTheirs" />
+      <NotesPreview :id="tag?.id ?? null" :draft="draft" />
       <component
         :is="face.beside"
         v-if="face.beside"
         v-model="draft"
         :problems="form.problems.value"
         :is-new="tag === null"
+        :tag-id="tag?.id ?? null"
         :type-chosen="typeChosen"
         @chose="typeChosen = true"
       />

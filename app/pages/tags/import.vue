@@ -135,6 +135,7 @@ const wish = () => {
           </button>
         </div>
       </div>
+      <ImportLoad v-if="hasPlan" :status="status" />
       <ListFilter v-if="hasPlan" v-model="find" label="Filter by path" class="filter-line" />
       <ImportLines v-if="hasPlan" v-model:without="without" :status="status" :what="shown" :find="settledFind ?? ''" />
       <ImportColumns v-model="columnsOpen" :status="status" @change="change" />

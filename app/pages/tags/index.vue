@@ -134,7 +134,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
               <TagRow
                 v-if="rows.get(item.index)"
                 :tag="rows.get(item.index)!"
-                :note="notes.get(rows.get(item.index)!.id)"
+                :note="openNote(notes.get(rows.get(item.index)!.id))"
                 :chosen="rows.get(item.index)!.id === chosen?.id"
                 :now="now.getTime()"
                 @click="choose(rows.get(item.index)!)"
@@ -145,12 +145,12 @@ onUnmounted(() => window.removeEventListener('keydown', press))
         </div>
         <div class="foot quiet">
           {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
-          }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template>
-          <template v-if="notes.size"> · {{ notes.size }} {{ notes.size === 1 ? 'note' : 'notes' }} on addresses</template>
+          }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template> ·
+          <NuxtLink to="/tags/notes">notes on tags</NuxtLink>
         </div>
       </div>
     </div>
-    <TagPanel v-if="chosen" :tag="chosen" :note="notes.get(chosen.id)" @close="choose(null)" @remove="remove(chosen)" />
+    <TagPanel v-if="chosen" :tag="chosen" :notes="notes.get(chosen.id)" @close="choose(null)" @remove="remove(chosen)" />
   </div>
 </template>
 

@@ -1,4 +1,4 @@
-import { bitAt, limits, type ReadFunction, type Request } from '#core/modbus/pdu'
+import { bitAt, type ReadFunction, type Request } from '#core/modbus/pdu'
 import { formatAddress, holdsBits, type Table } from '#core/modbus/address'
 import { decoderFor, type Decoder } from '#core/modbus/decoding'
 import type { Layout } from '#core/modbus/layout'
@@ -28,9 +28,6 @@ export interface PolledPoint {
 }
 
 export const readFunction: Record<Table, ReadFunction> = { coil: 1, discrete: 2, holding: 3, input: 4 }
-
-export const mostElements = (table: Table, requests: { registers: number; bits: number }) =>
-  holdsBits(table) ? Math.min(requests.bits, limits.readBits) : Math.min(requests.registers, limits.readRegisters)
 
 /** Coils have no layout to speak of; the decoder looks at the bit itself. */
 export const decoderOf = (table: Table, layout: Layout): Decoder => (holdsBits(table) ? bitAt : decoderFor(layout))
@@ -113,9 +110,13 @@ export class ReadBlock {
     for (const handle of this.handles) into.renew(handle, now)
   }
 
+  get isRefused() {
+    return this.fault?.code === 'modbus.exception'
+  }
+
   /** What the device refuses of this block: nothing, or all of it. */
   refused(): { path: string; address: string; why: string }[] {
-    if (this.fault?.code !== 'modbus.exception') return []
+    if (!this.isRefused) return []
     return this.plan.items.map(({ path, table, offset, layout }) => ({
       path,
       address: formatAddress({ unit: null, table, offset, bit: layout.bit }),

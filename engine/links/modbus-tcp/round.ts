@@ -1,7 +1,10 @@
 import { tables, type Table } from '#core/modbus/address'
 import { planReads, type Plan } from '#core/modbus/planner'
+import { planLimits, roundMs } from '#core/modbus/rounds'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
-import { mostElements, ReadBlock, type PolledPoint } from './readBlock'
+import { duration } from '#core/text/duration'
+import type { PointFinding } from '../driver'
+import { ReadBlock, type PolledPoint } from './readBlock'
 
 /** All points of a unit that share an interval, and the requests that fetch them. */
 export class Round {
@@ -23,7 +26,7 @@ export class Round {
     this.retire()
     this.blocks = tables.flatMap((table) => {
       const ofTable = points.filter((point) => point.table === table)
-      const plan = planReads(ofTable, limitsFor(table, unit, settings, fences))
+      const plan = planReads(ofTable, planLimits(table, unit, settings, fences.of(table)))
       this.refused.push(...plan.refused)
       return plan.blocks.map((block) => {
         const made = new ReadBlock(table, block)
@@ -38,10 +41,19 @@ export class Round {
     for (const block of this.blocks) block.retired = true
   }
 
+  /** What the device refuses, and, where a round takes longer than its interval, all of its points. */
+  findings(): PointFinding[] {
+    const refused = this.blocks.flatMap((block) =>
+      block.isRefused ? block.handles.map((handle) => ({ handle, kind: 'refused' as const, text: block.fault!.what })) : [],
+    )
+    const { measuredMs, interval } = this
+    if (measuredMs === null || measuredMs <= interval) return refused
+    const text = `is read every ${duration(measuredMs)} and not every ${duration(interval)}: that is how long its round takes`
+    return [...refused, ...this.blocks.flatMap((block) => block.handles.map((handle) => ({ handle, kind: 'interval' as const, text })))]
+  }
+
   predictedMs(answerMs: number | null, settings: ModbusTcpSettings): number | null {
-    if (answerMs === null) return null
-    const { inFlight, pause } = settings.requests
-    return this.blocks.length * (answerMs / inFlight + pause)
+    return answerMs === null ? null : roundMs(this.blocks.length, answerMs, settings.requests)
   }
 }
 
@@ -57,6 +69,10 @@ export class FenceBook {
 
   of(table: Table): number[] {
     return [...(this.byTable.get(table) ?? [])]
+  }
+
+  all(): Record<string, number[]> {
+    return Object.fromEntries(tables.map((table) => [table, this.of(table)]))
   }
 
   /** Returns whether any of them is new. */
@@ -88,10 +104,3 @@ const keyOf = (block: ReadBlock) => `${block.table}/${block.plan.offset}/${block
 
 const samePoints = (a: ReadBlock, b: ReadBlock) =>
   a.plan.items.length === b.plan.items.length && a.plan.items.every((item, i) => item === b.plan.items[i])
-
-const limitsFor = (table: Table, unit: number, settings: ModbusTcpSettings, fences: FenceBook) => ({
-  most: mostElements(table, settings.requests),
-  requestCost: settings.requests.readAcross,
-  holes: settings.holes.filter((hole) => hole.table === table && (hole.unit === null || hole.unit === unit)),
-  fences: fences.of(table),
-})

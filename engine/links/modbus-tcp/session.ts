@@ -9,7 +9,7 @@ import type { CheckStep, LinkStatus, UnitStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import { deliver } from '../../table/deliver'
 import type { Handle } from '../../table/tagTable'
-import type { LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
+import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
 import { WriteQueue } from '../writeQueue'
 import { checkConnected } from './check'
 import { Lane } from './lane'
@@ -157,6 +157,14 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     if (!found) return null
     const { poller } = found.station
     return originOf(found.polled, poller.blockFor(handle), poller.refusalFor(handle), this.context.table)
+  }
+
+  experience() {
+    return Object.fromEntries([...this.stations.values()].map(({ poller }) => [String(poller.unit), poller.experience()]))
+  }
+
+  findings(): PointFinding[] {
+    return [...this.stations.values()].flatMap(({ poller }) => poller.findings())
   }
 
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {

@@ -8,6 +8,7 @@ import type { UnitStatus } from '#shared/status'
 import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
+import type { PointFinding } from '../driver'
 import { malformedFault, type Outcome } from './connection'
 import type { Lane } from './lane'
 import { PlanTimer } from './planTimer'
@@ -153,6 +154,14 @@ export class UnitPoller {
       if (found) return found.reason
     }
     return null
+  }
+
+  experience() {
+    return { answerMs: this.health.answerMs, fences: this.fences.all() }
+  }
+
+  findings(): PointFinding[] {
+    return [...this.rounds.values()].flatMap((round) => round.findings())
   }
 
   status(): UnitStatus {

@@ -7,6 +7,7 @@ import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/values'
 import { typeFromUa, valueOf } from '../../opcua/variants'
 import type { SampleSink } from '../../table/intake'
+import type { PointFinding } from '../driver'
 import { madeStages, passedStage } from '../stages'
 import type { Item, Target } from './items'
 import { fittingIn, isEmpty } from './sample'
@@ -42,6 +43,15 @@ const unfit = (told: DataValue, target: Target): Fault | null => {
 }
 
 const nothing = (address: string): ValueOrigin => ({ stages: [], readings: [], wordsFrom: address, goesTo: [], fault: null })
+
+/** What the server refuses of an item, or has otherwise than its tags say. */
+export const findingsOf = (item: Item): PointFinding[] =>
+  item.targets.flatMap((target): PointFinding[] => {
+    const { handle } = target.point
+    if (item.refusal !== null) return [{ handle, kind: 'refused', text: refusalOf(item, item.refusal).what }]
+    const why = item.last && unfit(item.last, target)
+    return why ? [{ handle, kind: 'type', text: why.what }] : []
+  })
 
 /** Why the server does not watch an item. */
 export const refusalOf = ({ noNamespace, address }: Item, refusal: number): Fault =>

@@ -13,7 +13,7 @@ import type { CheckStep, LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Handle } from '../../table/tagTable'
 import { Backoff } from '#pacing/backoff'
-import type { LinkBrowser, LinkContext, LinkSession, Point, WriteOutcome } from '../driver'
+import type { LinkBrowser, LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
 import { WriteQueue, type Sending } from '../writeQueue'
 import { checkSignedIn } from './checkSignedIn'
 import { branch, search } from './crawl'
@@ -21,7 +21,7 @@ import { detailsOf } from './details'
 import { ItemBook, nodeIdOf } from './items'
 import { climb, type Opened } from './ladder'
 import { lastingAddress, Pins } from './pins'
-import { missingNamespace, originOf, refusalOf } from './origin'
+import { findingsOf, missingNamespace, originOf, refusalOf } from './origin'
 import { readOnce } from './readOnce'
 import { take } from './sample'
 import { SignedIn } from './signedIn'
@@ -96,6 +96,10 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     if (!item || !target) return null
     const origin = originOf(item, target, this.context.table)
     return origin.fault || this.here ? origin : { ...origin, fault: this.fault }
+  }
+
+  findings(): PointFinding[] {
+    return this.book.all().flatMap((item) => findingsOf(item))
   }
 
   /** By the URIs of their namespaces, where the server can tell them now. */
