@@ -24,9 +24,12 @@ import { Feeding } from './outlets/feeding'
 import { OutletRunner } from './outlets/outletRunner'
 import { PointsOnRequest } from './tags/pointsOnRequest'
 import { Rate } from '#pacing/rate'
+import { ConstantTags } from './sources/constantTags'
+import { FormulaTags } from './sources/formulaTags'
 import { MemoryTags } from './sources/memoryTags'
 import type { MemoryStore } from './sources/memoryStore'
 import type { RunningSource } from './sources/source'
+import { SignalTags } from './sources/signalTags'
 import { Sources } from './sources/sources'
 import { TagKeeper } from './tags/tagKeeper'
 import { asOutletTag, TagRegister, type RegisteredTag } from './tags/tagRegister'
@@ -59,6 +62,8 @@ export class Engine {
   private tried = 0
   private force: ForceBook
   private keeper: TagKeeper
+  private formulas = new FormulaTags(this.table, this.tags)
+  private signals = new SignalTags(this.table, this.tags)
   private sources: Sources
   private links = new Map<number, LinkRunner>()
   private outlets = new Map<number, OutletRunner>()
@@ -77,9 +82,12 @@ export class Engine {
   constructor(private options: EngineOptions) {
     const { journal, memory } = options
     this.force = new ForceBook(journal)
-    this.sources = new Sources({ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory) })
+    this.sources = new Sources({
+      ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants: new ConstantTags(this.table) },
+      ...{ formulas: this.formulas, signals: this.signals },
+    })
     const { table, tags, sources, force } = this
-    this.keeper = new TagKeeper({ table, tags, sources, force, tell: (set, removed) => this.tellOutlets(set, removed) })
+    this.keeper = new TagKeeper({ table, tags, sources, force, tell: (set, removed, paths) => this.tell(set, removed, paths) })
     this.appliers = {
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
       link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
@@ -212,6 +220,8 @@ export class Engine {
   }
 
   async close() {
+    this.signals.close()
+    this.formulas.close()
     this.table.close()
     this.changesIn.close()
     this.changesOut.close()
@@ -291,6 +301,11 @@ export class Engine {
     this.links.delete(id)
     this.requested.orphan(id)
     this.keeper.orphan(id)
+  }
+
+  private tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>) {
+    this.formulas.tagsChanged(paths)
+    this.tellOutlets(set, removed)
   }
 
   private tellOutlets(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {

@@ -9,7 +9,7 @@ export const memoryFace: SourceFace<MemorySource> = {
   beside: null,
   access: 'readwrite',
   holder: 'The tag',
-  blank: () => ({ kind: 'memory', start: null }),
+  blank: () => ({ kind: 'memory', start: null, low: null, high: null }),
   limits: () => ({ key: 'memory', types: dataTypes, defaultType: null, writable: true }),
   facts: () => ({ address: 'memory', full: 'memory', words: '', every: '—', through: null }),
   next: ({ source }) => source,

@@ -1,10 +1,19 @@
 import type { SourceKind, TagSource } from '#shared/sources/registry'
 import type { AnyFace, Links, ShownTag, SourceFace } from './face'
+import { constantFace } from './constant'
+import { formulaFace } from './formula'
 import { memoryFace } from './memory'
 import { pointFace } from './point'
+import { signalFace } from './signal'
 
 /** The face of every kind of source. A new one adds its entry here. */
-const faces: { [K in SourceKind]: SourceFace<TagSource & { kind: K }> } = { point: pointFace, memory: memoryFace }
+const faces: { [K in SourceKind]: SourceFace<TagSource & { kind: K }> } = {
+  point: pointFace,
+  memory: memoryFace,
+  formula: formulaFace,
+  constant: constantFace,
+  signal: signalFace,
+}
 
 /** Face and source go together by the kind; TypeScript cannot follow that through a variable. */
 export const faceOf = (kind: SourceKind) => faces[kind] as unknown as AnyFace

@@ -2,6 +2,21 @@ import { entry, type Peer } from './entry'
 
 /** What happens in our own processes, and to writes on their way. */
 export const ourFaults = {
+  'formula.failed': entry<{ path: string; problem: string }>(
+    'entry',
+    (e) => `The formula of ${e.path} gives no value: ${e.problem}.`,
+    () => 'Say in the formula what is to be in that case, as in b == 0 ? 0 : a / b, or correct its inputs.',
+  ),
+  'formula.cycle': entry<{ path: string; way: string[] }>(
+    'entry',
+    (e) => `The formula of ${e.path} reads itself in the end${e.way.length > 0 ? `: ${e.way.join(' → ')}` : ''}.`,
+    () => 'Let one of these formulas read something else. What a formula gave before is had with previous().',
+  ),
+  'formula.no-input': entry<{ path: string; name: string; input: string }>(
+    'entry',
+    (e) => `The formula of ${e.path} reads ${e.input} as ${e.name}, and no tag has this path.`,
+    () => 'Choose another tag for it, or make that one.',
+  ),
   'worker.away': entry<{ problem: string }>(
     'here',
     (e) => `What looks through all tags does not answer just now: ${e.problem}.`,

@@ -3,6 +3,7 @@ import { isGood, quality } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
+import { beyondLimit } from '#shared/sources/memory'
 import { isFrom } from '#shared/sources/registry'
 import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
@@ -63,6 +64,8 @@ export class MemoryTags implements RunningSource {
       const code = fits.reason === 'type' ? quality.BadTypeMismatch : quality.BadOutOfRange
       return { ok: false, quality: code, fault: fault('write.value', { path, problem: fits.detail }) }
     }
+    const beyond = isFrom('memory', tag) ? beyondLimit(fits.raw, tag.source) : null
+    if (beyond) return { ok: false, quality: quality.BadOutOfRange, fault: fault('write.value', { path, problem: beyond }) }
     if (this.store.waitingCount >= mostWaiting)
       return { ok: false, quality: quality.BadDeviceFailure, fault: fault('write.queue-full', { path, most: mostWaiting }) }
     const kept = this.store.keep(id, { type, value: fits.raw, at: Date.now(), who }).then(() => this.shown(handle, id))

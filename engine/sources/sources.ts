@@ -1,12 +1,18 @@
 import type { SourceKind, TagSource } from '#shared/sources/registry'
 import type { SourceStatus } from '#shared/status'
 import type { LinkRunner } from '../links/linkRunner'
+import type { ConstantTags } from './constantTags'
+import type { FormulaTags } from './formulaTags'
 import type { MemoryTags } from './memoryTags'
+import type { SignalTags } from './signalTags'
 import type { RunningSource } from './source'
 
 interface Parts {
   link(id: number): LinkRunner | undefined
   memory: MemoryTags
+  formulas: FormulaTags
+  constants: ConstantTags
+  signals: SignalTags
 }
 
 /** What tags of one running source have in common. */
@@ -23,6 +29,9 @@ type Finders = {
 const finders: Finders = {
   point: { key: ({ linkId }) => linkId, running: ({ linkId }, { link }) => link(linkId) },
   memory: { key: () => 'memory', running: (_, { memory }) => memory },
+  formula: { key: () => 'formula', running: (_, { formulas }) => formulas },
+  constant: { key: () => 'constant', running: (_, { constants }) => constants },
+  signal: { key: () => 'signal', running: (_, { signals }) => signals },
 }
 const finderOf = (kind: SourceKind) => finders[kind] as unknown as Finders['memory']
 
@@ -36,7 +45,13 @@ export class Sources {
 
   /** How those are that are no links. */
   besideLinks(): SourceStatus[] {
-    return [{ kind: 'memory', ...this.parts.memory.counts() }]
+    const { memory, formulas, constants, signals } = this.parts
+    return [
+      { kind: 'memory', ...memory.counts() },
+      { kind: 'formula', ...formulas.counts() },
+      { kind: 'constant', ...constants.counts() },
+      { kind: 'signal', ...signals.counts() },
+    ]
   }
 }
 

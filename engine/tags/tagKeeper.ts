@@ -15,8 +15,8 @@ interface Parts {
   tags: TagRegister
   sources: Sources
   force: ForceBook
-  /** Tells consumers of tags that are new or changed, and of those that go. */
-  tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]): void
+  /** Tells consumers of tags that are new or changed, of those that go, and of all paths that mean something else now. */
+  tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>): void
 }
 
 /** So many tags are brought into force in one go; then others get their turn. */
@@ -54,7 +54,7 @@ export class TagKeeper implements Applier<ThingOf['tag']> {
     const { tags, tell } = this.parts
     const gone = ids.map((id) => tags.remove(id)).filter((tag) => tag !== undefined)
     this.handOver([], gone)
-    tell([], gone)
+    tell([], gone, new Set(gone.map(({ path }) => path)))
     for (const tag of gone) tags.release(tag)
   }
 
@@ -62,8 +62,10 @@ export class TagKeeper implements Applier<ThingOf['tag']> {
     const { table, tags, tell } = this.parts
     const now = Date.now()
     const moved: RegisteredTag[] = []
+    const paths = new Set(all.map(({ path }) => path))
     const registered = all.map((tag) => {
       const before = tags.byTagId(tag.id)
+      if (before) paths.add(before.path)
       if (before && sourceKey(before.source) !== sourceKey(tag.source)) moved.push(before)
       const after = tags.set(tag)
       if (before && hasOtherSource(before, after)) table.renew(after.handle, now)
@@ -71,7 +73,7 @@ export class TagKeeper implements Applier<ThingOf['tag']> {
     })
     this.handOver([], moved)
     this.handOver(registered, [])
-    tell(registered, [])
+    tell(registered, [], paths)
     table.flush()
   }
 

@@ -20,14 +20,18 @@ export interface RegisteredTag extends Tag {
 /** From tag ids to handles and back. */
 export class TagRegister {
   private byId = new Map<number, RegisteredTag>()
+  private paths = new Map<string, RegisteredTag>()
   private handles: (RegisteredTag | undefined)[] = []
 
   constructor(private table: TagTable) {}
 
   set(tag: Tag): RegisteredTag {
-    const handle = this.byId.get(tag.id)?.handle ?? this.table.allocate()
+    const before = this.byId.get(tag.id)
+    if (before) this.forgetPath(before)
+    const handle = before?.handle ?? this.table.allocate()
     const registered = { ...tag, handle, passedOn: passedOnBy(tag) }
     this.byId.set(tag.id, registered)
+    this.paths.set(tag.path, registered)
     this.handles[handle] = registered
     this.table.damp(handle, dampingOf(tag))
     return registered
@@ -38,12 +42,22 @@ export class TagRegister {
     const tag = this.byId.get(id)
     if (!tag) return undefined
     this.byId.delete(id)
+    this.forgetPath(tag)
     this.handles[tag.handle] = undefined
     return tag
   }
 
   release(tag: RegisteredTag) {
     this.table.release(tag.handle)
+  }
+
+  /** Two may have one path for a moment, while they swap it. */
+  private forgetPath(tag: RegisteredTag) {
+    if (this.paths.get(tag.path)?.id === tag.id) this.paths.delete(tag.path)
+  }
+
+  byPath(path: string) {
+    return this.paths.get(path)
   }
 
   byTagId(id: number) {

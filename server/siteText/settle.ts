@@ -5,7 +5,8 @@ import type { DraftOf, Subject, ThingOf } from '#db/subjects'
 import { certificateFacts } from '#security/certificateFacts'
 import type { FieldMessage } from '#shared/faults'
 import { mapSecrets } from '#shared/secrets'
-import { settled, tagProblems } from '#shared/sources/registry'
+import { circlesIn, circleText } from '#shared/sources/circles'
+import { readPaths, settled, tagProblems } from '#shared/sources/registry'
 import { outletSavingOf } from '../outlets/kinds/registry'
 
 type Settle<S extends Subject> = (
@@ -23,7 +24,8 @@ const settles: { [S in Subject]: Settle<S> } = {
   link: (draft, before) => ({ draft, problems: before ? [...kindProblems('link', draft, before), ...movedSecrets(draft, before)] : [] }),
   tag: (draft, _before, after) => {
     const links = linksIn(after)
-    const problems = tagProblems(draft, (id) => links.get(id))
+    const way = readPaths(draft.source).length > 0 ? circlesOf(after).get(draft.path) : undefined
+    const problems = [...tagProblems(draft, (id) => links.get(id)), ...(way ? [{ path: 'source.inputs', message: circleText(way) }] : [])]
     return { problems, draft: problems.length > 0 ? draft : settled(draft, (id) => links.get(id)) }
   },
   outlet: (draft, before, after) => {
@@ -65,4 +67,16 @@ const linksIn = (after: Things) => {
   const links = known.get(after) ?? new Map(after.link.map((link) => [link.id, link]))
   known.set(after, links)
   return links
+}
+
+const circles = new WeakMap<Things, Map<string, string[]>>()
+const circlesOf = (after: Things) => {
+  const found =
+    circles.get(after) ??
+    circlesIn(
+      after.tag,
+      after.tag.map(({ path }) => path),
+    )
+  circles.set(after, found)
+  return found
 }

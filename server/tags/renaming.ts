@@ -2,14 +2,29 @@ import { isDeepStrictEqual } from 'node:util'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Editor } from '#db/editor'
 import { thingsOf } from '#db/rows'
+import { readingKinds, rulesOf } from '#shared/sources/registry'
 
 /** Whatever names tags or folders by their paths names them as they are called now. @returns of how many things that is so */
-export const renameEverywhere = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
+export const renameEverywhere = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> =>
+  (await renameInOutlets(editor, nowCalled)) + (await renameInTags(editor, nowCalled))
+
+const renameInOutlets = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
   const outlets = thingsOf('outlet', await editor.db.selectFrom('outlet').selectAll().execute())
   const renamed = outlets.flatMap((outlet) => {
     const settings = outletFactsOf(outlet.kind).renamed(outlet.settings, nowCalled)
     return isDeepStrictEqual(settings, outlet.settings) ? [] : [{ id: outlet.id, settings }]
   })
   await editor.updateUnseen('outlet', renamed)
+  return renamed.length
+}
+
+/** Tags that read other tags. */
+const renameInTags = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
+  const tags = thingsOf('tag', await editor.db.selectFrom('tag').selectAll().where('source', 'in', readingKinds).execute())
+  const renamed = tags.flatMap(({ id, source }) => {
+    const now = rulesOf(source.kind).paths!.renamed(source, nowCalled)
+    return isDeepStrictEqual(now, source) ? [] : [{ id, source: now }]
+  })
+  await editor.updateUnseen('tag', renamed)
   return renamed.length
 }

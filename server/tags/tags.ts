@@ -3,7 +3,8 @@ import { protocolOf } from '#core/links/registry'
 import { thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Link } from '#shared/links/link'
-import { isFrom, settled, tagProblems } from '#shared/sources/registry'
+import { circlesIn, circleText } from '#shared/sources/circles'
+import { isFrom, readingKinds, settled, tagProblems } from '#shared/sources/registry'
 import type { FieldMessage } from '#shared/faults'
 import type { TagDraft } from '#shared/tags'
 import { engineClient } from '../runtime/engineClient'
@@ -19,7 +20,7 @@ export const settleTags = async (db: Kysely<Database>, drafts: TagDraft[], prefi
   const problems = drafts.flatMap((draft, index) =>
     tagProblems(draft, linkOf).map(({ path, message }) => ({ path: prefix(index) + path, message })),
   )
-  problems.push(...repeated(drafts, prefix))
+  problems.push(...repeated(drafts, prefix), ...(await circular(db, drafts, prefix)))
   if (problems.length > 0) throw invalid(problems)
   return drafts.map((draft) => settled(draft, linkOf))
 }
@@ -53,6 +54,19 @@ export const withLastingAddresses = async (db: Kysely<Database>, drafts: TagDraf
     const lasting = found.get(`${draft.source.linkId} ${draft.source.address}`)
     return lasting ? { ...draft, source: { ...draft.source, address: lasting } } : draft
   })
+}
+
+/** Drafts that would read themselves in the end, over tags that are there already. */
+const circular = async (db: Kysely<Database>, drafts: readonly TagDraft[], prefix: (index: number) => string): Promise<FieldMessage[]> => {
+  if (!drafts.some(({ source }) => readingKinds.includes(source.kind))) return []
+  const others = thingsOf('tag', await db.selectFrom('tag').selectAll().where('source', 'in', readingKinds).execute())
+  const found = circlesIn(
+    [...others, ...drafts],
+    drafts.map(({ path }) => path),
+  )
+  return drafts.flatMap(({ path }, index) =>
+    found.has(path) ? [{ path: `${prefix(index)}source.inputs`, message: circleText(found.get(path)!) }] : [],
+  )
 }
 
 const repeated = (drafts: TagDraft[], prefix: (index: number) => string): FieldMessage[] => {

@@ -1,8 +1,12 @@
 import { z } from 'zod'
 import type { SourceColumn } from './columns'
-import { numberIn, type DecimalSign } from '#core/formats/csv/numbers'
+import { numberCell, orElse, set } from '#core/formats/cells'
 import { toRaw } from '#core/tags/scaling'
+import { isNumeric, type TagValue } from '#core/tags/types'
+import { plainCell } from './constant'
 import type { SourceRules } from './source'
+
+const limit = z.number({ error: 'A limit is a number.' }).nullable().default(null)
 
 export const memorySource = z.object({
   kind: z.literal('memory'),
@@ -13,6 +17,8 @@ export const memorySource = z.object({
     })
     .nullable()
     .default(null),
+  low: limit.describe('What lies below is not taken; null: no limit.'),
+  high: limit.describe('What lies above is not taken; null: no limit.'),
 })
 
 export type MemorySource = z.output<typeof memorySource>
@@ -24,13 +30,29 @@ const start: SourceColumn<MemorySource> = {
   field: 'start',
   show: ({ start }) => start,
   put: (source, cell, { decimal }) => {
-    source.start = cell === '' ? null : startOf(cell, decimal)
+    source.start = cell === '' ? null : plainCell(cell, decimal)
     return null
   },
 }
 
-/** Text fits every type; a number keeps its digits that way, however many there are. */
-const startOf = (cell: string, decimal: DecimalSign): string => (numberIn(cell, decimal) === null ? cell : cell.replace(decimal, '.'))
+const limitColumn = (end: 'low' | 'high'): SourceColumn<MemorySource> => ({
+  name: `${end}_limit`,
+  about: `What lies ${end === 'low' ? 'below' : 'above'} is not taken by a tag in memory.`,
+  field: end,
+  show: (source) => source[end],
+  put: (source, cell, reading) =>
+    set(
+      orElse(cell, null, () => numberCell(cell, reading)),
+      (value) => (source[end] = value),
+    ),
+})
+
+/** Why a value is not taken: it lies beyond a limit; null: it is taken. */
+export const beyondLimit = (value: TagValue, { low, high }: Pick<MemorySource, 'low' | 'high'>): string | null => {
+  if (typeof value !== 'number' && typeof value !== 'bigint') return null
+  if (low !== null && value < low) return `${value} lies below the limit ${low}`
+  return high !== null && value > high ? `${value} lies above the limit ${high}` : null
+}
 
 /** A value that is kept here: whoever may write gives it, and it stays over restarts. */
 export const memory: SourceRules<MemorySource> = {
@@ -39,12 +61,21 @@ export const memory: SourceRules<MemorySource> = {
   subtitle: 'kept here; pages and outlets write it',
   isScaled: false,
   isDamped: false,
-  columns: [start],
-  blank: () => ({ kind: 'memory', start: null }),
+  columns: [start, limitColumn('low'), limitColumn('high')],
+  blank: () => ({ kind: 'memory', start: null, low: null, high: null }),
   usualType: () => null,
-  problems: ({ type, source: { start } }) => {
+  problems: ({ type, source }) => {
+    const { start, low, high } = source
     const fits = start === null ? null : toRaw(start, type, null)
-    return fits && !fits.ok ? [{ path: 'source.start', message: `The value to start with does not fit: ${fits.detail}.` }] : []
+    const beyond = fits?.ok ? beyondLimit(fits.raw, source) : null
+    return [
+      ...(fits && !fits.ok ? [{ path: 'source.start', message: `The value to start with does not fit: ${fits.detail}.` }] : []),
+      ...(beyond ? [{ path: 'source.start', message: `The value to start with: ${beyond}.` }] : []),
+      ...((low !== null || high !== null) && !isNumeric(type) ? [{ path: 'source.low', message: 'Only numbers have limits.' }] : []),
+      ...(low !== null && high !== null && low > high
+        ? [{ path: 'source.high', message: 'The high limit is not below the low one.' }]
+        : []),
+    ]
   },
   settled: (tag) => tag,
   isSame: () => true,

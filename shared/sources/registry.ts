@@ -2,12 +2,15 @@ import { z } from 'zod'
 import type { FieldMessage } from '../faults'
 import { shapingProblems } from '../shapingProblems'
 import type { Drawn, LinkLookup, SourceRules } from './source'
+import { constant } from './constant'
+import { formula } from './formula'
 import { memory } from './memory'
 import { point } from './point'
+import { signal } from './signal'
 import type { TagDraft } from '../tags'
 
 /** Every kind of source that a tag may have. A new one adds its line here. */
-const rules = { point, memory } as const
+const rules = { point, memory, formula, constant, signal } as const
 
 export type SourceKind = keyof typeof rules
 type SourceOf<K extends SourceKind> = (typeof rules)[K] extends SourceRules<infer S> ? S : never
@@ -46,6 +49,12 @@ const unshapable = ({ scaling, odd, rawUnit, reports }: TagDraft, { isScaled, is
 /** The draft as it is stored. Asked only where nothing is wrong with it. */
 export const settled = <T extends TagDraft>(tag: T, links: LinkLookup): T =>
   rulesOf(tag.source.kind).settled(tag as Drawn<TagSource>, links) as T
+
+/** The tags that a source reads, by their paths. */
+export const readPaths = (source: TagSource): string[] => rulesOf(source.kind).paths?.of(source) ?? []
+
+/** Kinds of sources that read other tags. */
+export const readingKinds = sourceKinds.filter((kind) => rulesOf(kind).paths !== undefined)
 
 /** Whether a value that came from one source says the same about the other. */
 export const isSameSource = (a: TagSource, b: TagSource): boolean => a === b || (a.kind === b.kind && rulesOf(a.kind).isSame(a, b))

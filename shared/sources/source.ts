@@ -42,6 +42,8 @@ export interface SourceRules<S> {
   problems(tag: Drawn<S>, links: LinkLookup): FieldMessage[]
   /** The draft as it is stored: in canonical notation, without strangers. Asked only where nothing is wrong. */
   settled(tag: Drawn<S>, links: LinkLookup): Drawn<S>
+  /** The tags that it reads, by their paths, where it reads any. */
+  paths?: { of(source: S): string[]; renamed(source: S, nowCalled: (path: string) => string): S }
   /** Whether a value that came from one says the same about the other. */
   isSame(a: S, b: S): boolean
 }

@@ -5,10 +5,11 @@ import type { CsvRecord } from '#core/formats/csv/records'
 import { protocolOf } from '#core/links/registry'
 import type { LinkNames } from '../sources/columns'
 import { pointSource } from '../sources/point'
-import { isFrom, rulesOf, settled, type SourceKind } from '../sources/registry'
+import { circlesIn, circleText } from '../sources/circles'
+import { isFrom, readPaths, rulesOf, settled, type SourceKind } from '../sources/registry'
 import { tagDraft, type Tag, type TagDraft } from '../tags'
 import { cellsOf, cellText } from './cells'
-import { columnNamed, sourceKindOf, tagColumns, type TagColumn } from './columns'
+import { columnNamed, columnOfField, sourceKindOf, tagColumns, type TagColumn } from './columns'
 import { draftFrom, problemsOf, type CellProblem } from './draft'
 import { newPath } from './header'
 
@@ -233,8 +234,27 @@ export class TagPlan {
   end(missing: ((tag: Tag) => boolean) | null = null) {
     const goes = (tag: Tag) => missing !== null && missing(tag) && !this.named.has(tag.path)
     if (this.lines.some(isMoved)) this.refuseClashes(goes)
+    this.refuseCircles(goes)
     if (missing === null) return
     for (const tag of this.known.tags.values()) if (goes(tag)) this.lines.push({ what: 'removed', line: null, path: tag.path, tag })
+  }
+
+  /** Lines by which tags would read themselves in the end. */
+  private refuseCircles(goes: (tag: Tag) => boolean) {
+    const drafted = this.lines.flatMap((planned, i) =>
+      (planned.what === 'added' || planned.what === 'changed') && readPaths(planned.draft.source).length > 0 ? [{ ...planned, i }] : [],
+    )
+    if (drafted.length === 0) return
+    const touched = new Set(drafted.map(({ path }) => path))
+    const others = [...this.known.tags.values()].filter((tag) => !touched.has(tag.path) && !goes(tag))
+    const paths = drafted.map(({ draft }) => draft.path)
+    const found = circlesIn([...others, ...drafted.map(({ draft }) => draft)], paths)
+    for (const { i, line, path, draft } of drafted) {
+      const way = found.get(draft.path)
+      if (!way) continue
+      const problems = [{ column: columnOfField('source.inputs'), message: circleText(way) }]
+      this.lines[i] = { what: 'refused', line, path, problems, cells: cellsOf(draft, this.known.links) }
+    }
   }
 
   /** A line that is refused leaves its tag where it is, which may be where another one wants to go. */

@@ -85,7 +85,7 @@ describe('a memory tag', () => {
     const { db, ids, tags, write, valueOf, qualityOf, applied } = await portWith()
     await write(ids[1]!, 0.25)
     const { revision } = await changeConfiguration(db, 'test', 'type', (editor) =>
-      editor.update('tag', tags[1]!, { type: 'int32', source: { kind: 'memory', start: null } }),
+      editor.update('tag', tags[1]!, { type: 'int32', source: { kind: 'memory', start: null, low: null, high: null } }),
     )
     await applied(revision)
     expect([valueOf(ids[1]!), qualityOf(ids[1]!)]).toEqual([undefined, quality.BadWaitingForInitialData])

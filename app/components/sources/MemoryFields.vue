@@ -53,6 +53,18 @@ watch(
     <p class="hint quiet">Until somebody writes it; empty: no value until then. What was written stays over restarts.</p>
   </div>
   <slot name="type" />
+  <template v-if="isNumeric(draft.type)">
+    <NumberField
+      v-for="end in ['low', 'high'] as const"
+      :key="end"
+      :model-value="draft.source[end]"
+      :label="end === 'low' ? 'Takes nothing below' : 'Takes nothing above'"
+      :unit="draft.unit"
+      :message="messageFor(`source.${end}`)"
+      @update:model-value="draft.source = { ...draft.source, [end]: $event }"
+      @left="$emit('left', `source.${end}`)"
+    />
+  </template>
 </template>
 
 <style scoped>
