@@ -25,20 +25,21 @@ const id = useId()
 <template>
   <div>
     <label class="label" :for="id">{{ label }}</label>
-    <v-combobox
+    <v-text-field
       :id="id"
       :model-value="path"
-      :search="path"
-      :items="found"
-      no-filter
-      hide-no-data
       class="mono"
+      :list="`${id}-found`"
       :placeholder="placeholder ?? 'berth/1/shore/active_power'"
       :error-messages="message ?? ''"
+      spellcheck="false"
+      autocomplete="off"
       @focus="look(path)"
-      @update:search="type"
-      @update:model-value="type($event)"
+      @update:model-value="type"
       @blur="emit('left')"
     />
+    <datalist :id="`${id}-found`">
+      <option v-for="one in found" :key="one" :value="one" />
+    </datalist>
   </div>
 </template>

@@ -31,8 +31,10 @@ export interface Protocol {
   spot(point: PointDefinition, settings: unknown): Spot | null
   /** What reading points asks of the far side, before it is done. */
   load(points: readonly LoadPoint[], settings: unknown, experience: Experience): LinkLoad
-  /** The same point one width further, for making a series of tags; null where addresses have no order. */
-  next(point: PointDefinition): string | null
+  /** The same point one width further, or so many elements, for making a series of tags; null where addresses have no order. */
+  next(point: PointDefinition, by?: number | null): string | null
+  /** The same point of another part of the far side; null where there are none. */
+  onUnit(address: string, unit: string): string | null
   /** An address as short as a list needs it: what tells one point from its neighbours. */
   shortAddress(address: string): string
   /** The options in a word or two, as lists show them beside the type. */

@@ -125,13 +125,20 @@ const spot = (point: PointDefinition, settings: unknown): Spot | null => {
   }
 }
 
-const next = (point: PointDefinition): string | null => {
+const next = (point: PointDefinition, by: number | null = null): string | null => {
   const parsed = parseAddress(point.address)
   if (!parsed.ok) return point.address
   const { address } = parsed
-  if (address.bit !== null)
-    return formatAddress(address.bit < 15 ? { ...address, bit: address.bit + 1 } : { ...address, bit: 0, offset: address.offset + 1 })
-  return formatAddress({ ...address, offset: address.offset + widthOf(point, address) })
+  if (address.bit !== null) {
+    const bit = address.bit + (by ?? 1)
+    return formatAddress({ ...address, bit: bit & 15, offset: address.offset + (bit >> 4) })
+  }
+  return formatAddress({ ...address, offset: address.offset + (by ?? widthOf(point, address)) })
+}
+
+const onUnit = (text: string, unit: string): string | null => {
+  const parsed = parseAddress(text)
+  return parsed.ok && /^\d{1,3}$/.test(unit) && Number(unit) <= 255 ? formatAddress({ ...parsed.address, unit: Number(unit) }) : null
 }
 
 const optionsText = (point: PointDefinition, settings: unknown): string => {
@@ -165,6 +172,7 @@ export const modbusTcp: Protocol = {
   spot,
   load: (points, settings, experience) => modbusLoad(points, settings as ModbusTcpSettings, experience),
   next,
+  onUnit,
   shortAddress: (address) => address,
   optionsText,
   leanOptions,

@@ -90,6 +90,7 @@ export const opcua: Protocol = {
   spot,
   load: (points, settings) => opcuaLoad(points, settings as OpcuaSettings),
   next: () => null,
+  onUnit: () => null,
   shortAddress: (address) => {
     const parsed = parseNodeAddress(address)
     return parsed.ok ? `${parsed.address.kind}=${parsed.address.identifier}` : address

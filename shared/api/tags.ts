@@ -77,6 +77,21 @@ export const writeValue = operation('PUT /tags/{id}/value', {
   farSide: true,
 })
 
+export const copyTags = operation('POST /tags/copy', {
+  group,
+  needs: 'configure',
+  does: 'Copies a folder with all of its tags, onto another link or another unit where that is said.',
+  body: z.object({
+    from: z.string().max(240),
+    to: z.string().trim().max(240),
+    linkId: idField('A link').nullable().default(null).describe('The link that the copies read through; null: each the same as before.'),
+    unit: z.string().max(20).nullable().default(null).describe('The unit that the copies are read from; null: each the same as before.'),
+  }),
+  example: { from: 'harbour/feeder_11', to: 'harbour/feeder_12', unit: '12' },
+  answer: z.object({ tags: z.int(), revision: z.int() }),
+  faults: ['entry.taken'],
+})
+
 export const listFolders = operation('GET /tags/folders', {
   group,
   needs: 'look',

@@ -145,6 +145,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /site/text.yaml': 'look',
   'GET /tags/inside': 'look',
   'PUT /tags/cells': 'configure',
+  'POST /tags/copy': 'configure',
   'POST /tags/move': 'configure',
   'PUT /site/keeping': 'administer',
   'POST /tags/try': 'configure',

@@ -243,6 +243,7 @@ describe('every operation', () => {
     const [tag] = await makeTags({ path: 'described/kept', source: { kind: 'memory', start: 1 }, type: 'int32', access: 'readwrite' })
     await call('PUT', '/tags/cells', { edits: [{ id: tag!.id, revision: tag!.revision, cells: { unit: 'MW' } }] })
     await call('POST', '/tags/move', { from: 'described/kept', to: 'described/so' })
+    await call('POST', '/tags/copy', { from: 'described', to: 'copied' })
     await call('POST', '/tags/move', { from: 'described', to: 'told' })
     await call('POST', '/tags/move', { from: 'told/so', to: 'described/kept' })
     Object.assign(tag!, (await call('GET', `/tags/${tag!.id}`)).body)

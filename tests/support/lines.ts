@@ -26,6 +26,7 @@ export const linesProtocol = {
   spot: () => null,
   load: () => ({ parts: [], busy: null, costly: [] }),
   next: () => null,
+  onUnit: () => null,
   shortAddress: (address) => address,
   optionsText: () => '',
   leanOptions: (options) => options,

@@ -10,6 +10,7 @@ const live = useLive()
 const session = useSession()
 const inside = shallowRef<{ folder: string; name: string; tags: number }[]>([])
 const moving = ref(false)
+const copying = ref(false)
 
 const way = computed(() => {
   const names = props.filter.below === '' ? [] : props.filter.below.split('/')
@@ -33,11 +34,13 @@ watch([() => props.filter, () => live.changes], load, { immediate: true })
       <button type="button" class="step" :disabled="i === way.length - 1" @click="emit('go', step.folder)">{{ step.name }}</button>
     </template>
     <v-btn v-if="way.length > 0 && session.can('configure')" height="22" class="move" @click="moving = true">Rename or move</v-btn>
+    <v-btn v-if="way.length > 0 && session.can('configure')" height="22" @click="copying = true">Copy</v-btn>
     <span v-if="inside.length > 0" class="inside">
       <button v-for="{ folder, name, tags } in inside" :key="folder" type="button" class="chip" :title="folder" @click="emit('go', folder)">
         {{ name }} <span class="quiet">{{ tags.toLocaleString('en-GB') }}</span>
       </button>
     </span>
+    <CopyDialog v-if="copying" v-model="copying" :from="filter.below" @copied="emit('go', $event)" />
     <MoveDialog v-if="moving" v-model="moving" :from="filter.below" @moved="emit('go', $event)" />
   </nav>
 </template>

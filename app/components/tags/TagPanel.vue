@@ -50,6 +50,7 @@ const type = computed(() => passedOnBy(props.tag))
       <Allowed role="configure">
         <v-btn height="26" :to="`/tags/${tag.id}`">Edit</v-btn>
         <v-btn v-if="hasNext" height="26" :to="`/tags/new?like=${tag.id}`">Make the next</v-btn>
+        <v-btn height="26" :to="`/tags/series?like=${tag.id}`">Make a series</v-btn>
       </Allowed>
       <v-btn v-if="tag.access === 'readwrite'" height="26" :to="`/journal/writes?tag=${tag.id}`">Who wrote</v-btn>
       <v-btn height="26" @click="copy(tag.path)">{{ copied ? 'Copied' : 'Copy path' }}</v-btn>
