@@ -32,7 +32,10 @@ export const isFrom = <K extends SourceKind, T extends { source: TagSource }>(ki
 /** What only shows in the light of other things: of the link, or of the tag's type. */
 export const tagProblems = (tag: TagDraft, links: LinkLookup): FieldMessage[] => {
   const rules = rulesOf(tag.source.kind)
-  return [...unshapable(tag, rules), ...shapingProblems(tag), ...rules.problems(tag, links)]
+  const problems = rules.problems(tag, links)
+  // most tags choose nothing of the kind, and tables have tens of thousands of them
+  const isPlain = tag.odd === null && tag.reports === null && tag.rawUnit === '' && (tag.scaling === null || rules.isScaled)
+  return isPlain ? problems : [...unshapable(tag, rules), ...shapingProblems(tag), ...problems]
 }
 
 /** What values of some sources do not have. */

@@ -1,9 +1,11 @@
 import { changeCase } from './changeCase'
 import { importCase } from './importCase'
+import { formulaCase } from './formulaCase'
 import { memoryCase } from './memoryCase'
 import { modbusCase } from './modbusCase'
 import { opcuaCase } from './opcuaCase'
 import { writeReport } from './report'
+import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
 import { pipeCase } from './pipeCase'
 import { startCase } from './startCase'
@@ -20,6 +22,8 @@ const cases = {
   opening: openingCase,
   tap: tapCase,
   import: importCase,
+  notes: notesCase,
+  formulas: formulaCase,
 }
 
 /** All of them, or those that are named; the report keeps what it has of the others. */
