@@ -10,6 +10,7 @@ import { Seal } from '#security/seal'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { LinkDraft } from '#shared/links/link'
 import { berthMeters, meterTags } from './berthMeters'
+import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
 import { demoOutlet, movedTo, outletName, type OutletPorts } from './outlet'
 import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
@@ -64,7 +65,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   await changeConfiguration(db, 'demo', 'Set up Harrow Sound Ferry Port', async (editor) => {
     await editor.db.updateTable('site').set({ name: 'Harrow Sound Ferry Port' }).execute()
     const meters = await addLink(editor, berthMeters(ports.modbus))
-    await editor.insert('tag', [...meterTags(meters), ...memoryTags()])
+    await editor.insert('tag', [...meterTags(meters), ...memoryTags(), ...madeTags()])
     await editor.insert('certificate', armCertificates(arms))
     for (const [i, draft] of armLinks(arms, seal).entries()) {
       const link = await addLink(editor, draft)

@@ -10,6 +10,7 @@ const keys = [
   ['Enter', 'open'],
   ['e', 'edit the chosen one'],
   ['n', 'make a new one'],
+  ['F1', 'look up addresses, in the sheet of a tag'],
   ['Esc', 'close'],
   ['?', 'this list'],
 ]

@@ -1,5 +1,6 @@
 import type { Column } from '../formats/column'
 import type { DataType } from '../tags/types'
+import type { Reference } from './reference'
 import type { Experience, LinkLoad, LoadPoint } from './load'
 import type { Spot } from '../notes/spot'
 import type { FrameRule } from '../wire/frames'
@@ -37,6 +38,8 @@ export interface Protocol {
   onUnit(address: string, unit: string): string | null
   /** An address as short as a list needs it: what tells one point from its neighbours. */
   shortAddress(address: string): string
+  /** What a person looks up while typing an address. */
+  reference(settings: unknown): Reference
   /** The options in a word or two, as lists show them beside the type. */
   optionsText(point: PointDefinition, settings: unknown): string
   /** Options without those that only repeat the link's. */

@@ -53,6 +53,9 @@ const meanings: Record<number, ExceptionMeaning> = {
   },
 }
 
+/** The codes that the standard names, in its order. */
+export const namedExceptions = Object.keys(meanings).map(Number)
+
 export const exceptionMeaning = (code: number): ExceptionMeaning =>
   meanings[code] ?? {
     name: `EXCEPTION ${code}`,

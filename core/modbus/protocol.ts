@@ -17,6 +17,7 @@ import { isModbusType, ordersMatter, registersOf } from './layout'
 import { modbusLoad } from './load'
 import { limits } from './pdu'
 import { pointOf } from './point'
+import { modbusReference } from './reference'
 import type { ModbusPointOptions, ModbusTcpSettings } from './settings'
 import { mbapFrames } from '../wire/frames'
 
@@ -174,6 +175,7 @@ export const modbusTcp: Protocol = {
   next,
   onUnit,
   shortAddress: (address) => address,
+  reference: (settings) => modbusReference(settings as ModbusTcpSettings),
   optionsText,
   leanOptions,
   whyNotKept: () => null,

@@ -7,6 +7,7 @@ import { whyNotKept } from './keeping'
 import { opcuaLoad } from './load'
 import { parseMember } from './member'
 import { formatNodeAddress, isNumbered, parseNodeAddress, type NodeAddress } from './nodeId'
+import { opcuaReference } from './reference'
 import type { OpcuaPointOptions, OpcuaSettings } from './settings'
 import { uaFrames } from '../wire/frames'
 
@@ -95,6 +96,7 @@ export const opcua: Protocol = {
     const parsed = parseNodeAddress(address)
     return parsed.ok ? `${parsed.address.kind}=${parsed.address.identifier}` : address
   },
+  reference: (settings) => opcuaReference(settings as OpcuaSettings),
   optionsText,
   leanOptions: (options) => options,
   whyNotKept: (before, after) => whyNotKept(before as OpcuaSettings, after as OpcuaSettings),

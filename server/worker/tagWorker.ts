@@ -42,7 +42,8 @@ class TagWorker {
   private start() {
     const script = join(process.env.CONDUIT_BUNDLES ?? '', 'tagWorker.mjs')
     if (Date.now() < this.notBefore || !existsSync(script)) throw new Refusal(fault('worker.away', { problem: 'it ended a moment ago' }))
-    const worker = new Worker(script)
+    // what watches over the process is not for its threads
+    const worker = new Worker(script, { execArgv: [] })
     const notes = createBirpc<TagWorkerApi, object>(
       {},
       { post: (data) => worker.postMessage(data), on: (hear) => worker.on('message', hear), timeout: longestCallMs },

@@ -49,6 +49,9 @@ const ofDemo = async (page: Browser) => {
   await page.type('Address', '40041')
   await page.sees('float32 CDAB')
   await take(page, 'new-tag')
+  await page.go('/tags/notes')
+  await page.sees('berth/3/shore')
+  await take(page, 'notes')
   await page.go('/links/1/traffic')
   await page.sees(/\d{3} frames/, 30)
   await page.press('Pause')
@@ -67,7 +70,6 @@ const ofDemo = async (page: Browser) => {
   for (const [path, name] of [
     ['settings', 'outlet-settings'],
     ['names', 'short-names'],
-    ['card', 'card'],
   ] as const) {
     await page.go(`/outlets/1/${path}`)
     await take(page, name)

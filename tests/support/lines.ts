@@ -24,6 +24,7 @@ export const linesProtocol = {
   isPassing: () => false,
   problems: () => [],
   spot: () => null,
+  reference: () => ({ notation: [], places: [], limits: [], errors: [] }),
   load: () => ({ parts: [], busy: null, costly: [] }),
   next: () => null,
   onUnit: () => null,

@@ -17,6 +17,7 @@ const link = computed(() => linkIn(lists.links, source.value.linkId) ?? null)
 const protocolKind = computed(() => link.value?.kind ?? linkKinds[0])
 const protocol = computed(() => protocolOf(protocolKind.value))
 const facts = computed(() => (link.value ? protocol.value.describe(source.value.address, link.value.settings) : null))
+const looksUp = ref(false)
 const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
 
 watch(
@@ -26,7 +27,7 @@ watch(
 </script>
 
 <template>
-  <div class="wide column">
+  <div class="wide column" @keydown.f1.prevent="looksUp = true">
     <TextField
       :model-value="source.address"
       label="Address"
@@ -37,6 +38,15 @@ watch(
       @left="$emit('left', 'source.address')"
     />
     <AddressFacts v-if="facts" :facts="facts" />
+    <button v-if="link" type="button" class="look" @click="looksUp = true">
+      Addresses, types and errors of {{ protocol.title }} <kbd>F1</kbd>
+    </button>
+    <ReferenceDialog
+      v-if="link && looksUp"
+      v-model="looksUp"
+      :reference="protocol.reference(link.settings)"
+      :title="`${protocol.title}, as “${link.name}” has it`"
+    />
   </div>
   <div class="column">
     <ChoiceField
@@ -63,6 +73,18 @@ watch(
 <style scoped>
 .wide {
   grid-column: span 2;
+}
+.look {
+  justify-self: start;
+  color: var(--primary);
+  font-size: 12px;
+}
+kbd {
+  font: 11px var(--mono);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  padding: 0 4px;
+  color: var(--quiet);
 }
 .column {
   display: grid;
