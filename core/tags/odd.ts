@@ -175,7 +175,7 @@ export const oddText = (odd: OddValues | null): string => {
   if (!odd) return ''
   const { nan, infinite, denormal, codes } = odd
   const parts = [
-    nan !== undefined && `NaN ${thenText(nan)}`,
+    nan !== undefined && `what is no number ${thenText(nan)}`,
     infinite !== undefined && `infinity ${thenText(infinite)}`,
     denormal !== undefined && `a denormal ${thenText(denormal)}`,
     ...(codes ?? []).map(({ raw, then }) => `${raw} ${thenText(then)}`),

@@ -238,7 +238,6 @@ describe('every operation', () => {
     })
     await call('POST', '/notes/preview', { tag: point })
     await call('GET', '/notes?kind=overlap')
-    await call('POST', '/notes/accept', { notes: [{ id: 999_999, key: 'x' }], reason: 'y' })
 
     const [tag] = await makeTags({ path: 'described/kept', source: { kind: 'memory', start: 1 }, type: 'int32', access: 'readwrite' })
     await call('PUT', '/tags/cells', { edits: [{ id: tag!.id, revision: tag!.revision, cells: { unit: 'MW' } }] })
@@ -246,6 +245,7 @@ describe('every operation', () => {
     await call('POST', '/tags/copy', { from: 'described', to: 'copied' })
     await call('POST', '/tags/move', { from: 'described', to: 'told' })
     await call('POST', '/tags/move', { from: 'told/so', to: 'described/kept' })
+    await call('POST', '/notes/accept', { notes: [{ id: tag!.id, key: 'range' }], reason: 'as the maker says' })
     Object.assign(tag!, (await call('GET', `/tags/${tag!.id}`)).body)
     await call('POST', '/tags/known', { linkId: id, points: [{ address: 'i=2258' }], paths: ['described/kept'] })
     await call('PUT', `/tags/${tag!.id}`, { revision: tag!.revision, tag: { ...tag, unit: 'kW' } })

@@ -360,12 +360,15 @@ describe('folders', () => {
       (tags) => tags.length === 1,
     )
     expect(await named('quality=good&find=renamed')).toEqual([])
-    expect(await named(`noted=only&link=${link.id}`)).toEqual([])
+    // ten names for each of five values, none of them laid across another
+    const overlaps = async () => ((await site.list('/notes?kind=overlap&find=point_')) as { path: string }[]).map(({ path }) => path)
+    expect(await overlaps()).toEqual([])
     const [tag] = await tagsAt('point_00')
     // the second word of one value is the first of another
     await site.api('/tags/cells', { edits: [{ id: tag!.id, revision: tag!.revision, cells: { address: 'holding/41' } }] }, 'PUT')
     const noted = (await named(`noted=only&link=${link.id}`)).map(({ path }) => path)
     expect(noted).toContain(tag!.path)
+    expect(await overlaps()).toContain(tag!.path)
     expect(await named('noted=only&source=memory')).toEqual([])
     expect((await named('access=readwrite')).length).toBe(0)
     expect(await site.list('/tags/inside?below=berth/1&words=point_1')).toEqual([{ folder: 'berth/1/shore', name: 'shore', tags: 10 }])

@@ -66,7 +66,9 @@ describe('odd values', () => {
     for (const wrong of ['0x', 'high bad', '1 maybe', '1..2..3', '1 bad 2']) expect(codesFrom(wrong)).toBeNull()
     expect(codeSpan('5..1', 'int16')).toBeNull()
     expect(codeSpan('70000', 'int16')).toBeNull()
-    expect(oddText({ nan: 0, codes })).toBe('NaN stands as 0, uncertain, 0x8000 makes it bad, 32760..32767 stands as -5, uncertain')
+    expect(oddText({ nan: 0, codes })).toBe(
+      'what is no number stands as 0, uncertain, 0x8000 makes it bad, 32760..32767 stands as -5, uncertain',
+    )
   })
 })
 

@@ -17,7 +17,7 @@ const emit = defineEmits<{ left: [path: string] }>()
 type Kind = 'nan' | 'infinite' | 'denormal'
 type Way = 'open' | 'pass' | 'bad' | 'last' | 'number'
 const floats: { kind: Kind; label: string; hint: string }[] = [
-  { kind: 'nan', label: 'NaN', hint: 'no number' },
+  { kind: 'nan', label: 'No number', hint: 'a float that is none' },
   { kind: 'infinite', label: 'Infinity', hint: 'either sign' },
   { kind: 'denormal', label: 'Denormal float', hint: 'nearly 0, often another type' },
 ]
@@ -61,7 +61,7 @@ const codePaths = computed(() => [
 ])
 const codesMessage = computed(() => codePaths.value.map(props.messageFor).find((message) => message !== '') ?? '')
 const summary = computed(() => oddText(odd.value) || (props.ofLink ? `as usual: ${usualText}` : 'as the link has them'))
-const usualText = `NaN and infinity ${usualOdd.nan}`
+const usualText = `no number and infinity are ${usualOdd.nan}`
 const hasProblem = computed(() => codesMessage.value !== '')
 </script>
 
