@@ -9,7 +9,7 @@ type ShapingColumn = Column<TagDraft, LinkNames>
 
 /** What becomes of odd values, and which changes are passed on. */
 export const shapingColumns: readonly ShapingColumn[] = [
-  choiceColumn('nan', 'nan', 'What becomes of NaN'),
+  choiceColumn('nan', 'nan', 'What becomes of a float that is no number'),
   choiceColumn('infinity', 'infinite', 'What becomes of infinity'),
   choiceColumn('denormal', 'denormal', 'What becomes of denormal floats'),
   {

@@ -143,10 +143,14 @@ onUnmounted(() => window.removeEventListener('keydown', press))
             </div>
           </div>
         </div>
-        <div class="foot quiet">
-          {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
-          }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template> ·
-          <NuxtLink to="/tags/notes">notes on tags</NuxtLink>
+        <div class="foot quiet" role="rowgroup">
+          <div role="row">
+            <span role="cell">
+              {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
+              }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template> ·
+              <NuxtLink to="/tags/notes">notes on tags</NuxtLink>
+            </span>
+          </div>
         </div>
       </div>
     </div>

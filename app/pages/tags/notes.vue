@@ -114,10 +114,10 @@ const accept = async (why: string | null) => {
             : 'No tag overlaps another, is refused by its device or cannot be carried by its type.'
       "
     />
-    <section v-else class="sheet list" role="table" aria-label="Notes" :aria-rowcount="total">
+    <section v-else class="sheet list">
       <p v-if="kind" class="todo quiet">{{ noteKinds[kind].todo }}</p>
-      <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
-        <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+      <div ref="scroller" class="scroller" tabindex="0" role="table" aria-label="Notes" :aria-rowcount="total">
+        <div role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
           <div v-for="item in visible" :key="item.index" class="slot" role="row" :style="{ transform: `translateY(${item.start}px)` }">
             <template v-if="rows.get(item.index)">
               <span role="cell">

@@ -89,9 +89,9 @@ const make = async () => {
       </section>
       <FaultNote v-if="refused" :fault="refused.why" class="gap" />
       <p v-for="one in refused?.fields.slice(0, 5)" :key="one.path" class="is-broken">{{ one.path }} {{ one.message }}</p>
-      <section class="sheet list" role="table" aria-label="The series" :aria-rowcount="rows.length">
-        <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
-          <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+      <section class="sheet list">
+        <div ref="scroller" class="scroller" tabindex="0" role="table" aria-label="The series" :aria-rowcount="rows.length">
+          <div role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
             <div v-for="item in visible" :key="item.index" class="slot" role="row" :style="{ transform: `translateY(${item.start}px)` }">
               <span role="cell" class="mono" :title="rows[item.index]!.draft.path">{{ rows[item.index]!.draft.path }}</span>
               <span role="cell" class="mono quiet">{{
