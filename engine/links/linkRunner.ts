@@ -258,6 +258,7 @@ export class LinkRunner implements RunningSource {
     const { running } = this
     if (!running) return
     this.running = null
+    this.refusedWrites.clear()
     running.intake.shut()
     running.door.shut()
     this.ending = boundedEnd([this.ending, (async () => running.session.close())()], (problem) =>

@@ -61,8 +61,9 @@ export class FormulaTags implements RunningSource {
     for (const tag of changed) {
       if (!isFrom('formula', tag)) continue
       const read = readFormula(tag.source.formula)
+      const before = this.calculations.get(tag.handle)
       this.remove(tag.handle)
-      if (read.ok) this.add(tag, read.formula)
+      if (read.ok) this.add(tag, read.formula, before)
       else {
         this.table.degrade(tag.handle, quality.BadConfigurationError, Date.now())
         problems.set(tag.handle, new Error(read.problem))
@@ -126,11 +127,14 @@ export class FormulaTags implements RunningSource {
     this.stopListening()
   }
 
-  private add(tag: RegisteredTag & { source: FormulaSource }, formula: Formula) {
+  /** One that is worked out as before looks back at what it had, whatever else of its tag is another. */
+  private add(tag: RegisteredTag & { source: FormulaSource }, formula: Formula, before: Calculation | undefined) {
     const paths = formula.names.map((name) => tag.source.inputs[name] ?? '')
     const calculation: Calculation = {
       ...{ tag, formula, paths, frame: frameOf(paths.length), inputs: [], rank: 0, isDirty: false, fault: null },
     }
+    if (before?.formula.text === formula.text && before.paths.join('\n') === paths.join('\n'))
+      Object.assign(calculation, { frame: before.frame, inputs: before.inputs })
     this.calculations.set(tag.handle, calculation)
     this.byPath.set(tag.path, calculation)
     for (const path of new Set(paths)) {
@@ -157,12 +161,14 @@ export class FormulaTags implements RunningSource {
   /** What it had before its inputs were others says nothing any more. */
   private bind(calculation: Calculation) {
     const inputs = calculation.paths.map((path) => this.tags.byPath(path)?.handle)
-    if (inputs.some((input, i) => input !== calculation.inputs[i])) calculation.frame = frameOf(inputs.length)
+    const isOther = inputs.some((input, i) => input !== calculation.inputs[i])
+    if (isOther) calculation.frame = frameOf(inputs.length)
     this.unbind(calculation)
     calculation.inputs = inputs
     for (const input of inputs) if (input !== undefined) (this.readers[input] ??= new Set()).add(calculation)
     this.isOrdered = false
-    this.mark(calculation)
+    // worked out once more for nothing, it would look back at itself
+    if (isOther || this.table.values[calculation.tag.handle] === undefined) this.mark(calculation)
     this.schedule()
   }
 

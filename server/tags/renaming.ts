@@ -4,9 +4,11 @@ import type { Editor } from '#db/editor'
 import { thingsOf } from '#db/rows'
 import { readingKinds, rulesOf } from '#shared/sources/registry'
 
-/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many things that is so */
-export const renameEverywhere = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> =>
-  (await renameInOutlets(editor, nowCalled)) + (await renameInTags(editor, nowCalled))
+/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many outlets and tags that is so */
+export const renameEverywhere = async (editor: Editor, nowCalled: (path: string) => string) => ({
+  outlets: await renameInOutlets(editor, nowCalled),
+  tags: await renameInTags(editor, nowCalled),
+})
 
 const renameInOutlets = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
   const outlets = thingsOf('outlet', await editor.db.selectFrom('outlet').selectAll().execute())

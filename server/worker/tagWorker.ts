@@ -41,7 +41,8 @@ class TagWorker {
 
   private start() {
     const script = join(process.env.CONDUIT_BUNDLES ?? '', 'tagWorker.mjs')
-    if (Date.now() < this.notBefore || !existsSync(script)) throw new Refusal(fault('worker.away', { problem: 'it ended a moment ago' }))
+    if (!existsSync(script)) throw new Refusal(fault('worker.away', { problem: `there is no ${script}` }))
+    if (Date.now() < this.notBefore) throw new Refusal(fault('worker.away', { problem: 'it ended a moment ago' }))
     // what watches over the process is not for its threads
     const worker = new Worker(script, { execArgv: [] })
     const notes = createBirpc<TagWorkerApi, object>(

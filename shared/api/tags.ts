@@ -141,7 +141,12 @@ export const moveTags = operation('POST /tags/move', {
   does: 'Calls a folder, or a tag, otherwise, with all that lies in it; what refers to it by its path follows.',
   body: z.object({ from: tagDraft.shape.path, to: tagDraft.shape.path }),
   example: { from: 'harbour/feeder_11', to: 'harbour/feeder_11_west' },
-  answer: z.object({ revision: z.int(), tags: z.int(), others: z.int().describe('In how many other things it was named.') }),
+  answer: z.object({
+    revision: z.int(),
+    tags: z.int(),
+    others: z.int().describe('In how many outlets it was named.'),
+    readers: z.int().describe('How many tags read something in it.'),
+  }),
   faults: ['entry.taken'],
 })
 

@@ -115,7 +115,7 @@ describe('formulas', () => {
   })
 
   it('look back, and hold back what is smaller than their deadband', async () => {
-    const { value, write, engine } = await siteWith([
+    const { value, write, engine, applied, idOf } = await siteWith([
       memory('a', 1),
       formula('step', 'a - previous(a)', { a: 'a' }),
       formula('total', 'previous() + a', { a: 'a' }),
@@ -129,6 +129,9 @@ describe('formulas', () => {
     await write('a', 9)
     await until(() => value('after') === 90)
     expect(value('step')).toBe(7)
+    await applied((editor) => editor.updateUnseen('tag', [{ id: idOf('total'), description: 'since the start' }]))
+    await write('a', 10)
+    await until(() => value('total') === 22)
     expect(engine.status().sources.find(({ kind }) => kind === 'formula')).toMatchObject({ tags: 4, goodTags: 4 })
   })
 })

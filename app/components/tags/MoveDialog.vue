@@ -21,9 +21,10 @@ watch(to, () => (refused.value = null))
 const move = async () => {
   busy.value = true
   try {
-    const { tags, others, revision } = await callApi(moveTags, { body: { from: props.from, to: to.value } })
+    const { tags, others, readers, revision } = await callApi(moveTags, { body: { from: props.from, to: to.value } })
     const named = others > 0 ? `, and ${counted(others, 'outlet')} that named it` : ''
-    notices.tell(`${counted(tags, 'tag')} moved from ${props.from} to ${to.value}${named}.`, revision)
+    const read = readers > 0 ? `, and ${counted(readers, 'tag')} that read from it` : ''
+    notices.tell(`${counted(tags, 'tag')} moved from ${props.from} to ${to.value}${named}${read}.`, revision)
     open.value = false
     emit('moved', to.value)
   } catch (error) {

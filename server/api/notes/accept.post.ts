@@ -10,13 +10,17 @@ import { database } from '../../store/database'
 export default defineRoute(acceptNotes, async ({ event, body: { notes, reason } }) => {
   const what = `${reason === null ? 'Took back the acceptance of' : 'Accepted'} ${counted(notes.length, 'note')}`
   const { revision } = await changeConfiguration(database(), whoIs(event), what, async (editor) => {
-    for (const [id, ofTag] of grouped(notes, (one) => one.id)) {
-      const row = await lockedRow(editor, 'tag', id)
+    const byTag = grouped(notes, (one) => one.id)
+    const rows = new Map((await editor.rows('tag', [...byTag.keys()])).map((row) => [row.id, row]))
+    const changed = []
+    for (const [id, ofTag] of byTag) {
+      const { accepted } = thingOf('tag', rows.get(id) ?? (await lockedRow(editor, 'tag', id)))
       const keys = new Set(ofTag.map(({ key }) => key))
-      const others = thingOf('tag', row).accepted.filter(({ note }) => !keys.has(note))
+      const others = accepted.filter(({ note }) => !keys.has(note))
       const mine = reason === null ? [] : [...keys].map((note) => ({ note, reason }))
-      await editor.update('tag', row, { accepted: [...others, ...mine].slice(-mostOfTag) })
+      changed.push({ id, accepted: [...others, ...mine].slice(-mostOfTag) })
     }
+    await editor.updateUnseen('tag', changed)
   })
   return { revision }
 })

@@ -26,7 +26,8 @@ export default defineRoute(moveTags, async ({ event, body: { from, to } }) => {
     if (wrong) throw invalid([{ path: 'to', message: wrong }])
     editor.what = `Moved ${counted(tags.length, 'tag')} from ${from} to ${to}`
     await editor.updateUnseen('tag', moved)
-    return { tags: tags.length, others: await renameEverywhere(editor, nowCalled) }
+    const named = await renameEverywhere(editor, nowCalled)
+    return { tags: tags.length, others: named.outlets, readers: named.tags }
   })
   const { result, revision } = await namesTaken('tag', to, 'to', change)
   return { ...result, revision }
