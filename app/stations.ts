@@ -6,8 +6,15 @@ export const stations = [
 ] as const
 
 export const besides = [
+  { key: 'b', title: 'Bench', path: '/bench' },
   { key: 'j', title: 'Journal', path: '/journal' },
   { key: 's', title: 'Site', path: '/site' },
 ] as const
 
 export const home = { key: 'h', title: 'Line-up', path: '/' } as const
+
+/** Places within a station that have a key of their own. */
+const within = [{ key: 'w', title: 'Watch lists', path: '/tags/watch' }] as const
+
+/** Everywhere that a key leads to. */
+export const places = [home, ...stations, ...within, ...besides]

@@ -10,6 +10,7 @@ import { sources } from './migrations/008-sources'
 import { changes } from './migrations/009-changes'
 import { keeping } from './migrations/010-keeping'
 import { shaping } from './migrations/011-shaping'
+import { bench } from './migrations/012-bench'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -25,6 +26,7 @@ const migrations: Record<string, Migration> = {
   '009-changes': changes,
   '010-keeping': keeping,
   '011-shaping': shaping,
+  '012-bench': bench,
 }
 
 /**

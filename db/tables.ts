@@ -1,6 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { Role } from '#core/access/roles'
 import type { Fault } from '#core/faults/catalogue'
+import type { BenchPoint, BenchResult } from '#shared/bench'
 import type { Writer } from '#shared/writes'
 import type { Subject, SubjectTables } from './subjects'
 
@@ -14,6 +15,8 @@ export interface Database extends SubjectTables {
   change: ChangeTable
   journal: JournalTable
   written: WrittenTable
+  bench: BenchTable
+  watch_list: WatchListTable
 }
 
 /** One row. Its lock puts configuration changes in order. */
@@ -59,6 +62,26 @@ export interface ApiTokenTable {
   made_at: Generated<Date>
   expires_at: Date
   used_at: Date | null
+}
+
+/** A point that a person tries without a tag. */
+export interface BenchTable {
+  id: Generated<number>
+  person_id: number
+  point: JSONColumnType<BenchPoint>
+  last: JSONColumnType<BenchResult> | null
+  made_at: Generated<Date>
+}
+
+/** Tags that a person watches; others may look where it is shared. */
+export interface WatchListTable {
+  id: Generated<number>
+  person_id: number
+  name: string
+  shared: Generated<boolean>
+  /** In their order; tags that are gone have no row any more. */
+  tags: Generated<number[]>
+  made_at: Generated<Date>
 }
 
 /** What a revision did to one thing. How it was afterwards is what the next change of it found, or what it is now. */

@@ -22,6 +22,8 @@ import { LinkRunner } from './links/linkRunner'
 import type { Security } from './trust/security'
 import { Feeding } from './outlets/feeding'
 import { OutletRunner } from './outlets/outletRunner'
+import { TagTrends } from './live/tagTrends'
+import { BenchPoints } from './tags/benchPoints'
 import { PointsOnRequest } from './tags/pointsOnRequest'
 import { Rate } from '#pacing/rate'
 import { ConstantTags } from './sources/constantTags'
@@ -71,6 +73,15 @@ export class Engine {
     configured: () => this.wanted.things.link.values(),
     runner: (id) => this.links.get(id),
   })
+  /** Points that somebody tries without a tag. */
+  readonly bench = new BenchPoints({
+    table: this.table,
+    requested: this.requested,
+    originOf: (handle) => this.sourceOf(handle)?.origin(handle) ?? null,
+    write: (handle, value, by) => this.write(handle, value, by),
+  })
+  /** How those tags went that somebody watches. */
+  readonly trends = new TagTrends(this)
   /** What is brought into force how. */
   readonly appliers: Appliers
   private feeding = new Feeding(() => this.tags.all())
@@ -220,6 +231,8 @@ export class Engine {
   }
 
   async close() {
+    this.bench.close()
+    this.trends.close()
     this.signals.close()
     this.formulas.close()
     this.table.close()

@@ -2,10 +2,12 @@ import type { Fault } from '#core/faults/catalogue'
 import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
 import type { UnclaimedStatus } from './arrivals'
+import type { BenchPoint, BenchReading } from './bench'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
 import type { Finding } from './notes'
+import type { TagTrend } from './watch'
 import type { Writer } from './writes'
 import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
@@ -28,6 +30,12 @@ export interface EngineApi {
   find(draft: LinkDraft): Promise<Answer<AnyFound>>
   /** Reads an address once, without making a tag. */
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
+  /** What points have that are tried without a tag. They are read over and over as long as somebody asks. */
+  benchNow(points: (BenchPoint & { id: number })[]): BenchReading[]
+  /** Writes to a point that no tag covers. */
+  benchWrite(point: BenchPoint, value: boolean | number | string, by: Writer): Promise<WriteResult>
+  /** How tags went in the last minutes, from a second on; they are followed from the first time that somebody asks. */
+  trends(ids: number[], after: number): TagTrend[]
   /** Addresses that stay true whatever the far side renumbers; null for those that it cannot tell now. */
   lasting(linkId: number, addresses: string[]): (string | null)[]
   browse(linkId: number, place: Place): Promise<Answer<Children>>

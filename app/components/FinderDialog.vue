@@ -5,7 +5,7 @@ import { outletFactsOf } from '#core/outlets/registry'
 import { placeOf } from '#shared/links/link'
 import type { Tag } from '#shared/tags'
 import { factsOf } from '~/sources/registry'
-import { besides, home, stations } from '~/stations'
+import { places } from '~/stations'
 
 interface Found {
   title: string
@@ -21,7 +21,7 @@ const tags = shallowRef<Tag[]>([])
 const chosen = ref(0)
 
 const actions: Found[] = [
-  ...[home, ...stations, ...besides].map(({ title, path, key }) => ({ title: `Go to ${title}`, detail: `g ${key}`, path })),
+  ...places.map(({ title, path, key }) => ({ title: `Go to ${title}`, detail: `g ${key}`, path })),
   { title: 'New link', detail: 'action', path: '/links/new' },
   { title: 'New tag', detail: 'action', path: '/tags/new' },
   { title: 'New outlet', detail: 'action', path: '/outlets/new' },

@@ -1,15 +1,16 @@
 <script setup lang="ts">
-import { besides, home, stations } from '~/stations'
+import { places } from '~/stations'
 
 const open = defineModel<boolean>({ required: true })
 const keys = [
   ['Ctrl K', 'find a link, tag, address or action'],
-  ...[home, ...stations, ...besides].map(({ key, title }) => [`g ${key}`, `go to ${title}`]),
+  ...places.map(({ key, title }) => [`g ${key}`, `go to ${title}`]),
   ['/', 'filter the list'],
   ['↑ ↓', 'move in a list'],
   ['Enter', 'open'],
   ['e', 'edit the chosen one'],
   ['n', 'make a new one'],
+  ['w', 'add the chosen tag to the watch list'],
   ['F1', 'look up addresses, in the sheet of a tag'],
   ['Esc', 'close'],
   ['?', 'this list'],

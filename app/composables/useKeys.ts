@@ -1,9 +1,8 @@
-import { besides, home, stations } from '~/stations'
+import { places } from '~/stations'
 
 const isTyping = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
 
-const places = [home, ...stations, ...besides]
 const secondKeyMs = 1200
 
 /** Keys that work everywhere: Ctrl K finds, `g` and a letter goes to a station, `/` filters, `?` shows them all. */

@@ -27,6 +27,26 @@ export const entryFaults = {
     (e) => `The ${e.thing} ${e.id} is not there any more.`,
     () => 'Somebody removed it. The revisions on Site can bring it back.',
   ),
+  'bench.not-there': entry<{ id: number }>(
+    'entry',
+    (e) => `There is no point ${e.id} on your bench.`,
+    () => 'It was taken off in another window; open the bench again.',
+  ),
+  'bench.full': entry<{ most: number }>(
+    'entry',
+    (e) => `${e.most} points lie on your bench, and it takes no more.`,
+    () => 'Take off those that you are done with.',
+  ),
+  'watch.not-there': entry<{ id: number }>(
+    'entry',
+    (e) => `There is no watch list ${e.id} for you.`,
+    () => 'It was removed, or whose it is shares it no more; open the watch lists again.',
+  ),
+  'watch.full': entry<{ most: number; what: string }>(
+    'entry',
+    (e) => `At most ${e.most} ${e.what}.`,
+    () => 'Nothing was changed. Remove what is no longer needed first.',
+  ),
   'entry.in-use': entry<{ name: string; tags: number }>(
     'entry',
     (e) => `${e.tags} ${e.tags === 1 ? 'tag reads' : 'tags read'} through “${e.name}”.`,
@@ -101,6 +121,11 @@ export const entryFaults = {
     'entry',
     () => 'This password was given to be used once.',
     () => 'Choose one of your own; then everything else is open to you.',
+  ),
+  'access.people-only': entry(
+    'entry',
+    () => 'A program has no bench and no watch lists of its own.',
+    () => 'Ask for tags by their ids, or try an address with POST /tags/try.',
   ),
   'access.last-administrator': entry<{ name: string }>(
     'entry',

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { severityOf, type Severity } from '#core/tags/quality'
+import { benchEntry, benchPoint } from '#shared/bench'
 import type { AnyFound } from '#shared/links/found'
 import type { UnclaimedStatus } from '#shared/arrivals'
 import type { Place } from '#shared/browse'
@@ -127,6 +128,10 @@ export class EngineFunctions implements EngineApi {
     const definition = pointContract.parse(point)
     return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition, new Wire())
   }
+  benchNow = (points: unknown) => this.parts.engine.bench.now(keptPoints.parse(points))
+  benchWrite = (point: unknown, value: boolean | number | string, by: unknown) =>
+    this.parts.engine.bench.write(benchPoint.parse(point), value, writer.parse(by))
+  trends = (ids: number[], after: number) => this.parts.engine.trends.of(ids, after)
   write = (tagId: number, value: boolean | number | string, by: unknown) => this.parts.engine.writeTag(tagId, value, writer.parse(by))
   experience = (linkId: number) => this.parts.engine.link(linkId)?.experience() ?? {}
   findings = () => this.parts.engine.findings()
@@ -191,6 +196,8 @@ const brokeOff = ({ message }: Error): Fault => fault('link.broke-off', { proble
 const pointContract = tagDraft
   .pick({ type: true, access: true })
   .extend(pointSource.pick({ address: true, options: true, interval: true }).shape)
+
+const keptPoints = z.array(benchPoint.extend(benchEntry.pick({ id: true }).shape))
 
 const answered = <T>(value: T): Answer<T> => ({ ok: true, value })
 const refused = <T>(why: Fault): Answer<T> => ({ ok: false, fault: why })

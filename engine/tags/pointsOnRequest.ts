@@ -1,5 +1,5 @@
-import type { PointRequest } from '#core/outlets/request'
-import { requestText } from '#core/outlets/request'
+import type { PointOptions } from '#core/links/protocol'
+import { requestText, type PointRequest } from '#core/outlets/request'
 import { isGood, quality } from '#core/tags/quality'
 import type { Link } from '#shared/links/link'
 import { pointOf, pointSource } from '#shared/sources/point'
@@ -8,7 +8,13 @@ import { tagDraft, type TagDraft } from '#shared/tags'
 import type { LinkRunner } from '../links/linkRunner'
 import type { Handle, TagTable } from '../table/tagTable'
 
-type Asked = { ok: true; handle: Handle; writable: boolean } | { ok: false; problem: string }
+/** A point of a link that is known by its number. */
+export interface LinkPoint extends Omit<PointRequest, 'link'> {
+  linkId: number
+  options: PointOptions
+}
+
+export type Asked = { ok: true; handle: Handle; writable: boolean } | { ok: false; problem: string }
 
 interface Requested {
   linkId: number
@@ -16,7 +22,7 @@ interface Requested {
   access: 'read' | 'readwrite'
 }
 
-/** Points that no tag covers, read as long as a consumer asks for them. */
+/** Points that no tag covers, read as long as somebody asks for them. */
 export class PointsOnRequest {
   private points = new Map<Handle, Requested>()
 
@@ -28,10 +34,23 @@ export class PointsOnRequest {
   /** Starts to read the point, or tells which part of the request is wrong. */
   ask(request: PointRequest, mayWrite: boolean): Asked {
     const link = [...this.links.configured()].find(({ name }) => name === request.link)
-    const runner = link && this.links.runner(link.id)
-    if (!link || !runner) return { ok: false, problem: `there is no link “${request.link}”` }
+    if (!link) return { ok: false, problem: `there is no link “${request.link}”` }
     const { address, type, interval } = request
-    const source = pointSource.parse({ kind: 'point', linkId: link.id, address, interval })
+    return this.askOf(link, { linkId: link.id, address, type, interval, options: {} }, mayWrite)
+  }
+
+  /** The same for a point whose link is known by its number. */
+  askPoint(point: LinkPoint, mayWrite: boolean): Asked {
+    const link = [...this.links.configured()].find(({ id }) => id === point.linkId)
+    return link ? this.askOf(link, point, mayWrite) : { ok: false, problem: 'its link is not there any more' }
+  }
+
+  private askOf(link: Link, point: LinkPoint, mayWrite: boolean): Asked {
+    const runner = this.links.runner(link.id)
+    if (!runner) return { ok: false, problem: `the link “${link.name}” is not in force` }
+    const request = { ...point, link: link.name }
+    const { address, type, interval, options } = point
+    const source = pointSource.parse({ kind: 'point', linkId: link.id, address, interval, options })
     const draft = tagDraft.parse({ path: 'on/request', source, type })
     for (const access of mayWrite ? (['readwrite', 'read'] as const) : (['read'] as const)) {
       const problems = tagProblems({ ...draft, access }, () => link)

@@ -54,7 +54,12 @@ export const requireKind = (thing: 'link' | 'outlet', before: { kind: string }, 
 const uniqueViolation = '23505'
 
 /** Turns the database's refusal of a second thing by the same name into ours. */
-export const namesTaken = async <T>(thing: Subject | 'person', name: string, field: string, work: Promise<T>): Promise<T> => {
+export const namesTaken = async <T>(
+  thing: Subject | 'person' | 'watch list',
+  name: string,
+  field: string,
+  work: Promise<T>,
+): Promise<T> => {
   try {
     return await work
   } catch (error) {
@@ -64,4 +69,5 @@ export const namesTaken = async <T>(thing: Subject | 'person', name: string, fie
   }
 }
 
-const nameInDetail = (detail: string | undefined) => /\)=\((.*)\) already exists/.exec(detail ?? '')?.[1]
+/** Where the name alone has to be the only one. */
+const nameInDetail = (detail: string | undefined) => /^Key \((?!person_id).*\)=\((.*)\) already exists/.exec(detail ?? '')?.[1]

@@ -1,3 +1,4 @@
+import * as bench from './bench'
 import * as certificates from './certificates'
 import * as imports from './imports'
 import * as links from './links'
@@ -7,6 +8,7 @@ import * as outlets from './outlets'
 import * as people from './people'
 import * as site from './site'
 import * as tags from './tags'
+import * as watch from './watch'
 
 const isOperation = (value: object): value is Operation => 'method' in value && 'answer' in value
 
@@ -20,4 +22,4 @@ const operationsOf = (group: object): [name: string, Operation][] =>
     .sort(inOrder)
 
 /** Every operation of the API by its name, in the order of the description. A new group adds its line here. */
-export const operations = [links, tags, notes, imports, outlets, site, certificates, people].flatMap(operationsOf)
+export const operations = [links, tags, notes, bench, watch, imports, outlets, site, certificates, people].flatMap(operationsOf)

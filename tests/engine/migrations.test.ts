@@ -37,6 +37,7 @@ describe('a site of an earlier version', () => {
       '009-changes',
       '010-keeping',
       '011-shaping',
+      '012-bench',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -4,6 +4,7 @@ import { passedOnBy } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { valueText } from '#core/text/number'
+import { writeValue } from '#shared/api/tags'
 import type { TagNote } from '#shared/notes'
 import type { Tag } from '#shared/tags'
 import { factsOf, faceOf } from '~/sources/registry'
@@ -13,6 +14,7 @@ const props = defineProps<{ tag: Tag; notes: readonly TagNote[] | undefined }>()
 defineEmits<{ close: []; remove: [] }>()
 const live = useLive()
 const lists = useLists()
+const watching = useWatching()
 const { copied, copy } = useCopy()
 
 watch(
@@ -28,6 +30,10 @@ const origin = computed(() => (live.origin?.tag === props.tag.id ? live.origin.o
 const hasNext = computed(() => faceOf(props.tag.source.kind).hasNext(props.tag, lists.links))
 const through = computed(() => factsOf(props.tag, lists.links).through)
 const type = computed(() => passedOnBy(props.tag))
+/** The link ends a write before this; a page that gave up earlier would tell a failure that may not be one. */
+const longestWriteMs = 160_000
+const write = async (to: boolean | number | string) =>
+  (await callApi(writeValue, { params: { id: props.tag.id }, body: { value: to } }, { timeoutMs: longestWriteMs })).readBack
 </script>
 
 <template>
@@ -53,10 +59,20 @@ const type = computed(() => passedOnBy(props.tag))
         <v-btn height="26" :to="`/tags/series?like=${tag.id}`">Make a series</v-btn>
       </Allowed>
       <v-btn v-if="tag.access === 'readwrite'" height="26" :to="`/journal/writes?tag=${tag.id}`">Who wrote</v-btn>
+      <v-btn height="26" title="w" @click="watching.watchTags([tag.id])">Watch</v-btn>
       <v-btn height="26" @click="copy(tag.path)">{{ copied ? 'Copied' : 'Copy path' }}</v-btn>
       <Allowed role="configure"><v-btn height="26" color="break" @click="$emit('remove')">Remove</v-btn></Allowed>
     </div>
-    <Allowed role="operate"><WriteField v-if="tag.access === 'readwrite'" :tag="tag" /></Allowed>
+    <Allowed role="operate"
+      ><WriteField
+        v-if="tag.access === 'readwrite'"
+        :type="tag.type"
+        :unit="tag.unit"
+        :holder="faceOf(tag.source.kind).holder"
+        :to="tag.id"
+        :write="write"
+    /></Allowed>
+    <slot />
     <NoteList v-if="notes?.length" :notes="notes" :tag-id="tag.id" />
     <h3 class="sheet-title">How this value is made</h3>
     <p v-if="through" class="quiet">

@@ -1,26 +1,32 @@
 <script setup lang="ts">
-import { writeValue } from '#shared/api/tags'
+import type { DataType } from '#core/tags/types'
 import { valueText } from '#core/text/number'
-import type { Tag } from '#shared/tags'
-import { faceOf } from '~/sources/registry'
+import type { WireValue } from '#shared/values'
 
-/** Writes a value and says what the device was read back to hold. */
-const props = defineProps<{ tag: Tag }>()
-/** The link ends a write before this; a page that gave up earlier would tell a failure that may not be one. */
-const longestMs = 160_000
+/** Writes a value and says what was read back. */
+const props = defineProps<{
+  type: DataType
+  unit: string
+  /** Who holds the value, as a sentence begins. */
+  holder: string
+  /** To what it is written: another one starts with an empty field. */
+  to: number
+  /** Answers with what was read back, or throws what is refused. */
+  write(value: boolean | number | string): Promise<WireValue>
+}>()
 const text = ref('')
 const busy = ref(false)
 const answer = ref('')
 const refused = ref<Refused | null>(null)
-const isWide = computed(() => props.tag.type === 'int64' || props.tag.type === 'uint64')
+const isWide = computed(() => props.type === 'int64' || props.type === 'uint64')
 
-const write = async (value: boolean | number | string) => {
+const send = async (value: boolean | number | string) => {
   busy.value = true
   refused.value = null
   answer.value = ''
   try {
-    const { readBack } = await callApi(writeValue, { params: { id: props.tag.id }, body: { value } }, { timeoutMs: longestMs })
-    answer.value = `Written. ${faceOf(props.tag.source.kind).holder} now holds ${valueText(readBack)}${props.tag.unit ? ` ${props.tag.unit}` : ''}.`
+    const readBack = await props.write(value)
+    answer.value = `Written. ${props.holder} now holds ${valueText(readBack)}${props.unit ? ` ${props.unit}` : ''}.`
     text.value = ''
   } catch (error) {
     refused.value = asRefused(error)
@@ -29,14 +35,14 @@ const write = async (value: boolean | number | string) => {
   }
 }
 
-const send = () => {
+const sendTyped = () => {
   const words = text.value.trim()
   if (words === '') return
   const number = Number(words.replace(',', '.'))
-  void write(props.tag.type === 'string' || isWide.value || Number.isNaN(number) ? words : number)
+  void send(props.type === 'string' || isWide.value || Number.isNaN(number) ? words : number)
 }
 watch(
-  () => props.tag.id,
+  () => props.to,
   () => {
     text.value = ''
     answer.value = ''
@@ -46,17 +52,17 @@ watch(
 </script>
 
 <template>
-  <form class="write" @submit.prevent="send">
-    <template v-if="tag.type === 'bool'">
+  <form class="write" @submit.prevent="sendTyped">
+    <template v-if="type === 'bool'">
       <span class="label">Write</span>
       <div class="line">
-        <BusyButton :busy="busy" @click="write(true)">true</BusyButton>
-        <BusyButton :busy="busy" @click="write(false)">false</BusyButton>
+        <BusyButton :busy="busy" @click="send(true)">true</BusyButton>
+        <BusyButton :busy="busy" @click="send(false)">false</BusyButton>
       </div>
     </template>
     <div v-else class="line">
       <TextField v-model="text" label="New value" mono class="grow" />
-      <span class="unit quiet">{{ tag.unit }}</span>
+      <span class="unit quiet">{{ unit }}</span>
       <BusyButton type="submit" class="send" variant="flat" :busy="busy" :disabled="text.trim() === ''">Write</BusyButton>
     </div>
     <p v-if="answer" class="ok" role="status">{{ answer }}</p>

@@ -11,6 +11,7 @@ const live = useLive()
 const lists = useLists()
 const notices = useNotices()
 const session = useSession()
+const watching = useWatching()
 const now = useNow({ interval: 500 })
 
 const { find, filter, isNarrowed, set } = useTagFilter()
@@ -75,20 +76,14 @@ const step = (by: number) => {
   if (tag) choose(tag)
   virtual.value.scrollToIndex(index)
 }
-const press = (event: KeyboardEvent) => {
-  const target = event.target as HTMLElement
-  if (target.tagName === 'INPUT' || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('.v-overlay--active')) return
-  if (event.key === 'ArrowDown') step(1)
-  else if (event.key === 'ArrowUp') step(-1)
-  else if (event.key === 'Escape') choose(null)
-  else if (event.key === 'n') void navigateTo('/tags/new')
-  else if ((event.key === 'e' || event.key === 'Enter') && chosen.value && target.tagName !== 'BUTTON' && target.tagName !== 'A')
-    void navigateTo(`/tags/${chosen.value.id}`)
-  else return
-  event.preventDefault()
-}
-onMounted(() => window.addEventListener('keydown', press))
-onUnmounted(() => window.removeEventListener('keydown', press))
+const edit = () => navigateTo(`/tags/${chosen.value!.id}`)
+useRowKeys(() => ({
+  ArrowDown: () => step(1),
+  ArrowUp: () => step(-1),
+  Escape: () => choose(null),
+  n: () => navigateTo('/tags/new'),
+  ...(chosen.value ? { e: edit, Enter: edit, w: () => watching.watchTags([chosen.value!.id]) } : {}),
+}))
 </script>
 
 <template>
@@ -148,7 +143,7 @@ onUnmounted(() => window.removeEventListener('keydown', press))
             <span role="cell">
               {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
               }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template> ·
-              <NuxtLink to="/tags/notes">notes on tags</NuxtLink>
+              <NuxtLink to="/tags/notes">notes on tags</NuxtLink> · <NuxtLink to="/tags/watch">watch lists</NuxtLink>
             </span>
           </div>
         </div>

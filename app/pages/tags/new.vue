@@ -1,6 +1,9 @@
 <script setup lang="ts">
+import { listBench } from '#shared/api/bench'
 import { showTag } from '#shared/api/tags'
 import { folderOf } from '#core/tags/path'
+import { mostOnBench } from '#shared/bench'
+import { pointSource } from '#shared/sources/point'
 import { plainValue, type Tag, type TagDraft } from '#shared/tags'
 import { faceOf } from '~/sources/registry'
 
@@ -8,6 +11,13 @@ const route = useRoute()
 const lists = useLists()
 const made = ref<Tag[]>([])
 await lists.whenLoaded()
+
+/** A point that was tried on the bench becomes a tag. */
+const tried = route.query.bench
+  ? await callApi(listBench, { query: { limit: mostOnBench } })
+      .then(({ items }) => items.find(({ id }) => id === Number(route.query.bench)))
+      .catch(() => undefined)
+  : undefined
 
 /** Without a link there is nothing to read through. */
 const anyLink = Number(route.query.link) || lists.links[0]?.id
@@ -28,7 +38,11 @@ const after = (tag: Tag): TagDraft => {
 }
 
 const like = route.query.like ? await callApi(showTag, { params: { id: Number(route.query.like) } }).catch(() => null) : null
-const initial = like ? after(like) : blank()
+const initial = tried
+  ? { ...blank(), type: tried.type, source: pointSource.parse({ ...tried, kind: 'point', interval: null }) }
+  : like
+    ? after(like)
+    : blank()
 
 const saved = (tag: Tag, next: TagDraft | null) => {
   made.value.unshift(tag)

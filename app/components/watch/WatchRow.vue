@@ -1,0 +1,101 @@
+<script setup lang="ts">
+import { folderOf, nameOf } from '#core/tags/path'
+import { passedOnBy } from '#core/tags/scaling'
+import { qualityText, severityOf } from '#core/tags/quality'
+import { valueText } from '#core/text/number'
+import type { Tag } from '#shared/tags'
+import type { TagTrend } from '#shared/watch'
+
+/** One tag of a watch list, live. */
+const props = defineProps<{ tag: Tag; trend: TagTrend | undefined; chosen: boolean; now: number; canRemove: boolean }>()
+defineEmits<{ remove: [] }>()
+const live = useLive()
+
+const type = computed(() => passedOnBy(props.tag))
+const value = computed(() => live.values.get(props.tag.id))
+const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
+const text = computed(() => (value.value ? valueText(value.value.value, type.value) : '—'))
+const age = computed(() => {
+  const seenAt = value.value?.seenAt
+  return seenAt ? Math.max(0, (props.now - live.clockAhead - seenAt) / 1000).toFixed(1) : '—'
+})
+const rate = computed(() => {
+  const { trend } = props
+  return trend ? trend.changesPerSecond.toFixed(trend.changesPerSecond < 10 ? 1 : 0) : '—'
+})
+</script>
+
+<template>
+  <div class="columns row" :class="{ chosen }" role="row" :aria-selected="chosen">
+    <span class="path" role="cell" :title="tag.path">
+      <span class="quiet">{{ folderOf(tag.path) ? `${folderOf(tag.path)}/` : '' }}</span><span>{{ nameOf(tag.path) }}</span>
+    </span>
+    <span class="number strong" role="cell">{{ text }}</span>
+    <span role="cell" class="quiet">{{ tag.unit }}</span>
+    <span role="cell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
+      value ? qualityText(value.quality) : '—'
+    }}</span>
+    <span class="number" role="cell">{{ age }}</span>
+    <span class="number" role="cell">{{ valueText(trend?.least, type) }}</span>
+    <span class="number" role="cell">{{ valueText(trend?.most, type) }}</span>
+    <span class="number" role="cell">{{ rate }}</span>
+    <span role="cell"><TrendPicture :trend="trend" :unit="tag.unit" /></span>
+    <span role="cell" class="out">
+      <button
+        v-if="canRemove"
+        type="button"
+        :aria-label="`Take ${tag.path} off the list`"
+        title="Take off the list"
+        @click.stop="$emit('remove')"
+      >
+        ×
+      </button>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  height: 30px;
+  border-top: 1px solid var(--line-soft);
+  cursor: pointer;
+}
+.row:hover {
+  background: rgba(var(--v-theme-on-surface), 0.03);
+}
+.chosen,
+.chosen:hover {
+  background: var(--tint);
+}
+.row > span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.path {
+  display: flex;
+  align-items: baseline;
+}
+.path > :first-child {
+  flex: 0 1 auto;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.path > :nth-child(2) {
+  flex: none;
+  max-width: 100%;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.strong {
+  font-weight: 600;
+}
+.out {
+  text-align: center;
+}
+.out button {
+  padding: 0 6px;
+  color: var(--quiet);
+  font-size: 15px;
+}
+</style>
