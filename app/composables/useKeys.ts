@@ -4,18 +4,23 @@ const isTyping = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
 
 const secondKeyMs = 1200
+let wentAt = 0
+
+/** Whether the next key says where to go: it means nothing else then. */
+export const isGoing = () => Date.now() - wentAt < secondKeyMs
+
+/** Whether something lies over the page that keys are for; a notice is nothing of the kind. */
+export const isCovered = () => document.querySelector('.v-overlay--active:not(.v-snackbar)') !== null
 
 /** Keys that work everywhere: Ctrl K finds, `g` and a letter goes to a station, `/` filters, `?` shows them all. */
 export const useKeys = (actions: { find(): void; explain(): void }) => {
-  let wentAt = 0
-
   const press = (event: KeyboardEvent) => {
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
       event.preventDefault()
       return actions.find()
     }
-    if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('.v-overlay--active')) return
-    if (Date.now() - wentAt < secondKeyMs) {
+    if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey || isCovered()) return
+    if (isGoing()) {
       wentAt = 0
       const place = places.find(({ key }) => key === event.key)
       if (place) return void navigateTo(place.path)

@@ -1,9 +1,6 @@
 /** Whether keys belong to something else now: to a field that is typed into, or to what lies over the page. */
 const isElsewhere = ({ target, ctrlKey, metaKey }: KeyboardEvent) =>
-  ctrlKey ||
-  metaKey ||
-  ['INPUT', 'TEXTAREA'].includes((target as HTMLElement).tagName) ||
-  document.querySelector('.v-overlay--active') !== null
+  ctrlKey || metaKey || ['INPUT', 'TEXTAREA'].includes((target as HTMLElement).tagName) || isCovered() || isGoing()
 
 /** Enter presses a button that has the focus, and follows a link. */
 const isPressing = ({ key, target }: KeyboardEvent) => key === 'Enter' && ['BUTTON', 'A'].includes((target as HTMLElement).tagName)

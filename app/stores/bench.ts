@@ -34,7 +34,7 @@ export const useBench = defineStore('bench', () => {
   }
   const load = () =>
     attempt(async () => {
-      entries.value = (await callApi(listBench, { query: { limit: mostOnBench } })).items
+      entries.value = inOrder((await callApi(listBench, { query: { limit: mostOnBench } })).items)
       const there = new Set(entries.value.map(({ id }) => id))
       for (const id of kept) if (!there.has(id)) kept.delete(id)
       loaded.value = true
@@ -46,7 +46,7 @@ export const useBench = defineStore('bench', () => {
     const fresh = points.filter((point) => !known.has(keyOf(point)))
     const made = fresh.length === 0 ? [] : await attempt(() => callApi(addToBench, { body: { points: fresh } }))
     if (made === null) return null
-    entries.value = [...made.toReversed(), ...entries.value]
+    entries.value = inOrder([...made, ...entries.value])
     for (const entry of made) known.set(keyOf(entry), entry)
     return points.flatMap((point) => known.get(keyOf(point)) ?? [])
   }
@@ -115,5 +115,8 @@ export const useBench = defineStore('bench', () => {
 
   return { entries, loaded, refused, kept, readings, origins, busy, load, add, read, keep, rest, look, write, change, remove }
 })
+
+/** The newest first; what was put there at once in the order of its addresses. */
+const inOrder = (entries: BenchEntry[]) => entries.toSorted((a, b) => (a.madeAt === b.madeAt ? a.id - b.id : a.madeAt < b.madeAt ? 1 : -1))
 
 const keyOf = ({ linkId, address, type, options, interval }: BenchPoint) => JSON.stringify([linkId, address, type, options, interval])

@@ -25,6 +25,9 @@ interface Held {
 /** Nobody asked for this long: it is read no more. */
 const heldMs = 10_000
 const lookEveryMs = 2000
+/** A write waits for the first answer at most so long. */
+const connectsMs = 5000
+const connectLookMs = 20
 /** Of all people together. */
 const mostHeld = 10 * mostKept
 
@@ -47,11 +50,19 @@ export class BenchPoints {
     if (!('handle' in held)) return { ok: false, fault: fault('entry.unreadable', { problem: held.problem }) }
     held.busy++
     try {
+      await this.firstAnswer(held.handle)
       const outcome = await this.around.write(held.handle, value, by)
       return outcome.ok ? { ok: true, readBack: toWire(this.around.table.values[held.handle]) } : { ok: false, fault: outcome.fault }
     } finally {
       held.busy--
     }
+  }
+
+  /** A link that had nothing to read has no connection yet. */
+  private async firstAnswer(handle: Handle) {
+    const end = Date.now() + connectsMs
+    while (this.around.table.quality[handle] === quality.BadWaitingForInitialData && Date.now() < end)
+      await new Promise((resolve) => setTimeout(resolve, connectLookMs))
   }
 
   close() {

@@ -10,6 +10,7 @@ import type { CheckStep, EngineStatus } from '#shared/status'
 import type { LiveValue, ValueOrigin } from '#shared/values'
 import type { Tag } from '#shared/tags'
 import type { Described } from '../support/described'
+import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
@@ -285,6 +286,8 @@ describe('every operation', () => {
     await call('POST', `${at}/disconnect`, { client: 'nobody' })
     for (const path of [at, `${at}/names?find=kept`, `${at}/names.csv`, '/site', '/openapi.json', '/health', '/status'])
       await call('GET', path)
+
+    await callDesk(call, { linkId: link.id, tagId: tag!.id, point: { address: '11:holding/90', type: 'float32' } })
 
     const own = (await call('GET', '/certificates/own')).body as unknown as { pem: string }
     const certificate = await made('/certificates', { der: own.pem.replace(/-----[^-]+-----|\s/g, ''), verdict: 'trusted' })

@@ -78,7 +78,7 @@ describe('every page', () => {
       if (wrong.length > 0) found[address] = wrong
     }
     expect(found).toEqual({})
-  })
+  }, 300_000)
 })
 
 describe('what opens over a page', () => {

@@ -90,7 +90,7 @@ const told = computed(() => {
         autofocus
         :placeholder="linkForms[kind].addressExample"
         :message="messageFor('address') || (facts && !facts.ok && draft.address !== '' ? facts.problem : '')"
-        @left="touch('address')"
+        @left="draft.address !== '' && touch('address')"
       />
     </div>
     <ChoiceField
@@ -121,10 +121,6 @@ const told = computed(() => {
       @update:model-value="draft.interval = $event ?? NaN"
       @left="touch('interval')"
     />
-    <div class="buttons">
-      <BusyButton type="submit" variant="flat" :busy="busy" :disabled="!ready">Read once</BusyButton>
-      <v-btn :disabled="!ready" @click="go('keep')">Keep reading</v-btn>
-    </div>
     <p class="facts quiet">
       <template v-if="facts?.ok">
         <span v-for="notation in facts.notations" :key="notation.label"
@@ -137,6 +133,10 @@ const told = computed(() => {
         Addresses, types and errors of {{ protocol.title }} <kbd>F1</kbd>
       </button>
     </p>
+    <div class="buttons">
+      <BusyButton type="submit" variant="flat" :busy="busy" :disabled="!ready">Read once</BusyButton>
+      <v-btn :disabled="!ready" @click="go('keep')">Keep reading</v-btn>
+    </div>
     <ReferenceDialog
       v-if="link && looksUp"
       v-model="looksUp"
@@ -173,12 +173,12 @@ const told = computed(() => {
 .form > .buttons {
   display: flex;
   gap: 8px;
-  margin-top: 21px;
   flex: none;
   max-width: none;
+  align-self: flex-end;
 }
 .form > .facts {
-  flex: 1 1 100%;
+  flex: 1 1 300px;
   max-width: none;
   display: flex;
   flex-wrap: wrap;

@@ -65,10 +65,12 @@ const choose = ({ type, options }: ReadingRow) => {
       :write="(value) => bench.write(entry.id, value)"
     />
     <p v-else-if="facts?.ok" class="quiet">Nothing can be written here.</p>
-    <p v-if="entry.last?.ok === false && !reading" class="is-broken">{{ entry.last.text }}</p>
+    <p v-if="entry.last?.ok === false && !reading && !origin?.fault" class="is-broken">{{ entry.last.text }}</p>
     <template v-if="origin">
-      <h3 class="sheet-title">How this value is made</h3>
-      <ValueStages :stages="origin.stages" />
+      <template v-if="origin.stages.length > 0">
+        <h3 class="sheet-title">How this value is made</h3>
+        <ValueStages :stages="origin.stages" />
+      </template>
       <FaultNote v-if="origin.fault" :fault="origin.fault" mild class="gap" />
     </template>
     <ReadingsTable v-if="readings" :readings="readings.readings" :from="readings.wordsFrom" can-choose @choose="choose" />

@@ -2,7 +2,7 @@
 import { protocolOf } from '#core/links/registry'
 import { counted } from '#core/text/counted'
 import { isGood, quality, qualityText, severityOf } from '#core/tags/quality'
-import { momentText } from '#core/text/moment'
+import { clockText, dayText, momentText } from '#core/text/moment'
 import { valueText } from '#core/text/number'
 import type { BenchEntry } from '#shared/bench'
 import { linkIn } from '~/sources/face'
@@ -49,8 +49,10 @@ const triedFacts = ({ last }: BenchEntry) => ({
   state: !last ? 'not asked yet' : last.ok ? (last.did === 'read' ? 'read once' : 'written') : last.text,
   wrong: last?.ok === false,
   came: last?.came ?? '',
-  when: last ? momentText(last.at) : '',
+  when: last ? shortMoment(last.at) : '',
 })
+/** The day only where it is another one. */
+const shortMoment = (at: number) => (dayText(at) === dayText(props.now) ? clockText(at).slice(0, 8) : dayText(at))
 const glyphs = { waiting: 'waiting', flowing: 'read over and over', broken: 'read over and over, and bad', off: 'not read now' }
 const toggle = (id: number) => (bench.kept.has(id) ? bench.rest([id]) : bench.keep([id]))
 </script>
@@ -86,10 +88,12 @@ const toggle = (id: number) => (bench.kept.has(id) ? bench.rest([id]) : bench.ke
           <td class="mono">{{ row.entry.type }} {{ row.options }}</td>
           <td class="number strong cut value" :title="row.text">{{ row.text || '—' }}</td>
           <td class="cut state" :class="{ 'is-broken': row.wrong }" :title="row.state">
-            <PipeGlyph :flow="row.flow" :width="30" :text="glyphs[row.flow]" /> {{ row.state }}
+            <span class="flow"
+              ><PipeGlyph :flow="row.flow" :width="30" :text="glyphs[row.flow]" /><span class="cut">{{ row.state }}</span></span
+            >
           </td>
           <td class="mono cut came" :title="row.came">{{ row.came }}</td>
-          <td class="when quiet">{{ row.when }}</td>
+          <td class="when quiet" :title="row.entry.last ? momentText(row.entry.last.at) : ''">{{ row.when }}</td>
           <td class="does">
             <button type="button" class="do" :disabled="bench.busy.has(row.entry.id)" @click.stop="bench.read([row.entry.id])">
               {{ bench.busy.has(row.entry.id) ? 'reading…' : 'read' }}
@@ -113,6 +117,15 @@ const toggle = (id: number) => (bench.kept.has(id) ? bench.rest([id]) : bench.ke
   flex: 1;
   min-height: 120px;
   overflow: auto;
+  container-type: inline-size;
+}
+@container (max-width: 900px) {
+  th:nth-child(6),
+  td:nth-child(6),
+  th:nth-child(7),
+  td:nth-child(7) {
+    display: none;
+  }
 }
 .rows {
   table-layout: fixed;
@@ -123,22 +136,37 @@ const toggle = (id: number) => (bench.kept.has(id) ? bench.rest([id]) : bench.ke
   white-space: nowrap;
 }
 th:nth-child(1) {
-  width: 15%;
+  width: 13%;
 }
 th:nth-child(2) {
-  width: 19%;
+  width: 18%;
 }
 th:nth-child(3) {
-  width: 108px;
+  width: 112px;
 }
 th:nth-child(4) {
-  width: 12%;
+  width: 13%;
+}
+th:nth-child(6) {
+  width: 15%;
 }
 th:nth-child(7) {
-  width: 132px;
+  width: 92px;
 }
 th:nth-child(8) {
-  width: 138px;
+  width: 132px;
+}
+.flow {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.flow > :first-child {
+  flex: none;
+}
+.flow > .cut {
+  flex: 1;
+  min-width: 0;
 }
 .strong {
   font-weight: 600;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Chart, Filler, LinearScale, LineController, LineElement, PointElement } from 'chart.js'
+import { Chart, Filler, LinearScale, LineController, LineElement, PointElement, type Scale } from 'chart.js'
 import { useTheme } from 'vuetify'
 import { valueText } from '#core/text/number'
 import type { TagTrend } from '#shared/watch'
@@ -33,19 +33,20 @@ const draw = () => {
   chart.update('none')
 }
 
+const font = { size: 11, family: 'IBM Plex Sans' }
+const minutes = [-300, -240, -180, -120, -60, 0]
 const axes = () => ({
   x: {
     type: 'linear' as const,
-    min: 1 - shownSeconds,
+    min: -shownSeconds,
     max: 0,
     display: props.large,
     grid: { drawTicks: false },
     border: { display: false },
-    ticks: {
-      stepSize: 60,
-      font: { size: 11 },
-      callback: (value: string | number) => (Number(value) === 0 ? 'now' : `${Number(value) / 60} min`),
+    afterBuildTicks: (axis: Scale) => {
+      axis.ticks = minutes.map((value) => ({ value }))
     },
+    ticks: { font, maxRotation: 0, callback: (value: string | number) => (Number(value) === 0 ? 'now' : `${Number(value) / 60} min`) },
   },
   y: {
     type: 'linear' as const,
@@ -53,7 +54,7 @@ const axes = () => ({
     grace: '8%',
     grid: { drawTicks: false },
     border: { display: false },
-    ticks: { maxTicksLimit: 5, font: { size: 11 }, callback: (value: string | number) => valueText(Number(value)) },
+    ticks: { maxTicksLimit: 5, font, callback: (value: string | number) => valueText(Number(value)) },
   },
 })
 onMounted(() => {

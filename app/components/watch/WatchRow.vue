@@ -2,6 +2,7 @@
 import { folderOf, nameOf } from '#core/tags/path'
 import { passedOnBy } from '#core/tags/scaling'
 import { qualityText, severityOf } from '#core/tags/quality'
+import { isNumeric } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { Tag } from '#shared/tags'
 import type { TagTrend } from '#shared/watch'
@@ -12,12 +13,22 @@ defineEmits<{ remove: [] }>()
 const live = useLive()
 
 const type = computed(() => passedOnBy(props.tag))
+const isDrawn = computed(() => isNumeric(type.value) || type.value === 'bool')
 const value = computed(() => live.values.get(props.tag.id))
 const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
 const text = computed(() => (value.value ? valueText(value.value.value, type.value) : '—'))
 const age = computed(() => {
   const seenAt = value.value?.seenAt
   return seenAt ? Math.max(0, (props.now - live.clockAhead - seenAt) / 1000).toFixed(1) : '—'
+})
+/** A value that just came may lie beyond what the last second told. */
+const ends = computed(() => {
+  if (!isNumeric(type.value)) return { least: null, most: null }
+  const { least = null, most = null } = props.trend ?? {}
+  const now = value.value && severity.value === 'good' && typeof value.value.value === 'number' ? [value.value.value] : []
+  const outermost = (known: number | null, pick: (...all: number[]) => number) =>
+    known === null && now.length === 0 ? null : pick(...now, ...(known === null ? [] : [known]))
+  return { least: outermost(least, Math.min), most: outermost(most, Math.max) }
 })
 const rate = computed(() => {
   const { trend } = props
@@ -30,16 +41,16 @@ const rate = computed(() => {
     <span class="path" role="cell" :title="tag.path">
       <span class="quiet">{{ folderOf(tag.path) ? `${folderOf(tag.path)}/` : '' }}</span><span>{{ nameOf(tag.path) }}</span>
     </span>
-    <span class="number strong" role="cell">{{ text }}</span>
+    <span class="number strong" role="cell" :title="text">{{ text }}</span>
     <span role="cell" class="quiet">{{ tag.unit }}</span>
     <span role="cell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
       value ? qualityText(value.quality) : '—'
     }}</span>
     <span class="number" role="cell">{{ age }}</span>
-    <span class="number" role="cell">{{ valueText(trend?.least, type) }}</span>
-    <span class="number" role="cell">{{ valueText(trend?.most, type) }}</span>
+    <span class="number" role="cell">{{ valueText(ends.least, type) }}</span>
+    <span class="number" role="cell">{{ valueText(ends.most, type) }}</span>
     <span class="number" role="cell">{{ rate }}</span>
-    <span role="cell"><TrendPicture :trend="trend" :unit="tag.unit" /></span>
+    <span role="cell"><TrendPicture v-if="isDrawn" :trend="trend" :unit="tag.unit" /></span>
     <span role="cell" class="out">
       <button
         v-if="canRemove"
