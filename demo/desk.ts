@@ -1,9 +1,13 @@
-import { sql, type Kysely } from 'kysely'
+import type { Kysely } from 'kysely'
 import type { Database } from '#db/tables'
 import { benchPoint } from '#shared/bench'
-import { demoPeople } from './people'
 
-const watched = ['berth/1/shore/active_power', 'berth/1/shore/breaker_closed', 'berth/1/arm/plug/position/elevation', 'berth/2/shore/active_power']
+const watched = [
+  'berth/1/shore/active_power',
+  'berth/1/shore/breaker_closed',
+  'berth/1/arm/plug/position/elevation',
+  'berth/2/shore/active_power',
+]
 const tried = [
   { address: '11:holding/40', type: 'float32' },
   { address: '12:holding/46', type: 'uint16' },
@@ -12,20 +16,17 @@ const tried = [
 
 /** What people of the port have at hand: a list that they share, and what the engineer tried last. */
 export const addDemoDesk = async (db: Kysely<Database>) => {
-  const people = await db.selectFrom('person').select(['id', 'name']).where('name', 'in', [...demoPeople]).execute()
+  const people = await db.selectFrom('person').select(['id', 'name']).where('name', 'in', ['operator', 'engineer']).execute()
   const idOf = (name: string) => people.find((person) => person.name === name)?.id
   const [operator, engineer] = [idOf('operator'), idOf('engineer')]
   const tags = await db.selectFrom('tag').select(['id', 'path']).where('path', 'in', watched).execute()
   const link = await db.selectFrom('link').select('id').where('kind', '=', 'modbus-tcp').orderBy('id').executeTakeFirst()
   if (operator === undefined || engineer === undefined || !link) return
   const ids = watched.flatMap((path) => tags.find((tag) => tag.path === path)?.id ?? [])
-  await db
-    .insertInto('watch_list')
-    .values({ person_id: operator, name: 'Shore power', shared: true, tags: ids })
-    .execute()
+  await db.insertInto('watch_list').values({ person_id: operator, name: 'Shore power', shared: true, tags: ids }).execute()
   const points = tried.map((one) => JSON.stringify(benchPoint.parse({ linkId: link.id, ...one })))
   await db
     .insertInto('bench')
-    .values(points.map((point) => ({ person_id: engineer, point: sql`${point}::jsonb` as never, last: null })))
+    .values(points.map((point) => ({ person_id: engineer, point, last: null })))
     .execute()
 }

@@ -14,6 +14,7 @@ import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
 import { demoOutlet, movedTo, outletName, type OutletPorts } from './outlet'
 import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
+import { addDemoDesk } from './desk'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
 
 interface Ports extends OutletPorts {
@@ -32,8 +33,9 @@ const main = async () => {
     const lost = process.env.CONDUIT_RESET_PASSWORD
     if (lost) return tell(await resetPassword(db, lost))
     if (process.env.CONDUIT_DEMO) {
-      await furnish(db, portsFrom(process.env))
+      const isNew = await furnish(db, portsFrom(process.env))
       await addDemoPeople(db)
+      if (isNew) await addDemoDesk(db)
     }
     tell(await addFirstAdministrator(db))
   } finally {
@@ -50,11 +52,13 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   control: Number(env.CONDUIT_STANDIN_PORT),
 })
 
-const furnish = async (db: Kysely<Database>, ports: Ports) => {
+/** @returns whether the site was empty before. */
+const furnish = async (db: Kysely<Database>, ports: Ports): Promise<boolean> => {
   const arms = await armsFrom(ports.control)
   const { revision } = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
   if (revision === 0) await fill(db, ports, arms)
   else await followPorts(db, ports, arms)
+  return revision === 0
 }
 
 const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {

@@ -47,13 +47,21 @@ const valueStage = z
   .meta({ id: 'ValueStage', description: 'One step on the way from the bytes to the consumers.' })
 export type ValueStage = z.output<typeof valueStage>
 
+export const reason = z
+  .object({ speaks: z.enum(['for', 'against']), text: z.string() })
+  .meta({ id: 'Reason', description: 'What speaks for or against a reading.' })
+
 const readingRow = z
   .object({
     label: z.string(),
-    type: z.enum(dataTypes),
-    options: z.custom<PointOptions>().describe('What a tag’s options would be to read it so.'),
+    takes: z
+      .object({ type: z.enum(dataTypes), options: z.custom<PointOptions>() })
+      .nullable()
+      .describe('The type and the options of a tag that reads it so; null: none does.'),
     text: z.string(),
-    plausible: z.boolean(),
+    value: z.number().nullable().describe('The same as a number, where it is one.'),
+    reasons: z.array(reason),
+    plausible: z.boolean().describe('Whether something speaks for it, and nothing against it.'),
     inUse: z.boolean(),
   })
   .meta({ id: 'ReadingRow', description: 'One of the ways to read the same bytes.' })

@@ -311,10 +311,10 @@ describe('trying an address', () => {
       new Wire(),
     )
     expect(origin.fault).toBeNull()
-    const swapped = origin.readings.find(({ type, options }) => type === 'float32' && options.order === 'CDAB')!
+    const swapped = origin.readings.find(({ label }) => label === 'float32 CDAB')!
     expect(Number(swapped.text)).toBeCloseTo(meter(11).berth.state.activePower, 0)
     expect(swapped.plausible).toBe(true)
-    expect(origin.readings.find(({ inUse }) => inUse)?.type).toBe('uint16')
+    expect(origin.readings.find(({ inUse }) => inUse)?.label).toBe('uint16')
     const nothing = await tryReadModbusTcp(
       settingsFor(port),
       { address: '11:holding/47', type: 'uint16', options: {}, access: 'read' },

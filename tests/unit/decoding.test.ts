@@ -3,7 +3,6 @@ import { describe, expect, it } from 'vitest'
 import { decoderFor, encodeRegisters } from '#core/modbus/decoding'
 import { registersOf, wordOrders, type Layout, type ModbusType } from '#core/modbus/layout'
 import { packRegisters } from '#core/modbus/pdu'
-import { looksLikeQuantity, readingsOf } from '#core/modbus/readings'
 import type { ScalarValue } from '#core/tags/types'
 
 const bytes = (text: string) => Buffer.from(text.replace(/ /g, ''), 'hex')
@@ -73,22 +72,5 @@ describe('registers from values', () => {
 
   it('refuses text that does not fit, and counts bytes, not letters', () => {
     expect(() => encodeRegisters('äöü', { type: 'string', order: 'ABCD', bit: null, length: 5 })).toThrow(/6 bytes/)
-  })
-})
-
-describe('readings of the same words', () => {
-  it('list every type and order that the words allow, and only those', () => {
-    const two = readingsOf(bytes('2065 47F1'))
-    expect(two.find(({ type, order }) => type === 'float32' && order === 'CDAB')?.value).toBe(123456.7890625)
-    expect(two.some(({ type }) => type === 'float64')).toBe(false)
-    expect(readingsOf(bytes('0001')).map(({ type }) => type)).toEqual(['uint16', 'int16'])
-  })
-
-  it('tell what looks like a quantity', () => {
-    expect(looksLikeQuantity(1481.6)).toBe(true)
-    expect(looksLikeQuantity(4.99e30)).toBe(false)
-    expect(looksLikeQuantity(1.2e-38)).toBe(false)
-    expect(looksLikeQuantity(NaN)).toBe(false)
-    expect(looksLikeQuantity(2n ** 60n)).toBe(false)
   })
 })

@@ -28,7 +28,9 @@ const text = computed(() => {
   return props.entry.last?.ok ? props.entry.last.text : '—'
 })
 
-const choose = ({ type, options }: ReadingRow) => {
+const choose = ({ takes }: ReadingRow) => {
+  if (!takes) return
+  const { type, options } = takes
   const { id, madeAt: _made, last: _last, ...point } = props.entry
   const chosen = { ...point.options, ...options }
   const lean = link.value ? protocolOf(link.value.kind).leanOptions(chosen, link.value.settings) : chosen

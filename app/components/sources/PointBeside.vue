@@ -65,7 +65,9 @@ watch(
   { immediate: true },
 )
 
-const choose = ({ type, options }: ReadingRow) => {
+const choose = ({ takes }: ReadingRow) => {
+  if (!takes) return
+  const { type, options } = takes
   emit('chose')
   draft.value.type = type
   const chosen = { ...source.value.options, ...options }

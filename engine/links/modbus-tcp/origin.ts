@@ -1,6 +1,9 @@
 import { formatAddress, holdsBits } from '#core/modbus/address'
 import { ordersMatter, wordOrderText } from '#core/modbus/layout'
-import { looksLikeQuantity, readingsOf } from '#core/modbus/readings'
+import { takesOf } from '#core/modbus/taking'
+import type { Form } from '#core/readings/forms'
+import { formText, readingsAt, type Reading } from '#core/readings/readings'
+import { oneSample } from '#core/readings/samples'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
@@ -10,8 +13,8 @@ import type { SampleSink } from '../../table/intake'
 import { madeStages, passedStage } from '../stages'
 import type { PolledPoint, ReadBlock } from './readBlock'
 
-/** Four registers hold the widest number; other readings of a value look at that many from its first one. */
-const readingsLookAt = 4
+/** Four registers hold the widest number, texts are longer; other readings of a value look at that many from its first one. */
+const readingsLookAt = 12
 
 /** Tells how a value is made: from the bytes of the last reply to what consumers get. */
 export const originOf = (
@@ -86,16 +89,26 @@ const readStage = (point: PolledPoint, raw: TagValue): ValueStage => {
 
 /** All readings of the words from this point on, as far as they were part of the reply. */
 export const readingRows = (point: PolledPoint, bytes: Buffer): ReadingRow[] => {
-  const words = bytes.subarray(0, 2 * Math.min(readingsLookAt, bytes.length >> 1))
-  const inUseOrder = ordersMatter(point.layout.type) ? point.layout.order : null
-  return readingsOf(words).map(({ type, order, value }) => ({
-    label: order ? `${type} ${order}` : type,
-    type,
-    options: order ? { order } : {},
-    text: valueText(value, type),
-    plausible: looksLikeQuantity(value),
-    inUse: type === point.layout.type && order === inUseOrder,
+  const count = Math.min(readingsLookAt, bytes.length >> 1)
+  const words = Array.from({ length: count }, (_, i) => bytes.readUInt16BE(2 * i))
+  return readingsAt(oneSample(words), 0).map((reading) => ({
+    label: formText(reading.form),
+    takes: takesOf(reading.form),
+    text: reading.text,
+    value: reading.value,
+    reasons: reading.reasons,
+    plausible: isPlausible(reading),
+    inUse: isInUse(reading.form, point.layout),
   }))
+}
+
+/** Single registers speak for themselves. */
+const isPlausible = ({ form, reasons }: Reading) =>
+  reasons.every(({ speaks }) => speaks === 'for') && (reasons.length > 0 || form.kind === 'uint16' || form.kind === 'int16')
+
+const isInUse = ({ kind, order, width }: Form, { type, order: own, length }: PolledPoint['layout']) => {
+  if (type === 'string') return kind === 'text' && width === Math.ceil(length / 2)
+  return kind === type && (order === null || order === own)
 }
 
 export const placeOf = (point: PolledPoint) => {

@@ -12,8 +12,8 @@ import { placeOf, readingRows, readingsFrom, stagesFrom } from './origin'
 import { decoderOf, readFunction, type PolledPoint } from './readBlock'
 import { failureOf } from './writing'
 
-/** Enough words for every reading; fewer where the table ends or the device has no more. */
-const wordsForReadings = 4
+/** Enough words for a text, for every number, and for the point alone: fewer where the device has no more. */
+const wordsForReadings = [12, 4, 1]
 
 /** Reads one point once, over a connection of its own, and tells how its value comes about. */
 export const tryReadModbusTcp = async (settings: ModbusTcpSettings, definition: PointDefinition, wire: Wire): Promise<ValueOrigin> => {
@@ -53,11 +53,7 @@ const readOnce = async (
   point: PolledPoint,
   settings: ModbusTcpSettings,
 ): Promise<ValueOrigin> => {
-  const wanted = holdsBits(point.table) ? 1 : Math.min(Math.max(point.count, wordsForReadings), maxOffset + 1 - point.offset)
-  const fc = readFunction[point.table]
-  let outcome = await connection.send(unit, { fc, offset: point.offset, count: wanted }, settings.patience.answer)
-  if (outcome.kind === 'exception' && wanted > point.count)
-    outcome = await connection.send(unit, { fc, offset: point.offset, count: point.count }, settings.patience.answer)
+  const outcome = await readAsMuch(connection, unit, point, settings)
   if (outcome.kind !== 'reply')
     return failed(
       failureOf(outcome, { unit, answerMs: settings.patience.answer, laneFault: null, link: settings.host }).fault,
@@ -71,6 +67,21 @@ const readOnce = async (
     goesTo: [],
     fault: null,
   }
+}
+
+const readAsMuch = async (
+  connection: ModbusConnection,
+  unit: number,
+  { table, offset, count }: PolledPoint,
+  { patience }: ModbusTcpSettings,
+) => {
+  const most = maxOffset + 1 - offset
+  const counts = holdsBits(table) ? [1] : [...new Set(wordsForReadings.map((words) => Math.min(Math.max(count, words), most)))]
+  for (const wanted of counts) {
+    const outcome = await connection.send(unit, { fc: readFunction[table], offset, count: wanted }, patience.answer)
+    if (outcome.kind !== 'exception' || wanted === counts.at(-1)) return outcome
+  }
+  throw new Error('nothing to read')
 }
 
 const failed = (why: Fault, wordsFrom: string): ValueOrigin => ({ stages: [], readings: [], wordsFrom, goesTo: [], fault: why })
