@@ -24,6 +24,7 @@ import { Feeding } from './outlets/feeding'
 import { OutletRunner } from './outlets/outletRunner'
 import { TagTrends } from './live/tagTrends'
 import { BenchPoints } from './tags/benchPoints'
+import { WatchedBlocks } from './tags/watchedBlocks'
 import { PointsOnRequest } from './tags/pointsOnRequest'
 import { Rate } from '#pacing/rate'
 import { ConstantTags } from './sources/constantTags'
@@ -80,6 +81,8 @@ export class Engine {
     originOf: (handle) => this.sourceOf(handle)?.origin(handle) ?? null,
     write: (handle, value, by) => this.write(handle, value, by),
   })
+  /** Registers of which nobody knows what they hold. */
+  readonly blocks = new WatchedBlocks(this.bench)
   /** How those tags went that somebody watches. */
   readonly trends = new TagTrends(this)
   /** What is brought into force how. */
@@ -231,6 +234,7 @@ export class Engine {
   }
 
   async close() {
+    this.blocks.close()
     this.bench.close()
     this.trends.close()
     this.signals.close()

@@ -1,9 +1,9 @@
 import { z } from 'zod'
-import { idField, milliseconds, momentField } from '#core/contracts/fields'
+import { idField, lineField, milliseconds, momentField } from '#core/contracts/fields'
 import { dataTypes } from '#core/tags/types'
 import { pointSource } from './sources/point'
 import { plainValue, type TagDraft } from './tags'
-import { valueOrigin, wireValue } from './values'
+import { readingRow, reason, valueOrigin, wireValue } from './values'
 
 /** A point that is tried without a tag. */
 export const benchPoint = pointSource
@@ -59,3 +59,55 @@ export const benchTag = ({ linkId, address, options, type, interval }: BenchPoin
   ...{ path: 'bench', type, access: 'read', ...plainValue },
   source: { kind: 'point', linkId, address, options, interval },
 })
+
+/** As many registers as one request reads (Modbus Application Protocol V1.1b3, 6.3). */
+export const mostInBlock = 125
+
+export const benchBlock = z
+  .object({
+    linkId: idField('A link'),
+    address: lineField('An address', 500).describe('The first register.'),
+    count: z.int({ error: 'How many registers.' }).min(1, 'At least one.').max(mostInBlock, `At most ${mostInBlock} registers.`),
+    interval: milliseconds('An interval', 100, 60_000).default(250),
+    open: z.int().min(0).nullable().default(null).describe('The register of which every reading is wanted, counted from the first.'),
+  })
+  .meta({ id: 'BenchBlock', description: 'Registers of which nobody knows what they hold.' })
+export type BenchBlock = z.output<typeof benchBlock>
+
+/** What a block held over a while, as the engine noted it. */
+export interface BlockNow {
+  /** Unix milliseconds. */
+  times: number[]
+  /** By moment, then by register; null: nothing good there. */
+  words: (number | null)[][]
+  /** By register, what is wrong with it now; null: nothing. */
+  problems: (string | null)[]
+}
+
+const blockField = z
+  .object({
+    at: z.int().describe('Its first register, counted from the first of the block.'),
+    address: z.string(),
+    registers: z.int(),
+    label: z.string(),
+    text: z.string().describe('What it reads now.'),
+    value: z.number().nullable(),
+    reasons: z.array(reason),
+    takes: readingRow.shape.takes,
+  })
+  .meta({ id: 'BlockField', description: 'A value as it probably lies in its registers.' })
+export type BlockField = z.output<typeof blockField>
+
+export const blockLayout = z
+  .object({
+    seconds: z.number().describe('For how long it was watched.'),
+    moments: z.int(),
+    changing: z.int().describe('How many registers changed meanwhile.'),
+    order: z.string().describe('How the words of wide values lie.'),
+    lead: z.number().describe('How many bits more the next best order of words leaves to be said; below three, both will do.'),
+    fields: z.array(blockField),
+    gaps: z.array(z.object({ address: z.string(), registers: z.int(), problem: z.string() })).describe('Registers that give nothing good.'),
+    readings: z.array(readingRow).describe('Of the register that is wanted.'),
+  })
+  .meta({ id: 'BlockLayout', description: 'The layout that explains best what was seen in a block of registers.' })
+export type BlockLayout = z.output<typeof blockLayout>

@@ -2,7 +2,7 @@ import type { Fault } from '#core/faults/catalogue'
 import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
 import type { UnclaimedStatus } from './arrivals'
-import type { BenchPoint, BenchReading } from './bench'
+import type { BenchPoint, BenchReading, BlockNow } from './bench'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
@@ -32,6 +32,8 @@ export interface EngineApi {
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
   /** What points have that are tried without a tag. They are read over and over as long as somebody asks. */
   benchNow(points: (BenchPoint & { id: number })[]): BenchReading[]
+  /** What registers held since somebody first asked, at most some minutes ago. */
+  benchBlock(linkId: number, addresses: string[], interval: number): BlockNow
   /** Writes to a point that no tag covers. */
   benchWrite(point: BenchPoint, value: boolean | number | string, by: Writer): Promise<WriteResult>
   /** How tags went in the last minutes, from a second on; they are followed from the first time that somebody asks. */

@@ -51,7 +51,7 @@ export const reason = z
   .object({ speaks: z.enum(['for', 'against']), text: z.string() })
   .meta({ id: 'Reason', description: 'What speaks for or against a reading.' })
 
-const readingRow = z
+export const readingRow = z
   .object({
     label: z.string(),
     takes: z

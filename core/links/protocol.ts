@@ -1,6 +1,7 @@
 import type { Column } from '../formats/column'
 import type { DataType } from '../tags/types'
 import type { Reference } from './reference'
+import type { Form } from '../readings/forms'
 import type { Experience, LinkLoad, LoadPoint } from './load'
 import type { Spot } from '../notes/spot'
 import type { FrameRule } from '../wire/frames'
@@ -40,6 +41,8 @@ export interface Protocol {
   shortAddress(address: string): string
   /** What a person looks up while typing an address. */
   reference(settings: unknown): Reference
+  /** Where its points are registers of sixteen bits each: what a point is to be so that it reads them in a form; null where none does. */
+  words: { takes(form: Form): { type: DataType; options: PointOptions } | null } | null
   /** The options in a word or two, as lists show them beside the type. */
   optionsText(point: PointDefinition, settings: unknown): string
   /** Options without those that only repeat the link's. */

@@ -1,3 +1,4 @@
+import { takesOf } from './taking'
 import type { AddressFacts, FieldProblem, PointDefinition, PointOptions, Protocol } from '../links/protocol'
 import type { Spot } from '../notes/spot'
 import type { DataType } from '../tags/types'
@@ -173,6 +174,7 @@ export const modbusTcp: Protocol = {
   spot,
   load: (points, settings, experience) => modbusLoad(points, settings as ModbusTcpSettings, experience),
   next,
+  words: { takes: takesOf },
   onUnit,
   shortAddress: (address) => address,
   reference: (settings) => modbusReference(settings as ModbusTcpSettings),

@@ -91,6 +91,7 @@ export const opcua: Protocol = {
   spot,
   load: (points, settings) => opcuaLoad(points, settings as OpcuaSettings),
   next: () => null,
+  words: null,
   onUnit: () => null,
   shortAddress: (address) => {
     const parsed = parseNodeAddress(address)

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { severityOf, type Severity } from '#core/tags/quality'
-import { benchEntry, benchPoint } from '#shared/bench'
+import { benchEntry, benchPoint, mostInBlock } from '#shared/bench'
 import type { AnyFound } from '#shared/links/found'
 import type { UnclaimedStatus } from '#shared/arrivals'
 import type { Place } from '#shared/browse'
@@ -129,6 +129,8 @@ export class EngineFunctions implements EngineApi {
     return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition, new Wire())
   }
   benchNow = (points: unknown) => this.parts.engine.bench.now(keptPoints.parse(points))
+  benchBlock = (linkId: number, addresses: string[], interval: number) =>
+    this.parts.engine.blocks.look(linkId, addresses.slice(0, mostInBlock), interval)
   benchWrite = (point: unknown, value: boolean | number | string, by: unknown) =>
     this.parts.engine.bench.write(benchPoint.parse(point), value, writer.parse(by))
   trends = (ids: number[], after: number) => this.parts.engine.trends.of(ids, after)

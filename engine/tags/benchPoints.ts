@@ -1,5 +1,5 @@
 import { fault } from '#core/faults/catalogue'
-import { quality } from '#core/tags/quality'
+import { isGood, quality, qualityText } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { mostKept, type BenchPoint, type BenchReading } from '#shared/bench'
 import { toWire, type ValueOrigin, type WriteResult } from '#shared/values'
@@ -29,7 +29,7 @@ const lookEveryMs = 2000
 const connectsMs = 5000
 const connectLookMs = 20
 /** Of all people together. */
-const mostHeld = 10 * mostKept
+const mostHeld = 20 * mostKept
 
 /**
  * Points that are tried without a tag. One is read from when somebody first asks for it until nobody has asked for ten
@@ -43,6 +43,16 @@ export class BenchPoints {
 
   now(points: readonly (BenchPoint & { id: number })[]): BenchReading[] {
     return points.map((point) => this.reading(point))
+  }
+
+  /** The same without how it is made, which takes its time. */
+  sample(point: BenchPoint): { quality: number; value: TagValue | undefined; seenAt: number; problem: string | null } {
+    const held = this.hold(point)
+    if (!('handle' in held)) return { quality: quality.BadConfigurationError, value: undefined, seenAt: 0, problem: held.problem }
+    const { values, quality: codes, seenAt } = this.around.table
+    const { handle } = held
+    const problem = isGood(codes[handle]!) ? null : (this.around.originOf(handle)?.fault?.what ?? qualityText(codes[handle]!))
+    return { quality: codes[handle]!, value: values[handle], seenAt: seenAt[handle]!, problem }
   }
 
   async write(point: BenchPoint, value: TagValue, by: Writer): Promise<WriteResult> {

@@ -5,6 +5,8 @@ import { databaseUrl } from '../store/database'
 import { SiteNotes, type NotesAsked, type NotesPage } from './siteNotes'
 import type { PartExperience } from '#core/links/load'
 import type { LinkSettings } from '#shared/links/link'
+import type { BlockLayout, BlockNow } from '#shared/bench'
+import { layoutOf, type BlockAsked } from './blockLayout'
 import type { LoadChange } from '#shared/load'
 import { loadOf, type Meant } from './siteLoad'
 import type { Finding, TagNote } from '#shared/notes'
@@ -16,6 +18,7 @@ export interface TagWorkerApi {
   noted(findings: readonly Finding[]): Promise<number[]>
   page(asked: NotesAsked, findings: readonly Finding[]): Promise<NotesPage>
   preview(draft: TagDraft, id: number | null): Promise<TagNote[]>
+  layOut(block: BlockNow, asked: BlockAsked): Promise<BlockLayout>
   load(linkId: number, settings: LinkSettings | null, meant: Meant, seen: Record<string, PartExperience>): Promise<LoadChange | null>
 }
 
@@ -30,6 +33,7 @@ const serve = (port: NonNullable<typeof parentPort>) => {
     noted: (findings) => current(() => notes.noted(findings)),
     page: (asked, findings) => current(() => notes.page(asked, findings)),
     preview: (draft, id) => current(() => notes.preview(draft, id)),
+    layOut: (block, asked) => Promise.resolve(layoutOf(block, asked)),
     load: (linkId, settings, meant, seen) =>
       current(() => {
         const link = notes.link(linkId)

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { benchEntry, benchIds, benchPoint, benchReading, mostKept, mostOnBench, newBenchEntries } from '../bench'
+import { benchBlock, blockLayout, benchEntry, benchIds, benchPoint, benchReading, mostKept, mostOnBench, newBenchEntries } from '../bench'
 import { valueOrigin, wireValue } from '../values'
 import { writeValue } from './tags'
 import { listQuery, pageOf } from './lists'
@@ -81,4 +81,16 @@ export const benchNow = operation('POST /bench/now', {
   answer: z.array(benchReading),
   engine: true,
   faults: [...own],
+})
+
+export const layBlockOut = operation('POST /bench/block', {
+  group,
+  needs: 'configure',
+  does: 'What probably lies in registers of which nobody knows. They are read over and over until nobody has asked for ten seconds; ten seconds of changes make it fairly sure.',
+  body: benchBlock,
+  example: { linkId: 1, address: '11:holding/40', count: 24 },
+  answer: blockLayout,
+  engine: true,
+  farSide: true,
+  faults: ['entry.gone', 'worker.away'],
 })

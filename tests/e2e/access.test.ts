@@ -156,6 +156,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'POST /bench/999999/read': 'configure',
   'PUT /bench/999999/value': 'configure',
   'POST /bench/now': 'configure',
+  'POST /bench/block': 'configure',
   'POST /bench/remove': 'configure',
   'GET /watch-lists': 'look',
   'POST /watch-lists': 'look',

@@ -67,14 +67,14 @@ describe('the bench', () => {
     const row = await page.row('holding/90')
     await row.click()
     await page.sees('New value')
-    await page.type('New value', '750')
+    await page.type('New value', '2100')
     await page.press('Write')
-    await page.sees('Written. The far side now holds 750')
+    await page.sees('Written. The far side now holds 2100')
     const written = await until(
       async () => (await call('GET', '/writes?find=Meters')).body.items as ListedWrite[],
       (all) => all.length > 0,
     )
-    expect(written).toMatchObject([{ who: site.admin.name, via: 'page', tagId: null, value: '750', ok: true }])
+    expect(written).toMatchObject([{ who: site.admin.name, via: 'page', tagId: null, value: '2100', ok: true }])
     expect(written[0]!.path).toMatch(/^Meters\|holding\/90\|float32/)
     await page.driver.executeScript('document.activeElement.blur()')
     await press('r')
@@ -92,6 +92,37 @@ describe('the bench', () => {
     await page.press('Clear it')
     await page.sees('No tag is made')
     expect(await benchOf()).toEqual([])
+  })
+
+  it('lays unknown registers out, finds what a faceplate shows, and makes tags of it', async () => {
+    await page.go('/bench/block')
+    await page.type('First register', '11:holding/40')
+    await page.type('How many registers', '14')
+    await page.press('Watch')
+    await page.sees(/Watched for [3-9] s[\s\S]*low word first \(CDAB\)/)
+    await page.sees(/11:holding\/40\s+2\s+float32 CDAB[\s\S]*11:holding\/42\s+2\s+float32 CDAB[\s\S]*steady/)
+    await page.sees(/11:holding\/46 and 3 more[\s\S]*exception 2/)
+    await page.press('Hold still')
+    await page.sees('Held still.')
+    const shown = /holding\/42\s+2\s+float32 CDAB\s+(\d+)/.exec(await page.text())![1]!
+    await page.type('What a faceplate shows', shown)
+    await page.sees(/as on the faceplate/)
+    await page.pressBox('Choose 11:holding/40')
+    await page.pressBox('Choose 11:holding/42')
+    await page.type('Below the folder', 'found/berth')
+    await page.press('Make 2 tags')
+    await page.sees('2 tags made')
+    const made = (await call('GET', '/tags?below=found')).body.items as Tag[]
+    expect(made.map(({ path, type, source }) => [path, type, source.kind === 'point' && source.address])).toEqual([
+      ['found/berth/11_holding_40', 'float32', '11:holding/40'],
+      ['found/berth/11_holding_42', 'float32', '11:holding/42'],
+    ])
+    await call('POST', '/tags/remove', { ids: made.map(({ id }) => id) })
+    const block = (body: object) => call('POST', '/bench/block', { linkId: link.id, count: 4, ...body })
+    expect((await block({ address: 'coil/3' })).body.fields).toMatchObject([{ path: 'address' }])
+    expect((await block({ address: 'holding/65534' })).body.fields).toMatchObject([{ path: 'count' }])
+    expect((await block({ address: 'holding/1', count: 126 })).body.fields).toMatchObject([{ path: 'count' }])
+    expect((await block({ address: 'holding/1', linkId: 4711 })).status).toBe(404)
   })
 
   it('refuses as a tag would be refused, all points at once, and nothing of them stays', async () => {

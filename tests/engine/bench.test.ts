@@ -2,6 +2,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest'
 import { quality } from '#core/tags/quality'
 import { changeConfiguration } from '#db/configuration'
 import { BenchPoints } from '#engine/tags/benchPoints'
+import { WatchedBlocks } from '#engine/tags/watchedBlocks'
 import { benchPoint } from '#shared/bench'
 import { linkContract } from '#shared/links/link'
 import { tagDraft } from '#shared/tags'
@@ -127,6 +128,48 @@ describe('points on the bench', () => {
     expect(release).toHaveBeenCalledTimes(2)
     bench.close()
     expect(vi.getTimerCount()).toBe(0)
+  })
+})
+
+describe('blocks of registers', () => {
+  it('are noted moment by moment, with the reason where nothing is there', async () => {
+    const { engine, link } = await site()
+    const addresses = Array.from({ length: 8 }, (_, i) => `11:holding/${40 + i}`)
+    const look = () => engine.blocks.look(link.id, addresses, 100)
+    await until(
+      () =>
+        look()
+          .problems.slice(0, 6)
+          .every((problem) => problem === null) && look().times.length > 3,
+    )
+    const { times, words, problems } = look()
+    expect(problems[6]).toMatch(/exception 2/)
+    expect(
+      words
+        .at(-1)!
+        .slice(0, 6)
+        .every((word) => Number.isInteger(word)),
+    ).toBe(true)
+    expect(words.at(-1)!.slice(6)).toEqual([null, null])
+    expect(times).toEqual([...new Set(times)].toSorted((a, b) => a - b))
+  })
+
+  it('are few at once, and let go when nobody asks', () => {
+    vi.useFakeTimers()
+    const sample = vi.fn(() => ({ quality: 0, value: 1, seenAt: Date.now(), problem: null }))
+    const blocks = new WatchedBlocks({ sample })
+    for (let i = 0; i < 12; i++) blocks.look(1, [`holding/${i}`], 100)
+    expect(blocks['watched'].size).toBe(8)
+    vi.advanceTimersByTime(60_000)
+    expect(blocks['watched'].size).toBe(0)
+    expect(vi.getTimerCount()).toBe(0)
+    blocks.look(1, ['holding/1'], 100)
+    for (let i = 0; i < 50; i++) {
+      vi.advanceTimersByTime(1000)
+      blocks.look(1, ['holding/1'], 100)
+    }
+    expect(blocks.look(1, ['holding/1'], 100).times).toHaveLength(240)
+    blocks.close()
   })
 })
 

@@ -15,6 +15,7 @@ export const callDesk = async (call: Call, { linkId, tagId, point }: { linkId: n
     readBack: 120,
     entry: { last: { did: 'written', text: '120' } },
   })
+  await call('POST', '/bench/block', { linkId, address: '11:holding/40', count: 6 })
   expect((await call('POST', '/bench/remove', { ids: [entry!.id] })).body).toEqual({ removed: 1 })
   expect((await call('POST', `${at}/read`)).status).toBe(404)
 

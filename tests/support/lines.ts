@@ -15,6 +15,7 @@ export const linesProtocol = {
   subtitle: 'lines of text',
   capabilities: { browse: false, read: false, watch: true, write: false, publish: false, messages: true, tap: false },
   frames: null,
+  words: null,
   place: (settings) => String((settings as { port: number }).port),
   interval: () => 0,
   describe: (text) => ({

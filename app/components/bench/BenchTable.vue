@@ -183,13 +183,6 @@ th:nth-child(8) {
   font-size: 12px;
   margin-left: 10px;
 }
-.sr {
-  position: absolute;
-  clip-path: inset(50%);
-  width: 1px;
-  height: 1px;
-  overflow: hidden;
-}
 .foot {
   margin: 0;
   padding: 7px 12px;

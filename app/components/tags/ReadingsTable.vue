@@ -6,7 +6,7 @@ import type { ReadingRow } from '#shared/values'
  * The same words in every plausible form, side by side, with what speaks for and against each; one press takes the one
  * that matches. What somebody reads from the faceplate of the instrument brings that to the top.
  */
-const props = defineProps<{ readings: ReadingRow[]; from: string; canChoose?: boolean }>()
+const props = defineProps<{ readings: ReadingRow[]; from: string; canChoose?: boolean; noFaceplate?: boolean }>()
 defineEmits<{ choose: [reading: ReadingRow] }>()
 const all = ref(false)
 const faceplate = ref('')
@@ -33,7 +33,15 @@ const gainText = (gain: number) => (gain === 1 ? 'as on the faceplate' : `as on 
     <h3 class="sheet-title">
       Readings of the same words <span class="quiet light">{{ from }}</span>
     </h3>
-    <TextField v-model="faceplate" label="What the faceplate shows" mono placeholder="70.3" :message="message" class="faceplate" />
+    <TextField
+      v-if="!noFaceplate"
+      v-model="faceplate"
+      label="What the faceplate shows"
+      mono
+      placeholder="70.3"
+      :message="message"
+      class="faceplate"
+    />
     <div class="box">
       <table class="rows" aria-label="Readings of the same words">
         <tbody>

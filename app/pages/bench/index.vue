@@ -59,6 +59,7 @@ useRowKeys(() => ({
         <h1>Bench</h1>
         <ListFilter v-if="bench.entries.length" v-model="find" label="Find a point" />
         <span class="fill" />
+        <v-btn v-if="lists.links.length" to="/bench/block">Unknown registers</v-btn>
         <template v-if="bench.entries.length">
           <v-btn @click="bench.read(allIds)">Read all once</v-btn>
           <v-btn v-if="bench.kept.size" @click="bench.rest([...bench.kept])">Stop all</v-btn>

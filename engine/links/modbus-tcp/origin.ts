@@ -2,12 +2,13 @@ import { formatAddress, holdsBits } from '#core/modbus/address'
 import { ordersMatter, wordOrderText } from '#core/modbus/layout'
 import { takesOf } from '#core/modbus/taking'
 import type { Form } from '#core/readings/forms'
-import { formText, readingsAt, type Reading } from '#core/readings/readings'
+import { readingsAt } from '#core/readings/readings'
 import { oneSample } from '#core/readings/samples'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
 import type { TagValue } from '#core/tags/types'
+import { readingRowOf } from '#shared/readingRows'
 import type { ReadingRow, ValueOrigin, ValueStage } from '#shared/values'
 import type { SampleSink } from '../../table/intake'
 import { madeStages, passedStage } from '../stages'
@@ -91,20 +92,8 @@ const readStage = (point: PolledPoint, raw: TagValue): ValueStage => {
 export const readingRows = (point: PolledPoint, bytes: Buffer): ReadingRow[] => {
   const count = Math.min(readingsLookAt, bytes.length >> 1)
   const words = Array.from({ length: count }, (_, i) => bytes.readUInt16BE(2 * i))
-  return readingsAt(oneSample(words), 0).map((reading) => ({
-    label: formText(reading.form),
-    takes: takesOf(reading.form),
-    text: reading.text,
-    value: reading.value,
-    reasons: reading.reasons,
-    plausible: isPlausible(reading),
-    inUse: isInUse(reading.form, point.layout),
-  }))
+  return readingsAt(oneSample(words), 0).map((reading) => readingRowOf(reading, takesOf, isInUse(reading.form, point.layout)))
 }
-
-/** Single registers speak for themselves. */
-const isPlausible = ({ form, reasons }: Reading) =>
-  reasons.every(({ speaks }) => speaks === 'for') && (reasons.length > 0 || form.kind === 'uint16' || form.kind === 'int16')
 
 const isInUse = ({ kind, order, width }: Form, { type, order: own, length }: PolledPoint['layout']) => {
   if (type === 'string') return kind === 'text' && width === Math.ceil(length / 2)
