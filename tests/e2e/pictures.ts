@@ -67,13 +67,19 @@ const ofDemo = async (page: Browser) => {
   await page.pressRow('Extension')
   await page.type('Below the folder', 'berth/1/arm')
   await take(page, 'take-points')
-  for (const [path, name] of [
-    ['settings', 'outlet-settings'],
-    ['names', 'short-names'],
-  ] as const) {
-    await page.go(`/outlets/1/${path}`)
-    await take(page, name)
-  }
+  await page.go('/outlets/1/names')
+  await take(page, 'short-names')
+  await page.go('/bench/block')
+  await page.type('First register', '11:holding/40')
+  await page.type('How many registers', '14')
+  await page.press('Watch')
+  await page.sees(/Watched for 1\d s/, 30)
+  await take(page, 'bench')
+  await page.go('/tags/watch')
+  await page.sees('Shore power')
+  await page.driver.sleep(60_000)
+  await (await page.row('active_power')).click()
+  await take(page, 'watch')
   for (const name of ['outlets/1', 'journal', 'site', 'site/people', 'site/api']) {
     await page.go(`/${name}`)
     await page.driver
@@ -83,15 +89,6 @@ const ofDemo = async (page: Browser) => {
       .catch(() => {})
     await take(page, name.replace('s/1', '').replace('site/', ''))
   }
-  await page.go('/tags')
-  await (await page.row('trip_limit')).click()
-  for (const limit of ['1850', '1900']) {
-    await page.type('New value', limit)
-    await page.press('Write')
-    await page.sees(`now holds ${limit}`)
-  }
-  await page.press('Who wrote')
-  await take(page, 'writes')
   await page.go('/tags/import')
   await (await page.find('input[type=file]')).sendKeys(await feederTable(page))
   await (await page.find('.card.changed')).click()
