@@ -3,7 +3,7 @@ import { wordOrders } from '#core/modbus/layout'
 import { layoutsOf, type Layout } from '#core/readings/layout'
 import { reasonsFor } from '#core/readings/reasons'
 import { formText, readingsAt, shownAt } from '#core/readings/readings'
-import type { WordSamples } from '#core/readings/samples'
+import { samplesFrom, type WordSamples } from '#core/readings/samples'
 import { readingRowOf } from '#shared/readingRows'
 import type { BlockField, BlockLayout, BlockNow } from '#shared/bench'
 
@@ -44,18 +44,22 @@ export const layoutOf = ({ times, words, problems }: BlockNow, { kind, addresses
   }
 }
 
+/** Registers in a row that are good now, from the moment on at which all of them came to be. */
 const runsOf = ({ times, words, problems }: BlockNow): Run[] => {
-  const runs: Run[] = []
-  let open: Uint16Array[] | null = null
+  const last = words.at(-1)
+  const isGood = (register: number) => problems[register] === null && typeof last?.[register] === 'number'
+  const runs: { from: number; to: number }[] = []
   problems.forEach((_, register) => {
-    const column = words.map((row) => row[register] ?? null)
-    // registers that came to be good later are believed from then on
-    const isGood = column.length > 0 && column.every((word) => word !== null)
-    if (!isGood) open = null
-    else if (open) open.push(Uint16Array.from(column))
-    else runs.push({ from: register, samples: { times, words: (open = [Uint16Array.from(column)]) } })
+    if (!isGood(register)) return
+    const open = runs.at(-1)
+    if (open?.to === register) open.to++
+    else runs.push({ from: register, to: register + 1 })
   })
-  return runs
+  return runs.map(({ from, to }) => {
+    const since = words.findLastIndex((row) => row.slice(from, to).includes(null)) + 1
+    const rows = words.slice(since).map((row, i) => ({ at: times[since + i]!, words: row.slice(from, to) as number[] }))
+    return { from, samples: samplesFrom(rows) }
+  })
 }
 
 /** A device has one order of words: the one that leaves least to be said of all runs. */

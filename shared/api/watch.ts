@@ -22,7 +22,7 @@ export const showWatchList = operation('GET /watch-lists/{id}', {
   group,
   needs: 'look',
   does: 'A watch list with its tags, in their order. Tags that are gone are left out.',
-  answer: watchList.extend({ items: z.array(savedTag) }),
+  answer: watchList.extend({ watched: z.array(savedTag).describe('The tags themselves.') }),
   faults: [...own, 'watch.not-there'],
 })
 

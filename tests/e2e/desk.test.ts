@@ -212,7 +212,7 @@ describe('watch lists', () => {
     const ids = items.map(({ id }) => id)
     const { id } = (await call('POST', '/watch-lists', { name: 'All', tags: ids })).body as unknown as { id: number }
     const { revision } = (await call('POST', '/tags/remove', { ids: [ids[0]] })).body as unknown as { revision: number }
-    const shown = async () => ((await call('GET', `/watch-lists/${id}`)).body.items as Tag[]).map((tag) => tag.id)
+    const shown = async () => ((await call('GET', `/watch-lists/${id}`)).body.watched as Tag[]).map((tag) => tag.id)
     expect(await shown()).toEqual(ids.slice(1))
     await call('POST', `/revisions/${revision}/take-back`)
     expect(await shown()).toEqual(ids)

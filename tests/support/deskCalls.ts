@@ -27,7 +27,7 @@ export const callDesk = async (call: Call, { linkId, tagId, point }: { linkId: n
     fault: { what: 'There is a watch list called “berth 2” already.' },
   })
   await call('GET', '/watch-lists')
-  expect((await call('GET', listAt)).body.items).toMatchObject([{ id: tagId }])
+  expect((await call('GET', listAt)).body.watched).toMatchObject([{ id: tagId }])
   await call('PUT', listAt, { name: 'Berth 3', shared: true, tags: [tagId] })
   expect((await call('POST', `${listAt}/tags`, { remove: [tagId] })).body).toMatchObject({ name: 'Berth 3', tags: [] })
   await call('DELETE', listAt)

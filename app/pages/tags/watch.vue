@@ -34,8 +34,8 @@ const loadTags = async () => {
   const id = open.value?.id
   if (id === undefined) return void (tags.value = [])
   await attempt(async () => {
-    const { items } = await callApi(showWatchList, { params: { id } })
-    if (mine === turn) tags.value = items
+    const { watched } = await callApi(showWatchList, { params: { id } })
+    if (mine === turn) tags.value = watched
   })
 }
 watch([() => JSON.stringify([open.value?.id, open.value?.tags]), () => live.changes], () => void loadTags(), { immediate: true })

@@ -14,5 +14,5 @@ export default defineRoute(showWatchList, async ({ event, params: { id } }) => {
     .where(sql<boolean>`id = any(${list.tags})`)
     .execute()
   const byId = new Map(thingsOf('tag', rows).map((tag) => [tag.id, tag]))
-  return { ...list, items: list.tags.flatMap((tag) => byId.get(tag) ?? []) }
+  return { ...list, watched: list.tags.flatMap((tag) => byId.get(tag) ?? []) }
 })
