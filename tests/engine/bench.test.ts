@@ -5,7 +5,7 @@ import { BenchPoints } from '#engine/tags/benchPoints'
 import { WatchedBlocks } from '#engine/tags/watchedBlocks'
 import { benchPoint } from '#shared/bench'
 import { linkContract } from '#shared/links/link'
-import { tagDraft } from '#shared/tags'
+import { pointTag, tagDraft } from '#shared/tags'
 import { closeAll, databaseFor, engineOn, metersFor, type Closing } from '../support/engineOn'
 import { until } from '../support/until'
 
@@ -67,6 +67,22 @@ describe('points on the bench', () => {
     const { point, now } = await site()
     const [good, wrong] = [point('11:holding/40'), point('12:holding/46', { type: 'uint16' })]
     await until(() => now(good, wrong)[0]!.quality === quality.Good && now(wrong)[0]!.origin?.fault?.code === 'modbus.exception')
+  })
+
+  it('never touch what tags beside them have, nor how their link is', async () => {
+    const { engine, link, change, point, now } = await site()
+    const draft = pointTag({ path: 'berth/current', linkId: link.id, address: '12:holding/44', type: 'float32', interval: 100 })
+    const [tag] = (await change((editor) => editor.insert('tag', [draft]))) as { id: number }[]
+    const handle = engine.tags.handleOf(tag!.id)!
+    await until(() => engine.table.quality[handle] === quality.Good)
+    const { ring } = engine.table.follow(handle, 1000)
+    const wrong = point('12:holding/46', { type: 'uint16' })
+    await until(() => now(wrong)[0]!.origin?.fault?.code === 'modbus.exception')
+    const settledAt = Date.now()
+    await until(() => now(wrong)[0]!.seenAt >= 0 && engine.table.seenAt[handle]! > settledAt + 300)
+    expect(ring.drain().filter((sample) => sample.quality !== quality.Good)).toEqual([])
+    expect(engine.status().links[0]).toMatchObject({ flow: 'flowing', tags: 1, goodTags: 1 })
+    expect(engine.status().links[0]!.units![0]).toMatchObject({ refused: [], refusedCount: 0 })
   })
 
   it('are written to, and the record says by whom and what', async () => {

@@ -25,6 +25,8 @@ export interface PolledPoint {
   chosenOdd: OddValues
   odd: OddJudge | null
   interval: number
+  /** No tag: somebody asked for it. */
+  onRequest?: true
 }
 
 export const readFunction: Record<Table, ReadFunction> = { coil: 1, discrete: 2, holding: 3, input: 4 }
@@ -114,10 +116,11 @@ export class ReadBlock {
     return this.fault?.code === 'modbus.exception'
   }
 
-  /** What the device refuses of this block: nothing, or all of it. */
+  /** What the device refuses of this block: no tag, or all of them. */
   refused(): { path: string; address: string; why: string }[] {
     if (!this.isRefused) return []
-    return this.plan.items.map(({ path, table, offset, layout }) => ({
+    const tags = this.plan.items.filter(({ onRequest }) => !onRequest)
+    return tags.map(({ path, table, offset, layout }) => ({
       path,
       address: formatAddress({ unit: null, table, offset, bit: layout.bit }),
       why: this.fault!.what,

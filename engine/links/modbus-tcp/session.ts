@@ -108,6 +108,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
       chosenOdd: point.odd,
       odd: oddJudge(point.type, point.odd),
       interval: point.interval ?? this.settings.interval,
+      ...(point.onRequest ? { onRequest: true } : {}),
     }
     if (was && before === placed.unit && isSamePoint(was, polled)) return this.readAfresh(placed.unit, point.handle)
     partOf(placed.unit).changed.push(polled)
