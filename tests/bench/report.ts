@@ -21,11 +21,11 @@ export const times = (value: number) => `${value.toFixed(2)} ×`
 
 const file = 'docs/benchmarks.md'
 
-/** @param isAll whether these are all there are; else the report keeps what it has of the others */
-export const writeReport = (sections: Section[], isAll: boolean) => {
+/** The report keeps what it has of other cases. */
+export const writeReport = (sections: Section[]) => {
   const machine = `${cpus().length} × ${cpus()[0]?.model ?? 'unknown'}, ${Math.round(totalmem() / 2 ** 30)} GiB, Node.js ${process.version}`
   const day = new Date().toISOString().slice(0, 10)
-  const texts = new Map(isAll ? [] : writtenSections())
+  const texts = new Map(writtenSections())
   for (const section of sections) texts.set(section.title, textOf(section))
   const head = [
     '# Benchmarks',

@@ -69,7 +69,7 @@ const toggle = (id: number) => (bench.kept.has(id) ? bench.rest([id]) : bench.ke
           <th>State</th>
           <th>What came</th>
           <th>When</th>
-          <th><span class="sr">What to do</span></th>
+          <th><span class="visually-hidden">What to do</span></th>
         </tr>
       </thead>
       <tbody>

@@ -191,7 +191,7 @@ useRowKeys(() => ({
               ><span role="columnheader" class="right">Least</span><span role="columnheader" class="right">Most</span
               ><span role="columnheader" class="right" title="Changes each second">Chg/s</span
               ><span role="columnheader" title="The last five minutes">Last 5 min</span
-              ><span role="columnheader"><span class="sr">Take off</span></span>
+              ><span role="columnheader"><span class="visually-hidden">Take off</span></span>
             </div>
             <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
               <div v-for="row in rows" :key="tags[row.index]!.id" class="slot" :style="{ transform: `translateY(${row.start}px)` }">
