@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { mdiClose } from '@mdi/js'
 import { protocolOf } from '#core/links/registry'
 import { valueText } from '#core/text/number'
 import type { BenchEntry } from '#shared/bench'
@@ -39,17 +38,10 @@ const choose = ({ takes }: ReadingRow) => {
 </script>
 
 <template>
-  <aside class="panel" aria-label="The chosen point">
-    <button type="button" class="close" aria-label="Close" title="Close (Esc)" @click="$emit('close')">
-      <v-icon :icon="mdiClose" size="18" />
-    </button>
-    <div class="head">
-      <div class="names">
-        <span class="quiet cut" :title="link?.name">{{ link?.name ?? 'a link that is gone' }}</span>
-        <h2 class="mono cut" :title="entry.address">{{ entry.address }}</h2>
-      </div>
-      <strong class="mono value cut" :title="text">{{ text }}</strong>
-    </div>
+  <SidePanel label="The chosen point" :above="link?.name ?? 'a link that is gone'" :name="entry.address" mono @close="$emit('close')">
+    <template #value
+      ><strong :title="text">{{ text }}</strong></template
+    >
     <div class="buttons">
       <BusyButton height="26" :busy="bench.busy.has(entry.id)" @click="bench.read([entry.id])">Read once</BusyButton>
       <v-btn v-if="bench.kept.has(entry.id)" height="26" @click="bench.rest([entry.id])">Stop reading</v-btn>
@@ -77,56 +69,5 @@ const choose = ({ takes }: ReadingRow) => {
     </template>
     <ReadingsTable v-if="readings" :readings="readings.readings" :from="readings.wordsFrom" can-choose @choose="choose" />
     <p v-if="!origin" class="quiet">Read it to see what comes, and every reading of it.</p>
-  </aside>
+  </SidePanel>
 </template>
-
-<style scoped>
-.panel {
-  position: relative;
-  padding: 14px 18px 24px;
-  background: var(--surface);
-  border-left: 1px solid var(--line);
-  overflow: auto;
-}
-.panel .close {
-  position: absolute;
-  top: 10px;
-  right: 12px;
-  color: var(--quiet);
-}
-.head {
-  padding-top: 6px;
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-end;
-  gap: 12px;
-}
-.names {
-  min-width: 0;
-}
-.cut {
-  display: block;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-h2 {
-  font-size: 16px;
-  font-weight: 600;
-  margin: 0;
-}
-.value {
-  font-size: 18px;
-  font-weight: 600;
-  max-width: 60%;
-}
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  margin: 10px 0 14px;
-}
-.gap {
-  margin-bottom: 14px;
-}
-</style>

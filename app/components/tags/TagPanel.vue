@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { mdiClose } from '@mdi/js'
 import { passedOnBy } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
@@ -37,19 +36,10 @@ const write = async (to: boolean | number | string) =>
 </script>
 
 <template>
-  <aside class="panel" aria-label="The chosen tag">
-    <button type="button" class="close" aria-label="Close" title="Close (Esc)" @click="$emit('close')">
-      <v-icon :icon="mdiClose" size="18" />
-    </button>
-    <div class="head">
-      <div class="names">
-        <span class="quiet folder" :title="tag.path">{{ folderOf(tag.path) }}</span>
-        <h2>{{ nameOf(tag.path) }}</h2>
-      </div>
-      <div class="value mono">
-        <strong>{{ valueText(value?.value, type) }}</strong> <span class="quiet">{{ tag.unit }}</span>
-      </div>
-    </div>
+  <SidePanel label="The chosen tag" :above="folderOf(tag.path)" :name="nameOf(tag.path)" :title="tag.path" @close="$emit('close')">
+    <template #value
+      ><strong>{{ valueText(value?.value, type) }}</strong> <span class="quiet">{{ tag.unit }}</span></template
+    >
     <p v-if="value && severityOf(value.quality) !== 'good'" class="is-broken quality">{{ qualityText(value.quality) }}</p>
     <p v-if="tag.description" class="quiet">{{ tag.description }}</p>
     <div class="buttons">
@@ -87,64 +77,10 @@ const write = async (to: boolean | number | string) =>
       <span v-if="origin.goesTo.length === 0" class="quiet">Nobody; no outlet is open.</span>
     </template>
     <p v-else class="quiet">Its source is switched off, or the engine is not there.</p>
-  </aside>
+  </SidePanel>
 </template>
 
 <style scoped>
-.panel {
-  position: relative;
-  padding: 14px 18px 24px;
-  background: var(--surface);
-  border-left: 1px solid var(--line);
-  overflow: auto;
-}
-.panel .close {
-  position: absolute;
-  top: 10px;
-  right: 12px;
-  color: var(--quiet);
-}
-.head {
-  padding-top: 6px;
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-end;
-  gap: 12px;
-}
-.names {
-  min-width: 0;
-}
-.folder,
-h2 {
-  display: block;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-h2 {
-  font-size: 17px;
-  font-weight: 600;
-  margin: 0;
-}
-.value {
-  font-size: 18px;
-  white-space: nowrap;
-}
-.value strong {
-  font-weight: 600;
-}
-p {
-  margin: 4px 0;
-}
-.buttons {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  margin: 10px 0 14px;
-}
-.gap {
-  margin-bottom: 14px;
-}
 .goes {
   margin: 14px 0 6px;
 }

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { isRanges, type Scaling } from '#core/tags/curve'
 import { isScaled, passedOnBy } from '#core/tags/scaling'
-import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { valueText } from '#core/text/number'
 import type { Tag } from '#shared/tags'
@@ -35,10 +34,9 @@ const words = computed(() => {
 
 <template>
   <div class="row" :class="{ chosen }" role="row" :aria-selected="chosen">
-    <span class="path" role="cell" :title="tag.path">
-      <span class="quiet">{{ folderOf(tag.path) ? `${folderOf(tag.path)}/` : '' }}</span><span>{{ nameOf(tag.path) }}</span>
+    <PathText :path="tag.path" role="cell">
       <small v-if="note" class="is-late">{{ note }}</small>
-    </span>
+    </PathText>
     <span :key="text" class="number strong glow" role="cell">{{ severity === 'bad' && value?.value === null ? '—' : text }}</span>
     <span role="cell" class="quiet">{{ tag.unit }}</span>
     <span role="cell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
@@ -70,31 +68,10 @@ const words = computed(() => {
 .chosen:hover {
   background: var(--tint);
 }
-.path,
-.cut,
 .row > span {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-/* where it is tight the folders give way, the name stays */
-.path {
-  display: flex;
-  align-items: baseline;
-}
-.path > :first-child {
-  flex: 0 1 auto;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.path > :nth-child(2) {
-  flex: none;
-  max-width: 100%;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.path small {
-  margin-left: 8px;
 }
 .strong {
   font-weight: 600;

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { folderOf, nameOf } from '#core/tags/path'
 import { passedOnBy } from '#core/tags/scaling'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { isNumeric } from '#core/tags/types'
@@ -38,9 +37,7 @@ const rate = computed(() => {
 
 <template>
   <div class="columns row" :class="{ chosen }" role="row" :aria-selected="chosen">
-    <span class="path" role="cell" :title="tag.path">
-      <span class="quiet">{{ folderOf(tag.path) ? `${folderOf(tag.path)}/` : '' }}</span><span>{{ nameOf(tag.path) }}</span>
-    </span>
+    <PathText :path="tag.path" role="cell" />
     <span class="number strong" role="cell" :title="text">{{ text }}</span>
     <span role="cell" class="quiet">{{ tag.unit }}</span>
     <span role="cell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
@@ -82,21 +79,6 @@ const rate = computed(() => {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-.path {
-  display: flex;
-  align-items: baseline;
-}
-.path > :first-child {
-  flex: 0 1 auto;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.path > :nth-child(2) {
-  flex: none;
-  max-width: 100%;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .strong {
   font-weight: 600;

@@ -8,9 +8,10 @@ import { linkIn } from '~/sources/face'
 const lookEveryMs = 500
 const bench = useBench()
 const lists = useLists()
+const session = useSession()
 const now = useNow({ interval: 500 })
 await lists.whenLoaded()
-onMounted(() => void bench.load())
+onMounted(() => session.can('configure') && void bench.load())
 useRepeated(() => bench.look(), lookEveryMs)
 
 const find = ref<string | null>('')
@@ -53,60 +54,53 @@ useRowKeys(() => ({
 </script>
 
 <template>
-  <div class="split" :class="{ open: chosen }">
-    <div class="left">
-      <div class="page-head">
-        <h1>Bench</h1>
-        <ListFilter v-if="bench.entries.length" v-model="find" label="Find a point" />
-        <span class="fill" />
-        <v-btn v-if="lists.links.length" to="/bench/block">Unknown registers</v-btn>
-        <template v-if="bench.entries.length">
-          <v-btn @click="bench.read(allIds)">Read all once</v-btn>
-          <v-btn v-if="bench.kept.size" @click="bench.rest([...bench.kept])">Stop all</v-btn>
-          <v-btn v-else @click="bench.keep(allIds)">Keep reading all</v-btn>
-          <v-btn @click="asking = true">Clear…</v-btn>
-        </template>
-      </div>
-      <EmptyState
-        v-if="lists.links.length === 0"
-        title="Nothing to try yet"
-        text="The bench reads and writes single addresses without making tags. It needs a link to reach them through."
-      >
-        <v-btn variant="flat" to="/links/new">New link</v-btn>
-      </EmptyState>
-      <template v-else>
-        <BenchForm :busy="busy" @read="put($event, bench.read)" @keep="put($event, (ids) => bench.keep(ids))" />
-        <FaultNote v-if="bench.refused" :fault="bench.refused.why" class="gap" />
-        <p v-if="bench.loaded && bench.entries.length === 0" class="quiet hint">
-          Type an address and press Enter: what comes, and every reading of it, stands here then. No tag is made, and what you tried stays
-          until you take it off.
-        </p>
-        <p v-else-if="shown.length === 0 && bench.loaded" class="quiet hint">Nothing here holds these words.</p>
-        <BenchTable v-else-if="bench.loaded" :entries="shown" :chosen="chosenId" :now="now.getTime()" @choose="chosenId = $event" />
+  <SplitPage :open="chosen !== null">
+    <div class="page-head">
+      <h1>Bench</h1>
+      <ListFilter v-if="bench.entries.length" v-model="find" label="Find a point" />
+      <span class="fill" />
+      <v-btn v-if="lists.links.length" to="/bench/block">Unknown registers</v-btn>
+      <template v-if="bench.entries.length">
+        <v-btn @click="bench.read(allIds)">Read all once</v-btn>
+        <v-btn v-if="bench.kept.size" @click="bench.rest([...bench.kept])">Stop all</v-btn>
+        <v-btn v-else @click="bench.keep(allIds)">Keep reading all</v-btn>
+        <v-btn @click="asking = true">Clear…</v-btn>
       </template>
     </div>
-    <BenchPanel v-if="chosen" :key="chosen.id" :entry="chosen" @close="chosenId = null" @remove="bench.remove([chosen.id])" />
+    <EmptyState
+      v-if="!session.can('configure')"
+      title="The bench is for whoever configures"
+      text="It reads and writes any address of a device. Somebody who administers this site can give you that role; tags are watched without it."
+    >
+      <v-btn to="/tags/watch">Watch lists</v-btn>
+    </EmptyState>
+    <EmptyState
+      v-else-if="lists.links.length === 0"
+      title="Nothing to try yet"
+      text="The bench reads and writes single addresses without making tags. It needs a link to reach them through."
+    >
+      <v-btn variant="flat" to="/links/new">New link</v-btn>
+    </EmptyState>
+    <template v-else>
+      <BenchForm :busy="busy" @read="put($event, bench.read)" @keep="put($event, (ids) => bench.keep(ids))" />
+      <FaultNote v-if="bench.refused" :fault="bench.refused.why" class="gap" />
+      <p v-if="bench.loaded && bench.entries.length === 0" class="quiet hint">
+        Type an address and press Enter: what comes, and every reading of it, stands here then. No tag is made, and what you tried stays
+        until you take it off.
+      </p>
+      <p v-else-if="shown.length === 0 && bench.loaded" class="quiet hint">Nothing here holds these words.</p>
+      <BenchTable v-else-if="bench.loaded" :entries="shown" :chosen="chosenId" :now="now.getTime()" @choose="chosenId = $event" />
+    </template>
     <AskDialog v-model="asking" title="Clear the bench?" yes="Clear it" no="Keep it" grave @yes="removeAll">
       <p>{{ counted(bench.entries.length, 'point') }} and what came of them go from your bench. Tags stay what they are.</p>
     </AskDialog>
-  </div>
+    <template #beside>
+      <BenchPanel v-if="chosen" :key="chosen.id" :entry="chosen" @close="chosenId = null" @remove="bench.remove([chosen.id])" />
+    </template>
+  </SplitPage>
 </template>
 
 <style scoped>
-.split {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  height: 100%;
-}
-.split.open {
-  grid-template-columns: minmax(0, 1fr) 400px;
-}
-.left {
-  display: flex;
-  flex-direction: column;
-  min-height: 0;
-  padding: 14px 20px;
-}
 .gap {
   margin-bottom: 12px;
 }

@@ -87,86 +87,74 @@ useRowKeys(() => ({
 </script>
 
 <template>
-  <div class="split" :class="{ open: chosen }">
-    <div class="left">
-      <div class="page-head">
-        <h1>Tags</h1>
-        <TagFilters v-model:find="find" :filter="filter" @set="set" />
-        <span class="fill" />
-        <v-btn v-if="total > 0" :to="{ path: '/tags/grid', query: { ...route.query, tag: undefined } }">Grid</v-btn>
-        <TableMenu :filter="filter" :total="total" />
-        <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
-        <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
-      </div>
-      <FolderPath :filter="filter" @go="set({ below: $event })" />
-      <FaultNote v-if="pages.refused.value" :fault="pages.refused.value.why" />
-      <EmptyState
-        v-else-if="lists.loaded && lists.links.length === 0 && pages.loaded.value && total === 0 && !find && !filter.below && !isNarrowed"
-        title="No tags yet"
-        text="Most tags read through a link: make one first. A tag in memory needs none."
-      >
-        <v-btn variant="flat" to="/links/new">New link</v-btn>
-        <v-btn to="/tags/new">New tag</v-btn>
-      </EmptyState>
-      <EmptyState
-        v-else-if="pages.loaded.value && total === 0 && !find && !filter.below && !isNarrowed"
-        title="No tags yet"
-        text="A tag is one value with a name, a type, a unit and an address."
-      >
-        <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
-        <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
-      </EmptyState>
-      <div v-else class="sheet list" role="table" aria-label="Tags" :aria-rowcount="total">
-        <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
-          <div class="header" role="row">
-            <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
-            ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
-            ><span role="columnheader">Address</span><span role="columnheader">Type</span><span role="columnheader">Words</span
-            ><span role="columnheader">Every</span>
-          </div>
-          <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
-            <div v-for="item in visible" :key="item.index" class="slot" :style="{ transform: `translateY(${item.start}px)` }">
-              <TagRow
-                v-if="rows.get(item.index)"
-                :tag="rows.get(item.index)!"
-                :note="openNote(notes.get(rows.get(item.index)!.id))"
-                :chosen="rows.get(item.index)!.id === chosen?.id"
-                :now="now.getTime()"
-                @click="choose(rows.get(item.index)!)"
-              />
-              <div v-else class="waiting quiet">…</div>
-            </div>
+  <SplitPage class="tags" :open="chosen !== null">
+    <div class="page-head">
+      <h1>Tags</h1>
+      <TagFilters v-model:find="find" :filter="filter" @set="set" />
+      <span class="fill" />
+      <v-btn v-if="total > 0" :to="{ path: '/tags/grid', query: { ...route.query, tag: undefined } }">Grid</v-btn>
+      <TableMenu :filter="filter" :total="total" />
+      <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
+      <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
+    </div>
+    <FolderPath :filter="filter" @go="set({ below: $event })" />
+    <FaultNote v-if="pages.refused.value" :fault="pages.refused.value.why" />
+    <EmptyState
+      v-else-if="lists.loaded && lists.links.length === 0 && pages.loaded.value && total === 0 && !find && !filter.below && !isNarrowed"
+      title="No tags yet"
+      text="Most tags read through a link: make one first. A tag in memory needs none."
+    >
+      <v-btn variant="flat" to="/links/new">New link</v-btn>
+      <v-btn to="/tags/new">New tag</v-btn>
+    </EmptyState>
+    <EmptyState
+      v-else-if="pages.loaded.value && total === 0 && !find && !filter.below && !isNarrowed"
+      title="No tags yet"
+      text="A tag is one value with a name, a type, a unit and an address."
+    >
+      <v-btn v-if="browsable && session.can('configure')" :to="`/tags/take?link=${browsable.id}`">Take points</v-btn>
+      <v-btn v-if="session.can('configure')" variant="flat" :to="link ? `/tags/new?link=${link}` : '/tags/new'">New tag</v-btn>
+    </EmptyState>
+    <div v-else class="sheet list" role="table" aria-label="Tags" :aria-rowcount="total">
+      <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
+        <div class="header" role="row">
+          <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
+          ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
+          ><span role="columnheader">Address</span><span role="columnheader">Type</span><span role="columnheader">Words</span
+          ><span role="columnheader">Every</span>
+        </div>
+        <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+          <div v-for="item in visible" :key="item.index" class="slot" :style="{ transform: `translateY(${item.start}px)` }">
+            <TagRow
+              v-if="rows.get(item.index)"
+              :tag="rows.get(item.index)!"
+              :note="openNote(notes.get(rows.get(item.index)!.id))"
+              :chosen="rows.get(item.index)!.id === chosen?.id"
+              :now="now.getTime()"
+              @click="choose(rows.get(item.index)!)"
+            />
+            <div v-else class="waiting quiet">…</div>
           </div>
         </div>
-        <div class="foot quiet" role="rowgroup">
-          <div role="row">
-            <span role="cell">
-              {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
-              }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template> ·
-              <NuxtLink to="/tags/notes">notes on tags</NuxtLink> · <NuxtLink to="/tags/watch">watch lists</NuxtLink>
-            </span>
-          </div>
+      </div>
+      <div class="foot quiet" role="rowgroup">
+        <div role="row">
+          <span role="cell">
+            {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
+            }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template> ·
+            <NuxtLink to="/tags/notes">notes on tags</NuxtLink> · <NuxtLink to="/tags/watch">watch lists</NuxtLink>
+          </span>
         </div>
       </div>
     </div>
-    <TagPanel v-if="chosen" :tag="chosen" :notes="notes.get(chosen.id)" @close="choose(null)" @remove="remove(chosen)" />
-  </div>
+    <template #beside>
+      <TagPanel v-if="chosen" :tag="chosen" :notes="notes.get(chosen.id)" @close="choose(null)" @remove="remove(chosen)" />
+    </template>
+  </SplitPage>
 </template>
 
 <style scoped>
-.split {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  height: 100%;
-}
-.split.open {
-  grid-template-columns: minmax(0, 1fr) 400px;
-}
-.left {
-  display: flex;
-  flex-direction: column;
-  min-height: 0;
-  padding: 14px 20px;
+.tags {
   --tag-columns: minmax(170px, 2.4fr) minmax(84px, 1fr) minmax(40px, 0.4fr) minmax(64px, 0.6fr) 44px minmax(118px, 1.5fr) 76px
     minmax(44px, 0.7fr) 48px;
 }

@@ -140,92 +140,86 @@ useRowKeys(() => ({
 </script>
 
 <template>
-  <div class="split" :class="{ open: chosen }">
-    <div class="left">
-      <div class="page-head">
-        <NuxtLink to="/tags" class="trail">Tags ›</NuxtLink>
-        <h1>Watch lists</h1>
-        <span class="fill" />
-        <template v-if="open?.mine">
-          <v-checkbox
-            :model-value="open.shared"
-            label="Others may look"
-            title="Everybody who may sign in sees this list; only you change it."
-            @update:model-value="share"
-          />
-          <v-btn @click="ask('name')">Rename</v-btn>
-          <v-btn color="break" @click="removing = true">Remove…</v-btn>
-        </template>
-        <v-btn v-else-if="open" @click="ask('copy')">Make it mine</v-btn>
-        <v-btn variant="flat" @click="ask('new')">New list</v-btn>
-      </div>
-      <nav v-if="watching.lists.length" class="lists" aria-label="Watch lists">
-        <button
-          v-for="list in watching.lists"
-          :key="list.id"
-          type="button"
-          class="chip"
-          :class="{ here: list.id === open?.id }"
-          :aria-current="list.id === open?.id"
-          @click="watching.current = list.id"
+  <SplitPage class="watch" :open="chosen !== null">
+    <div class="page-head">
+      <NuxtLink to="/tags" class="trail">Tags ›</NuxtLink>
+      <h1>Watch lists</h1>
+      <span class="fill" />
+      <template v-if="open?.mine">
+        <v-checkbox
+          :model-value="open.shared"
+          label="Others may look"
+          title="Everybody who may sign in sees this list; only you change it."
+          @update:model-value="share"
+        />
+        <v-btn @click="ask('name')">Rename</v-btn>
+        <v-btn color="break" @click="removing = true">Remove…</v-btn>
+      </template>
+      <v-btn v-else-if="open" @click="ask('copy')">Make it mine</v-btn>
+      <v-btn variant="flat" @click="ask('new')">New list</v-btn>
+    </div>
+    <nav v-if="watching.lists.length" class="lists" aria-label="Watch lists">
+      <button
+        v-for="list in watching.lists"
+        :key="list.id"
+        type="button"
+        class="chip"
+        :class="{ here: list.id === open?.id }"
+        :aria-current="list.id === open?.id"
+        @click="watching.current = list.id"
+      >
+        {{ list.name }}
+        <span class="quiet"
+          >{{ list.tags.length }}<template v-if="!list.mine"> · of {{ list.owner }}</template
+          ><template v-else-if="list.shared"> · shared</template></span
         >
-          {{ list.name }}
-          <span class="quiet"
-            >{{ list.tags.length }}<template v-if="!list.mine"> · of {{ list.owner }}</template
-            ><template v-else-if="list.shared"> · shared</template></span
-          >
-        </button>
-      </nav>
-      <FaultNote v-if="problem" :fault="problem.why" class="gap" />
-      <FaultNote v-else-if="refused" :fault="refused.why" class="gap" />
-      <form v-if="!open || open.mine" class="add" @submit.prevent="add">
-        <TagField v-model="adding" label="Watch a tag, or all of a folder" :message="addMessage" class="field" />
-        <v-btn type="submit" class="send" :disabled="adding.trim() === ''">Add</v-btn>
-      </form>
-      <section v-if="tags.length" class="sheet list">
-        <div class="table" role="table" aria-label="Watched tags" :aria-rowcount="tags.length">
-          <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
-            <div class="columns header" role="row">
-              <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
-              ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
-              ><span role="columnheader" class="right">Least</span><span role="columnheader" class="right">Most</span
-              ><span role="columnheader" class="right" title="Changes each second">Chg/s</span
-              ><span role="columnheader" title="The last five minutes">Last 5 min</span
-              ><span role="columnheader"><span class="visually-hidden">Take off</span></span>
-            </div>
-            <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
-              <div v-for="row in rows" :key="tags[row.index]!.id" class="slot" :style="{ transform: `translateY(${row.start}px)` }">
-                <WatchRow
-                  :tag="tags[row.index]!"
-                  :trend="trends.get(tags[row.index]!.id)"
-                  :chosen="tags[row.index]!.id === chosenId"
-                  :now="now.getTime()"
-                  :can-remove="open?.mine === true"
-                  @click="chosenId = tags[row.index]!.id"
-                  @remove="takeOff(tags[row.index]!)"
-                />
-              </div>
+      </button>
+    </nav>
+    <FaultNote v-if="problem" :fault="problem.why" class="gap" />
+    <FaultNote v-else-if="refused" :fault="refused.why" class="gap" />
+    <form v-if="!open || open.mine" class="add" @submit.prevent="add">
+      <TagField v-model="adding" label="Watch a tag, or all of a folder" :message="addMessage" class="field" />
+      <v-btn type="submit" class="send" :disabled="adding.trim() === ''">Add</v-btn>
+    </form>
+    <section v-if="tags.length" class="sheet list">
+      <div class="table" role="table" aria-label="Watched tags" :aria-rowcount="tags.length">
+        <div ref="scroller" class="scroller" tabindex="0" role="rowgroup">
+          <div class="columns header" role="row">
+            <span role="columnheader">Path</span><span role="columnheader" class="right">Value</span><span role="columnheader">Unit</span
+            ><span role="columnheader">Quality</span><span role="columnheader" class="right">Age s</span
+            ><span role="columnheader" class="right">Least</span><span role="columnheader" class="right">Most</span
+            ><span role="columnheader" class="right" title="Changes each second">Chg/s</span
+            ><span role="columnheader" title="The last five minutes">Last 5 min</span
+            ><span role="columnheader"><span class="visually-hidden">Take off</span></span>
+          </div>
+          <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+            <div v-for="row in rows" :key="tags[row.index]!.id" class="slot" :style="{ transform: `translateY(${row.start}px)` }">
+              <WatchRow
+                :tag="tags[row.index]!"
+                :trend="trends.get(tags[row.index]!.id)"
+                :chosen="tags[row.index]!.id === chosenId"
+                :now="now.getTime()"
+                :can-remove="open?.mine === true"
+                @click="chosenId = tags[row.index]!.id"
+                @remove="takeOff(tags[row.index]!)"
+              />
             </div>
           </div>
         </div>
-        <p class="foot quiet">
-          {{ counted(tags.length, 'tag') }} · least and most of the last five minutes, of values that were good<template v-if="open?.mine">
-            · Alt and an arrow moves the chosen one, Delete takes it off</template
-          >
-        </p>
-      </section>
-      <EmptyState
-        v-else
-        :title="open ? 'Nothing on this list yet' : 'No watch list yet'"
-        text="Add tags by their path, or press w on a chosen tag anywhere in the lists. What is watched is kept for you, wherever you sign in."
-      >
-        <v-btn to="/tags">Tags</v-btn>
-      </EmptyState>
-    </div>
-    <TagPanel v-if="chosen" :key="chosen.id" :tag="chosen" :notes="undefined" @close="chosenId = null" @remove="removeTag(chosen)">
-      <h3 class="sheet-title">The last five minutes</h3>
-      <TrendPicture :trend="trends.get(chosen.id)" :unit="chosen.unit" large />
-    </TagPanel>
+      </div>
+      <p class="foot quiet">
+        {{ counted(tags.length, 'tag') }} · least and most of the last five minutes, of values that were good<template v-if="open?.mine">
+          · Alt and an arrow moves the chosen one, Delete takes it off</template
+        >
+      </p>
+    </section>
+    <EmptyState
+      v-else
+      :title="open ? 'Nothing on this list yet' : 'No watch list yet'"
+      text="Add tags by their path, or press w on a chosen tag anywhere in the lists. What is watched is kept for you, wherever you sign in."
+    >
+      <v-btn to="/tags">Tags</v-btn>
+    </EmptyState>
     <AskDialog v-model="removing" :title="`Remove “${open?.name}”?`" yes="Remove the list" no="Keep it" grave @yes="removeList">
       <p>Its tags stay what they are.<template v-if="open?.shared"> Others will not see it any more.</template></p>
     </AskDialog>
@@ -240,24 +234,16 @@ useRowKeys(() => ({
         </div>
       </form>
     </v-dialog>
-  </div>
+    <template #beside>
+      <TagPanel v-if="chosen" :key="chosen.id" :tag="chosen" :notes="undefined" @close="chosenId = null" @remove="removeTag(chosen)">
+        <h3 class="sheet-title">The last five minutes</h3>
+        <TrendPicture :trend="trends.get(chosen.id)" :unit="chosen.unit" large />
+      </TagPanel>
+    </template>
+  </SplitPage>
 </template>
 
 <style scoped>
-.split {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  height: 100%;
-}
-.split.open {
-  grid-template-columns: minmax(0, 1fr) 400px;
-}
-.left {
-  display: flex;
-  flex-direction: column;
-  min-height: 0;
-  padding: 14px 20px;
-}
 .lists {
   display: flex;
   flex-wrap: wrap;
@@ -302,7 +288,7 @@ useRowKeys(() => ({
 .table {
   display: contents;
 }
-.left :deep(.columns) {
+.watch :deep(.columns) {
   display: grid;
   grid-template-columns:
     minmax(150px, 2.2fr) minmax(84px, 1fr) 48px minmax(70px, 0.8fr) 48px minmax(70px, 0.8fr) minmax(70px, 0.8fr) 52px minmax(130px, 1.8fr)
@@ -311,7 +297,7 @@ useRowKeys(() => ({
   gap: 10px;
   padding: 0 10px;
 }
-.left :deep(.header) {
+.watch :deep(.header) {
   position: sticky;
   top: 0;
   z-index: 1;
@@ -322,7 +308,7 @@ useRowKeys(() => ({
   color: var(--quiet);
   font-weight: 500;
 }
-.open .left :deep(.columns) {
+.watch.open :deep(.columns) {
   grid-template-columns:
     minmax(120px, 2fr) minmax(84px, 1fr) 40px minmax(60px, 0.8fr) 44px minmax(60px, 0.8fr) minmax(60px, 0.8fr)
     48px 84px 28px;
