@@ -6,6 +6,7 @@ import { modbusCase } from './modbusCase'
 import { opcuaCase } from './opcuaCase'
 import { writeReport } from './report'
 import { gridCase } from './gridCase'
+import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
 import { pipeCase } from './pipeCase'
@@ -27,6 +28,7 @@ const cases = {
   grid: gridCase,
   notes: notesCase,
   formulas: formulaCase,
+  layout: layoutCase,
   steady: steadyCase,
 }
 
