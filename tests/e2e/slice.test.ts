@@ -126,7 +126,7 @@ describe('tags', () => {
     await page.press('Save tag')
     await page.sees('Tag berth/1/shore/active_power saved.')
     await page.sees('How this value is made')
-    await page.sees(/float32 CDAB\s+[\d.]+\s+in use/)
+    await page.sees(/float32 CDAB[^\d]*[\d.]+\s+in use/)
     const power = (await site.channel(11, 'active_power')) as number
     const [tag] = ((await site.api('/tags')) as { items: Tag[] }).items
     expect(tag).toMatchObject({ type: 'float32', source: { address: 'holding/40', options: { order: 'CDAB' } } })
