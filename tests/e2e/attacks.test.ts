@@ -208,8 +208,10 @@ describe('passwords', () => {
     expect(shown.settings.users[0]!.key).toEqual({ kind: 'password', password: { kept: true } })
     const again = await call('PUT', `/outlets/${outlet.id}`, { revision: shown.revision, outlet: { ...shown, name: 'SCADA, renamed' } })
     expect(again.status).toBe(200)
-    const kept = readFileSync(`${site.folder}/last-configuration.jsonl`, 'utf8')
-    expect(kept).toMatch(/"hashed":"\$argon2id\$/)
+    const kept = await until(
+      () => readFileSync(`${site.folder}/last-configuration.jsonl`, 'utf8'),
+      (text) => /"hashed":"\$argon2id\$/.test(text),
+    )
     expect(kept).not.toContain('a panel’s own')
   })
 })
