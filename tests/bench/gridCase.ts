@@ -19,9 +19,9 @@ interface Measured {
 const table = () => {
   const lines = Array.from({ length: count }, (_, i) => {
     const path = `grid/${String(Math.floor(i / 100)).padStart(4, '0')}/value_${String(i % 100).padStart(2, '0')}`
-    return i < changing ? `${path},signal,float64,walk,1000,kW` : `${path},constant,float64,,,kW`
+    return i < changing ? `${path},signal,float64,walk,1000,kW,` : `${path},constant,float64,,,kW,${i}`
   })
-  return ['path,source,type,signal_shape,signal_every,unit', ...lines].join('\n')
+  return ['path,source,type,signal_shape,signal_every,unit,value', ...lines].join('\n')
 }
 
 const fill = async (site: Awaited<ReturnType<typeof startSite>>) => {
@@ -30,8 +30,8 @@ const fill = async (site: Awaited<ReturnType<typeof startSite>>) => {
       (answer) => answer.json() as Promise<{ id: number; state: string; revision: number | null }>,
     )
   const { id } = await send('/imports?name=grid.csv', 'POST', table(), 'text/csv')
-  const state = async () => (await site.api(`/imports/${id}?wait=1000`)) as { state: string; revision: number | null }
-  await until(state, ({ state: now }) => now === 'ready', 120)
+  const state = async () => (await site.api(`/imports/${id}?wait=1000`)) as { counts: { added: number } | null; revision: number | null }
+  await until(state, ({ counts }) => counts?.added === count, 120)
   await send(`/imports/${id}/apply`, 'POST', '{}', 'application/json')
   await until(state, ({ revision }) => revision !== null, 300)
   const status = async () => (await site.api('/status')) as { tags: number; goodTags: number } | null
