@@ -78,7 +78,7 @@ export class Engine {
   readonly bench = new BenchPoints({
     table: this.table,
     requested: this.requested,
-    originOf: (handle) => this.sourceOf(handle)?.origin(handle) ?? null,
+    originOf: (handle, brief) => this.sourceOf(handle)?.origin(handle, brief) ?? null,
     write: (handle, value, by) => this.write(handle, value, by),
   })
   /** Registers of which nobody knows what they hold. */

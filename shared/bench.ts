@@ -15,14 +15,17 @@ export const benchPoint = pointSource
   .meta({ id: 'BenchPoint', description: 'A point of a link that is tried without making a tag.' })
 export type BenchPoint = z.output<typeof benchPoint>
 
+/** As much of a text that came as is kept. */
+export const mostOfText = 5000
+
 /** What came of the last try. */
 export const benchResult = z
   .object({
     did: z.enum(['read', 'written']),
     at: momentField,
     ok: z.boolean(),
-    text: z.string().max(5000).describe('The value, or what went wrong.'),
-    came: z.string().max(5000).describe('What came from the far side, before anything was made of it.'),
+    text: z.string().max(mostOfText).describe('The value, or what went wrong.'),
+    came: z.string().max(mostOfText).describe('What came from the far side, before anything was made of it.'),
   })
   .meta({ id: 'BenchResult', description: 'What came of a try.' })
 export type BenchResult = z.output<typeof benchResult>

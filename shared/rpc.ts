@@ -31,7 +31,7 @@ export interface EngineApi {
   /** Reads an address once, without making a tag. */
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
   /** What points have that are tried without a tag. They are read over and over as long as somebody asks. */
-  benchNow(points: (BenchPoint & { id: number })[]): BenchReading[]
+  benchNow(points: (BenchPoint & { id: number })[], open: number | null): BenchReading[]
   /** What registers held since somebody first asked, at most some minutes ago. */
   benchBlock(linkId: number, addresses: string[], interval: number): BlockNow
   /** Writes to a point that no tag covers. */

@@ -78,10 +78,10 @@ export const useBench = defineStore('bench', () => {
     }
   }
   /** What those have that are read over and over. */
-  const look = async () => {
+  const look = async (open: number | null) => {
     const ids = [...kept]
     if (ids.length === 0) return
-    const answer = await attempt(() => callApi(benchNow, { body: { ids } }))
+    const answer = await attempt(() => callApi(benchNow, { body: { ids, open } }))
     if (answer === null) return readings.clear()
     for (const reading of answer) if (kept.has(reading.id)) readings.set(reading.id, reading)
   }

@@ -94,7 +94,8 @@ export interface LinkSession<S> {
   write(handle: Handle, value: TagValue): Promise<WriteOutcome>
   /** For looking around on the far side; a fault while that is not possible. */
   browser?(): LinkBrowser | Fault
-  origin(handle: Handle): ValueOrigin | null
+  /** @param brief without other readings of the same words, which take their time. */
+  origin(handle: Handle, brief?: boolean): ValueOrigin | null
   /** What the far side refuses, or has otherwise than points say. */
   findings(): PointFinding[]
   /** What was seen of each part of the far side while it was asked. */

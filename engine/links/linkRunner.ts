@@ -110,8 +110,8 @@ export class LinkRunner implements RunningSource {
     return this.running?.session.experience?.() ?? {}
   }
 
-  origin(handle: Handle): ValueOrigin | null {
-    return this.running?.session.origin(handle) ?? null
+  origin(handle: Handle, brief = false): ValueOrigin | null {
+    return this.running?.session.origin(handle, brief) ?? null
   }
 
   /** Addresses that stay true whatever the far side renumbers; null for those that it cannot tell now. */

@@ -128,7 +128,7 @@ export class EngineFunctions implements EngineApi {
     const definition = pointContract.parse(point)
     return this.parts.engine.link(id)?.tryRead(definition) ?? driverOf(kind).tryRead(settings, definition, new Wire())
   }
-  benchNow = (points: unknown) => this.parts.engine.bench.now(keptPoints.parse(points))
+  benchNow = (points: unknown, open: number | null) => this.parts.engine.bench.now(keptPoints.parse(points), open)
   benchBlock = (linkId: number, addresses: string[], interval: number) =>
     this.parts.engine.blocks.look(linkId, addresses.slice(0, mostInBlock), interval)
   benchWrite = (point: unknown, value: boolean | number | string, by: unknown) =>

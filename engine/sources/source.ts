@@ -18,5 +18,6 @@ export interface RunningSource {
   take(changed: readonly RegisteredTag[], removed: readonly Handle[]): Map<Handle, unknown>
   write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
   /** How a tag's value is made; null while that cannot be told. */
-  origin(handle: Handle): ValueOrigin | null
+  /** @param brief without other readings of the same words, which take their time. */
+  origin(handle: Handle, brief?: boolean): ValueOrigin | null
 }

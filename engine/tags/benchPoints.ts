@@ -11,7 +11,7 @@ import type { Asked, PointsOnRequest } from './pointsOnRequest'
 interface Around {
   table: TagTable
   requested: Pick<PointsOnRequest, 'askPoint' | 'release' | 'isAlive'>
-  originOf(handle: Handle): ValueOrigin | null
+  originOf(handle: Handle, brief: boolean): ValueOrigin | null
   write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
 }
 
@@ -41,8 +41,9 @@ export class BenchPoints {
 
   constructor(private around: Around) {}
 
-  now(points: readonly (BenchPoint & { id: number })[]): BenchReading[] {
-    return points.map((point) => this.reading(point))
+  /** @param open of which other readings of the same words are wanted, too. */
+  now(points: readonly (BenchPoint & { id: number })[], open: number | null = null): BenchReading[] {
+    return points.map((point) => this.reading(point, point.id !== open))
   }
 
   /** The same without how it is made, which takes its time. */
@@ -51,7 +52,7 @@ export class BenchPoints {
     if (!('handle' in held)) return { quality: quality.BadConfigurationError, value: undefined, seenAt: 0, problem: held.problem }
     const { values, quality: codes, seenAt } = this.around.table
     const { handle } = held
-    const problem = isGood(codes[handle]!) ? null : (this.around.originOf(handle)?.fault?.what ?? qualityText(codes[handle]!))
+    const problem = isGood(codes[handle]!) ? null : (this.around.originOf(handle, true)?.fault?.what ?? qualityText(codes[handle]!))
     return { quality: codes[handle]!, value: values[handle], seenAt: seenAt[handle]!, problem }
   }
 
@@ -80,7 +81,7 @@ export class BenchPoints {
     for (const [key, { handle }] of this.held) this.release(key, handle)
   }
 
-  private reading(point: BenchPoint & { id: number }): BenchReading {
+  private reading(point: BenchPoint & { id: number }, brief: boolean): BenchReading {
     const { id, type } = point
     const held = this.hold(point)
     if (!('handle' in held)) return nothing(id, type, held.problem)
@@ -88,7 +89,7 @@ export class BenchPoints {
     const { handle } = held
     return {
       ...{ id, type, value: toWire(table.values[handle]), quality: table.quality[handle]! },
-      ...{ sourceTime: table.sourceTime[handle]!, seenAt: table.seenAt[handle]!, origin: this.around.originOf(handle) },
+      ...{ sourceTime: table.sourceTime[handle]!, seenAt: table.seenAt[handle]!, origin: this.around.originOf(handle, brief) },
     }
   }
 

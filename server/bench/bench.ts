@@ -1,8 +1,9 @@
 import type { Selectable } from 'kysely'
 import { fault } from '#core/faults/catalogue'
+import { visible } from '#core/text/visible'
 import { thingOf } from '#db/rows'
 import type { BenchTable } from '#db/tables'
-import { benchPoint, benchResult, benchTag, type BenchEntry, type BenchPoint, type BenchResult } from '#shared/bench'
+import { benchPoint, benchResult, benchTag, mostOfText, type BenchEntry, type BenchPoint, type BenchResult } from '#shared/bench'
 import { isFrom, settled, tagProblems } from '#shared/sources/registry'
 import type { Link } from '#shared/links/link'
 import { invalid } from '../answers/checked'
@@ -11,7 +12,7 @@ import { database } from '../store/database'
 
 /** The points that people try without making tags. */
 
-/** By its contract: what cannot be read any more is as good as gone. */
+/** By its contract. */
 export const shownEntry = ({ id, point, last, made_at }: Selectable<BenchTable>): BenchEntry => ({
   ...benchPoint.parse(point),
   id,
@@ -19,16 +20,29 @@ export const shownEntry = ({ id, point, last, made_at }: Selectable<BenchTable>)
   madeAt: made_at.toISOString(),
 })
 
+/** Those that can be read: one that another version wrote must not hide the others. */
+export const readableEntries = (rows: readonly Selectable<BenchTable>[]): BenchEntry[] =>
+  rows.flatMap((row) => {
+    try {
+      return [shownEntry(row)]
+    } catch {
+      return []
+    }
+  })
+
 export const entryOf = async (person: number, id: number): Promise<BenchEntry> => {
   const row = await database().selectFrom('bench').selectAll().where('person_id', '=', person).where('id', '=', id).executeTakeFirst()
   if (!row) throw new Refusal(fault('bench.not-there', { id }))
   return shownEntry(row)
 }
 
+/** What came from a far side may be long, and hold what no text of the database may. */
+const storable = (text: string) => visible(text).slice(0, mostOfText)
+
 export const noteResult = async (id: number, last: BenchResult): Promise<BenchEntry> => {
   const row = await database()
     .updateTable('bench')
-    .set({ last: JSON.stringify(last) })
+    .set({ last: JSON.stringify({ ...last, text: storable(last.text), came: storable(last.came) }) })
     .where('id', '=', id)
     .returningAll()
     .executeTakeFirst()

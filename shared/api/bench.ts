@@ -76,7 +76,10 @@ export const benchNow = operation('POST /bench/now', {
   group,
   needs: 'configure',
   does: `What points on your bench have now. Each is read over and over until nobody has asked for ten seconds; at most ${mostKept} at once.`,
-  body: benchIds.extend({ ids: benchIds.shape.ids.max(mostKept, `At most ${mostKept} are read over and over at once.`) }),
+  body: benchIds.extend({
+    ids: benchIds.shape.ids.max(mostKept, `At most ${mostKept} are read over and over at once.`),
+    open: z.int().nullable().default(null).describe('The one of which every reading of its words is wanted.'),
+  }),
   example: { ids: [3] },
   answer: z.array(benchReading),
   engine: true,

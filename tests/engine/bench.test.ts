@@ -48,6 +48,8 @@ describe('points on the bench', () => {
     expect(now(power)[0]).toMatchObject({ quality: quality.BadWaitingForInitialData, value: null })
     await until(() => now(power)[0]!.quality === quality.Good)
     const [reading] = now(power)
+    expect(reading!.origin!.readings).toEqual([])
+    expect(engine.bench.now([power], power.id)[0]!.origin!.readings.length).toBeGreaterThan(5)
     expect(reading!.value).toBeGreaterThan(900)
     expect(reading!.origin!.stages[0]).toMatchObject({
       title: 'Words on the wire',

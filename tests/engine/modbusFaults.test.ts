@@ -322,4 +322,17 @@ describe('trying an address', () => {
     )
     expect(nothing.fault).toMatchObject({ code: 'modbus.exception' })
   })
+
+  it('touches nothing beside its point that no request may touch', async () => {
+    const { port } = await plant()
+    const hole = { unit: null, table: 'holding' as const, from: 42, to: 43 }
+    const read = (holes: (typeof hole)[]) =>
+      tryReadModbusTcp(
+        { ...settingsFor(port), holes },
+        { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' },
+        new Wire(),
+      )
+    expect((await read([])).wordsFrom).toBe('4 words from holding/40')
+    expect((await read([hole])).wordsFrom).toBe('2 words from holding/40')
+  })
 })

@@ -12,7 +12,6 @@ const session = useSession()
 const now = useNow({ interval: 500 })
 await lists.whenLoaded()
 onMounted(() => session.can('configure') && void bench.load())
-useRepeated(() => bench.look(), lookEveryMs)
 
 const find = ref<string | null>('')
 const shown = computed(() => {
@@ -21,6 +20,7 @@ const shown = computed(() => {
   return words.length === 0 ? bench.entries : bench.entries.filter((entry) => words.every((word) => textOf(entry).includes(word)))
 })
 const chosenId = ref<number | null>(null)
+useRepeated(() => bench.look(chosenId.value), lookEveryMs)
 const chosen = computed(() => bench.entries.find(({ id }) => id === chosenId.value) ?? null)
 
 const busy = ref(false)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { removeTags, showTag } from '#shared/api/tags'
+import { showTag } from '#shared/api/tags'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { useNow } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
@@ -9,7 +9,6 @@ const rowHeight = 30
 const route = useRoute()
 const live = useLive()
 const lists = useLists()
-const notices = useNotices()
 const session = useSession()
 const watching = useWatching()
 const now = useNow({ interval: 500 })
@@ -60,15 +59,7 @@ const browsable = computed(() => {
   const all = lists.links.filter(({ kind }) => protocolOf(kind).capabilities.browse)
   return all.find(({ id }) => id === link.value) ?? (link.value === null && all.length === 1 ? all[0] : undefined)
 })
-const remove = async (tag: Tag) => {
-  try {
-    const { revision } = await callApi(removeTags, { body: { ids: [tag.id] } })
-    chosen.value = null
-    notices.tell(`Tag ${tag.path} removed.`, revision)
-  } catch (error) {
-    notices.tellProblem(asRefused(error).why.what)
-  }
-}
+const remove = useTagRemoval(() => (chosen.value = null))
 
 const step = (by: number) => {
   const index = Math.max(0, Math.min(total.value - 1, chosenIndex.value + by))

@@ -4,7 +4,6 @@ import { useNow } from '@vueuse/core'
 import { listTags } from '#shared/api/tags'
 import { showWatchList } from '#shared/api/watch'
 import { counted } from '#core/text/counted'
-import { removeTags } from '#shared/api/tags'
 import type { Tag } from '#shared/tags'
 import { mostWatched } from '#shared/watch'
 
@@ -12,7 +11,6 @@ import { mostWatched } from '#shared/watch'
 const rowHeight = 30
 const live = useLive()
 const watching = useWatching()
-const notices = useNotices()
 const now = useNow({ interval: 500 })
 
 const problem = shallowRef<Refused | null>(null)
@@ -114,15 +112,7 @@ const removeList = () =>
   })
 const share = (shared: boolean | null) => attempt(() => watching.change({ ...open.value!, tags: ids.value, shared: shared === true }))
 
-const removeTag = async (tag: Tag) => {
-  try {
-    const { revision } = await callApi(removeTags, { body: { ids: [tag.id] } })
-    chosenId.value = null
-    notices.tell(`Tag ${tag.path} removed.`, revision)
-  } catch (error) {
-    notices.tellProblem(asRefused(error).why.what)
-  }
-}
+const removeTag = useTagRemoval(() => (chosenId.value = null))
 
 const step = (by: number) => {
   const at = Math.max(0, Math.min(tags.value.length - 1, ids.value.indexOf(chosenId.value ?? -1) + by))

@@ -17,13 +17,16 @@ import type { PolledPoint, ReadBlock } from './readBlock'
 /** Four registers hold the widest number, texts are longer; other readings of a value look at that many from its first one. */
 const readingsLookAt = 12
 
+interface Making {
+  point: PolledPoint
+  block: ReadBlock | undefined
+  refusal: 'hole' | 'too-long' | 'past-end' | null
+  /** Without other readings of the same words. */
+  brief: boolean
+}
+
 /** Tells how a value is made: from the bytes of the last reply to what consumers get. */
-export const originOf = (
-  point: PolledPoint,
-  block: ReadBlock | undefined,
-  refusal: 'hole' | 'too-long' | 'past-end' | null,
-  table: SampleSink,
-): ValueOrigin => {
+export const originOf = ({ point, block, refusal, brief }: Making, table: SampleSink): ValueOrigin => {
   const fault = block?.fault ?? null
   if (!block?.bytes) return { stages: [missing(point, refusal)], readings: [], wordsFrom: placeOf(point), goesTo: [], fault }
   const raw = point.decode(block.bytes, block.indexOf(point))
@@ -32,7 +35,7 @@ export const originOf = (
       ...stagesFrom(point, block.bytes, block.indexOf(point), raw, { detail: replied(block), at: block.repliedAt }),
       passedStage(point.handle, point.layout.type, point.scaling, table),
     ],
-    readings: holdsBits(point.table) ? [] : readingRows(point, block.bytes.subarray(block.indexOf(point))),
+    readings: brief || holdsBits(point.table) ? [] : readingRows(point, block.bytes.subarray(block.indexOf(point))),
     wordsFrom: readingsFrom(point, block.bytes.subarray(block.indexOf(point))),
     goesTo: [],
     fault,

@@ -153,11 +153,11 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     table.flush()
   }
 
-  origin(handle: Handle): ValueOrigin | null {
+  origin(handle: Handle, brief = false): ValueOrigin | null {
     const found = this.locate(handle)
     if (!found) return null
     const { poller } = found.station
-    return originOf(found.polled, poller.blockFor(handle), poller.refusalFor(handle), this.context.table)
+    return originOf({ point: found.polled, block: poller.blockFor(handle), refusal: poller.refusalFor(handle), brief }, this.context.table)
   }
 
   experience() {

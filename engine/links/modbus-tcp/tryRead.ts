@@ -73,9 +73,11 @@ const readAsMuch = async (
   connection: ModbusConnection,
   unit: number,
   { table, offset, count }: PolledPoint,
-  { patience }: ModbusTcpSettings,
+  { patience, holes }: ModbusTcpSettings,
 ) => {
-  const most = maxOffset + 1 - offset
+  const ahead = holes.filter((hole) => hole.table === table && (hole.unit === null || hole.unit === unit) && hole.to >= offset)
+  // what is read besides the point touches nothing that no request may touch
+  const most = Math.max(count, Math.min(maxOffset + 1, ...ahead.map(({ from }) => from)) - offset)
   const counts = holdsBits(table) ? [1] : [...new Set(wordsForReadings.map((words) => Math.min(Math.max(count, words), most)))]
   for (const wanted of counts) {
     const outcome = await connection.send(unit, { fc: readFunction[table], offset, count: wanted }, patience.answer)

@@ -1,16 +1,16 @@
 import { benchNow } from '#shared/api/bench'
 import { requirePerson } from '../../access/ownThings'
 import { defineRoute } from '../../answers/route'
-import { shownEntry } from '../../bench/bench'
+import { readableEntries } from '../../bench/bench'
 import { engineClient } from '../../runtime/engineClient'
 import { database } from '../../store/database'
 
-export default defineRoute(benchNow, async ({ event, body: { ids } }) => {
+export default defineRoute(benchNow, async ({ event, body: { ids, open } }) => {
   const rows = await database()
     .selectFrom('bench')
     .selectAll()
     .where('person_id', '=', requirePerson(event))
     .where('id', 'in', ids)
     .execute()
-  return engineClient.call((engine) => engine.benchNow(rows.map(shownEntry)))
+  return engineClient.call((engine) => engine.benchNow(readableEntries(rows), open))
 })
