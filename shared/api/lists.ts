@@ -3,7 +3,7 @@ import { numberText } from '#core/contracts/fields'
 
 /** Every list of the API is asked for in one form, and answers in one. */
 
-const mostOfPage = 500
+export const mostOfPage = 500
 /** What a list of what goes on counts at most. */
 export const mostCounted = 10_000
 

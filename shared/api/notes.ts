@@ -3,7 +3,7 @@ import { idField, lineField } from '#core/contracts/fields'
 import { noteKindNames } from '#core/notes/kinds'
 import { tagNote } from '../notes'
 import { tagDraft } from '../tags'
-import { listQuery, pageOf } from './lists'
+import { listQuery, mostOfPage, pageOf } from './lists'
 import { operation } from './operation'
 
 const group = 'Notes'
@@ -20,6 +20,15 @@ export const listNotes = operation('GET /notes', {
   answer: pageOf(tagNote.extend({ id: z.int().describe('The tag.'), path: z.string() })).extend({
     kinds: z.partialRecord(z.enum(noteKindNames), z.int()).describe('How many there are of each kind, whatever kind was asked for.'),
   }),
+})
+
+export const noteTags = operation('POST /notes/tags', {
+  group,
+  needs: 'look',
+  does: 'The notes on these tags, by the id of the tag; waits until what changed last is looked through.',
+  body: z.object({ ids: z.array(idField('An id')).min(1).max(mostOfPage, `At most ${mostOfPage} tags at once.`) }),
+  example: { ids: [12, 13] },
+  answer: z.record(z.string(), z.array(tagNote)),
 })
 
 export const previewNotes = operation('POST /notes/preview', {

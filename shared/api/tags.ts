@@ -38,7 +38,12 @@ export const listTags = operation('GET /tags', {
   does: 'The tags, with the notes on them.',
   query: { ...listQuery(['path', 'type', 'access', 'id', 'revision']), ...which },
   answer: pageOf(savedTag).extend({
-    notes: z.record(z.string(), z.array(tagNote)).describe('What is to be said of them, by the id of the tag.'),
+    notes: z
+      .record(z.string(), z.array(tagNote))
+      .nullable()
+      .describe(
+        'What is to be said of them, by the id of the tag; null where that is still being worked out: POST /notes/tags waits for it.',
+      ),
   }),
   faults: ['engine.away'],
 })

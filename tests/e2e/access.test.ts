@@ -106,6 +106,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /notes': 'look',
   'POST /notes/accept': 'configure',
   'POST /notes/preview': 'look',
+  'POST /notes/tags': 'look',
   'GET /openapi.json': 'look',
   'GET /outlets': 'look',
   'POST /outlets': 'configure',

@@ -151,10 +151,12 @@ describe('tags', () => {
     expect((await page('find=100%25_s')).items.map(({ path }) => path)).toEqual(['berth/1/voltage_wrong'])
     expect((await page('find=%25')).total).toBe(1)
     expect((await page('limit=1&offset=1')).items).toHaveLength(1)
-    expect(Object.values((await page('below=berth/1')).notes).map(([first]) => first!.text)).toEqual([
-      'overlaps berth/1/voltage_wrong by 1 word',
-      'overlaps berth/1/voltage by 1 word',
-    ])
+    const texts = (notes: Record<string, TagNote[]>) => Object.values(notes).map(([first]) => first!.text)
+    const overlaps = ['overlaps berth/1/voltage_wrong by 1 word', 'overlaps berth/1/voltage by 1 word']
+    const ids = (await page('below=berth/1')).items.map(({ id }) => id)
+    expect(texts((await call('POST', '/notes/tags', { ids })).body as never)).toEqual(overlaps)
+    // what was waited for is there at once from now on
+    expect(texts((await page('below=berth/1')).notes)).toEqual(overlaps)
   })
 
   it('are tried before they are made', async () => {
@@ -238,6 +240,7 @@ describe('every operation', () => {
       then: { parts: [{ rounds: [{ tags: 1 }] }] },
     })
     await call('POST', '/notes/preview', { tag: point })
+    await call('POST', '/notes/tags', { ids: [1] })
     await call('GET', '/notes?kind=overlap')
 
     const [tag] = await makeTags({ path: 'described/kept', source: { kind: 'memory', start: 1 }, type: 'int32', access: 'readwrite' })

@@ -25,6 +25,8 @@ const live = useLive()
 
 const rowHeight = 26
 const overscan = 6
+/** Rows are asked for before they come into sight. */
+const askedAhead = 80
 const widths: Record<string, number> = { path: 240, description: 220, address: 160, link: 120, type: 84, access: 84, start: 90 }
 const widthOf = (name: string) => widths[name] ?? Math.max(64, name.length * 8 + 16)
 const pinned = computed(() => props.columns.slice(0, 1))
@@ -47,7 +49,8 @@ const virtual = useVirtualizer(
 const visible = computed(() => virtual.value.getVirtualItems())
 const pool = computed(() => Math.ceil((virtual.value.scrollRect?.height ?? 0) / rowHeight) + 2 * overscan + 4)
 watch([visible, () => props.rows.size, () => props.total, () => live.changes], ([items]) => {
-  if (items.length > 0) void props.need(items[0]!.index, items.at(-1)!.index)
+  if (items.length > 0)
+    void props.need(Math.max(0, items[0]!.index - askedAhead), Math.min(props.total - 1, items.at(-1)!.index + askedAhead))
 })
 /** Values are asked for where one rests, not for what passes. */
 const resting = refDebounced(

@@ -1,11 +1,13 @@
 import { thingsOf } from '#db/rows'
+import { within } from '#pacing/within'
 import { listTags } from '#shared/api/tags'
-import type { Tag } from '#shared/tags'
 import { countOf, rowsOfPage } from '../../answers/page'
 import { defineRoute } from '../../answers/route'
-import { findingsNow } from '../../worker/findings'
-import { tagWorker } from '../../worker/tagWorker'
+import { notesOfTags } from '../../worker/notesOfTags'
 import { matchingTags } from '../../tags/matching'
+
+/** After a large change the worker reads for seconds; a list is worth having before that. */
+const notesWithinMs = 100
 
 export default defineRoute(listTags, async ({ query }) => {
   const matching = await matchingTags(query)
@@ -17,18 +19,6 @@ export default defineRoute(listTags, async ({ query }) => {
     }),
   ])
   const items = thingsOf('tag', rows)
-  return { total, offset: query.offset, items, notes: await notesFor(items) }
+  const notes = await within(notesWithinMs, notesOfTags(items.map(({ id }) => id))).catch(() => null)
+  return { total, offset: query.offset, items, notes }
 })
-
-/** A list is worth having without them. */
-const notesFor = async (tags: Tag[]) => {
-  const findings = await findingsNow()
-  return tagWorker
-    .call((notes) =>
-      notes.notesOf(
-        tags.map(({ id }) => id),
-        findings,
-      ),
-    )
-    .catch(() => ({}))
-}
