@@ -1,5 +1,6 @@
 import { setOption, type Column } from '../formats/column'
 import { numberCell, orElse, set, wordCell } from '../formats/cells'
+import { codings } from './bcd'
 import { wordOrders } from './layout'
 
 type Options = Record<string, unknown>
@@ -26,6 +27,17 @@ export const modbusColumns: readonly Column<Options>[] = [
       set(
         orElse(cell, undefined, () => numberCell(cell, reading)),
         (length) => setOption(options, 'length', length),
+      ),
+  },
+  {
+    name: 'coding',
+    about: 'Of a uint16 or uint32: bcd where each four bits are a decimal digit. Empty: a binary number.',
+    field: 'coding',
+    show: ({ coding }) => (coding as string | undefined) ?? null,
+    put: (options, cell) =>
+      set(
+        orElse(cell, undefined, () => wordCell(cell, codings, 'coding')),
+        (coding) => setOption(options, 'coding', coding),
       ),
   },
 ]

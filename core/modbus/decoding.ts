@@ -1,4 +1,5 @@
 import type { ScalarValue } from '../tags/types'
+import { fromBcd, toBcd, type BcdType } from './bcd'
 import { registersByType, type Layout, type ModbusType, type WordOrder } from './layout'
 
 const reversesWords = (order: WordOrder) => order === 'CDAB' || order === 'DCBA'
@@ -11,7 +12,8 @@ export const decoderFor = (layout: Layout): Decoder => {
   const { type, order, bit, length } = layout
   if (type === 'bool') return decodeBit(bit ?? 0)
   if (type === 'string') return (bytes, at) => decodeString(bytes, at, length, swapsBytes(order))
-  return numberDecoder(type, order)
+  const number = numberDecoder(type, order)
+  return layout.isBcd ? (bytes, at) => fromBcd(number(bytes, at) as number) : number
 }
 
 const decodeBit =
@@ -77,14 +79,14 @@ const decodeString = (bytes: Buffer, at: number, length: number, swapped: boolea
 
 /**
  * The registers that carry a value, first register first, ready for functions 6 and 16.
- * The value must already fit its type (`toRaw`). A text longer than its field throws RangeError.
+ * The value must already fit its type (`toRaw`). A text longer than its field, or more digits than BCD has, throws RangeError.
  */
 export const encodeRegisters = (value: ScalarValue, layout: Layout): number[] => {
-  const { type, order, length } = layout
+  const { type, order, length, isBcd } = layout
   if (type === 'string') return encodeString(String(value), length, swapsBytes(order))
   const registers = type === 'bool' ? 1 : registersByType[type]
   const straight = Buffer.alloc(2 * registers)
-  writeNumber(straight, type, value)
+  writeNumber(straight, type, isBcd ? toBcd(Number(value), type as BcdType) : value)
   const inOrder = Buffer.from(straighten(straight, 0, registers, order).subarray(0, 2 * registers))
   return toWords(inOrder)
 }

@@ -30,9 +30,10 @@ export const modbusTypes = [
 export type ModbusType = (typeof modbusTypes)[number]
 export const isModbusType = (type: DataType): type is ModbusType => (modbusTypes as readonly DataType[]).includes(type)
 
-/** How one point is laid out in its registers. `length` is the bytes of a string, else 0. */
+/** How one point is laid out in its registers. `length` is the bytes of a string, else 0; `isBcd`: digits, as `bcd.ts` has them. */
 export interface Layout {
   type: ModbusType
+  isBcd?: boolean
   order: WordOrder
   bit: number | null
   length: number

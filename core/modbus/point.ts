@@ -1,5 +1,6 @@
 import type { PointDefinition } from '../links/protocol'
 import { holdsBits, parseAddress, type Table } from './address'
+import { isBcdType } from './bcd'
 import { isModbusType, ordersMatter, registersOf, type Layout, type ModbusType } from './layout'
 import type { ModbusPointOptions, ModbusTcpSettings } from './settings'
 
@@ -43,4 +44,5 @@ const layoutOf = (
   order: options.order ?? (ordersMatter(type) && type !== 'string' ? settings.order : 'ABCD'),
   bit,
   length: options.length ?? 0,
+  ...(options.coding === 'bcd' && isBcdType(type) ? { isBcd: true } : {}),
 })

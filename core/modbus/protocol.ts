@@ -14,7 +14,8 @@ import {
   type ModbusAddress,
 } from './address'
 import { modbusColumns } from './columns'
-import { isModbusType, ordersMatter, registersOf } from './layout'
+import { bcdTypes, isBcdType } from './bcd'
+import { isModbusType, ordersMatter, registersOf, type Layout } from './layout'
 import { modbusLoad } from './load'
 import { limits } from './pdu'
 import { pointOf } from './point'
@@ -52,6 +53,7 @@ const problems = (point: PointDefinition, settings: unknown): FieldProblem[] => 
   return [
     typeProblem(point, address),
     lengthProblem(point),
+    codingProblem(point),
     pastTheEnd(address, widthOf(point, address), point),
     accessProblem(point, address),
     writeProblem(point, widthOf(point, address)),
@@ -82,6 +84,11 @@ const lengthProblem = (point: PointDefinition): FieldProblem | null => {
   return { field: 'options.length', message: `A string needs a length of 1 to ${most} bytes; each register carries two.` }
 }
 
+const codingProblem = (point: PointDefinition): FieldProblem | null =>
+  optionsOf(point).coding === undefined || isBcdType(point.type)
+    ? null
+    : { field: 'options.coding', message: `BCD digits are read as ${bcdTypes.join(' or ')}, not as ${point.type}.` }
+
 const pastTheEnd = (address: ModbusAddress, width: number, point: PointDefinition): FieldProblem | null => {
   const last = address.offset + width - 1
   if (last <= maxOffset) return null
@@ -111,6 +118,9 @@ const intervalProblem = (point: PointDefinition, settings: ModbusTcpSettings): F
   return { field: 'interval', message }
 }
 
+const readingOf = ({ type, order, isBcd }: Layout, count: number) =>
+  [type, ...(isBcd ? ['bcd'] : []), ...(ordersMatter(type) && type !== 'string' && count > 1 ? [order] : [])].join(' ')
+
 /** Points of one table of one unit can meet; a register that is read bit by bit is one place. */
 const spot = (point: PointDefinition, settings: unknown): Spot | null => {
   const placed = pointOf(point, settings as ModbusTcpSettings)
@@ -122,7 +132,7 @@ const spot = (point: PointDefinition, settings: unknown): Spot | null => {
     from: offset,
     to: offset + count,
     bit: isBit ? layout.bit : null,
-    reading: ordersMatter(layout.type) && layout.type !== 'string' && count > 1 ? `${layout.type} ${layout.order}` : layout.type,
+    reading: readingOf(layout, count),
     address: formatAddress({ unit, table, offset, bit: isBit ? layout.bit : null }),
   }
 }
@@ -144,8 +154,12 @@ const onUnit = (text: string, unit: string): string | null => {
 }
 
 const optionsText = (point: PointDefinition, settings: unknown): string => {
-  if (!isModbusType(point.type) || !ordersMatter(point.type)) return ''
-  return optionsOf(point).order ?? (point.type === 'string' ? '' : (settings as ModbusTcpSettings).order)
+  const { order, coding } = optionsOf(point)
+  if (!isModbusType(point.type)) return ''
+  const shown = ordersMatter(point.type)
+    ? (order ?? (point.type === 'string' ? undefined : (settings as ModbusTcpSettings).order))
+    : undefined
+  return [shown, coding].filter((word) => word !== undefined).join(' ')
 }
 
 const leanOptions = (options: PointOptions, settings: unknown): PointOptions => {
@@ -156,8 +170,9 @@ const leanOptions = (options: PointOptions, settings: unknown): PointOptions => 
 const usualStringLength = 16
 
 const optionsFor = (type: DataType, options: PointOptions): PointOptions => {
-  const { length, ...rest } = options as ModbusPointOptions
-  return type === 'string' ? { ...rest, length: length ?? usualStringLength } : rest
+  const { length, coding, ...rest } = options as ModbusPointOptions
+  if (type === 'string') return { ...rest, length: length ?? usualStringLength }
+  return coding !== undefined && isBcdType(type) ? { ...rest, coding } : rest
 }
 
 export const modbusTcp: Protocol = {

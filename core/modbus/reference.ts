@@ -1,6 +1,7 @@
 import type { Reference } from '../links/reference'
 import { defaultType, formatAddress, formatReference, holdsBits, isWritable, maxOffset, tables, typesOf, type Table } from './address'
 import { exceptionMeaning, namedExceptions } from './exceptions'
+import { bcdTypes, mostOfBcd } from './bcd'
 import { registersByType, wordOrders, wordOrderText } from './layout'
 import { limits } from './pdu'
 import { mostElements } from './rounds'
@@ -46,6 +47,7 @@ export const modbusReference = (settings: ModbusTcpSettings): Reference => ({
         is: `${mostElements(table, settings.requests)} on this link, ${holdsBits(table) ? limits.readBits : limits.readRegisters} by the standard`,
       })),
     { what: 'Registers in one write', is: `${limits.writeRegisters} by the standard` },
+    ...bcdTypes.map((type) => ({ what: `${type} in BCD`, is: `up to ${mostOfBcd[type]}` })),
     { what: 'Text', is: `1 to ${2 * limits.readRegisters} bytes, two in each register` },
     { what: 'Gaps read across', is: `${settings.requests.readAcross} registers` },
     ...Object.entries(registersByType).map(([type, registers]) => ({

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { codings } from './bcd'
 import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { maxOffset, tables } from './address'
 import { wordOrders } from './layout'
@@ -70,6 +71,10 @@ export type ModbusTcpSettings = z.output<typeof modbusTcpSettings>
 export const modbusTcpPoint = z.object({
   order: z.enum(wordOrders, { error: 'A word order is ABCD, CDAB, BADC or DCBA.' }).optional(),
   length: z.int({ error: 'A length is a whole number.' }).optional().describe('Bytes of a string.'),
+  coding: z
+    .enum(codings, { error: 'A coding is bcd, or left out.' })
+    .optional()
+    .describe('Of a uint16 or uint32: bcd, a decimal digit in each four bits; left out: a binary number.'),
 })
 
 export type ModbusPointOptions = z.output<typeof modbusTcpPoint>

@@ -12,7 +12,10 @@ export const noteKinds = {
   refused: { title: 'Not there', todo: 'Correct the address by the documents of the device, or remove the tag.' },
   unwritable: { title: 'Not taken there', todo: 'Make it a tag to read, or allow writing on the device.' },
   type: { title: 'Other type there', todo: 'Give the tag the type that the far side has.' },
-  interval: { title: 'Cannot be kept', todo: 'Ask less often, or let the link use more connections or larger requests.' },
+  interval: {
+    title: 'Cannot be kept',
+    todo: 'Ask less often; or let the link use more connections or larger requests, or the server a shorter interval.',
+  },
 } as const satisfies Record<string, { title: string; todo: string }>
 
 export type NoteKind = keyof typeof noteKinds

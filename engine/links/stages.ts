@@ -26,7 +26,7 @@ export const madeStages = ({ scaling, odd }: Making, raw: TagValue): ValueStage[
 const oddStage = (instead: 'bad' | 'last' | number): ValueStage => ({
   title: 'Odd value',
   text: typeof instead === 'number' ? valueText(instead) : 'the last value stays',
-  detail: { bad: 'as bad, as it was chosen', last: 'as uncertain, as it was chosen' }[instead] ?? 'instead, as it was chosen',
+  detail: { bad: 'as bad', last: 'as uncertain' }[instead] ?? 'instead of it, as it was chosen',
 })
 
 /** What consumers get. */

@@ -70,6 +70,29 @@ describe('our link reads a foreign server', () => {
     ])
   })
 
+  it('digits as such, and what holds none is no value', async () => {
+    holding.writeUInt16BE(0x0412, 500)
+    const options = { coding: 'bcd' }
+    const made = sessionWith(settingsFor(port), [
+      { address: 'holding/250', type: 'uint16', more: { options, scaling: { gain: 0.1, offset: 0 } } },
+      { address: 'holding/252', type: 'uint32', more: { options: { ...options, order: 'CDAB' } } },
+    ])
+    const [tenth, wide] = ['holding/250', 'holding/252'] as const
+    await until(() => made.quality(wide) === quality.Good)
+    expect(made.value(tenth)).toBeCloseTo(41.2, 9)
+    const { readings } = made.session.origin(made.handleOf(tenth))!
+    expect(readings.find(({ inUse }) => inUse)).toMatchObject({ label: 'BCD, 4 digits', takes: { type: 'uint16', options } })
+
+    expect(await made.write(wide, 12_345_678)).toEqual({ ok: true })
+    expect(holding.subarray(504, 508).toString('hex')).toBe('56781234')
+    expect(await made.write(wide, 123_456_789)).toMatchObject({ ok: false, quality: quality.BadOutOfRange, fault: { code: 'write.value' } })
+
+    holding.writeUInt16BE(0x04f2, 500)
+    await until(() => made.quality(tenth) === quality.BadSensorFailure)
+    expect(made.value(tenth)).toBeCloseTo(41.2, 9)
+    expect(made.session.origin(made.handleOf(tenth))!.stages.map(({ text }) => text)).toContain('no decimal digits')
+  })
+
   it('every type, table and order, with the values that were put there', async () => {
     holding.writeFloatBE(1481.5, 80)
     holding.writeDoubleBE(-2.5, 84)

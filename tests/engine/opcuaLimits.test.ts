@@ -106,4 +106,16 @@ describe('a place that is not there', () => {
     expect(refused).toBeInstanceOf(LookingFault)
     expect((refused as LookingFault).why.code).toBe(code)
   })
+
+  it('and watches no oftener than it likes to: that is a note on those who wanted more', async () => {
+    const { link } = await small()
+    const [first] = link.points
+    const quick = { ...first!, handle: link.table.allocate(), interval: 10, path: 'quick' }
+    link.session.setPoints([quick], [])
+    await until(() => link.table.quality[quick.handle] === quality.Good)
+    expect(link.session.findings()).toEqual([
+      { handle: quick.handle, kind: 'interval', text: 'is told every 50 ms and not every 10 ms: the server allows no shorter interval' },
+    ])
+    expect(link.session.origin(quick.handle)?.stages[0]?.detail).toContain('at most every 50 ms')
+  })
 })

@@ -30,6 +30,17 @@ describe('values from registers', () => {
     ['uint64', 'CDAB', 'E240 0001 0000 0000', 123456n],
   ] as const)('%s %s of %s', (type, order, text, value) => expect(read({ type, order }, text)).toBe(value))
 
+  it.each([
+    ['uint16', 'ABCD', '1234', 1234],
+    ['uint16', 'ABCD', '0009', 9],
+    ['uint16', 'BADC', '3412', 1234],
+    ['uint32', 'ABCD', '1234 5678', 12_345_678],
+    ['uint32', 'CDAB', '5678 1234', 12_345_678],
+    ['uint32', 'ABCD', '9999 9999', 99_999_999],
+    ['uint16', 'ABCD', '123A', NaN],
+    ['uint32', 'ABCD', 'F000 0001', NaN],
+  ] as const)('BCD as %s %s of %s', (type, order, text, value) => expect(read({ type, order, isBcd: true }, text)).toBe(value))
+
   it('takes single bits, counted from the least significant', () => {
     expect(read({ type: 'bool', bit: 4 }, '0010')).toBe(true)
     expect(read({ type: 'bool', bit: 3 }, '0010')).toBe(false)
@@ -68,6 +79,17 @@ describe('registers from values', () => {
         expect(decoderFor(layout)(packRegisters(words), 0)).toEqual(value)
       }),
     )
+  })
+
+  it('BCD comes back in every order, and carries no more digits than it has', () => {
+    fc.assert(
+      fc.property(fc.nat({ max: 99_999_999 }), fc.constantFrom(...wordOrders), (value, order) => {
+        const layout: Layout = { type: 'uint32', order, bit: null, length: 0, isBcd: true }
+        expect(decoderFor(layout)(packRegisters(encodeRegisters(value, layout)), 0)).toBe(value)
+      }),
+    )
+    expect(encodeRegisters(1234, { type: 'uint16', order: 'ABCD', bit: null, length: 0, isBcd: true })).toEqual([0x1234])
+    expect(() => encodeRegisters(10_000, { type: 'uint16', order: 'ABCD', bit: null, length: 0, isBcd: true })).toThrow(/ends at 9999/)
   })
 
   it('refuses text that does not fit, and counts bytes, not letters', () => {

@@ -152,6 +152,8 @@ describe('a table of tags', () => {
     ['path,low,high\nberth/1/power,9,3\n', 'high', 'The high end lies above the low end.'],
     ['path,low\nberth/1/current,9\n', 'high', 'The high end is a number.'],
     ['path,word_order\nberth/1/power,ABDC\n', 'word_order', 'no word order'],
+    ['path,coding\nberth/1/power,gray\n', 'coding', 'no coding: bcd'],
+    ['path,coding\nberth/1/power,bcd\n', 'coding', 'BCD digits are read as uint16 or uint32, not as float32.'],
     ['path,word_order\narm/angle,ABCD\n', 'word_order', 'A tag of this kind has no word order.'],
     ['path,start\nberth/1/power,5\n', 'start', 'A tag of this kind has no start.'],
     ['path,source\nx,device\n', 'source', '“device” is no source of tags.'],

@@ -99,6 +99,8 @@ describe('points of a Modbus link', () => {
     expect(fields('holding/65532', 'float64')).toEqual([])
     expect(fields('holding/1', 'string')).toEqual(['options.length'])
     expect(fields('holding/1', 'string', { options: { length: 0 } })).toEqual(['options.length'])
+    expect(fields('holding/1', 'int16', { options: { coding: 'bcd' } })).toEqual(['options.coding'])
+    expect(fields('holding/1', 'uint16', { options: { coding: 'bcd' } })).toEqual([])
     expect(fields('coil/1', 'int16')).toEqual(['type'])
     expect(fields('holding/1', 'bool')).toEqual(['type'])
     expect(fields('holding/1.3', 'bool')).toEqual([])

@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { isBcdType } from '#core/modbus/bcd'
 import { isModbusType, ordersMatter, wordOrders, wordOrderText, type WordOrder } from '#core/modbus/layout'
 import type { ModbusPointOptions, ModbusTcpSettings } from '#core/modbus/settings'
 import type { DataType } from '#core/tags/types'
 
-/** What registers leave open: word order, and the length of a text. */
+/** What registers leave open: word order, the length of a text, and whether a number is one of digits. */
 const options = defineModel<ModbusPointOptions>({ required: true })
 const props = defineProps<{ type: DataType; settings: ModbusTcpSettings; messageFor(path: string): string }>()
 defineEmits<{ left: [path: string] }>()
@@ -13,6 +14,10 @@ const orders = computed(() => [
   { value: undefined, title: `as the link: ${props.settings.order}` },
   ...wordOrders.map((order) => ({ value: order as WordOrder | undefined, title: order, subtitle: wordOrderText[order] })),
 ])
+const codingChoices = [
+  { value: undefined, title: 'binary' },
+  { value: 'bcd' as const, title: 'BCD', subtitle: 'a decimal digit in each four bits' },
+]
 </script>
 
 <template>
@@ -23,6 +28,14 @@ const orders = computed(() => [
     :choices="orders"
     :message="messageFor('options.order')"
     @update:model-value="options = { ...options, order: $event }"
+  />
+  <ChoiceField
+    v-if="isBcdType(type)"
+    :model-value="options.coding"
+    label="Coding"
+    :choices="codingChoices"
+    :message="messageFor('options.coding')"
+    @update:model-value="options = { ...options, coding: $event }"
   />
   <NumberField
     v-if="type === 'string'"

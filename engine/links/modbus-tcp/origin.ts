@@ -82,11 +82,12 @@ const wireStage = (point: PolledPoint, bytes: Buffer, at: number, from: Pick<Val
 })
 
 const readStage = (point: PolledPoint, raw: TagValue): ValueStage => {
-  const { type, order, bit } = point.layout
+  const { type, order, bit, isBcd } = point.layout
   const orderText = ordersMatter(type) ? `, ${order}` : bit === null ? '' : `, bit ${bit}`
+  const isNone = isBcd && Number.isNaN(raw)
   return {
-    title: `Read as ${type}${orderText}`,
-    text: valueText(raw, type),
+    title: `Read as ${type}${isBcd ? ' in BCD' : ''}${orderText}`,
+    text: isNone ? 'no decimal digits' : valueText(raw, type),
     detail: ordersMatter(type) ? wordOrderText[order] : '',
   }
 }
@@ -98,9 +99,10 @@ export const readingRows = (point: PolledPoint, bytes: Buffer): ReadingRow[] => 
   return readingsAt(oneSample(words), 0).map((reading) => readingRowOf(reading, takesOf, isInUse(reading.form, point.layout)))
 }
 
-const isInUse = ({ kind, order, width }: Form, { type, order: own, length }: PolledPoint['layout']) => {
+const isInUse = ({ kind, order, width }: Form, { type, order: own, length, isBcd }: PolledPoint['layout']) => {
   if (type === 'string') return kind === 'text' && width === Math.ceil(length / 2)
-  return kind === type && (order === null || order === own)
+  const read = isBcd ? (type === 'uint16' ? 'bcd16' : 'bcd32') : type
+  return kind === read && (order === null || order === own)
 }
 
 export const placeOf = (point: PolledPoint) => {

@@ -28,6 +28,8 @@ export interface Item {
   /** Given by the server when it agreed to watch; null: it does not, for the reason in `refusal`. */
   monitoredItemId: number | null
   refusal: number | null
+  /** How often the server tells it at most, as it revised what was asked for, ms; null: it does not watch it. */
+  given: number | null
   /** The server does not even have its namespace. */
   noNamespace: boolean
   /** Why the server does not take the deadband; every change is notified then. */
@@ -104,6 +106,7 @@ export class ItemBook {
       targets: [],
       monitoredItemId: null,
       refusal: null,
+      given: null,
       noNamespace: false,
       filterRefusal: null,
       last: null,

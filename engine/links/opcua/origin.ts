@@ -3,9 +3,11 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { follow } from '#core/opcua/member'
 import { formatNodeAddress, type NodeAddress } from '#core/opcua/nodeId'
 import { isGood, qualityName, qualityText, statusWords } from '#core/tags/quality'
+import { duration } from '#core/text/duration'
 import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/values'
 import { typeFromUa, valueOf } from '../../opcua/variants'
+import type { Handle } from '../../table/tagTable'
 import type { SampleSink } from '../../table/intake'
 import type { PointFinding } from '../driver'
 import { madeStages, passedStage } from '../stages'
@@ -21,7 +23,7 @@ export const originOf = (item: Item, target: Target, table: SampleSink): ValueOr
   const raw = isEmpty(item.last.value) ? null : fittingIn(target, item.last.value)
   return {
     stages: [
-      ...stagesOf(item.last, target, `notified, at most every ${item.interval} ms${deadbandNote(item)}, with source time`),
+      ...stagesOf(item.last, target, `notified, at most every ${item.given ?? item.interval} ms${deadbandNote(item)}, with source time`),
       ...(raw === null ? [] : madeStages({ scaling: point.scaling, odd: target.odd }, raw)),
       passedStage(point.handle, point.type, point.scaling, table),
     ],
@@ -50,8 +52,19 @@ export const findingsOf = (item: Item): PointFinding[] =>
     const { handle } = target.point
     if (item.refusal !== null) return [{ handle, kind: 'refused', text: refusalOf(item, item.refusal).what }]
     const why = item.last && unfit(item.last, target)
-    return why ? [{ handle, kind: 'type', text: why.what }] : []
+    return [...(why ? [{ handle, kind: 'type' as const, text: why.what }] : []), ...slower(item, handle)]
   })
+
+const slower = ({ given, interval }: Item, handle: Handle): PointFinding[] =>
+  given === null || given <= interval
+    ? []
+    : [
+        {
+          handle,
+          kind: 'interval',
+          text: `is told every ${duration(given)} and not every ${duration(interval)}: the server allows no shorter interval`,
+        },
+      ]
 
 /** Why the server does not watch an item. */
 export const refusalOf = ({ noNamespace, address }: Item, refusal: number): Fault =>

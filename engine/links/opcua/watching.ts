@@ -344,6 +344,8 @@ const dueAfter = ({ subscription }: Group) => subscription.publishingInterval * 
 const accept = (group: Group, item: Item, result: MonitoredItemCreateResult) => {
   item.monitoredItemId = result.monitoredItemId
   item.refusal = null
+  // a sampling interval of zero or less: as soon as it changes, or with the subscription (OPC 10000-4, 7.21)
+  item.given = Math.max(group.subscription.publishingInterval, result.revisedSamplingInterval)
   group.items.add(item)
 }
 
