@@ -11,6 +11,7 @@ import { changes } from './migrations/009-changes'
 import { keeping } from './migrations/010-keeping'
 import { shaping } from './migrations/011-shaping'
 import { bench } from './migrations/012-bench'
+import { naturalOrder } from './migrations/013-natural-order'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -27,6 +28,7 @@ const migrations: Record<string, Migration> = {
   '010-keeping': keeping,
   '011-shaping': shaping,
   '012-bench': bench,
+  '013-natural-order': naturalOrder,
 }
 
 /**

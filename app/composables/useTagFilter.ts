@@ -17,6 +17,7 @@ export const useTagFilter = () => {
     noted: asked('noted'),
     find: settledFind.value,
   }))
+  const sort = computed(() => asked('sort') ?? 'path')
   /** Beyond the folder and the words. */
   const isNarrowed = computed(
     () => !!(link.value ?? filter.value.source ?? filter.value.access ?? filter.value.quality ?? filter.value.noted),
@@ -25,7 +26,7 @@ export const useTagFilter = () => {
     const given = Object.entries({ ...route.query, ...query }).filter(([, value]) => value !== null && value !== '')
     return router.replace({ query: Object.fromEntries(given) })
   }
-  return { find, filter, isNarrowed, set }
+  return { find, filter, sort, isNarrowed, set }
 }
 
 export type TagFilter = ReturnType<typeof useTagFilter>['filter']['value']

@@ -5,7 +5,7 @@ import type { Tag } from '#shared/tags'
 import type { TagFilter } from './useTagFilter'
 
 /** Tags by the page, with the notes on them. */
-export const useTagPages = (filter: () => TagFilter, seen: (tag: Tag) => void = () => {}) => {
+export const useTagPages = (filter: () => TagFilter & { sort?: string }, seen: (tag: Tag) => void = () => {}) => {
   const notes = shallowReactive(new Map<number, TagNote[]>())
   const pages = usePages<Tag, Awaited<ReturnType<typeof ask>>>(ask, (found) => {
     found.items.forEach(seen)

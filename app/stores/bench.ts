@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { addToBench, benchNow, changeOnBench, listBench, readOnBench, removeFromBench, writeOnBench } from '#shared/api/bench'
 import { mostKept, mostOnBench, type BenchEntry, type BenchPoint, type BenchReading } from '#shared/bench'
 import type { ValueOrigin, WireValue } from '#shared/values'
@@ -5,14 +6,24 @@ import type { ValueOrigin, WireValue } from '#shared/values'
 /** Links end a write before this; a page that gave up earlier would tell a failure that may not be one. */
 const longestWriteMs = 160_000
 const atOnce = 8
+const keptItem = 'bench-kept'
+
+const keptBefore = (): number[] => {
+  try {
+    return z.array(z.int()).parse(JSON.parse(sessionStorage.getItem(keptItem) ?? '[]'))
+  } catch {
+    return []
+  }
+}
 
 /** The points that somebody tries without making tags: what came of each, and which are read over and over. */
 export const useBench = defineStore('bench', () => {
   const entries = shallowRef<BenchEntry[]>([])
   const loaded = ref(false)
   const refused = shallowRef<Refused | null>(null)
-  /** Those that are read over and over. */
-  const kept = reactive(new Set<number>())
+  /** Those that are read over and over, also after the page was loaded anew. */
+  const kept = reactive(new Set(keptBefore()))
+  watch(kept, () => sessionStorage.setItem(keptItem, JSON.stringify([...kept])))
   const readings = shallowReactive(new Map<number, BenchReading>())
   /** How the values came about that were read once. */
   const origins = shallowReactive(new Map<number, ValueOrigin>())

@@ -1,4 +1,4 @@
-import { sql, type Expression, type SelectQueryBuilder, type SqlBool, type StringReference } from 'kysely'
+import { sql, type Expression, type RawBuilder, type SelectQueryBuilder, type SqlBool, type StringReference } from 'kysely'
 import { mostCounted } from '#shared/api/lists'
 import { naturalKey } from '#core/text/naturalKey'
 import { mostInteger } from '#core/contracts/fields'
@@ -59,7 +59,7 @@ export const holding = (find: string | undefined, columns: readonly string[]): E
 }
 
 interface Order<DB, TB extends keyof DB, S extends string> {
-  by: Record<S, StringReference<DB, TB>>
+  by: Record<S, StringReference<DB, TB> | RawBuilder<string>>
   /** What settles the order of equals. */
   last: StringReference<DB, TB>
 }

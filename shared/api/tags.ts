@@ -32,11 +32,14 @@ const which = {
   noted: z.literal('only').optional().describe('Only those of which something is to be said.'),
 }
 
+/** By what a list of tags may be ordered. */
+export const tagSorts = ['path', 'link', 'address', 'type', 'access', 'interval', 'unit', 'description', 'id', 'revision'] as const
+
 export const listTags = operation('GET /tags', {
   group,
   needs: 'look',
   does: 'The tags, with the notes on them.',
-  query: { ...listQuery(['path', 'type', 'access', 'id', 'revision']), ...which },
+  query: { ...listQuery(tagSorts), ...which },
   answer: pageOf(savedTag).extend({
     notes: z
       .record(z.string(), z.array(tagNote))

@@ -60,6 +60,8 @@ describe('the bench', () => {
     await page.sees(/12:holding\/44\s+uint16\s+[^\n]*\d[\s\S]*Good/)
     await page.sees(/12:holding\/46[\s\S]*exception 2/)
     await page.sees('3 read over and over')
+    await page.go('/bench')
+    await page.sees('3 read over and over')
     await page.press('Stop all')
   })
 

@@ -1,3 +1,4 @@
+import { By } from 'selenium-webdriver'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Link } from '#shared/links/link'
 import type { TagNote } from '#shared/notes'
@@ -121,6 +122,13 @@ describe('many after one', () => {
     await page.sees('199 tags made')
     const last = (await call('GET', '/tags?find=module_200')).body.items as Tag[]
     expect(last).toMatchObject([{ path: 'series/module_200/power', unit: 'kW', source: { address: '14:holding/498' } }])
+
+    await page.go(`/tags/series?like=${tag!.id}`)
+    await page.sees('Is there already, and left as it is.')
+    await page.type('How many', '202')
+    await page.press('Make 2 tags')
+    await page.sees('2 tags made')
+    expect((await call('GET', '/tags?find=series/module_')).body.total).toBe(202)
   })
 
   it('are a folder once more, on another unit, with formulas that read the copies', async () => {
@@ -179,5 +187,36 @@ describe('the page of notes', () => {
     await page.sees(/3 notes accepted/)
     const [first] = (await site.list('/tags?find=copies')) as Tag[]
     expect(first!.accepted.map(({ reason }) => reason)).toContain('three names for one register')
+  })
+})
+
+describe('the grid', () => {
+  it('is ordered by any of the columns that tags are told apart by, addresses by their numbers', async () => {
+    await makeTags(
+      tagAt('order/a', '14:holding/1000', { unit: 'kW' }),
+      tagAt('order/b', '14:holding/900', { unit: 'A' }),
+      tagAt('order/c', '14:holding/20', { unit: 'V' }),
+    )
+    const listed = async (sort: string) =>
+      ((await call('GET', `/tags?below=order&sort=${sort}`)).body.items as Tag[]).map(({ path }) => path.at(-1)).join('')
+    expect(await listed('address')).toBe('cba')
+    expect(await listed('-address')).toBe('abc')
+    expect(await listed('unit')).toBe('bac')
+    expect(await listed('link')).toBe('abc')
+
+    await page.go('/tags/grid?below=order')
+    await page.sees('3 tags')
+    const shown = () =>
+      page.driver.executeScript<string>(
+        'return [...document.querySelectorAll("[data-column=\\"0\\"] .name")].map((cell) => cell.innerText).join("")',
+      )
+    await until(shown, (text) => text === 'abc')
+    const head = () => page.driver.findElement(By.css('[aria-label="Order by address"]'))
+    await (await head()).click()
+    await until(shown, (text) => text === 'cba')
+    await (await head()).click()
+    await until(shown, (text) => text === 'abc')
+    expect(await page.driver.getCurrentUrl()).toContain('sort=-address')
+    expect(await page.driver.findElement(By.css('[aria-sort]')).getText()).toContain('address')
   })
 })

@@ -185,7 +185,7 @@ describe('a table, by a program', () => {
 
 describe('the grid', () => {
   const cellText = async (row: number, column: string) => {
-    const heads = await page.driver.findElements(By.css('.head button'))
+    const heads = await page.driver.findElements(By.css('.head .name'))
     const titles = await Promise.all(heads.map((head) => head.getText()))
     return page.driver.findElement(By.css(`[data-row="${row}"][data-column="${titles.indexOf(column)}"]`)).getText()
   }

@@ -38,6 +38,7 @@ describe('a site of an earlier version', () => {
       '010-keeping',
       '011-shaping',
       '012-bench',
+      '013-natural-order',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

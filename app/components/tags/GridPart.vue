@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { mdiArrowDownThin, mdiArrowUpThin } from '@mdi/js'
 import type { VirtualItem } from '@tanstack/vue-virtual'
+import { tagSorts } from '#shared/api/tags'
 import { columnNamed } from '#shared/tagCsv/columns'
 import type { TagNote } from '#shared/notes'
 import type { Tag } from '#shared/tags'
@@ -22,13 +24,17 @@ const props = defineProps<{
   edits: GridEdits
   block: GridBlock
   cursor: Cell
+  sort: string
 }>()
-defineEmits<{ pick: [column: number] }>()
+defineEmits<{ pick: [column: number]; sort: [sort: string] }>()
 
 const style = computed(() => ({
   '--grid-columns': props.widths.map((width) => `${width}px`).join(' '),
   width: `${props.widths.reduce((sum, width) => sum + width, 0)}px`,
 }))
+const isSorted = (column: string) => props.sort.replace(/^-/, '') === column
+const isDown = computed(() => props.sort.startsWith('-'))
+const canSort = (column: string) => (tagSorts as readonly string[]).includes(column)
 const isChosen = (row: number) => row >= props.block.top && row <= props.block.bottom
 </script>
 
@@ -40,8 +46,25 @@ const isChosen = (row: number) => row >= props.block.top && row <= props.block.b
         <span role="columnheader" class="right">value now</span>
         <span role="columnheader">quality</span>
       </template>
-      <span v-for="(column, i) in columns" :key="column" role="columnheader" :title="columnNamed(column)?.about">
-        <button type="button" tabindex="-1" @click="$emit('pick', i + first)">{{ column.replaceAll('_', ' ') }}</button>
+      <span
+        v-for="(column, i) in columns"
+        :key="column"
+        role="columnheader"
+        :title="columnNamed(column)?.about"
+        :aria-sort="isSorted(column) ? (isDown ? 'descending' : 'ascending') : undefined"
+      >
+        <button type="button" class="name" tabindex="-1" @click="$emit('pick', i + first)">{{ column.replaceAll('_', ' ') }}</button>
+        <button
+          v-if="canSort(column)"
+          type="button"
+          class="order"
+          :class="{ on: isSorted(column) }"
+          :aria-label="`Order by ${column}`"
+          :title="`Order by ${column}`"
+          @click="$emit('sort', isSorted(column) && !isDown ? `-${column}` : column)"
+        >
+          <v-icon :icon="isSorted(column) && isDown ? mdiArrowDownThin : mdiArrowUpThin" size="16" />
+        </button>
       </span>
     </div>
     <div role="rowgroup" class="body" :style="{ height: `${height}px` }">
@@ -88,6 +111,22 @@ const isChosen = (row: number) => row >= props.block.top && row <= props.block.b
   border-right: 1px solid var(--line-soft);
   white-space: nowrap;
   overflow: hidden;
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.order {
+  margin-left: auto;
+  opacity: 0;
+}
+.head > :hover .order,
+.order:focus-visible {
+  opacity: 0.6;
+}
+.order.on {
+  opacity: 1;
+  color: rgb(var(--v-theme-primary));
 }
 .head > .right {
   justify-content: flex-end;

@@ -19,8 +19,10 @@ const props = defineProps<{
   /** Brings rows here that are not yet. */
   need: (first: number, last: number) => Promise<void>
   mayEdit: boolean
+  /** By what column the rows are ordered; with “-” the other way round. */
+  sort: string
 }>()
-const emit = defineEmits<{ save: [] }>()
+const emit = defineEmits<{ save: []; sort: [sort: string] }>()
 const live = useLive()
 
 const rowHeight = 26
@@ -243,7 +245,9 @@ defineExpose({ block, chosenRows, fillDown, focus: () => scroller.value?.focus({
         :edits="edits"
         :block="block"
         :cursor="cursor"
+        :sort="sort"
         @pick="pickColumn"
+        @sort="emit('sort', $event)"
       >
         <template #default="{ row }">
           <input

@@ -12,7 +12,7 @@ const live = useLive()
 const lists = useLists()
 const session = useSession()
 const notices = useNotices()
-const { find, filter, isNarrowed, set } = useTagFilter()
+const { find, filter, sort, isNarrowed, set } = useTagFilter()
 await lists.whenLoaded()
 
 const links = computed<LinkNames>(() => {
@@ -22,11 +22,11 @@ const links = computed<LinkNames>(() => {
 })
 const edits = useGridEdits(() => links.value)
 const pages = useTagPages(
-  () => filter.value,
+  () => ({ ...filter.value, sort: sort.value }),
   (tag) => edits.seen(tag),
 )
 const { total, rows, notes } = pages
-watch(filter, () => void pages.refresh(), { immediate: true })
+watch([filter, sort], () => void pages.refresh(), { immediate: true })
 watch(
   () => live.changes,
   () => void pages.refresh(true),
@@ -127,6 +127,8 @@ const stuck = computed(() => edits.problems.size)
       :edits="edits"
       :need="pages.need"
       :may-edit="mayEdit"
+      :sort="sort"
+      @sort="set({ sort: $event === 'path' ? null : $event })"
       @save="save"
     >
       <span v-if="stuck > 0" class="is-broken">{{ counted(stuck, 'tag') }} cannot be as typed</span>

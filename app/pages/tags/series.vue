@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { makeTags, showTag } from '#shared/api/tags'
+import { knownTags, makeTags, showTag } from '#shared/api/tags'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { refDebounced } from '@vueuse/core'
 import { patternOf } from '#core/tags/series'
@@ -23,7 +23,9 @@ const count = ref<number | null>(20)
 const step = ref<number | null>(null)
 const busy = ref(false)
 const refused = shallowRef<Refused | null>(null)
-const taken = ref(new Set<string>(tag ? [tag.path] : []))
+/** Paths that tags have already, and by what tag an address is read already. */
+const taken = shallowRef<ReadonlySet<string>>(new Set(tag ? [tag.path] : []))
+const readBy = shallowRef<ReadonlyMap<string, string>>(new Map())
 
 const pattern = computed(() => ({ path: path.value.trim(), address: first.value.trim(), count: count.value ?? 0, step: step.value }))
 const settledPattern = refDebounced(pattern, 150)
@@ -39,12 +41,33 @@ const rows = computed(() => {
   const made = seriesOf({ like, ...settledPattern.value }, (id) => linkIn(lists.links, id))
   return made.map(({ draft, problems }) => ({
     draft,
-    problem: problems[0]?.message ?? (taken.value.has(draft.path) ? 'This is the tag that the series is made after.' : ''),
+    address: isFrom('point', draft) ? draft.source.address : '',
+    problem: problems[0]?.message ?? '',
   }))
 })
-/** The tag itself is there already: a series that starts with it goes on behind it. */
+/** What tags there are along the series, asked anew for each one that is shown. */
+watch(
+  rows,
+  async (shown) => {
+    if (!tag || shown.length === 0) return
+    const linkId = isFrom('point', tag) ? tag.source.linkId : 1
+    const points = shown.flatMap(({ address }) => (address ? [{ address, member: '' }] : []))
+    const known = await callApi(knownTags, { body: { linkId, points, paths: shown.map(({ draft }) => draft.path) } }).catch(() => null)
+    if (!known || shown !== rows.value) return
+    taken.value = new Set(known.paths)
+    readBy.value = new Map(known.points.map((point) => [point.address ?? '', point.path]))
+  },
+  { immediate: true },
+)
+const remarkOf = ({ draft, address, problem }: (typeof rows.value)[number]) => {
+  if (problem) return problem
+  if (draft.path === tag?.path) return 'This is the tag that the series is made after.'
+  if (taken.value.has(draft.path)) return 'Is there already, and left as it is.'
+  return readBy.value.has(address) ? `Is read already, as ${readBy.value.get(address)}.` : ''
+}
+/** What is there already is left out: a series can be made longer. */
 const fresh = computed(() => rows.value.filter(({ draft }) => !taken.value.has(draft.path)))
-const wrong = computed(() => fresh.value.filter(({ problem }) => problem !== '').length)
+const wrong = computed(() => rows.value.filter(({ problem }) => problem !== '').length)
 
 const scroller = ref<HTMLElement | null>(null)
 const virtual = useVirtualizer(
@@ -94,18 +117,15 @@ const make = async () => {
           <div role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
             <div v-for="item in visible" :key="item.index" class="slot" role="row" :style="{ transform: `translateY(${item.start}px)` }">
               <span role="cell" class="mono" :title="rows[item.index]!.draft.path">{{ rows[item.index]!.draft.path }}</span>
-              <span role="cell" class="mono quiet">{{
-                isFrom('point', rows[item.index]!.draft) ? (rows[item.index]!.draft.source as { address: string }).address : ''
-              }}</span>
-              <span role="cell" :class="taken.has(rows[item.index]!.draft.path) ? 'quiet' : 'is-broken'">{{
-                rows[item.index]!.problem
-              }}</span>
+              <span role="cell" class="mono quiet">{{ rows[item.index]!.address }}</span>
+              <span role="cell" :class="rows[item.index]!.problem ? 'is-broken' : 'quiet'">{{ remarkOf(rows[item.index]!) }}</span>
             </div>
           </div>
         </div>
         <div class="foot quiet">
           {{ counted(fresh.length, 'tag') }}, each of type {{ tag.type
-          }}<template v-if="wrong > 0"> · {{ wrong }} cannot be made so</template>
+          }}<template v-if="fresh.length < rows.length"> · {{ rows.length - fresh.length }} there already</template
+          ><template v-if="wrong > 0"> · {{ wrong }} cannot be made so</template>
         </div>
       </section>
     </template>
