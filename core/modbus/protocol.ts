@@ -14,7 +14,7 @@ import {
   type ModbusAddress,
 } from './address'
 import { modbusColumns } from './columns'
-import { bcdTypes, isBcdType } from './bcd'
+import { bcdTypes, isBcdType, mostOfBcd } from './bcd'
 import { isModbusType, ordersMatter, registersOf, type Layout } from './layout'
 import { modbusLoad } from './load'
 import { limits } from './pdu'
@@ -134,6 +134,7 @@ const spot = (point: PointDefinition, settings: unknown): Spot | null => {
     bit: isBit ? layout.bit : null,
     reading: readingOf(layout, count),
     address: formatAddress({ unit, table, offset, bit: isBit ? layout.bit : null }),
+    ...(layout.isBcd && isBcdType(layout.type) ? { most: mostOfBcd[layout.type] } : {}),
   }
 }
 

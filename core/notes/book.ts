@@ -66,7 +66,7 @@ export class NoteBook<T extends Noted> {
   /** What would be to be said of a tag as it is typed; `id` is whose place it takes. */
   preview(tag: T, id: number | null): Note[] {
     const spot = this.spotOf(tag)
-    return [...(spot ? this.spots.notesAt(spot, id) : []), ...carryingNotes(tag), ...this.names.notesOn(id, tag.path)]
+    return [...(spot ? this.spots.notesAt(spot, id) : []), ...carryingNotes(tag, spot?.most), ...this.names.notesOn(id, tag.path)]
   }
 
   /** Every tag with notes, with all of them. */
@@ -86,7 +86,9 @@ export class NoteBook<T extends Noted> {
 
   private look(id: number) {
     const tag = this.tags.get(id)
-    const notes = tag ? [...this.spots.notesOf(id), ...carryingNotes(tag), ...this.names.notesOn(id, tag.path)] : []
+    const notes = tag
+      ? [...this.spots.notesOf(id), ...carryingNotes(tag, this.spots.of(id)?.most), ...this.names.notesOn(id, tag.path)]
+      : []
     if (notes.length > 0) this.notes.set(id, notes)
     else this.notes.delete(id)
   }

@@ -8,20 +8,33 @@ interface Carried extends Made {
   range: { low: number; high: number } | null
 }
 
-/** Whether a type can carry what a tag is said to measure. */
-export const carryingNotes = (tag: Carried): Note[] => {
+/** Whether a type can carry what a tag is said to measure. @param most the largest raw number, where that is less than the type holds */
+export const carryingNotes = (tag: Carried, most?: number): Note[] => {
   if (!isNumeric(tag.type)) return []
+  const beyond = beyondRaw(tag, most) ?? beyondRange(tag, most)
+  return beyond === null ? [] : [note('range', beyond)]
+}
+
+/** The raw range of a scaling that goes beyond the type. */
+const beyondRaw = ({ type, scaling }: Carried, most?: number): string | null => {
+  const holds = integerRanges[type]
+  if (!holds || !scaling || !isRanges(scaling)) return null
+  const ends = { low: Number(holds.low), high: most ?? Number(holds.high) }
+  const beyond = [scaling.raw.low, scaling.raw.high].find((end) => end < ends.low || end > ends.high)
+  return beyond === undefined
+    ? null
+    : `its raw range goes to ${beyond}, and ${most === undefined ? type : 'it'} holds ${ends.low} to ${ends.high}`
+}
+
+/** What it is said to measure, made raw. */
+const beyondRange = (tag: Carried, most = Infinity): string | null => {
+  const { type, range } = tag
+  if (!range) return null
   const whole = wholeScaling(tag)
-  const holds = integerRanges[tag.type]
-  if (holds && tag.scaling && isRanges(tag.scaling)) {
-    const { low, high } = tag.scaling.raw
-    const beyond = [low, high].find((end) => end < Number(holds.low) || end > Number(holds.high))
-    if (beyond !== undefined) return [note('range', `its raw range goes to ${beyond}, and ${tag.type} holds ${holds.low} to ${holds.high}`)]
+  for (const end of [range.low, range.high]) {
+    const raw = toRaw(end, type, whole)
+    if (!raw.ok && raw.reason === 'range') return `its range goes to ${end}: ${raw.detail}`
+    if (raw.ok && Number(raw.raw) > most) return `its range goes to ${end}: ${Number(raw.raw)} on the wire, and it holds 0 to ${most}`
   }
-  const { range } = tag
-  if (!range) return []
-  const ends = [range.low, range.high].map((end) => ({ end, raw: toRaw(end, tag.type === 'float32' ? 'float32' : tag.type, whole) }))
-  const beyond = ends.find(({ raw }) => !raw.ok && raw.reason === 'range')
-  if (!beyond || beyond.raw.ok) return []
-  return [note('range', `its range goes to ${beyond.end}: ${beyond.raw.detail}`)]
+  return null
 }

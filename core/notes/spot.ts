@@ -14,6 +14,8 @@ export interface Spot {
   reading: string
   /** The address, as it stays whatever tags are called. */
   address: string
+  /** The largest raw number that it carries, where its type alone would hold more. */
+  most?: number
 }
 
 /** What is to be said of a point because of another one; null: nothing. */

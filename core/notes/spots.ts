@@ -114,6 +114,10 @@ export class Spots {
     if (place.isEmpty) this.places.delete(spot.place)
   }
 
+  of(id: number): Spot | null {
+    return this.spotOf.get(id) ?? null
+  }
+
   /** Who else lies where a tag lies. */
   neighbours(id: number): number[] {
     const spot = this.spotOf.get(id)

@@ -84,6 +84,17 @@ describe('one tag', () => {
       'its range goes to 4000: 40000 on the wire, and int16 holds -32768 to 32767',
     ],
     ['uint16', { range: { low: -10, high: 10 } }, 'its range goes to -10: -10 on the wire, and uint16 holds 0 to 65535'],
+    ['uint16', { range: { low: 0, high: 9999 }, options: { coding: 'bcd' } }, null],
+    [
+      'uint16',
+      { range: { low: 0, high: 1000 }, scaling: { gain: 0.1, offset: 0 }, options: { coding: 'bcd' } },
+      'its range goes to 1000: 10000 on the wire, and it holds 0 to 9999',
+    ],
+    [
+      'uint16',
+      { scaling: { kind: 'ranges', raw: { low: 0, high: 10_000 }, to: { low: 0, high: 100 } }, options: { coding: 'bcd' } },
+      'its raw range goes to 10000, and it holds 0 to 9999',
+    ],
     ['float32', { range: { low: -1e30, high: 1e30 } }, null],
     ['float32', { range: { low: 0, high: 1e39 } }, 'its range goes to 1e+39: 1e+39 on the wire, and float32 holds ±3.4e38'],
     [
