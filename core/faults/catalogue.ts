@@ -3,6 +3,7 @@ import { entryFaults } from './entries'
 import type { Entry, Side } from './entry'
 import { importFaults } from './imports'
 import { modbusFaults } from './modbus'
+import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
@@ -30,6 +31,7 @@ const catalogue = {
   ...networkFaults,
   ...modbusFaults,
   ...opcuaFaults,
+  ...mqttFaults,
   ...certificateFaults,
 } as const
 

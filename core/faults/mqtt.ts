@@ -1,0 +1,53 @@
+import { entry, type Peer } from './entry'
+
+/** MQTT (5.0 and 3.1.1). */
+export const mqttFaults = {
+  'mqtt.refused': entry<Peer & { code: string; name: string; words: string; isSecret: boolean }>(
+    'device',
+    (e) => `The broker at ${e.host}:${e.port} refused the connection with ${e.code}, ${e.name}: ${e.words}.`,
+    (e) =>
+      e.isSecret
+        ? 'Ask whoever runs the broker which name, password and client id it expects from us.'
+        : 'Look at what the broker says in its own log; its limits and its version are set there.',
+  ),
+  'mqtt.silent': entry<Peer & { ms: number }>(
+    'device',
+    (e) => `${e.host}:${e.port} is open, and did not answer our CONNECT within ${e.ms} ms.`,
+    (e) => `Another service may listen on port ${e.port}, or it expects TLS there. The usual ports are 1883, and 8883 with TLS.`,
+  ),
+  'mqtt.not-mqtt': entry<Peer & { problem: string }>(
+    'device',
+    (e) => `What answers on ${e.host}:${e.port} is not MQTT: ${e.problem}.`,
+    (e) => `Port ${e.port} belongs to another service there. The usual ports of a broker are 1883, and 8883 with TLS.`,
+  ),
+  'mqtt.closed': entry<Peer>(
+    'device',
+    (e) => `The broker at ${e.host}:${e.port} closed the connection.`,
+    () => 'It is tried again by itself. If it goes on, look at the broker’s log, and for another client with our client id.',
+  ),
+  'mqtt.taken-over': entry<Peer & { clientId: string }>(
+    'device',
+    (e) => `Another client came to ${e.host}:${e.port} with our client id “${e.clientId}”, and the broker ended our connection.`,
+    () => 'Each throws the other out, again and again. Give this link, or the other client, a client id of its own.',
+  ),
+  'mqtt.ended': entry<Peer & { code: string; name: string; words: string }>(
+    'device',
+    (e) => `The broker at ${e.host}:${e.port} ended the connection with ${e.code}, ${e.name}: ${e.words}.`,
+    () => 'It is tried again by itself. If it goes on, look at the broker’s log.',
+  ),
+  'mqtt.filter-refused': entry<{ filter: string; code: string; name: string; words: string }>(
+    'device',
+    (e) => `The broker does not let us listen to ${e.filter}: ${e.code}, ${e.name}; ${e.words}.`,
+    () => 'Its rights are set on the broker: ask for leave to listen to this topic, or correct the topic.',
+  ),
+  'mqtt.not-sent': entry<{ topic: string; problem: string }>(
+    'device',
+    (e) => `The broker did not take the message to ${e.topic}: ${e.problem}.`,
+    () => 'Its rights are set on the broker: ask for leave to send to this topic, or correct the topic.',
+  ),
+  'mqtt.unfit': entry<{ topic: string; problem: string }>(
+    'device',
+    (e) => `What came on ${e.topic} is no value of this tag: ${e.problem}.`,
+    () => 'Look at the payload below. If it is as it should be, correct the path or the type of the tag; else it is the sender’s.',
+  ),
+} as const

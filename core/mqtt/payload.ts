@@ -1,0 +1,156 @@
+import { jsonpath } from 'json-p3'
+import { toRaw } from '../tags/scaling'
+import { elementOf, isArrayType, isWide, type DataType, type ScalarValue, type TagValue } from '../tags/types'
+import { moment } from './moment'
+
+/** A payload that no point may make the engine take apart: larger ones are refused. */
+export const mostPayloadBytes = 4 * 1024 * 1024
+
+export type Told = { ok: true; value: TagValue; sourceTime: number | null } | { ok: false; problem: string }
+
+/** Takes a payload apart for one point. */
+export type Reader = (payload: Payload) => Told
+
+interface ReaderOptions {
+  type: DataType
+  /** JSONPath (RFC 9535) to the value; empty: the payload is the value. */
+  path: string
+  /** JSONPath to when it was made; empty: it does not say. */
+  time: string
+}
+
+/** A payload, looked into once for all points that want something of it. */
+export class Payload {
+  private told: string | null | undefined
+  private parsed: { ok: true; value: unknown } | { ok: false; problem: string } | undefined
+
+  constructor(readonly bytes: Uint8Array) {}
+
+  /** As text; null where it is none. */
+  get text(): string | null {
+    if (this.told === undefined) this.told = textOf(this.bytes)
+    return this.told
+  }
+
+  get json() {
+    return (this.parsed ??= this.parse())
+  }
+
+  private parse(): NonNullable<Payload['parsed']> {
+    if (this.bytes.length > mostPayloadBytes)
+      return {
+        ok: false,
+        problem: `it has ${this.bytes.length.toLocaleString('en-GB')} bytes, and at most ${mostPayloadBytes.toLocaleString('en-GB')} are looked into`,
+      }
+    const { text } = this
+    if (text === null) return { ok: false, problem: 'it is no text in UTF-8' }
+    try {
+      return { ok: true, value: JSON.parse(text) as unknown }
+    } catch (error) {
+      return { ok: false, problem: `it is no JSON: ${(error as Error).message}` }
+    }
+  }
+}
+
+const decoder = new TextDecoder('utf-8', { fatal: true })
+const textOf = (bytes: Uint8Array): string | null => {
+  if (bytes.length > mostPayloadBytes) return null
+  try {
+    return decoder.decode(bytes)
+  } catch {
+    return null
+  }
+}
+
+/** What is wrong with a path into a payload; null: nothing. */
+export const pathProblem = (path: string): string | null => {
+  if (path === '') return null
+  try {
+    jsonpath.compile(path)
+    return null
+  } catch (error) {
+    return `This is no JSONPath: ${(error as Error).message}. A path begins with “$”, as in $.power.kw (RFC 9535).`
+  }
+}
+
+/** Builds the function that takes a value out of payloads. Paths must have been found right. */
+export const readerFor = ({ type, path, time }: ReaderOptions): Reader => {
+  const valueAt = path === '' ? wholeOf(type) : memberOf(path)
+  const timeAt = time === '' ? null : memberOf(time)
+  return (payload) => {
+    const found = valueAt(payload)
+    if (!found.ok) return found
+    const value = asType(found.value, type)
+    if (!value.ok) return value
+    const sourceTime = timeAt === null ? null : timeOf(timeAt(payload))
+    return sourceTime !== null && typeof sourceTime !== 'number' ? sourceTime : { ok: true, value: value.value, sourceTime }
+  }
+}
+
+type Found = { ok: true; value: unknown } | { ok: false; problem: string }
+
+/** The payload itself: text for what is text, and what JSON makes of it for arrays. */
+const wholeOf =
+  (type: DataType) =>
+  (payload: Payload): Found => {
+    if (isArrayType(type)) return payload.json
+    const { text } = payload
+    return text === null ? { ok: false, problem: 'it is no text in UTF-8' } : { ok: true, value: type === 'string' ? text : text.trim() }
+  }
+
+const memberOf = (path: string) => {
+  const query = jsonpath.compile(path)
+  return (payload: Payload): Found => {
+    const { json } = payload
+    if (!json.ok) return json
+    const nodes = query.query(json.value as never)
+    if (nodes.length === 1) return { ok: true, value: nodes.nodes[0]!.value }
+    return {
+      ok: false,
+      problem: nodes.length === 0 ? `it has nothing at ${path}` : `${path} gives ${nodes.length} values, and a tag has one`,
+    }
+  }
+}
+
+/** A value of JSON in the type of a tag, or why it is none. */
+const asType = (value: unknown, type: DataType): { ok: true; value: TagValue } | { ok: false; problem: string } => {
+  if (isArrayType(type)) {
+    if (!Array.isArray(value)) return { ok: false, problem: `${shown(value)} is no list` }
+    const elements: ScalarValue[] = []
+    for (const element of value) {
+      const one = asScalar(element, elementOf(type))
+      if (!one.ok) return one
+      elements.push(one.value as ScalarValue)
+    }
+    return { ok: true, value: elements }
+  }
+  return asScalar(value, type)
+}
+
+const asScalar = (value: unknown, type: DataType): { ok: true; value: TagValue } | { ok: false; problem: string } => {
+  if (value === null || value === undefined) return { ok: false, problem: 'it is null there' }
+  if (type === 'string') return { ok: true, value: typeof value === 'string' ? value : JSON.stringify(value) }
+  if (typeof value === 'object') return { ok: false, problem: `${shown(value)} is no ${type}` }
+  if (type === 'datetime') return asTime(value)
+  if (isWide(type) && typeof value === 'number' && !Number.isSafeInteger(value))
+    return { ok: false, problem: `${value} has more digits than a number in JSON keeps here; let it be sent as text` }
+  const raw = toRaw(value as ScalarValue, type, null)
+  return raw.ok ? { ok: true, value: raw.raw } : { ok: false, problem: raw.detail }
+}
+
+const asTime = (value: unknown): { ok: true; value: number } | { ok: false; problem: string } => {
+  const time = moment(value)
+  return time === null ? { ok: false, problem: `${shown(value)} is no time` } : { ok: true, value: time }
+}
+
+const timeOf = (found: Found): number | { ok: false; problem: string } => {
+  if (!found.ok) return found
+  const time = asTime(found.value)
+  return time.ok ? time.value : time
+}
+
+const mostShown = 60
+const shown = (value: unknown): string => {
+  const text = JSON.stringify(value) ?? String(value)
+  return text.length > mostShown ? `${text.slice(0, mostShown)}…` : text
+}

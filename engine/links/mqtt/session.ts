@@ -1,0 +1,398 @@
+import { randomBytes } from 'node:crypto'
+import { fault, type Fault } from '#core/faults/catalogue'
+import type { MqttPointOptions, MqttSettings } from '#core/mqtt/settings'
+import { payloadOf } from '#core/mqtt/writing'
+import { quality } from '#core/tags/quality'
+import { toRaw } from '#core/tags/scaling'
+import type { TagValue } from '#core/tags/types'
+import { counted } from '#core/text/counted'
+import { Backoff } from '#pacing/backoff'
+import { DueList } from '#pacing/dueList'
+import type { LinkStatus, RefusedPoint } from '#shared/status'
+import type { ValueOrigin } from '#shared/values'
+import type { Arrival } from '../../arrivals/arrival'
+import type { Handle } from '../../table/tagTable'
+import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
+import { WriteQueue, type Sending } from '../writeQueue'
+import { Broker, type Heard } from './broker'
+import { originOf } from './origin'
+import { take, takeLast, targetOf, type Target, type Topic } from './topics'
+
+const mostRefusedShown = 20
+
+/**
+ * An MQTT link at work: it stays with its broker as long as it can, comes back with growing pauses, and listens to the
+ * topics of its tags. A message is handed on once, to tags and to whoever else claims it.
+ */
+export class MqttLinkSession implements LinkSession<MqttSettings> {
+  private settings: MqttSettings
+  private topics = new Map<string, Topic>()
+  private topicOf = new Map<Handle, string>()
+  private broker: Broker | null = null
+  private fault: Fault | null = null
+  private backoff: Backoff
+  private writes: WriteQueue
+  private aging: DueList<Handle>
+  private interrupt: () => void = () => {}
+  private entering: AbortController | null = null
+  private closed = false
+  /** Topics to be listened to, or left, as soon as what is under way is done. */
+  private changing: Promise<void> = Promise.resolve()
+  private flushing = false
+  private counts = { requests: 0, failures: 0 }
+  private running: Promise<void>
+
+  constructor(private context: LinkContext<MqttSettings>) {
+    this.settings = context.settings
+    this.backoff = backoffOf(context.settings)
+    this.writes = new WriteQueue(context.settings.writes)
+    this.aging = new DueList((handles, now) => this.tooOld(handles, now))
+    this.running = this.run()
+  }
+
+  update(settings: MqttSettings) {
+    const before = this.settings
+    this.settings = settings
+    this.writes.adjust(settings.writes)
+    if (reaches(before) !== reaches(settings)) return this.startOver()
+    if (JSON.stringify(before.reading) === JSON.stringify(settings.reading)) return
+    this.setPoints(
+      [...this.targets()].map(({ point }) => point),
+      [],
+    )
+    if (before.reading.qos !== settings.reading.qos) this.listenTo([...this.topics.keys()])
+  }
+
+  setPoints(changed: readonly Point[], removed: readonly Handle[]) {
+    const before = new Set(this.topics.keys())
+    for (const handle of removed) this.remove(handle)
+    for (const point of changed) this.place(point)
+    const left = [...before].filter((name) => this.topics.get(name)?.targets.size === 0 || !this.topics.has(name))
+    for (const name of left) this.dropTopic(name)
+    this.leave(left)
+    this.listenTo([...this.topics.keys()].filter((name) => !before.has(name)))
+    this.context.table.flush()
+  }
+
+  async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+    const target = this.targetOf(handle)
+    if (!target) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
+    return this.writes.push(handle, target.point.path, (sending) => this.writeNow(target, value, sending))
+  }
+
+  origin(handle: Handle): ValueOrigin | null {
+    const [target, topic] = [this.targetOf(handle), this.topics.get(this.topicOf.get(handle) ?? '')]
+    if (!target || !topic) return null
+    const origin = originOf(topic, target, this.context.table)
+    return origin.fault || this.broker ? origin : { ...origin, fault: this.fault }
+  }
+
+  findings(): PointFinding[] {
+    return [...this.topics.values()].flatMap(({ targets, refused }) =>
+      [...targets.values()].flatMap(({ point: { handle }, problem }): PointFinding[] => {
+        if (refused) return [{ handle, kind: 'refused', text: refused.what }]
+        return problem ? [{ handle, kind: 'type', text: problem.what }] : []
+      }),
+    )
+  }
+
+  status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
+    return {
+      ...this.condition(),
+      answerMs: this.broker?.ms ?? null,
+      ...this.counts,
+      refused: this.broker ? this.refusedPoints().slice(0, mostRefusedShown) : [],
+      connections: this.broker ? 1 : 0,
+    }
+  }
+
+  async close() {
+    this.closed = true
+    this.aging.close()
+    this.entering?.abort()
+    this.interrupt()
+    await this.broker?.close()
+    await this.running
+    this.degradeAll(quality.BadOutOfService)
+    for (const name of [...this.topics.keys()]) this.dropTopic(name)
+  }
+
+  private async run() {
+    await this.context.after
+    while (!this.closed) {
+      const broker = await this.enter()
+      const isOurs = broker !== null && (await this.stay(broker))
+      if (!this.closed) await this.pause(isOurs ? 0 : this.backoff.next())
+    }
+  }
+
+  private async enter(): Promise<Broker | null> {
+    const abort = new AbortController()
+    this.entering = abort
+    try {
+      const { settings } = this
+      const { wire } = this.context
+      const clientId = settings.clientId || this.madeId
+      const heard = (message: Heard) => this.hear(message)
+      const broker = await Broker.enter({ settings, clientId, password: this.password(), wire, signal: abort.signal, heard })
+      if (!abort.signal.aborted) return broker
+      await broker.close()
+      return null
+    } catch (why) {
+      if (!abort.signal.aborted) this.stumbled(isFault(why) ? why : fault('ours.unexpected', { problem: (why as Error).message }))
+      return null
+    } finally {
+      this.entering = null
+    }
+  }
+
+  private madeId = `conduit-${randomBytes(6).toString('hex')}`
+
+  private password(): string | null {
+    const { identity } = this.settings
+    if (identity.kind !== 'password') return null
+    const { password } = identity
+    if ('plain' in password) return password.plain
+    if ('sealed' in password) return this.context.security.seal.open(password.sealed)
+    throw new Error('the password did not come along')
+  }
+
+  /** Until the connection ends. @returns whether it was us who ended it */
+  private async stay(broker: Broker): Promise<boolean> {
+    this.broker = broker
+    if (this.fault) this.context.journal.note(this.context.name, 'Connected.')
+    this.fault = null
+    this.waitForMessages(broker.askedAt)
+    this.listenTo([...this.topics.keys()])
+    const why = await broker.ended
+    this.broker = null
+    await broker.close()
+    if (why) this.stumbled(why)
+    else this.degradeAll(quality.BadNotConnected)
+    // two clients with one client id throw each other out: that is no way to stand
+    if (why === null || Date.now() - broker.askedAt > steadyMs) this.backoff.reset()
+    return why === null
+  }
+
+  private hear({ topic, payload, retained }: Heard) {
+    this.context.arrivals.hand({ topic, payload, at: Date.now(), ...(retained ? { retained } : {}) })
+  }
+
+  private takeArrival(topic: Topic, arrival: Arrival) {
+    this.counts.requests++
+    const took = take(topic, arrival, this.settings.reading.retained, this.context.table)
+    if (took.length < topic.targets.size) this.counts.failures++
+    for (const { point, age } of took) if (age !== null) this.aging.add(point.handle, arrival.at + age)
+    this.flushSoon()
+  }
+
+  /** Messages come many at a time; the tags of all of them change together. */
+  private flushSoon() {
+    if (this.flushing) return
+    this.flushing = true
+    setImmediate(() => {
+      this.flushing = false
+      this.context.table.flush()
+    })
+  }
+
+  private place(point: Point) {
+    const before = this.topicOf.get(point.handle)
+    const was = this.targetOf(point.handle)
+    if (before !== undefined) this.remove(point.handle)
+    const target = targetOf(point, this.settings)
+    const topic = this.topics.get(point.address) ?? this.addTopic(point.address)
+    topic.targets.set(point.handle, target)
+    this.topicOf.set(point.handle, point.address)
+    if (was && !isSamePlace(was.point, point)) this.context.table.renew(point.handle, Date.now())
+    this.showWhatIsKnown(topic, target)
+  }
+
+  private showWhatIsKnown(topic: Topic, target: Target) {
+    const { table } = this.context
+    const { handle } = target.point
+    if (topic.refused) table.degrade(handle, quality.BadUserAccessDenied, Date.now())
+    else if (this.broker && topic.last) takeLast(topic, target, this.settings.reading.retained, table)
+    else if (!this.broker && this.fault) table.degrade(handle, quality.BadNotConnected, Date.now())
+  }
+
+  private addTopic(name: string): Topic {
+    const topic: Topic = { name, targets: new Map(), refused: null, last: null, letGo: () => {} }
+    topic.letGo = this.context.arrivals.claim({
+      by: `tags on ${name}`,
+      topic: name,
+      take: (arrival) => this.takeArrival(topic, arrival),
+    })
+    this.topics.set(name, topic)
+    return topic
+  }
+
+  private remove(handle: Handle) {
+    this.aging.cancel(handle)
+    this.topics.get(this.topicOf.get(handle) ?? '')?.targets.delete(handle)
+    this.topicOf.delete(handle)
+  }
+
+  private dropTopic(name: string) {
+    this.topics.get(name)?.letGo()
+    this.topics.delete(name)
+  }
+
+  private listenTo(names: readonly string[]) {
+    if (names.length === 0) return
+    this.later(async (broker) => {
+      const refused = await broker.listen(
+        names.filter((name) => this.topics.has(name)),
+        this.settings.reading.qos,
+      )
+      for (const name of names) this.noteRefusal(name, refused.get(name) ?? null)
+      this.context.table.flush()
+    })
+  }
+
+  private noteRefusal(name: string, why: Fault | null) {
+    const topic = this.topics.get(name)
+    if (!topic) return
+    topic.refused = why
+    if (!why) return
+    for (const handle of topic.targets.keys()) this.context.table.degrade(handle, quality.BadUserAccessDenied, Date.now())
+  }
+
+  private leave(names: readonly string[]) {
+    if (names.length > 0) this.later((broker) => broker.leave(names.filter((name) => !this.topics.has(name))))
+  }
+
+  /** One after the other, each with the broker that is there then; what cannot be asked for ends the connection, which asks anew. */
+  private later(work: (broker: Broker) => Promise<void>) {
+    this.changing = this.changing.then(async () => {
+      const { broker } = this
+      if (!broker) return
+      await work(broker).catch((error: Error) => broker.fail(error))
+    })
+  }
+
+  private async writeNow({ point }: Target, value: TagValue, { until }: Sending): Promise<WriteOutcome> {
+    const raw = toRaw(value, point.type, point.scaling)
+    if (!raw.ok)
+      return {
+        ok: false,
+        quality: raw.reason === 'type' ? quality.BadTypeMismatch : quality.BadOutOfRange,
+        fault: fault('write.value', { path: point.path, problem: raw.detail }),
+      }
+    const { broker } = this
+    if (!broker || Date.now() > until)
+      return { ok: false, quality: quality.BadNotConnected, fault: this.fault ?? fault('link.off', { name: this.context.name }) }
+    const { setTopic } = point.options as MqttPointOptions
+    return sent(broker, point, setTopic ?? point.address, payloadOf(raw.raw, point.type), this.settings.writes)
+  }
+
+  private *targets() {
+    for (const { targets } of this.topics.values()) yield* targets.values()
+  }
+
+  private targetOf(handle: Handle): Target | undefined {
+    return this.topics.get(this.topicOf.get(handle) ?? '')?.targets.get(handle)
+  }
+
+  private tooOld(handles: readonly Handle[], now: number) {
+    const { table } = this.context
+    for (const handle of handles) table.degrade(handle, quality.UncertainLastUsableValue, now)
+    table.flush()
+  }
+
+  private stumbled(why: Fault) {
+    const known = this.fault?.code === why.code
+    this.fault = why
+    this.degradeAll(quality.BadNotConnected)
+    if (!known) this.context.journal.caution(this.context.name, why.what, why)
+  }
+
+  /** There is a broker again: a value from before it is old until a message comes. */
+  private waitForMessages(since: number) {
+    const { table } = this.context
+    const now = Date.now()
+    for (const { last, targets } of this.topics.values()) {
+      // a kept session gives what waited for us at once
+      if (last && last.at >= since) continue
+      for (const handle of targets.keys())
+        table.degrade(handle, table.values[handle] === undefined ? quality.BadWaitingForInitialData : quality.UncertainLastUsableValue, now)
+    }
+    table.flush()
+  }
+
+  private degradeAll(code: number) {
+    const { table } = this.context
+    const now = Date.now()
+    for (const handle of this.topicOf.keys()) {
+      this.aging.cancel(handle)
+      table.degrade(handle, code, now)
+    }
+    table.flush()
+  }
+
+  private pause(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, ms)
+      this.interrupt = () => {
+        clearTimeout(timer)
+        resolve()
+      }
+    })
+  }
+
+  /** Another broker, or another one that we are there: what was known says nothing about what comes. */
+  private startOver() {
+    const now = Date.now()
+    for (const topic of this.topics.values()) topic.last = null
+    for (const handle of this.topicOf.keys()) this.context.table.renew(handle, now)
+    this.context.table.flush()
+    this.backoff = backoffOf(this.settings)
+    this.fault = null
+    this.entering?.abort()
+    void this.broker?.close()
+    this.interrupt()
+  }
+
+  private refusedPoints(): RefusedPoint[] {
+    return [...this.topics.values()].flatMap(({ name, refused, targets }) =>
+      refused ? [...targets.values()].map(({ point }) => ({ path: point.path, address: name, why: refused.what })) : [],
+    )
+  }
+
+  private condition(): Pick<LinkStatus, 'flow' | 'sentence' | 'fault'> {
+    if (!this.broker) return { flow: this.fault ? 'broken' : 'late', sentence: this.fault?.what ?? 'Connecting', fault: this.fault }
+    const refused = this.refusedPoints().length
+    const note = refused > 0 ? ` · ${counted(refused, 'tag')} not given by the broker` : ''
+    const listening = this.topics.size === 0 ? 'Connected, no tags yet' : `Connected, listening to ${counted(this.topics.size, 'topic')}`
+    return { flow: 'flowing', sentence: listening + note, fault: null }
+  }
+}
+
+/** A connection that stood for so long was no vain attempt. */
+const steadyMs = 10_000
+
+const isFault = (why: unknown): why is Fault => typeof why === 'object' && why !== null && 'code' in why && 'side' in why
+
+const isSamePlace = (a: Point, b: Point) =>
+  a.address === b.address && a.type === b.type && JSON.stringify([a.options, a.scaling]) === JSON.stringify([b.options, b.scaling])
+
+const sent = async (
+  broker: Broker,
+  { path }: Point,
+  topic: string,
+  payload: string,
+  how: MqttSettings['writes'],
+): Promise<WriteOutcome> => {
+  try {
+    await broker.send(topic, payload, how)
+    return { ok: true }
+  } catch (why) {
+    if (isFault(why)) return { ok: false, quality: quality.BadUserAccessDenied, fault: why }
+    return { ok: false, quality: quality.BadTimeout, fault: fault('write.unknown', { path, problem: (why as Error).message }) }
+  }
+}
+
+const backoffOf = ({ patience }: MqttSettings) => new Backoff(patience.retryFirst, patience.retryMost)
+
+/** What decides where and as whom we connect; a change of it starts over. */
+const reaches = ({ reading: _reading, writes: _writes, ...rest }: MqttSettings) => JSON.stringify(rest)
