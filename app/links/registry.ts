@@ -5,6 +5,8 @@ import type { LinkSettings, SettingsOf } from '#shared/links/link'
 import { linkContracts } from '#shared/links/registry'
 import ModbusPointForm from '~/components/links/ModbusPointForm.vue'
 import ModbusTcpForm from '~/components/links/ModbusTcpForm.vue'
+import MqttForm from '~/components/links/MqttForm.vue'
+import MqttPointForm from '~/components/links/MqttPointForm.vue'
 import OpcuaForm from '~/components/links/OpcuaForm.vue'
 import OpcuaPointForm from '~/components/links/OpcuaPointForm.vue'
 
@@ -38,7 +40,17 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
       return parsed.ok ? `Server at ${parsed.address.host}` : ''
     },
   },
+  mqtt: {
+    component: MqttForm,
+    pointForm: MqttPointForm,
+    addressExample: 'quay/lamp/3',
+    blank: () => ({ ...linkContracts.mqtt.settings.parse({ host: 'none' }), host: '', clientId: madeClientId() }),
+    suggestName: ({ host }) => (host ? `Broker at ${host}` : ''),
+  },
 }
+
+/** A client id is made once, shown, and kept with the link. */
+const madeClientId = () => `conduit-${crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36)}`
 
 /** Settings and form go together by the kind; TypeScript cannot follow that through a variable. */
 export const linkForms = forms as unknown as Record<LinkKind, LinkForm>

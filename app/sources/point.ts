@@ -13,6 +13,8 @@ const nextAddress = (tag: Drawn<PointSource>, links: Links) => {
   return link ? protocolOf(link.kind).next(pointOf(tag)) : null
 }
 
+const everyText = (interval: number | null) => (interval === null ? 'as sent' : duration(interval))
+
 export const pointFace: SourceFace<PointSource> = {
   fields: PointFields,
   timing: PointInterval,
@@ -36,7 +38,7 @@ export const pointFace: SourceFace<PointSource> = {
       address: protocol.shortAddress(full),
       full,
       words: protocol.optionsText(pointOf(tag), link.settings),
-      every: duration(interval ?? protocol.interval(link.settings)),
+      every: everyText(interval ?? protocol.interval(link.settings)),
       through: { title: link.name, path: `/links/${link.id}` },
     }
   },

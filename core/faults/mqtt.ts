@@ -2,13 +2,15 @@ import { entry, type Peer } from './entry'
 
 /** MQTT (5.0 and 3.1.1). */
 export const mqttFaults = {
-  'mqtt.refused': entry<Peer & { code: string; name: string; words: string; isSecret: boolean }>(
+  'mqtt.refused': entry<Peer & { code: string; name: string; words: string; about: 'identity' | 'version' | 'other' }>(
     'device',
     (e) => `The broker at ${e.host}:${e.port} refused the connection with ${e.code}, ${e.name}: ${e.words}.`,
     (e) =>
-      e.isSecret
-        ? 'Ask whoever runs the broker which name, password and client id it expects from us.'
-        : 'Look at what the broker says in its own log; its limits and its version are set there.',
+      ({
+        identity: 'Ask whoever runs the broker which name, password and client id it expects from us.',
+        version: 'Choose the other version of MQTT, under “Session”.',
+        other: 'Look at what the broker says in its own log; its limits are set there.',
+      })[e.about],
   ),
   'mqtt.silent': entry<Peer & { ms: number }>(
     'device',
@@ -44,6 +46,22 @@ export const mqttFaults = {
     'device',
     (e) => `The broker did not take the message to ${e.topic}: ${e.problem}.`,
     () => 'Its rights are set on the broker: ask for leave to send to this topic, or correct the topic.',
+  ),
+  'mqtt.swallowed': entry<{ topic: string; ms: number }>(
+    'device',
+    (e) => `The broker took our wish to listen to ${e.topic} and our message to it, and did not give it back within ${e.ms} ms.`,
+    () =>
+      'Its rights may let us send or listen less than it says, or messages pass slowly there. Ask its owner which topics we may send to and listen to.',
+  ),
+  'mqtt.nothing-yet': entry<{ topic: string; ms: number }>(
+    'device',
+    (e) => `Nothing came on ${e.topic} within ${e.ms} ms.`,
+    () => 'We listen to it; messages come when its sender sends one. Look whether the topic is written as the sender has it.',
+  ),
+  'mqtt.not-connected': entry<Peer>(
+    'network',
+    (e) => `The link to the broker at ${e.host}:${e.port} is not connected.`,
+    () => 'Save the link, and look at its state; a topic is read over its connection.',
   ),
   'mqtt.unfit': entry<{ topic: string; problem: string }>(
     'device',

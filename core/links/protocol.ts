@@ -21,8 +21,8 @@ export interface Protocol {
   frames: FrameRule | null
   /** Where a link goes, as lists show it. */
   place(settings: unknown): string
-  /** How often tags are read or notified that choose no interval of their own, ms. */
-  interval(settings: unknown): number
+  /** How often tags are read or notified that choose no interval of their own, ms; null: when the far side sends something. */
+  interval(settings: unknown): number | null
   /** Reads an address as a person types it. */
   describe(text: string, settings: unknown): AddressFacts
   /** Whether the address may mean another point at the far side's next start, so that a lasting one has to take its place. */

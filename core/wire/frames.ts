@@ -65,3 +65,19 @@ export const uaFrames: FrameRule = {
     return new DataView(b.buffer, b.byteOffset).getUint32(4, true)
   },
 }
+
+/** MQTT: type and flags in the first byte, then the length in one to four bytes of seven bits each (MQTT 5.0, 1.5.5 and 2.1). */
+export const mqttFrames: FrameRule = {
+  head: 2,
+  lengthOf: (b) => {
+    if (b[0]! >> 4 === 0) return null
+    let [length, weight] = [0, 1]
+    for (let at = 1; at <= 4; at++, weight *= 128) {
+      // the length itself is not whole yet: at least so much has to come
+      if (at >= b.length) return b.length + 1
+      length += (b[at]! & 0x7f) * weight
+      if (b[at]! < 0x80) return 1 + at + length
+    }
+    return null
+  },
+}

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { linkKinds, protocolOf } from '#core/links/registry'
 import { modbusTcpSettings } from '#core/modbus/settings'
+import { mqttSettings } from '#core/mqtt/settings'
 import { opcuaSettings } from '#core/opcua/settings'
 import { statusNames } from '#core/tags/statusNames'
 
@@ -9,6 +10,7 @@ import { statusNames } from '#core/tags/statusNames'
 const settings = {
   'modbus-tcp': modbusTcpSettings.parse({ host: 'meters', unit: 7, order: 'CDAB', requests: { registers: 40 } }),
   opcua: opcuaSettings.parse({ address: 'arm:4840' }),
+  mqtt: mqttSettings.parse({ host: 'lamps' }),
 }
 
 describe('the reference', () => {

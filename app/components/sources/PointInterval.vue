@@ -19,20 +19,22 @@ const unitName = computed(() => {
   return facts?.ok ? facts.unit : null
 })
 
+/** Null: values come when the far side sends them, and are not asked for. */
+const asTheLink = computed(() => (link.value ? protocol.value.interval(link.value.settings) : 1000))
 const hint = computed(() => {
   const { linkId, interval } = draft.value.source
   const unit = live.status?.links.find(({ id }) => id === linkId)?.units?.find(({ unit: name }) => name === unitName.value)
   const round = unit?.rounds.reduce((longest, one) => Math.max(longest, one.measuredMs ?? 0), 0)
-  const asTheLink = link.value ? protocol.value.interval(link.value.settings) : 1000
-  const wanted = interval ?? asTheLink
+  const wanted = interval ?? asTheLink.value ?? 0
   if (round && round > wanted)
     return `Unit ${unit!.unit} needs about ${duration(round)} for a round now; ${duration(wanted)} is more than it can hold.`
-  return `empty: ${duration(asTheLink)}, as the link has it`
+  return `empty: ${duration(asTheLink.value ?? 0)}, as the link has it`
 })
 </script>
 
 <template>
   <NumberField
+    v-if="asTheLink !== null || draft.source.interval !== null"
     :model-value="draft.source.interval"
     :label="protocol.capabilities.watch ? 'Notified every' : 'Read every'"
     unit="ms"

@@ -48,10 +48,15 @@ export class Broker {
 
   /** Connects and signs in; rejects with a Fault. */
   static async enter(entering: Entering): Promise<Broker> {
-    const { settings, wire, signal, heard } = entering
+    const { settings, wire, signal } = entering
     const { host, port, localAddress, patience } = settings
+    return Broker.greet(await wire.dial({ host, port, localAddress, connectMs: patience.connect, signal }), entering)
+  }
+
+  /** Signs in over a connection that stands; rejects with a Fault. */
+  static async greet(socket: Socket, entering: Omit<Entering, 'wire'>): Promise<Broker> {
+    const { settings, signal, heard } = entering
     const [began, askedAt] = [performance.now(), Date.now()]
-    const socket = await wire.dial({ host, port, localAddress, connectMs: patience.connect, signal })
     const client = new MqttClient(() => socket, optionsOf(entering))
     const abort = () => socket.destroy()
     signal.addEventListener('abort', abort, { once: true })
@@ -65,6 +70,10 @@ export class Broker {
     } finally {
       signal.removeEventListener('abort', abort)
     }
+  }
+
+  get clientId() {
+    return this.around.clientId
   }
 
   /** Listens to these topics. Returns why the broker does not let us, for those of which that is so. */
@@ -131,7 +140,7 @@ export class Broker {
 
 const closeWithinMs = 1000
 
-const optionsOf = ({ settings, clientId, password }: Entering): IClientOptions => {
+const optionsOf = ({ settings, clientId, password }: Pick<Entering, 'settings' | 'clientId' | 'password'>): IClientOptions => {
   const { version, session, keepAlive, patience, identity } = settings
   return {
     protocolVersion: version === '5' ? 5 : 4,
@@ -157,13 +166,15 @@ const answered = (client: MqttClient, settings: MqttSettings): Promise<boolean> 
     client.once('close', () => fail(fault('mqtt.closed', settings, 'closed right after our CONNECT')))
   })
 
-const signInCodes = new Set([2, 4, 5, 0x85, 0x86, 0x87, 0x8a, 0x8c])
+const identityCodes = new Set([2, 4, 5, 0x85, 0x86, 0x87, 0x8a, 0x8c])
+const versionCodes = new Set([1, 0x84])
+const aboutOf = (code: number) => (versionCodes.has(code) ? 'version' : identityCodes.has(code) ? 'identity' : 'other')
 
 const refusal = (error: Error | ErrorWithReasonCode, settings: MqttSettings): Fault => {
   const { host, port, patience } = settings
   if (error instanceof ErrorWithReasonCode) {
     const reason = reasonOf(error.code)
-    return fault('mqtt.refused', { host, port, code: hexCode(error.code), ...reason, isSecret: signInCodes.has(error.code) }, error.message)
+    return fault('mqtt.refused', { host, port, code: hexCode(error.code), ...reason, about: aboutOf(error.code) }, error.message)
   }
   if (error.message === 'connack timeout') return fault('mqtt.silent', { host, port, ms: patience.answer })
   return brokenFault(error, settings)

@@ -1,34 +1,39 @@
-import { previewOf, formOf } from '#core/messages/form'
-import type { MqttPointOptions } from '#core/mqtt/settings'
+import { formOf, previewOf } from '#core/messages/form'
 import { Payload } from '#core/mqtt/payload'
+import type { MqttPointOptions } from '#core/mqtt/settings'
 import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/values'
+import type { Arrival } from '../../arrivals/arrival'
 import type { SampleSink } from '../../table/intake'
 import { madeStages, passedStage } from '../stages'
 import type { Target, Topic } from './topics'
 
 /** Tells how a value is made: from the message that came last to what consumers get. */
 export const originOf = (topic: Topic, target: Target, table: SampleSink): ValueOrigin => {
-  const { point } = target
-  const nothing = { readings: [], wordsFrom: topic.name, goesTo: [], fault: topic.refused ?? target.problem }
-  if (!topic.last) return { ...nothing, stages: [] }
-  const { payload, at, retained } = topic.last
-  const told = target.read(new Payload(payload))
+  const { point, problem } = target
+  const stages = topic.last ? stagesOf(topic.last, target) : []
+  if (topic.last && !problem) stages.push(passedStage(point.handle, point.type, point.scaling, table))
+  return { stages, readings: [], wordsFrom: topic.name, goesTo: [], fault: topic.refused ?? problem }
+}
+
+/** From the message to the value; only the message where it is none of the point. */
+export const stagesOf = (
+  { payload, at, retained }: Arrival,
+  { point, read, odd }: Pick<Target, 'point' | 'read' | 'odd'>,
+): ValueStage[] => {
+  const told = read(new Payload(payload))
+  const kept = retained ? ', kept by the broker for those who come later' : ''
   const message: ValueStage = {
     title: 'Message',
     text: previewOf(payload),
-    detail: `${formOf(payload)}, ${payload.length.toLocaleString('en-GB')} bytes${retained ? ', kept by the broker for those who come later' : ''}, came at`,
+    detail: `${formOf(payload)}, ${payload.length.toLocaleString('en-GB')} bytes${kept}, came at`,
     at,
   }
-  if (!told.ok) return { ...nothing, stages: [message] }
+  if (!told.ok) return [message]
   const { path = '' } = point.options as MqttPointOptions
-  return {
-    ...nothing,
-    stages: [
-      message,
-      { title: `Read as ${point.type}`, text: valueText(told.value, point.type), detail: path === '' ? 'the whole payload' : `at ${path}` },
-      ...madeStages({ scaling: point.scaling, odd: target.odd }, told.value),
-      passedStage(point.handle, point.type, point.scaling, table),
-    ],
-  }
+  return [
+    message,
+    { title: `Read as ${point.type}`, text: valueText(told.value, point.type), detail: path === '' ? 'the whole payload' : `at ${path}` },
+    ...madeStages({ scaling: point.scaling, odd }, told.value),
+  ]
 }

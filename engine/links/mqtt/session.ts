@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { fault, type Fault } from '#core/faults/catalogue'
+import type { PointDefinition } from '#core/links/protocol'
 import type { MqttPointOptions, MqttSettings } from '#core/mqtt/settings'
 import { payloadOf } from '#core/mqtt/writing'
 import { quality } from '#core/tags/quality'
@@ -8,14 +9,17 @@ import type { TagValue } from '#core/tags/types'
 import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
 import { DueList } from '#pacing/dueList'
-import type { LinkStatus, RefusedPoint } from '#shared/status'
+import type { CheckStep, LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Arrival } from '../../arrivals/arrival'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
 import { WriteQueue, type Sending } from '../writeQueue'
 import { Broker, type Heard } from './broker'
+import { checkConnected, Hearing } from './check'
+import { identityOf } from './identity'
 import { originOf } from './origin'
+import { tryOn } from './tryRead'
 import { take, takeLast, targetOf, type Target, type Topic } from './topics'
 
 const mostRefusedShown = 20
@@ -87,6 +91,31 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     return origin.fault || this.broker ? origin : { ...origin, fault: this.fault }
   }
 
+  /** The link as it is, over its connection; null while it has none. */
+  check(): AsyncGenerator<CheckStep> | null {
+    const { broker, settings } = this
+    return broker && this.checkOver(broker, settings)
+  }
+
+  private async *checkOver(broker: Broker, settings: MqttSettings): AsyncGenerator<CheckStep> {
+    const hearing = new Hearing()
+    const letGo = this.context.arrivals.claim({ by: 'a check', topic: (topic) => topic.startsWith('conduit/check/'), take: hearing.heard })
+    try {
+      yield* checkConnected(broker, settings, hearing)
+    } finally {
+      letGo()
+    }
+  }
+
+  /** Waits for a message on a topic; null while there is no connection. */
+  async tryRead(point: PointDefinition): Promise<ValueOrigin | null> {
+    const { broker } = this
+    if (!broker) return null
+    const origin = await tryOn(broker, this.settings, point, (topic, take) => this.context.arrivals.claim({ by: 'a try', topic, take }))
+    this.leave([point.address])
+    return origin
+  }
+
   findings(): PointFinding[] {
     return [...this.topics.values()].flatMap(({ targets, refused }) =>
       [...targets.values()].flatMap(({ point: { handle }, problem }): PointFinding[] => {
@@ -134,7 +163,14 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
       const { wire } = this.context
       const clientId = settings.clientId || this.madeId
       const heard = (message: Heard) => this.hear(message)
-      const broker = await Broker.enter({ settings, clientId, password: this.password(), wire, signal: abort.signal, heard })
+      const broker = await Broker.enter({
+        settings,
+        clientId,
+        password: identityOf(settings, this.context.security.seal),
+        wire,
+        signal: abort.signal,
+        heard,
+      })
       if (!abort.signal.aborted) return broker
       await broker.close()
       return null
@@ -147,15 +183,6 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   }
 
   private madeId = `conduit-${randomBytes(6).toString('hex')}`
-
-  private password(): string | null {
-    const { identity } = this.settings
-    if (identity.kind !== 'password') return null
-    const { password } = identity
-    if ('plain' in password) return password.plain
-    if ('sealed' in password) return this.context.security.seal.open(password.sealed)
-    throw new Error('the password did not come along')
-  }
 
   /** Until the connection ends. @returns whether it was us who ended it */
   private async stay(broker: Broker): Promise<boolean> {

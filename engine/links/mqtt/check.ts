@@ -1,0 +1,113 @@
+import { randomBytes } from 'node:crypto'
+import type { Fault } from '#core/faults/catalogue'
+import { fault } from '#core/faults/catalogue'
+import { qosText, type MqttSettings } from '#core/mqtt/settings'
+import { within } from '#pacing/within'
+import type { CheckStep } from '#shared/status'
+import { resolveName } from '../../wire/resolveName'
+import { checkSteps } from '../checkSteps'
+import type { CheckContext } from '../driver'
+import { Broker, type Heard } from './broker'
+import { identityOf } from './identity'
+
+const { waiting, sound, failed, open, notReached } = checkSteps({
+  name: 'Name',
+  port: 'Port',
+  connack: 'Let in',
+  listen: 'Listening',
+  back: 'A message of ours',
+})
+
+/** Name, port, CONNACK, SUBACK, and a message of our own that comes back: each with its time and what was seen. */
+export async function* checkMqtt(
+  settings: MqttSettings,
+  signal: AbortSignal,
+  { wire, security }: Pick<CheckContext, 'wire' | 'security'>,
+): AsyncGenerator<CheckStep> {
+  const { host, port, localAddress, patience } = settings
+  yield waiting('name')
+  const name = await resolveName(host, port, patience.connect)
+  if ('fault' in name) {
+    yield failed('name', name.fault, name.ms)
+    return yield* notReached('name')
+  }
+  yield sound('name', name.evidence, name.ms)
+  if (signal.aborted) return
+
+  yield waiting('port')
+  const began = performance.now()
+  try {
+    const socket = await wire.dial({ host: name.address, port, localAddress, connectMs: patience.connect, signal })
+    yield sound('port', `TCP ${port} open`, performance.now() - began)
+    yield waiting('connack')
+    const hearing = new Hearing()
+    // another client id than the link's own: the broker would end one for the other
+    const clientId = `conduit-check-${randomBytes(4).toString('hex')}`
+    const entering = { settings, clientId, password: identityOf(settings, security.seal), signal, heard: hearing.heard }
+    const broker = await Broker.greet(socket, entering).catch((why: Fault) => why)
+    if (!(broker instanceof Broker)) {
+      yield failed('connack', broker, null)
+      return yield* notReached('connack')
+    }
+    try {
+      yield sound('connack', `as ${clientId}, MQTT ${settings.version}`, broker.ms)
+      yield* ownMessage(broker, settings, hearing)
+    } finally {
+      await broker.close()
+    }
+  } catch (why) {
+    yield failed('port', why as Fault, performance.now() - began)
+    yield* notReached('port')
+  }
+}
+
+/** Over a connection that stands already, beside what goes over it. */
+export async function* checkConnected(broker: Broker, settings: MqttSettings, hearing: Hearing): AsyncGenerator<CheckStep> {
+  yield sound('name', `the link is connected to ${settings.host}:${settings.port}`, null)
+  yield sound('port', 'open; looked at over the connection of the link, which goes on', null)
+  yield sound('connack', `as ${broker.clientId}, MQTT ${settings.version}`, broker.ms)
+  yield* ownMessage(broker, settings, hearing)
+}
+
+async function* ownMessage(broker: Broker, settings: MqttSettings, hearing: Hearing): AsyncGenerator<CheckStep> {
+  const { answer } = settings.patience
+  const topic = `conduit/check/${randomBytes(6).toString('hex')}`
+  yield waiting('listen')
+  const [began, back] = [performance.now(), hearing.next(topic)]
+  try {
+    const refused = (await broker.listen([topic], settings.reading.qos)).get(topic)
+    if (refused) {
+      yield open('listen', 'waiting', `not to ${topic}: ${refused.what} Other topics may be allowed.`)
+      return yield* notReached('listen')
+    }
+    yield sound('listen', `to ${topic}, QoS ${settings.reading.qos}, ${qosText[settings.reading.qos]}`, performance.now() - began)
+    yield waiting('back')
+    const sentAt = performance.now()
+    await broker.send(topic, 'check', { qos: settings.writes.qos, retain: false })
+    const isBack = await within(answer, back).then(
+      () => true,
+      () => false,
+    )
+    const ms = performance.now() - sentAt
+    if (isBack) yield sound('back', `sent to ${topic}, and came back`, ms)
+    else yield failed('back', fault('mqtt.swallowed', { topic, ms: answer }), ms)
+  } catch (why) {
+    yield failed('back', faultOf(why, settings), null)
+  } finally {
+    await broker.leave([topic]).catch(() => {})
+  }
+}
+
+const faultOf = (why: unknown, settings: MqttSettings): Fault =>
+  why instanceof Error ? fault('mqtt.closed', settings, why.message) : (why as Fault)
+
+/** Waits for messages by their topics. */
+export class Hearing {
+  private wanted = new Map<string, () => void>()
+
+  readonly heard = ({ topic }: Pick<Heard, 'topic'>) => this.wanted.get(topic)?.()
+
+  next(topic: string): Promise<void> {
+    return new Promise((resolve) => this.wanted.set(topic, resolve))
+  }
+}
