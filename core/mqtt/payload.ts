@@ -26,7 +26,7 @@ export class Payload {
 
   constructor(readonly bytes: Uint8Array) {}
 
-  /** As text; null where it is none. */
+  /** As text, or why it is none. */
   get text(): string | null {
     if (this.told === undefined) this.told = textOf(this.bytes)
     return this.told

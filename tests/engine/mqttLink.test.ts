@@ -157,6 +157,31 @@ describe('a value', () => {
     await counts()
   })
 
+  it('that grew old, or is from before a break, is not made good by an edit of its tag', async () => {
+    const there = await brokerWith()
+    const link = await open(there.port, [
+      { address: 'quay/count', type: 'int32', more: { options: { age: 200 } } },
+      { address: 'quay/gate', type: 'int32' },
+    ])
+    await link.listens()
+    await until(async () => {
+      await there.publish('quay/count', '5')
+      await there.publish('quay/gate', '5')
+      return link.quality(0) === quality.Good && link.quality(1) === quality.Good
+    })
+    const edit = (index: number) => link.session.setPoints([{ ...link.points[index]!, access: 'read' }], [])
+    await until(() => link.quality(0) === quality.UncertainLastUsableValue)
+    edit(0)
+    expect(link.quality(0)).toBe(quality.UncertainLastUsableValue)
+    edit(1)
+    expect(link.quality(1)).toBe(quality.Good)
+
+    there.drop()
+    await until(() => link.quality(1) === quality.UncertainLastUsableValue)
+    edit(1)
+    expect(link.quality(1)).toBe(quality.UncertainLastUsableValue)
+  })
+
   it('of before a break is no good one after it', async () => {
     const there = await brokerWith()
     const link = await open(there.port, [{ address: 'quay/count', type: 'int32' }])

@@ -8,7 +8,7 @@ import { resolveName } from '../../wire/resolveName'
 import { checkSteps } from '../checkSteps'
 import type { CheckContext } from '../driver'
 import { Broker, type Heard } from './broker'
-import { identityOf } from './identity'
+import { passwordOf } from './password'
 
 const { waiting, sound, failed, open, notReached } = checkSteps({
   name: 'Name',
@@ -43,7 +43,7 @@ export async function* checkMqtt(
     const hearing = new Hearing()
     // another client id than the link's own: the broker would end one for the other
     const clientId = `conduit-check-${randomBytes(4).toString('hex')}`
-    const entering = { settings, clientId, password: identityOf(settings, security.seal), signal, heard: hearing.heard }
+    const entering = { settings, clientId, password: passwordOf(settings, security.seal), signal, heard: hearing.heard }
     const broker = await Broker.greet(socket, entering).catch((why: Fault) => why)
     if (!(broker instanceof Broker)) {
       yield failed('connack', broker, null)

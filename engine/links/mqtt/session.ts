@@ -17,7 +17,7 @@ import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from
 import { WriteQueue, type Sending } from '../writeQueue'
 import { Broker, type Heard } from './broker'
 import { checkConnected, Hearing } from './check'
-import { identityOf } from './identity'
+import { passwordOf } from './password'
 import { originOf } from './origin'
 import { tryOn } from './tryRead'
 import { take, takeLast, targetOf, type Target, type Topic } from './topics'
@@ -166,7 +166,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
       const broker = await Broker.enter({
         settings,
         clientId,
-        password: identityOf(settings, this.context.security.seal),
+        password: passwordOf(settings, this.context.security.seal),
         wire,
         signal: abort.signal,
         heard,
@@ -239,8 +239,17 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     const { table } = this.context
     const { handle } = target.point
     if (topic.refused) table.degrade(handle, quality.BadUserAccessDenied, Date.now())
-    else if (this.broker && topic.last) takeLast(topic, target, this.settings.reading.retained, table)
+    else if (this.broker && topic.last) this.takeKnown(topic, topic.last, target)
     else if (!this.broker && this.fault) table.degrade(handle, quality.BadNotConnected, Date.now())
+  }
+
+  /** What came last, which may have grown old meanwhile. */
+  private takeKnown(topic: Topic, last: Arrival, target: Target) {
+    const { handle } = target.point
+    const now = Date.now()
+    if (!takeLast(topic, last, target, this.settings.reading.retained, this.context.table) || target.age === null) return
+    if (last.at + target.age > now) this.aging.add(handle, last.at + target.age)
+    else this.context.table.degrade(handle, quality.UncertainLastUsableValue, now)
   }
 
   private addTopic(name: string): Topic {
@@ -338,10 +347,11 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   private waitForMessages(since: number) {
     const { table } = this.context
     const now = Date.now()
-    for (const { last, targets } of this.topics.values()) {
+    for (const topic of this.topics.values()) {
       // a kept session gives what waited for us at once
-      if (last && last.at >= since) continue
-      for (const handle of targets.keys())
+      if (topic.last && topic.last.at >= since) continue
+      topic.last = null
+      for (const handle of topic.targets.keys())
         table.degrade(handle, table.values[handle] === undefined ? quality.BadWaitingForInitialData : quality.UncertainLastUsableValue, now)
     }
     table.flush()

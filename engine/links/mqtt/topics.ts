@@ -53,10 +53,14 @@ export const take = (topic: Topic, arrival: Arrival, retained: MqttSettings['rea
   return [...topic.targets.values()].filter((target) => takeOne(target, topic.name, arrival, payload, retained, into))
 }
 
-/** What came last on a topic, for a tag that joins it. */
-export const takeLast = (topic: Topic, target: Target, retained: MqttSettings['reading']['retained'], into: SampleSink) => {
-  if (topic.last) takeOne(target, topic.name, topic.last, new Payload(topic.last.payload), retained, into)
-}
+/** What came last on a topic, for a tag that joins it. @returns whether it took it */
+export const takeLast = (
+  topic: Topic,
+  last: Arrival,
+  target: Target,
+  retained: MqttSettings['reading']['retained'],
+  into: SampleSink,
+): boolean => takeOne(target, topic.name, last, new Payload(last.payload), retained, into)
 
 const takeOne = (
   target: Target,

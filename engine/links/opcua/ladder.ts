@@ -9,13 +9,13 @@ import {
 } from 'node-opcua'
 import { fingerprintText } from '#core/certificates/judge'
 import { fault, type Fault } from '#core/faults/catalogue'
-import type { Secret } from '#core/contracts/secret'
 import { endpointUrl, parseEndpoint, type EndpointAddress } from '#core/opcua/endpointAddress'
 import { identityText, type Offer } from '#core/opcua/offers'
 import { modeText, type OpcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
 import { derOf } from '#security/selfSigned'
 import { policyFromUri, securedClient } from '../../opcua/dialling'
+import { openedSecret } from '../../trust/openedSecret'
 import type { Security } from '../../trust/security'
 import { within } from '#pacing/within'
 import { resolveName } from '../../wire/resolveName'
@@ -247,22 +247,16 @@ const identityOf = ({ identity }: OpcuaSettings, offer: Offer, { seal }: Securit
     if (identity.kind === 'anonymous') return { info: { type: UserTokenType.Anonymous }, text: 'anonymous' }
     if (identity.kind === 'password')
       return {
-        info: { type: UserTokenType.UserName, userName: identity.user, password: opened(identity.password, seal) },
+        info: { type: UserTokenType.UserName, userName: identity.user, password: openedSecret(identity.password, seal) },
         text: identity.user,
       }
     const info = {
       type: UserTokenType.Certificate as const,
       certificateData: derOf(identity.certificate),
-      privateKey: opened(identity.key, seal),
+      privateKey: openedSecret(identity.key, seal),
     }
     return { info, text: 'the holder of our user certificate' }
   } catch (error) {
     return { fault: fault('opcua.identity-unreadable', {}, (error as Error).message) }
   }
-}
-
-const opened = (secret: Secret, seal: Security['seal']): string => {
-  if ('plain' in secret) return secret.plain
-  if ('sealed' in secret) return seal.open(secret.sealed)
-  throw new Error('the secret did not come along')
 }
