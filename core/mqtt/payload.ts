@@ -19,46 +19,44 @@ interface ReaderOptions {
   time: string
 }
 
+type Found = { ok: true; value: unknown } | { ok: false; problem: string }
+type Text = { ok: true; value: string } | { ok: false; problem: string }
+
 /** A payload, looked into once for all points that want something of it. */
 export class Payload {
-  private told: string | null | undefined
-  private parsed: { ok: true; value: unknown } | { ok: false; problem: string } | undefined
+  private told: Text | undefined
+  private parsed: Found | undefined
 
   constructor(readonly bytes: Uint8Array) {}
 
-  /** As text, or why it is none. */
-  get text(): string | null {
-    if (this.told === undefined) this.told = textOf(this.bytes)
-    return this.told
+  get text(): Text {
+    return (this.told ??= textOf(this.bytes))
   }
 
-  get json() {
-    return (this.parsed ??= this.parse())
-  }
-
-  private parse(): NonNullable<Payload['parsed']> {
-    if (this.bytes.length > mostPayloadBytes)
-      return {
-        ok: false,
-        problem: `it has ${this.bytes.length.toLocaleString('en-GB')} bytes, and at most ${mostPayloadBytes.toLocaleString('en-GB')} are looked into`,
-      }
-    const { text } = this
-    if (text === null) return { ok: false, problem: 'it is no text in UTF-8' }
-    try {
-      return { ok: true, value: JSON.parse(text) as unknown }
-    } catch (error) {
-      return { ok: false, problem: `it is no JSON: ${(error as Error).message}` }
-    }
+  get json(): Found {
+    return (this.parsed ??= parsed(this.text))
   }
 }
 
 const decoder = new TextDecoder('utf-8', { fatal: true })
-const textOf = (bytes: Uint8Array): string | null => {
-  if (bytes.length > mostPayloadBytes) return null
+const figure = (count: number) => count.toLocaleString('en-GB')
+
+const textOf = (bytes: Uint8Array): Text => {
+  if (bytes.length > mostPayloadBytes)
+    return { ok: false, problem: `it has ${figure(bytes.length)} bytes, and at most ${figure(mostPayloadBytes)} are looked into` }
   try {
-    return decoder.decode(bytes)
+    return { ok: true, value: decoder.decode(bytes) }
   } catch {
-    return null
+    return { ok: false, problem: 'it is no text in UTF-8' }
+  }
+}
+
+const parsed = (text: Text): Found => {
+  if (!text.ok) return text
+  try {
+    return { ok: true, value: JSON.parse(text.value) as unknown }
+  } catch (error) {
+    return { ok: false, problem: `it is no JSON: ${(error as Error).message}` }
   }
 }
 
@@ -87,15 +85,13 @@ export const readerFor = ({ type, path, time }: ReaderOptions): Reader => {
   }
 }
 
-type Found = { ok: true; value: unknown } | { ok: false; problem: string }
-
 /** The payload itself: text for what is text, and what JSON makes of it for arrays. */
 const wholeOf =
   (type: DataType) =>
   (payload: Payload): Found => {
     if (isArrayType(type)) return payload.json
     const { text } = payload
-    return text === null ? { ok: false, problem: 'it is no text in UTF-8' } : { ok: true, value: type === 'string' ? text : text.trim() }
+    return text.ok && type !== 'string' ? { ok: true, value: text.value.trim() } : text
   }
 
 const memberOf = (path: string) => {

@@ -90,6 +90,7 @@ describe('values from payloads', () => {
     ['{"a":"soon"}', 'datetime', '$.a', '"soon" is no time'],
     [Buffer.from([0xff, 0xfe]), 'float64', '', 'no text in UTF-8'],
     [Buffer.alloc(5 * 1024 * 1024, 32), 'float64', '$.a', 'at most 4,194,304'],
+    [Buffer.alloc(5 * 1024 * 1024, 32), 'string', '', 'at most 4,194,304'],
   ])('%.20s is no %s at %j', (payload, type, path, why) => expect(valueOf(payload, type, path)).toContain(why))
 
   it('carry their time where they say so', () => {
