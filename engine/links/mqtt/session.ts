@@ -20,6 +20,7 @@ import { checkConnected, Hearing } from './check'
 import { passwordOf } from './password'
 import { originOf } from './origin'
 import { tryOn } from './tryRead'
+import { TopicBook } from './topicBook'
 import { take, takeLast, targetOf, type Target, type Topic } from './topics'
 
 const mostRefusedShown = 20
@@ -30,8 +31,7 @@ const mostRefusedShown = 20
  */
 export class MqttLinkSession implements LinkSession<MqttSettings> {
   private settings: MqttSettings
-  private topics = new Map<string, Topic>()
-  private topicOf = new Map<Handle, string>()
+  private topics = new TopicBook((topic) => this.claim(topic))
   private broker: Broker | null = null
   private fault: Fault | null = null
   private backoff: Backoff
@@ -61,31 +61,29 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     if (reaches(before) !== reaches(settings)) return this.startOver()
     if (JSON.stringify(before.reading) === JSON.stringify(settings.reading)) return
     this.setPoints(
-      [...this.targets()].map(({ point }) => point),
+      this.topics.targets().map(({ point }) => point),
       [],
     )
-    if (before.reading.qos !== settings.reading.qos) this.listenTo([...this.topics.keys()])
+    if (before.reading.qos !== settings.reading.qos) this.listenTo(this.topics.names())
   }
 
   setPoints(changed: readonly Point[], removed: readonly Handle[]) {
-    const before = new Set(this.topics.keys())
+    const before = new Set(this.topics.names())
     for (const handle of removed) this.remove(handle)
     for (const point of changed) this.place(point)
-    const left = [...before].filter((name) => this.topics.get(name)?.targets.size === 0 || !this.topics.has(name))
-    for (const name of left) this.dropTopic(name)
-    this.leave(left)
-    this.listenTo([...this.topics.keys()].filter((name) => !before.has(name)))
+    this.leave(this.topics.dropUnwanted())
+    this.listenTo(this.topics.names().filter((name) => !before.has(name)))
     this.context.table.flush()
   }
 
   async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
-    const target = this.targetOf(handle)
+    const target = this.topics.target(handle)
     if (!target) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
     return this.writes.push(handle, target.point.path, (sending) => this.writeNow(target, value, sending))
   }
 
   origin(handle: Handle): ValueOrigin | null {
-    const [target, topic] = [this.targetOf(handle), this.topics.get(this.topicOf.get(handle) ?? '')]
+    const [target, topic] = [this.topics.target(handle), this.topics.topicOf(handle)]
     if (!target || !topic) return null
     const origin = originOf(topic, target, this.context.table)
     return origin.fault || this.broker ? origin : { ...origin, fault: this.fault }
@@ -117,7 +115,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   }
 
   findings(): PointFinding[] {
-    return [...this.topics.values()].flatMap(({ targets, refused }) =>
+    return [...this.topics.all()].flatMap(({ targets, refused }) =>
       [...targets.values()].flatMap(({ point: { handle }, problem }): PointFinding[] => {
         if (refused) return [{ handle, kind: 'refused', text: refused.what }]
         return problem ? [{ handle, kind: 'type', text: problem.what }] : []
@@ -143,7 +141,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     await this.broker?.close()
     await this.running
     this.degradeAll(quality.BadOutOfService)
-    for (const name of [...this.topics.keys()]) this.dropTopic(name)
+    this.topics.close()
   }
 
   private async run() {
@@ -190,7 +188,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     if (this.fault) this.context.journal.note(this.context.name, 'Connected.')
     this.fault = null
     this.waitForMessages(broker.askedAt)
-    this.listenTo([...this.topics.keys()])
+    this.listenTo(this.topics.names())
     const why = await broker.ended
     this.broker = null
     await broker.close()
@@ -224,13 +222,10 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   }
 
   private place(point: Point) {
-    const before = this.topicOf.get(point.handle)
-    const was = this.targetOf(point.handle)
-    if (before !== undefined) this.remove(point.handle)
+    const was = this.topics.target(point.handle)
+    if (was) this.remove(point.handle)
     const target = targetOf(point, this.settings)
-    const topic = this.topics.get(point.address) ?? this.addTopic(point.address)
-    topic.targets.set(point.handle, target)
-    this.topicOf.set(point.handle, point.address)
+    const topic = this.topics.place(target)
     if (was && !isSamePlace(was.point, point)) this.context.table.renew(point.handle, Date.now())
     this.showWhatIsKnown(topic, target)
   }
@@ -252,26 +247,14 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     else this.context.table.degrade(handle, quality.UncertainLastUsableValue, now)
   }
 
-  private addTopic(name: string): Topic {
-    const topic: Topic = { name, targets: new Map(), refused: null, last: null, letGo: () => {} }
-    topic.letGo = this.context.arrivals.claim({
-      by: `tags on ${name}`,
-      topic: name,
-      take: (arrival) => this.takeArrival(topic, arrival),
-    })
-    this.topics.set(name, topic)
-    return topic
+  private claim(topic: Topic): () => void {
+    const { name } = topic
+    return this.context.arrivals.claim({ by: `tags on ${name}`, topic: name, take: (arrival) => this.takeArrival(topic, arrival) })
   }
 
   private remove(handle: Handle) {
     this.aging.cancel(handle)
-    this.topics.get(this.topicOf.get(handle) ?? '')?.targets.delete(handle)
-    this.topicOf.delete(handle)
-  }
-
-  private dropTopic(name: string) {
-    this.topics.get(name)?.letGo()
-    this.topics.delete(name)
+    this.topics.remove(handle)
   }
 
   private listenTo(names: readonly string[]) {
@@ -322,14 +305,6 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     return sent(broker, point, setTopic ?? point.address, payloadOf(raw.raw, point.type), this.settings.writes)
   }
 
-  private *targets() {
-    for (const { targets } of this.topics.values()) yield* targets.values()
-  }
-
-  private targetOf(handle: Handle): Target | undefined {
-    return this.topics.get(this.topicOf.get(handle) ?? '')?.targets.get(handle)
-  }
-
   private tooOld(handles: readonly Handle[], now: number) {
     const { table } = this.context
     for (const handle of handles) table.degrade(handle, quality.UncertainLastUsableValue, now)
@@ -347,7 +322,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   private waitForMessages(since: number) {
     const { table } = this.context
     const now = Date.now()
-    for (const topic of this.topics.values()) {
+    for (const topic of this.topics.all()) {
       // a kept session gives what waited for us at once
       if (topic.last && topic.last.at >= since) continue
       topic.last = null
@@ -360,7 +335,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   private degradeAll(code: number) {
     const { table } = this.context
     const now = Date.now()
-    for (const handle of this.topicOf.keys()) {
+    for (const handle of this.topics.handles()) {
       this.aging.cancel(handle)
       table.degrade(handle, code, now)
     }
@@ -380,8 +355,8 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   /** Another broker, or another one that we are there: what was known says nothing about what comes. */
   private startOver() {
     const now = Date.now()
-    for (const topic of this.topics.values()) topic.last = null
-    for (const handle of this.topicOf.keys()) this.context.table.renew(handle, now)
+    for (const topic of this.topics.all()) topic.last = null
+    for (const handle of this.topics.handles()) this.context.table.renew(handle, now)
     this.context.table.flush()
     this.backoff = backoffOf(this.settings)
     this.fault = null
@@ -391,7 +366,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   }
 
   private refusedPoints(): RefusedPoint[] {
-    return [...this.topics.values()].flatMap(({ name, refused, targets }) =>
+    return [...this.topics.all()].flatMap(({ name, refused, targets }) =>
       refused ? [...targets.values()].map(({ point }) => ({ path: point.path, address: name, why: refused.what })) : [],
     )
   }
