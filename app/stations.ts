@@ -2,11 +2,12 @@
 export const stations = [
   { key: 'l', title: 'Links', path: '/links' },
   { key: 't', title: 'Tags', path: '/tags' },
+  { key: 'b', title: 'Bridges', path: '/bridges' },
   { key: 'o', title: 'Outlets', path: '/outlets' },
 ] as const
 
 export const besides = [
-  { key: 'b', title: 'Bench', path: '/bench' },
+  { key: 'n', title: 'Bench', path: '/bench' },
   { key: 'j', title: 'Journal', path: '/journal' },
   { key: 's', title: 'Site', path: '/site' },
 ] as const

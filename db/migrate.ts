@@ -12,6 +12,7 @@ import { keeping } from './migrations/010-keeping'
 import { shaping } from './migrations/011-shaping'
 import { bench } from './migrations/012-bench'
 import { naturalOrder } from './migrations/013-natural-order'
+import { bridges } from './migrations/014-bridges'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -29,6 +30,7 @@ const migrations: Record<string, Migration> = {
   '011-shaping': shaping,
   '012-bench': bench,
   '013-natural-order': naturalOrder,
+  '014-bridges': bridges,
 }
 
 /**

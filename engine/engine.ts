@@ -13,6 +13,8 @@ import type { ValueOrigin, WriteResult } from '#shared/values'
 import { toWire } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
+import { Bridges } from './bridges/bridges'
+import { Spool } from './bridges/spool'
 import { ForceBook } from './configuration/force'
 import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
 import { ownInterfaces } from './wire/interfaces'
@@ -42,8 +44,12 @@ interface EngineOptions {
   node: string
   journal: JournalWriter
   security: Security
+  /** Folders of this machine below which files may be written. */
+  roots?: readonly string[]
   /** Where memory tags keep their values. */
   memory: MemoryStore
+  /** Where bridges keep what waits; absent: nowhere. */
+  spool?: Spool
   /** Takes addresses that are to replace those of tags for good. */
   keepAddresses?(found: LastingAddress[]): void
 }
@@ -85,6 +91,7 @@ export class Engine {
   readonly blocks = new WatchedBlocks(this.bench)
   /** How those tags went that somebody watches. */
   readonly trends = new TagTrends(this)
+  readonly bridges: Bridges
   /** What is brought into force how. */
   readonly appliers: Appliers
   private feeding = new Feeding(() => this.tags.all())
@@ -102,6 +109,13 @@ export class Engine {
     })
     const { table, tags, sources, force } = this
     this.keeper = new TagKeeper({ table, tags, sources, force, tell: (set, removed, paths) => this.tell(set, removed, paths) })
+    this.bridges = new Bridges({
+      ...{ table, tags, force, journal },
+      spool: options.spool ?? new Spool(null),
+      link: (id) => this.links.get(id),
+      // runs tell what bridges wrote; the record of writes is of people and clients
+      write: (handle, value, by) => this.writeThrough(handle, value, by),
+    })
     this.appliers = {
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
       link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
@@ -110,6 +124,7 @@ export class Engine {
         removed: (ids) => ids.forEach((id) => this.removeOutlet(id)),
       },
       tag: this.keeper,
+      bridge: this.bridges,
     }
   }
 
@@ -198,6 +213,8 @@ export class Engine {
       links: [...this.links.values()].map((link) => link.status()),
       sources: this.sources.besideLinks(),
       outlets: [...this.outlets.values()].map((outlet) => ({ ...outlet.status(), feeds: this.feeding.of(outlet) })),
+      bridges: this.bridges.status(),
+      fileRoots: [...this.roots],
       interfaces: ownInterfaces(),
       tags: this.tags.size,
       goodTags: this.table.goodCount - this.requested.goodCount,
@@ -221,6 +238,11 @@ export class Engine {
     return [...this.links.values()].filter((link) => link.isConnectedTo(kind, place)).map(({ name }) => name)
   }
 
+  /** Folders of this machine below which files may be written. */
+  get roots(): readonly string[] {
+    return this.options.roots ?? []
+  }
+
   link(id: number): LinkRunner | undefined {
     return this.links.get(id)
   }
@@ -239,6 +261,7 @@ export class Engine {
     this.trends.close()
     this.signals.close()
     this.formulas.close()
+    await this.bridges.close()
     this.table.close()
     this.changesIn.close()
     this.changesOut.close()
@@ -302,7 +325,7 @@ export class Engine {
   }
 
   private aroundLink(linkId: number) {
-    const { journal, security, keepAddresses } = this.options
+    const { journal, security, keepAddresses, roots = [] } = this.options
     const keep = (found: ReadonlyMap<Handle, string>) => {
       const tags = [...found].flatMap(([handle, lasting]) => {
         const tag = this.tags.byHandle(handle)
@@ -310,7 +333,7 @@ export class Engine {
       })
       if (tags.length > 0) keepAddresses?.(tags)
     }
-    return { table: this.table, journal, security, keep }
+    return { table: this.table, journal, security, keep, roots }
   }
 
   private removeLink(id: number) {
@@ -322,6 +345,7 @@ export class Engine {
 
   private tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>) {
     this.formulas.tagsChanged(paths)
+    this.bridges.tagsChanged(set, removed)
     this.tellOutlets(set, removed)
   }
 

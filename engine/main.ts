@@ -6,9 +6,11 @@ import { connect } from '#db/connect'
 import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
 import type { EngineStatus } from '#shared/status'
+import { Spool } from './bridges/spool'
 import { ConfigurationFeed } from './configuration/feed'
 import { LastingAddresses } from './configuration/lastingAddresses'
 import type { Difference } from './configuration/site'
+import { fileRoots } from './disk/fileRoots'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
 import type { Security } from './trust/security'
@@ -39,8 +41,13 @@ const main = async () => {
   await memory
     .open()
     .catch((error: Error) => journal.caution('Engine', `Values of memory tags cannot be kept on disk now: ${error.message}`))
+  const spool = new Spool(join(stateFolder, 'spool'))
+  await spool
+    .open()
+    .catch((error: Error) => journal.trouble('Engine', `What bridges keep cannot be read or written on disk now: ${error.message}`))
+  const roots = await fileRoots(stateFolder)
   const engine = new Engine({
-    memory,
+    ...{ memory, spool, roots },
     node: process.env.CONDUIT_NODE ?? hostname(),
     journal,
     security,
@@ -80,6 +87,7 @@ const main = async () => {
     addresses.close()
     await feed.close()
     await engine.close()
+    await spool.close()
     await memory.close()
     await rpc.close()
     journal.note('Engine', 'Stopped.')

@@ -3,6 +3,11 @@ import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
 import type { UnclaimedStatus } from './arrivals'
 import type { BenchPoint, BenchReading, BlockNow } from './bench'
+import type { BridgeDraft } from '#core/bridges/settings'
+import type { NewTable } from '#core/sql/createTable'
+import type { BridgePreview, RefusedRecord, SampleMessage } from './bridges/preview'
+import type { BridgeRun } from './bridges/status'
+import type { TableColumn, TablePlace } from './links/tables'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
@@ -66,6 +71,16 @@ export interface EngineApi {
   leave(viewer: string): void
   /** Comes to an entry of an outlet as a consumer does; the steps arrive through `part`. */
   checkOutlet(id: string, outletId: number, entry: number): Promise<Answer<null>>
+  /** What a bridge would send now. */
+  previewBridge(draft: BridgeDraft, bridgeId: number | null, message: SampleMessage | null): Promise<BridgePreview>
+  /** Runs a bridge once; its number. */
+  runBridge(id: number): Answer<number>
+  bridgeRuns(id: number): Answer<BridgeRun[]>
+  refusedRecords(id: number): Promise<Answer<RefusedRecord[]>>
+  settleRefused(id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<number>>
+  tables(linkId: number): Promise<Answer<TablePlace[]>>
+  table(linkId: number, place: TablePlace): Promise<Answer<TablePlace & { columns: TableColumn[] }>>
+  createTable(linkId: number, table: NewTable, run: boolean): Promise<Answer<string[]>>
   disconnectClient(outletId: number, clientId: string): boolean
 }
 

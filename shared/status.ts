@@ -3,6 +3,7 @@ import { shownCertificate } from './certificates'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
 import { opcuaServerDetails } from './outlets/opcuaServerStatus'
+import { bridgeStatus } from './bridges/status'
 import { flow } from './flow'
 
 /** What the engine tells about itself. Plain data: it crosses two sockets on its way to a page. */
@@ -148,6 +149,8 @@ export const engineStatus = z.object({
   notInForce: z.array(notInForce).describe('The first of what is not as configured.'),
   notInForceCount: z.int(),
   links: z.array(linkStatus),
+  bridges: z.array(bridgeStatus),
+  fileRoots: z.array(z.string()).describe('Folders of the engine’s machine below which links to files may write.'),
   sources: z.array(sourceStatus).describe('Sources of tags that are no links.'),
   outlets: z.array(outletStatus),
   interfaces: z.array(interfaceStatus),

@@ -4,7 +4,7 @@ import { faultContract } from './faults'
 /** Who writes a value, by which way, and from where. */
 export const writer = z.object({
   who: z.string().max(200),
-  via: z.enum(['page', 'token', 'client']),
+  via: z.enum(['page', 'token', 'client', 'bridge']),
   place: z.string().max(200).describe('The address or outlet that it came by.'),
 })
 export type Writer = z.output<typeof writer>

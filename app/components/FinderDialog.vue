@@ -24,6 +24,7 @@ const actions: Found[] = [
   ...places.map(({ title, path, key }) => ({ title: `Go to ${title}`, detail: `g ${key}`, path })),
   { title: 'New link', detail: 'action', path: '/links/new' },
   { title: 'New tag', detail: 'action', path: '/tags/new' },
+  { title: 'New bridge', detail: 'action', path: '/bridges/new' },
   { title: 'New outlet', detail: 'action', path: '/outlets/new' },
 ]
 
@@ -40,13 +41,16 @@ const found = computed<Found[]>(() => {
       detail: `outlet · ${outletFactsOf(outlet.kind).place(outlet.settings)}`,
       path: `/outlets/${outlet.id}`,
     }))
+  const bridges = lists.bridges
+    .filter(({ name }) => matches(name))
+    .map(({ id, name }) => ({ title: name, detail: 'bridge', path: `/bridges/${id}` }))
   const points = tags.value.map((tag) => ({
     title: tag.path,
     detail: `tag · ${factsOf(tag, lists.links).full}`,
     path: `/tags?tag=${tag.id}`,
   }))
   const rest = actions.filter((action) => matches(action.title))
-  return text.value.trim() ? [...links, ...points, ...outlets, ...rest].slice(0, 14) : rest
+  return text.value.trim() ? [...links, ...points, ...bridges, ...outlets, ...rest].slice(0, 14) : rest
 })
 
 watch(settledText, async (words) => {

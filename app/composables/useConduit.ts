@@ -1,4 +1,5 @@
 import { counted } from '#core/text/counted'
+import type { BridgeStatus } from '#shared/bridges/status'
 import type { Flow } from '#shared/flow'
 
 /** What the conduit strip shows: a count and a note per station, and the state of the pipe between them. */
@@ -8,6 +9,7 @@ export const useConduit = () => {
 
   const linkFlows = computed(() => live.status?.links.map((link) => link.flow) ?? [])
   const outletFlows = computed(() => live.status?.outlets.map((outlet) => outlet.flow) ?? [])
+  const bridges = computed(() => live.status?.bridges ?? [])
   const clients = computed(() => live.status?.outlets.reduce((total, outlet) => total + outlet.clients.length, 0) ?? 0)
   const notGood = computed(() => (live.status ? live.status.tags - live.status.goodTags : 0))
 
@@ -18,6 +20,7 @@ export const useConduit = () => {
       note: !live.status?.tags ? '' : notGood.value > 0 ? `${notGood.value.toLocaleString('en-GB')} not good` : 'all good',
       flow: notGood.value > 0 ? 'late' : null,
     },
+    Bridges: { count: lists.bridges.length, note: bridgeNote(bridges.value), flow: worst(bridges.value.map(({ flow }) => flow)) },
     Outlets: {
       count: lists.outlets.length,
       note: lists.outlets.length > 0 ? counted(clients.value, 'client') : '',
@@ -28,6 +31,7 @@ export const useConduit = () => {
   /** The stretch before each station but the first. */
   const stretches = computed<Record<string, Flow>>(() => ({
     Tags: linkFlows.value.length === 0 ? 'off' : (worst(linkFlows.value) ?? 'flowing'),
+    Bridges: bridges.value.length === 0 ? 'off' : (worst(bridges.value.map(({ flow }) => flow)) ?? 'flowing'),
     Outlets: outletFlows.value.length === 0 ? 'off' : (worst(outletFlows.value) ?? 'flowing'),
   }))
 
@@ -43,6 +47,16 @@ const worst = (flows: Flow[]): Flow | null => {
   if (running.every((flow) => flow === 'broken')) return 'broken'
   const found = severity.find((flow) => running.includes(flow))!
   return found === 'broken' ? 'late' : found
+}
+
+/** What bridges hold for receivers that are away goes before all else. */
+const bridgeNote = (bridges: readonly BridgeStatus[]) => {
+  const kept = bridges.reduce(
+    (total, { destinations }) => total + destinations.reduce((sum, one) => sum + (one.fault ? one.kept : 0), 0),
+    0,
+  )
+  if (kept > 0) return `holding ${kept.toLocaleString('en-GB')}`
+  return flowNote(bridges.map(({ flow }) => flow))
 }
 
 const flowNote = (flows: Flow[]) => {

@@ -3,12 +3,15 @@ import type { LinkKind } from '#core/links/registry'
 import { parseEndpoint } from '#core/opcua/endpointAddress'
 import type { LinkSettings, SettingsOf } from '#shared/links/link'
 import { linkContracts } from '#shared/links/registry'
+import FilesForm from '~/components/links/FilesForm.vue'
 import ModbusPointForm from '~/components/links/ModbusPointForm.vue'
 import ModbusTcpForm from '~/components/links/ModbusTcpForm.vue'
 import MqttForm from '~/components/links/MqttForm.vue'
 import MqttPointForm from '~/components/links/MqttPointForm.vue'
+import NoPointForm from '~/components/links/NoPointForm.vue'
 import OpcuaForm from '~/components/links/OpcuaForm.vue'
 import OpcuaPointForm from '~/components/links/OpcuaPointForm.vue'
+import SqlForm from '~/components/links/SqlForm.vue'
 
 interface LinkForm<S = LinkSettings> {
   component: Component
@@ -46,6 +49,23 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
     addressExample: 'quay/lamp/3',
     blank: () => ({ ...linkContracts.mqtt.settings.parse({ host: 'none' }), host: '', clientId: madeClientId() }),
     suggestName: ({ host }) => (host ? `Broker at ${host}` : ''),
+  },
+  sql: {
+    component: SqlForm,
+    pointForm: NoPointForm,
+    addressExample: '',
+    blank: () => ({
+      ...linkContracts.sql.settings.parse({ host: 'none', database: 'none', user: 'none', password: { plain: '' } }),
+      ...{ host: '', database: '', user: '' },
+    }),
+    suggestName: ({ database }) => (database ? `Database ${database}` : ''),
+  },
+  files: {
+    component: FilesForm,
+    pointForm: NoPointForm,
+    addressExample: '',
+    blank: () => linkContracts.files.settings.parse({}),
+    suggestName: ({ folder }) => (folder ? `Files in ${folder}` : 'Files'),
   },
 }
 

@@ -1,12 +1,15 @@
+import { bridgeFaults } from './bridges'
 import { certificateFaults } from './certificates'
 import { entryFaults } from './entries'
 import type { Entry, Side } from './entry'
+import { filesFaults } from './files'
 import { importFaults } from './imports'
 import { modbusFaults } from './modbus'
 import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
+import { sqlFaults } from './sql'
 import { textFaults } from './texts'
 
 export type { Side }
@@ -32,6 +35,9 @@ const catalogue = {
   ...modbusFaults,
   ...opcuaFaults,
   ...mqttFaults,
+  ...sqlFaults,
+  ...filesFaults,
+  ...bridgeFaults,
   ...certificateFaults,
 } as const
 

@@ -52,6 +52,11 @@ export const entryFaults = {
     (e) => `${e.tags} ${e.tags === 1 ? 'tag reads' : 'tags read'} through “${e.name}”.`,
     () => 'Remove it together with its tags, or move the tags to another link first.',
   ),
+  'entry.bridged': entry<{ name: string; bridges: string }>(
+    'entry',
+    (e) => `“${e.name}” is used by ${e.bridges}.`,
+    () => 'Remove the bridges first, or have them use another link.',
+  ),
   'entry.unreadable': entry<{ problem: string }>(
     'entry',
     (e) => `The request could not be read: ${e.problem}`,

@@ -64,6 +64,8 @@ export interface Capabilities {
   /** Whether messages come over it, which stand for themselves. */
   messages: boolean
   tap: boolean
+  /** What bridges may send to it; absent: nothing. */
+  receives?: 'topic' | 'table' | 'file'
 }
 
 export interface PointDefinition {

@@ -51,3 +51,18 @@ export const matcherOf = (filter: string): ((topic: string) => boolean) => {
     return named.every((level, index) => level === '+' || level === levels[index])
   }
 }
+
+/** Whether every topic that goes by `inner` goes by `outer`, too: whoever listens to `outer` need not listen to `inner`. */
+export const covers = (outer: string, inner: string): boolean => {
+  if (outer === inner) return true
+  const [wide, narrow] = [outer.split('/'), inner.split('/')]
+  if ((wide[0] === '+' || wide[0] === '#') && inner.startsWith('$')) return false
+  for (let at = 0; at < wide.length; at++) {
+    if (wide[at] === '#') return true
+    const level = narrow[at]
+    // “sport/#” also matches “sport” itself (4.7.1.2)
+    if (level === undefined || level === '#') return false
+    if (wide[at] !== '+' && wide[at] !== level) return false
+  }
+  return wide.length === narrow.length
+}

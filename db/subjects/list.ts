@@ -1,7 +1,8 @@
+import { bridge } from './bridge'
 import { certificate } from './certificate'
 import { link } from './link'
 import { outlet } from './outlet'
 import { tag } from './tag'
 
 /** Everything that is configured, by the table that holds it. A new subject is its line here, and files of its own. */
-export const list = { certificate, link, outlet, tag } as const
+export const list = { certificate, link, outlet, tag, bridge } as const

@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
+import type { Qos } from '#core/mqtt/settings'
 import type { NoteKind } from '#core/notes/kinds'
 import type { OddValues } from '#core/tags/odd'
 import type { Scaling } from '#core/tags/scaling'
@@ -9,6 +10,7 @@ import type { AnyFound } from '#shared/links/found'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import type { Receiver } from './receiving'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
 import type { JournalWriter } from '../journal/journal'
 import type { Security } from '../trust/security'
@@ -32,6 +34,8 @@ export interface LinkDriver<S> {
 }
 
 export interface CheckContext {
+  /** Folders of this machine below which files may be written. */
+  roots: readonly string[]
   security: Security
   wire: Wire
   /** Names of our own links that are connected to the same place. */
@@ -58,6 +62,8 @@ export interface LinkContext<S> {
   wire: Wire
   /** For links over which messages come: each is handed on once, and points claim theirs. Shut with the session. */
   arrivals: ArrivalDoor
+  /** Folders of this machine below which files may be written. */
+  roots: readonly string[]
   /** Takes lasting addresses for points whose own might mean another one later. */
   keep?(found: ReadonlyMap<Handle, string>): void
   /** The end of the session before this one: a far side that takes one client only would refuse the next. */
@@ -79,6 +85,12 @@ export interface Point extends PointDefinition {
 
 /** The same before its link has filled in what the tag leaves to it. */
 export type OpenPoint = Omit<Point, 'odd'> & { odd: OddValues | null }
+
+/** What somebody besides tags listens to. */
+export interface Listened {
+  filter: string
+  qos: Qos
+}
 
 export interface PointFinding {
   handle: Handle
@@ -106,6 +118,10 @@ export interface LinkSession<S> {
   check?(signal: AbortSignal): AsyncGenerator<CheckStep> | null
   /** Reads a point over the connection at hand; null when there is none. */
   tryRead?(point: PointDefinition): Promise<ValueOrigin | null>
+  /** Messages that bridges want, by filter, all of them: in place of what they wanted before. */
+  listen?(filters: readonly Listened[]): void
+  /** Where bridges send to; a fault while that is not possible. */
+  receiver?(): Receiver | Fault
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'>
   close(): Promise<void>
 }

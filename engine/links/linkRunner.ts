@@ -1,4 +1,5 @@
 import { fault, type Fault } from '#core/faults/catalogue'
+import { matcherOf } from '#core/mqtt/topic'
 import { oddOf } from '#core/tags/odd'
 import { isGood, quality } from '#core/tags/quality'
 import type { PointDefinition } from '#core/links/protocol'
@@ -9,12 +10,14 @@ import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import { protocolOf } from '#core/links/registry'
 import { Wire } from '../wire/wire'
+import type { Claim } from '../arrivals/arrival'
 import { ArrivalBook } from '../arrivals/arrivalBook'
 import { ArrivalDoor } from '../arrivals/arrivalDoor'
 import { boundedEnd } from '#pacing/ending'
 import { Intake } from '../table/intake'
 import type { Handle, TagTable } from '../table/tagTable'
-import type { LinkBrowser, LinkContext, LinkSession, OpenPoint, Point, PointFinding, WriteOutcome } from './driver'
+import type { LinkBrowser, LinkContext, LinkSession, Listened, OpenPoint, Point, PointFinding, WriteOutcome } from './driver'
+import type { Receiver } from './receiving'
 import type { RunningSource } from '../sources/source'
 import { asPoint, type RegisteredTag } from '../tags/tagRegister'
 import { driverOf } from './registry'
@@ -36,6 +39,8 @@ export class LinkRunner implements RunningSource {
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
   private points = new Map<Handle, OpenPoint>()
+  /** What bridges listen to. */
+  private wishes = new Set<Listened>()
   /** Writes that were refused for good, in words. */
   private refusedWrites = new Map<Handle, string>()
   /** Makes its connections, and sees what passes. */
@@ -45,7 +50,7 @@ export class LinkRunner implements RunningSource {
 
   constructor(
     private link: Link,
-    private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep'> & { table: TagTable },
+    private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep' | 'roots'> & { table: TagTable },
   ) {
     this.wire = new Wire(protocolOf(link.kind).frames)
   }
@@ -139,6 +144,26 @@ export class LinkRunner implements RunningSource {
     return this.running?.session.browser?.() ?? fault('link.not-browsable', { name: this.link.name })
   }
 
+  /** Hands on messages that go by a filter, whatever session the link has; returns how to end it. */
+  listen({ filter, qos, by, take }: Listened & Pick<Claim, 'by' | 'take'>): () => void {
+    const letGo = this.arrivals.claim({ by, take, topic: /[+#]/.test(filter) ? matcherOf(filter) : filter })
+    const wish: Listened = { filter, qos }
+    this.wishes.add(wish)
+    this.running?.session.listen?.([...this.wishes])
+    return () => {
+      letGo()
+      this.wishes.delete(wish)
+      this.running?.session.listen?.([...this.wishes])
+    }
+  }
+
+  /** Where bridges send to. */
+  receiver(): Receiver | Fault {
+    const { name, kind } = this.link
+    if (!this.running) return this.failure ?? fault('link.off', { name })
+    return this.running.session.receiver?.() ?? fault('bridge.no-receiver', { link: name, what: `records (${protocolOf(kind).title})` })
+  }
+
   /** Never throws: what cannot tell how it is, is broken. */
   status(): LinkStatus {
     const counts = { id: this.link.id, ...this.countTags() }
@@ -187,6 +212,7 @@ export class LinkRunner implements RunningSource {
       this.running = { session, intake, door }
       this.failure = null
       this.give(session, points, [])
+      if (this.wishes.size > 0) session.listen?.([...this.wishes])
       around.journal.note(link.name, 'Switched on.')
     } catch (error) {
       this.fail(error)

@@ -1,11 +1,19 @@
 import type { LinkKind } from '#core/links/registry'
 import type { LinkSettings } from '#shared/links/link'
 import type { LinkDriver } from './driver'
+import { filesDriver } from './files/driver'
 import { modbusTcpDriver } from './modbus-tcp/driver'
 import { mqttDriver } from './mqtt/driver'
 import { opcuaDriver } from './opcua/driver'
+import { sqlDriver } from './sql/driver'
 
 /** The driver of every link kind. A new protocol adds its line here. */
-const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = { 'modbus-tcp': modbusTcpDriver, opcua: opcuaDriver, mqtt: mqttDriver }
+const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = {
+  'modbus-tcp': modbusTcpDriver,
+  opcua: opcuaDriver,
+  mqtt: mqttDriver,
+  sql: sqlDriver,
+  files: filesDriver,
+}
 
 export const driverOf = (kind: LinkKind): LinkDriver<LinkSettings> => drivers[kind]

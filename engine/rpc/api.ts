@@ -1,7 +1,13 @@
 import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
+import { bridgeContract } from '#core/bridges/settings'
+import { fieldTypeOf } from '#core/sql/columnTypes'
+import { createStatements } from '#core/sql/createTable'
 import { severityOf, type Severity } from '#core/tags/quality'
+import { sampleMessage, type RefusedRecord } from '#shared/bridges/preview'
+import type { BridgeRun } from '#shared/bridges/status'
+import { newTable, type TablePlace } from '#shared/links/tables'
 import { benchEntry, benchPoint, mostInBlock } from '#shared/bench'
 import type { AnyFound } from '#shared/links/found'
 import type { UnclaimedStatus } from '#shared/arrivals'
@@ -17,7 +23,10 @@ import type { Effect, EngineStatus, NotInForce } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
+import type { BridgeRunner } from '../bridges/bridgeRunner'
+import { isFault } from '../bridges/targets/target'
 import type { LinkBrowser } from '../links/driver'
+import type { RowStore, TableFacts } from '../links/receiving'
 import { LiveViews } from '../live/liveViews'
 import { LookingFault } from '../links/looking'
 import { driverOf } from '../links/registry'
@@ -85,7 +94,7 @@ export class EngineFunctions implements EngineApi {
       id,
       (signal) =>
         saved?.check(settings, signal) ??
-        driverOf(kind).check(settings, signal, { security, wire, beside: engine.connectedTo({ kind, settings }) }),
+        driverOf(kind).check(settings, signal, { security, wire, roots: engine.roots, beside: engine.connectedTo({ kind, settings }) }),
     )
   }
 
@@ -153,6 +162,33 @@ export class EngineFunctions implements EngineApi {
 
   disconnectClient = (outletId: number, clientId: string) => this.parts.engine.disconnectClient(outletId, clientId)
 
+  previewBridge = (draft: unknown, bridgeId: number | null, message: unknown) =>
+    this.parts.engine.bridges.preview(bridgeContract.parse(draft), bridgeId, sampleMessage.nullable().parse(message))
+
+  runBridge = (id: number): Answer<number> => {
+    const runner = this.parts.engine.bridges.get(id)
+    const run = runner?.runByHand() ?? null
+    return run === null ? refused(bridgeOff(runner?.name)) : answered(run)
+  }
+
+  bridgeRuns = (id: number): Answer<BridgeRun[]> => {
+    const runs = this.parts.engine.bridges.runs(id)
+    return runs ? answered(runs) : refused(fault('entry.gone', { thing: 'bridge', id }))
+  }
+
+  refusedRecords = (id: number): Promise<Answer<RefusedRecord[]>> => this.ofBridge(id, (runner) => runner.refused())
+  settleRefused = (id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<number>> =>
+    this.ofBridge(id, (runner) => runner.settleRefused(keys, then))
+
+  tables = (linkId: number): Promise<Answer<TablePlace[]>> => this.ofDatabase(linkId, (store) => store.tables())
+  table = (linkId: number, place: TablePlace) => this.ofDatabase(linkId, async (store) => shownTable(await store.describe(place)))
+  createTable = (linkId: number, table: unknown, run: boolean): Promise<Answer<string[]>> =>
+    this.ofDatabase(linkId, async (store) => {
+      const statements = createStatements(newTable.parse(table), store.dialect)
+      if (run) await store.run(statements)
+      return statements
+    })
+
   own = (): OwnCertificateFacts => ({ facts: this.parts.security.own.facts, pem: this.parts.security.own.pem })
 
   replaceOwn = (certificate: string, key: string): Promise<Answer<OwnCertificateFacts>> => {
@@ -180,6 +216,24 @@ export class EngineFunctions implements EngineApi {
     }
   }
 
+  private async ofBridge<T>(id: number, work: (runner: BridgeRunner) => Promise<T>): Promise<Answer<T>> {
+    const runner = this.parts.engine.bridges.get(id)
+    return runner ? answered(await work(runner)) : refused(fault('entry.gone', { thing: 'bridge', id }))
+  }
+
+  private async ofDatabase<T>(linkId: number, work: (store: RowStore) => Promise<T>): Promise<Answer<T>> {
+    const link = this.parts.engine.link(linkId)
+    if (!link) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
+    const receiver = link.receiver()
+    if ('code' in receiver) return refused(receiver)
+    if (receiver.takes !== 'table') return refused(fault('bridge.no-receiver', { link: link.name, what: 'rows' }))
+    try {
+      return answered(await work(receiver))
+    } catch (error) {
+      return refused(isFault(error) ? error : fault('link.broke-off', { problem: (error as Error).message }))
+    }
+  }
+
   private async browsing<T>(linkId: number, look: (browser: LinkBrowser) => Promise<T>): Promise<Answer<T>> {
     const link = this.parts.engine.link(linkId)
     if (!link) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
@@ -192,6 +246,16 @@ export class EngineFunctions implements EngineApi {
     }
   }
 }
+
+const bridgeOff = (name = '') => fault('bridge.off', { name })
+
+const shownTable = ({ schema, table, columns, dialect }: TableFacts) => ({
+  ...{ schema, table },
+  columns: columns.map((column) => ({
+    ...{ name: column.name, type: fieldTypeOf(column, dialect).name, nullable: column.nullable, hasDefault: column.hasDefault },
+    ...{ isGenerated: column.isGenerated, isKey: column.isKey },
+  })),
+})
 
 const brokeOff = ({ message }: Error): Fault => fault('link.broke-off', { problem: message }, message)
 

@@ -1,3 +1,4 @@
+import { bridgeProblems } from '#core/bridges/problems'
 import { protocolOf } from '#core/links/registry'
 import type { Given } from '#db/siteText/plan'
 import type { Things } from '#db/siteText/write'
@@ -33,6 +34,7 @@ const settles: { [S in Subject]: Settle<S> } = {
     const problems = outletSavingOf(draft.kind).problems(draft.settings, others)
     return { draft, problems: before ? [...kindProblems('outlet', draft, before), ...problems] : problems }
   },
+  bridge: (draft, _before, after) => ({ draft, problems: bridgeProblems(draft, (id) => linksIn(after).get(id)) }),
 }
 
 export const settle: Given['settled'] = (subject, draft, before, after) =>

@@ -1,13 +1,15 @@
 import { isDeepStrictEqual } from 'node:util'
+import { renamedIn } from '#core/bridges/renamed'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Editor } from '#db/editor'
 import { thingsOf } from '#db/rows'
 import { readingKinds, rulesOf } from '#shared/sources/registry'
 
-/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many outlets and tags that is so */
+/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many outlets, tags and bridges that is so */
 export const renameEverywhere = async (editor: Editor, nowCalled: (path: string) => string) => ({
   outlets: await renameInOutlets(editor, nowCalled),
   tags: await renameInTags(editor, nowCalled),
+  bridges: await renameInBridges(editor, nowCalled),
 })
 
 const renameInOutlets = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
@@ -17,6 +19,16 @@ const renameInOutlets = async (editor: Editor, nowCalled: (path: string) => stri
     return isDeepStrictEqual(settings, outlet.settings) ? [] : [{ id: outlet.id, settings }]
   })
   await editor.updateUnseen('outlet', renamed)
+  return renamed.length
+}
+
+const renameInBridges = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
+  const bridges = thingsOf('bridge', await editor.db.selectFrom('bridge').selectAll().execute())
+  const renamed = bridges.flatMap(({ id, when, take, send }) => {
+    const now = renamedIn({ when, take, send }, nowCalled)
+    return isDeepStrictEqual(now, { when, take, send }) ? [] : [{ id, ...now }]
+  })
+  await editor.updateUnseen('bridge', renamed)
   return renamed.length
 }
 

@@ -6,6 +6,7 @@ import { loadChange } from '../load'
 import { tagDraft } from '../tags'
 import { anyFound } from '../links/found'
 import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
+import { newTable, tableColumn, tablePlace } from '../links/tables'
 import { checkStep } from '../status'
 import { trafficPart } from '../traffic'
 import { listQuery, listWhole, pageOf } from './lists'
@@ -52,7 +53,7 @@ export const removeLink = operation('DELETE /links/{id}', {
   does: 'Removes a link that no tag reads through; or with its tags.',
   query: { tags: z.literal('remove').optional().describe('Whether the tags that read through it go, too.') },
   answer: removed,
-  faults: ['entry.in-use'],
+  faults: ['entry.in-use', 'entry.bridged'],
 })
 
 export const loadLink = operation('POST /links/{id}/load', {
@@ -175,4 +176,38 @@ export const listUnclaimed = operation('GET /links/{id}/unclaimed', {
   }),
   engine: true,
   faults: ['link.off'],
+})
+
+export const listTables = operation('GET /links/{id}/tables', {
+  group,
+  needs: 'configure',
+  does: 'The tables of the database that a link goes to, as far as our account may see them.',
+  query: listQuery(['table', 'schema'], listWhole),
+  answer: pageOf(tablePlace),
+  engine: true,
+  farSide: true,
+})
+
+export const showTable = operation('POST /links/{id}/table', {
+  group,
+  needs: 'configure',
+  does: 'The columns of a table.',
+  body: tablePlace,
+  example: { schema: '', table: 'energy' },
+  answer: tablePlace.extend({ columns: z.array(tableColumn) }),
+  engine: true,
+  farSide: true,
+  faults: ['sql.no-table'],
+})
+
+export const createTable = operation('POST /links/{id}/create-table', {
+  group,
+  needs: 'configure',
+  does: 'Makes a table, or shows the statements that would.',
+  body: z.object({ table: newTable, run: z.boolean().default(false).describe('Whether they are run, or only shown.') }),
+  example: { table: { table: 'energy', columns: [{ name: 'kwh', type: 'double precision' }] }, run: false },
+  answer: z.object({ statements: z.array(z.string()) }),
+  engine: true,
+  farSide: true,
+  faults: ['sql.statement'],
 })

@@ -1,4 +1,5 @@
 import * as bench from './bench'
+import * as bridges from './bridges'
 import * as certificates from './certificates'
 import * as imports from './imports'
 import * as links from './links'
@@ -22,4 +23,4 @@ const operationsOf = (group: object): [name: string, Operation][] =>
     .sort(inOrder)
 
 /** Every operation of the API by its name, in the order of the description. A new group adds its line here. */
-export const operations = [links, tags, notes, bench, watch, imports, outlets, site, certificates, people].flatMap(operationsOf)
+export const operations = [links, tags, notes, bench, watch, imports, bridges, outlets, site, certificates, people].flatMap(operationsOf)

@@ -1,12 +1,16 @@
 import type { z } from 'zod'
 import type { LinkKind } from '#core/links/registry'
+import { filesPoint, filesSettings } from '#core/files/settings'
 import { modbusTcpPoint, modbusTcpSettings } from '#core/modbus/settings'
 import { mqttPoint, mqttSettings } from '#core/mqtt/settings'
 import { opcuaPoint, opcuaSettings } from '#core/opcua/settings'
+import { sqlPoint, sqlSettings } from '#core/sql/settings'
 
 /** The contracts of every link kind: its settings, and the options of its points. A new protocol adds its line here. */
 export const linkContracts = {
   'modbus-tcp': { settings: modbusTcpSettings, point: modbusTcpPoint },
   opcua: { settings: opcuaSettings, point: opcuaPoint },
   mqtt: { settings: mqttSettings, point: mqttPoint },
+  sql: { settings: sqlSettings, point: sqlPoint },
+  files: { settings: filesSettings, point: filesPoint },
 } as const satisfies Record<LinkKind, { settings: z.ZodType; point: z.ZodType }>

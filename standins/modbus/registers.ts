@@ -75,6 +75,15 @@ export const channelsOf = (berthNumber: number): Channel[] => [
     length: 12,
     from: () => `HSM-${2210 + berthNumber}-B`,
   },
+  {
+    name: 'arm_extension',
+    table: 'holding',
+    offset: 120,
+    type: 'uint16',
+    order: 'ABCD',
+    from: (s) => armExtension.get(s) ?? 0,
+    take: (s, value) => armExtension.set(s, Number(value)),
+  },
   { name: 'uptime', table: 'input', offset: 0, type: 'uint32', order: 'ABCD', from: (s) => Math.floor(s.uptime) },
   { name: 'input_frequency', table: 'input', offset: 10, type: 'uint16', order: 'ABCD', from: (s) => Math.round(s.frequency * 100) },
   { name: 'energy_double', table: 'input', offset: 20, type: 'float64', order: 'ABCD', from: (s) => s.energy / 1000 },
@@ -91,6 +100,8 @@ function takeStatusWord(state: BerthState, value: ScalarValue) {
 }
 
 const horn = new WeakSet<BerthState>()
+/** How far the cable arm reaches out, cm, as somebody writes it: the meter shows it on its display. */
+const armExtension = new WeakMap<BerthState, number>()
 
 export const bitChannels: BitChannel[] = [
   { name: 'breaker_closed', table: 'coil', offset: 3, from: (s) => s.breakerClosed, take: (s, on) => (s.breakerClosed = on) },

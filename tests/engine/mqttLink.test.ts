@@ -39,6 +39,7 @@ const open = async (port: number, wanted: Wanted[], more: Record<string, unknown
   const book = new ArrivalBook(() => {})
   const session = new MqttLinkSession({
     ...{ name: 'Lamp posts', settings, table, journal, wire: new Wire(), security: await testSecurity() },
+    roots: [],
     arrivals: new ArrivalDoor(book),
   })
   closing.unshift(() => session.close())

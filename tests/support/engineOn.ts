@@ -3,6 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { ConfigurationFeed } from '#engine/configuration/feed'
 import { LastingAddresses } from '#engine/configuration/lastingAddresses'
+import { Spool } from '#engine/bridges/spool'
+import { fileRoots } from '#engine/disk/fileRoots'
 import { Engine } from '#engine/engine'
 import { MemoryStore } from '#engine/sources/memoryStore'
 import { linkContract } from '#shared/links/link'
@@ -54,8 +56,10 @@ export const engineOn = async (
   const addresses = new LastingAddresses(db, journal)
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory.open()
+  const spool = new Spool(join(stateFolder, 'spool'))
+  await spool.open()
   const engine = new Engine({
-    memory,
+    ...{ memory, spool, roots: await fileRoots(stateFolder, '') },
     node: 'test',
     journal,
     security: await testSecurity(),
@@ -73,6 +77,7 @@ export const engineOn = async (
     addresses.close()
     await feed.close()
     await engine.close()
+    await spool.close()
     await memory.close()
   })
   await feed.start()

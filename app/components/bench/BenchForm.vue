@@ -14,7 +14,7 @@ const lists = useLists()
 const route = useRoute()
 const linkOf = (id: number) => linkIn(lists.links, id)
 const blank = (): BenchPoint => ({
-  linkId: Number(route.query.link) || lists.links[0]?.id || 0,
+  linkId: Number(route.query.link) || lists.pointLinks[0]?.id || 0,
   ...{ address: String(route.query.address ?? ''), type: 'uint16', options: {}, interval: 1000 },
 })
 const form = useDraft<BenchPoint>(blank(), benchPoint, (point) =>
@@ -25,7 +25,9 @@ const link = computed(() => linkOf(draft.value.linkId) ?? null)
 const kind = computed(() => link.value?.kind ?? linkKinds[0])
 const protocol = computed(() => protocolOf(kind.value))
 const facts = computed(() => (link.value ? protocol.value.describe(draft.value.address, link.value.settings) : null))
-const linkChoices = computed(() => lists.links.map(({ id, name, on }) => ({ value: id, title: name, subtitle: on ? '' : 'switched off' })))
+const linkChoices = computed(() =>
+  lists.pointLinks.map(({ id, name, on }) => ({ value: id, title: name, subtitle: on ? '' : 'switched off' })),
+)
 const types = computed(() => (facts.value?.ok ? facts.value.types : [draft.value.type]).map((type) => ({ value: type, title: type })))
 
 const typeChosen = ref(false)

@@ -18,7 +18,7 @@ const protocolKind = computed(() => link.value?.kind ?? linkKinds[0])
 const protocol = computed(() => protocolOf(protocolKind.value))
 const facts = computed(() => (link.value ? protocol.value.describe(source.value.address, link.value.settings) : null))
 const looksUp = ref(false)
-const linkChoices = computed(() => lists.links.map(({ id, name }) => ({ value: id, title: name })))
+const linkChoices = computed(() => lists.pointLinks.map(({ id, name }) => ({ value: id, title: name })))
 
 watch(
   () => draft.value.type,

@@ -21,7 +21,7 @@ const others = computed(() => refused.value?.fields.filter(({ path }) => !['to',
 watch([to, linkId, unit], () => (refused.value = null))
 const links = computed(() => [
   { value: null as number | null, title: 'each on its own, as now' },
-  ...lists.links.map(({ id, name }) => ({ value: id as number | null, title: name })),
+  ...lists.pointLinks.map(({ id, name }) => ({ value: id as number | null, title: name })),
 ])
 
 const copy = async () => {

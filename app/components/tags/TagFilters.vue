@@ -10,7 +10,7 @@ const lists = useLists()
 
 /** Links, and the sources that are none. */
 const origins = computed(() => [
-  ...lists.links.map(({ id, name }) => ({ value: `link ${id}`, title: name })),
+  ...lists.pointLinks.map(({ id, name }) => ({ value: `link ${id}`, title: name })),
   ...sourceKinds.filter((kind) => kind !== 'point').map((kind) => ({ value: `source ${kind}`, title: rulesOf(kind).title })),
 ])
 const origin = computed(() =>

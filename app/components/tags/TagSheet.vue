@@ -56,7 +56,7 @@ const others = new Map<SourceKind, TagSource>()
 const chooseSource = (kind: SourceKind) => {
   const { source } = draft.value
   others.set(source.kind, source)
-  draft.value.source = others.get(kind) ?? faceOf(kind).blank(lists.links[0]?.id ?? 0)
+  draft.value.source = others.get(kind) ?? faceOf(kind).blank(lists.pointLinks[0]?.id ?? 0)
   if (!rulesOf(kind).isScaled) Object.assign(draft.value, { scaling: null, odd: null, rawUnit: '' })
   if (!rulesOf(kind).isDamped) draft.value.reports = null
   if (props.tag === null) draft.value.access = faceOf(kind).access

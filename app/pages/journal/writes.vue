@@ -25,7 +25,7 @@ const columns = [
   { title: 'Outcome' },
 ]
 const nothing = computed(() => `Nothing was written${tag.value || settledFind.value || failed.value ? ' that fits this filter' : ' yet'}.`)
-const wayText: Record<ListedWrite['via'], string> = { page: 'page', token: 'program', client: 'client' }
+const wayText: Record<ListedWrite['via'], string> = { page: 'page', token: 'program', client: 'client', bridge: 'bridge' }
 const save = () =>
   saveTextFile(
     'writes.txt',

@@ -20,7 +20,7 @@ const tried = route.query.bench
   : undefined
 
 /** Without a link there is nothing to read through. */
-const anyLink = Number(route.query.link) || lists.links[0]?.id
+const anyLink = Number(route.query.link) || lists.pointLinks[0]?.id
 const face = faceOf(anyLink ? 'point' : 'memory')
 const blank = (): TagDraft => ({
   path: '',

@@ -108,7 +108,12 @@ export class Broker {
 
   /** What was asked for got no answer: the connection is no good any more. */
   fail(error: Error) {
-    this.end(fault('mqtt.closed', this.around.settings, error.message))
+    this.end(this.broke(error))
+  }
+
+  /** What it means that something got no answer. */
+  broke(error: Error): Fault {
+    return fault('mqtt.closed', this.around.settings, error.message)
   }
 
   async close(): Promise<void> {

@@ -13,12 +13,15 @@ import type { CheckStep, LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Arrival } from '../../arrivals/arrival'
 import type { Handle } from '../../table/tagTable'
-import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
+import type { LinkContext, LinkSession, Listened, Point, PointFinding, WriteOutcome } from '../driver'
+import type { Receiver } from '../receiving'
 import { WriteQueue, type Sending } from '../writeQueue'
 import { Broker, type Heard } from './broker'
 import { checkConnected, Hearing } from './check'
 import { passwordOf } from './password'
 import { originOf } from './origin'
+import { MessagesTo } from './messagesTo'
+import { Subscriptions } from './subscriptions'
 import { tryOn } from './tryRead'
 import { TopicBook } from './topicBook'
 import { take, takeLast, targetOf, type Target, type Topic } from './topics'
@@ -37,11 +40,10 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   private backoff: Backoff
   private writes: WriteQueue
   private aging: DueList<Handle>
+  private subscriptions: Subscriptions
   private interrupt: () => void = () => {}
   private entering: AbortController | null = null
   private closed = false
-  /** Topics to be listened to, or left, as soon as what is under way is done. */
-  private changing: Promise<void> = Promise.resolve()
   private flushing = false
   private counts = { requests: 0, failures: 0 }
   private running: Promise<void>
@@ -51,6 +53,11 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     this.backoff = backoffOf(context.settings)
     this.writes = new WriteQueue(context.settings.writes)
     this.aging = new DueList((handles, now) => this.tooOld(handles, now))
+    this.subscriptions = new Subscriptions({
+      topics: () => this.topics.names(),
+      qos: () => this.settings.reading.qos,
+      noted: (name, why) => this.noteRefusal(name, why),
+    })
     this.running = this.run()
   }
 
@@ -64,15 +71,16 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
       this.topics.targets().map(({ point }) => point),
       [],
     )
-    if (before.reading.qos !== settings.reading.qos) this.listenTo(this.topics.names())
+    if (before.reading.qos !== settings.reading.qos) this.subscriptions.again()
   }
 
   setPoints(changed: readonly Point[], removed: readonly Handle[]) {
     const before = new Set(this.topics.names())
     for (const handle of removed) this.remove(handle)
     for (const point of changed) this.place(point)
-    this.leave(this.topics.dropUnwanted())
-    this.listenTo(this.topics.names().filter((name) => !before.has(name)))
+    const isLess = this.topics.dropUnwanted().length > 0
+    const fresh = this.topics.names().filter((name) => !before.has(name))
+    if (isLess || fresh.length > 0) this.subscriptions.settle(fresh)
     this.context.table.flush()
   }
 
@@ -110,8 +118,19 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     const { broker } = this
     if (!broker) return null
     const origin = await tryOn(broker, this.settings, point, (topic, take) => this.context.arrivals.claim({ by: 'a try', topic, take }))
-    this.leave([point.address])
+    this.subscriptions.settle([])
+    if (!this.topics.has(point.address)) await broker.leave([point.address]).catch(() => {})
     return origin
+  }
+
+  /** Messages that bridges want, besides those of tags. */
+  listen(filters: readonly Listened[]) {
+    this.subscriptions.setFilters(filters)
+  }
+
+  /** Over the connection that is there when it is sent. */
+  receiver(): Receiver | Fault {
+    return this.broker ? new MessagesTo(this.broker) : (this.fault ?? fault('mqtt.not-connected', this.settings))
   }
 
   findings(): PointFinding[] {
@@ -188,9 +207,10 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     if (this.fault) this.context.journal.note(this.context.name, 'Connected.')
     this.fault = null
     this.waitForMessages(broker.askedAt)
-    this.listenTo(this.topics.names())
+    this.subscriptions.use(broker)
     const why = await broker.ended
     this.broker = null
+    this.subscriptions.use(null)
     await broker.close()
     if (why) this.stumbled(why)
     else this.degradeAll(quality.BadNotConnected)
@@ -257,37 +277,14 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     this.topics.remove(handle)
   }
 
-  private listenTo(names: readonly string[]) {
-    if (names.length === 0) return
-    this.later(async (broker) => {
-      const refused = await broker.listen(
-        names.filter((name) => this.topics.has(name)),
-        this.settings.reading.qos,
-      )
-      for (const name of names) this.noteRefusal(name, refused.get(name) ?? null)
-      this.context.table.flush()
-    })
-  }
-
   private noteRefusal(name: string, why: Fault | null) {
     const topic = this.topics.get(name)
+    if (why && !topic) this.context.journal.caution(this.context.name, why.what, why)
     if (!topic) return
     topic.refused = why
     if (!why) return
     for (const handle of topic.targets.keys()) this.context.table.degrade(handle, quality.BadUserAccessDenied, Date.now())
-  }
-
-  private leave(names: readonly string[]) {
-    if (names.length > 0) this.later((broker) => broker.leave(names.filter((name) => !this.topics.has(name))))
-  }
-
-  /** One after the other, each with the broker that is there then; what cannot be asked for ends the connection, which asks anew. */
-  private later(work: (broker: Broker) => Promise<void>) {
-    this.changing = this.changing.then(async () => {
-      const { broker } = this
-      if (!broker) return
-      await work(broker).catch((error: Error) => broker.fail(error))
-    })
+    this.context.table.flush()
   }
 
   private async writeNow({ point }: Target, value: TagValue, { until }: Sending): Promise<WriteOutcome> {
@@ -375,7 +372,8 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     if (!this.broker) return { flow: this.fault ? 'broken' : 'late', sentence: this.fault?.what ?? 'Connecting', fault: this.fault }
     const refused = this.refusedPoints().length
     const note = refused > 0 ? ` · ${counted(refused, 'tag')} not given by the broker` : ''
-    const listening = this.topics.size === 0 ? 'Connected, no tags yet' : `Connected, listening to ${counted(this.topics.size, 'topic')}`
+    const heard = this.topics.size + this.subscriptions.filterCount
+    const listening = heard === 0 ? 'Connected, no tags yet' : `Connected, listening to ${counted(heard, 'topic')}`
     return { flow: 'flowing', sentence: listening + note, fault: null }
   }
 }

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { listRefused, settleRefused } from '#shared/api/bridges'
+import { counted } from '#core/text/counted'
+import type { RefusedRecord } from '#shared/bridges/preview'
+
+/** What receivers refused for good: seen, sent once more, or dropped. */
+const props = defineProps<{ bridgeId: number; refused: number }>()
+const notices = useNotices()
+const session = useSession()
+const records = shallowRef<RefusedRecord[]>([])
+const total = ref(0)
+const most = 50
+
+const look = async () => {
+  const found = await callApi(listRefused, { params: { id: props.bridgeId }, query: { limit: most } }).catch(() => null)
+  if (found) [records.value, total.value] = [found.items, found.total]
+}
+onMounted(look)
+watch(() => props.refused, look)
+
+const settle = async (keys: string[], then: 'send' | 'drop') => {
+  try {
+    const { settled } = await callApi(settleRefused, { params: { id: props.bridgeId }, body: { keys, then } })
+    notices.tell(`${counted(settled, 'record')} ${then === 'send' ? 'sent again' : 'dropped'}.`)
+    await look()
+  } catch (error) {
+    notices.tellProblem(asRefused(error).why.what)
+  }
+}
+const all = computed(() => records.value.map(({ key }) => key))
+</script>
+
+<template>
+  <section v-if="total > 0" class="block">
+    <div class="head">
+      <h2 class="sheet-title">Laid aside: {{ counted(total, 'record') }} that the receiver refused</h2>
+      <span class="fill" />
+      <template v-if="session.can('operate')">
+        <v-btn @click="settle(all, 'send')">Send {{ records.length === total ? 'all' : `these ${records.length}` }} again</v-btn>
+        <v-btn color="break" @click="settle(all, 'drop')">Drop {{ records.length === total ? 'all' : 'these' }}</v-btn>
+      </template>
+    </div>
+    <div class="sheet scroll">
+      <table class="rows" aria-label="Refused records">
+        <tbody>
+          <tr v-for="record in records" :key="record.key">
+            <td class="mono">{{ new Date(record.madeAt).toISOString().slice(0, 19).replace('T', ' ') }}</td>
+            <td class="mono">{{ record.fields.map(({ into, text }) => `${into} ${text || 'null'}`).join(', ') }}</td>
+            <td class="is-broken">{{ record.fault.what }}</td>
+            <td v-if="session.can('operate')" class="act">
+              <button type="button" class="link" @click="settle([record.key], 'send')">Send again</button>
+              <button type="button" class="link" @click="settle([record.key], 'drop')">Drop</button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.block {
+  margin-top: 18px;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-bottom: 6px;
+}
+.fill {
+  flex: 1;
+}
+.scroll {
+  overflow-x: auto;
+}
+.act {
+  white-space: nowrap;
+}
+.link {
+  color: var(--primary);
+  margin-left: 10px;
+}
+</style>

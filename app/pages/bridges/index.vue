@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import { destinationText, triggerText } from '#core/bridges/words'
+
+const live = useLive()
+const lists = useLists()
+const filter = ref('')
+const columns = [
+  { title: 'When' },
+  { title: 'Sends' },
+  { title: 'Runs', as: 'number' },
+  { title: 'Runs/s', as: 'number' },
+  { title: 'Kept', as: 'number' },
+] as const
+const rows = computed(() =>
+  lists.bridges.filter(fitting(filter.value, ({ name }) => name)).map((bridge) => {
+    const status = live.status?.bridges.find(({ id }) => id === bridge.id)
+    const when = bridge.when.map((trigger) => triggerText(trigger, lists.linkName)).join(' or ') || 'by hand'
+    const sends = bridge.send.map((destination) => destinationText(destination, lists.linkName)).join(' and ')
+    const kept = status?.destinations.reduce((total, one) => total + one.kept, 0) ?? null
+    const perSecond = status ? Math.round(status.perSecond * 10) / 10 : null
+    return {
+      path: `/bridges/${bridge.id}`,
+      name: bridge.name,
+      flow: status?.flow ?? null,
+      sentence: status?.sentence ?? null,
+      cells: [when, sends, status?.runs.toLocaleString('en-GB') ?? null, perSecond, kept?.toLocaleString('en-GB') ?? null],
+    }
+  }),
+)
+useListKeys(() => '/bridges/new')
+</script>
+
+<template>
+  <div class="page">
+    <div class="page-head">
+      <h1>Bridges</h1>
+      <ListFilter v-if="lists.bridges.length" v-model="filter" label="Filter by name" />
+      <span class="quiet">Values and messages on their way to other devices, brokers, databases and files.</span>
+      <span class="fill" />
+      <Allowed role="configure"><v-btn variant="flat" to="/bridges/new">New bridge</v-btn></Allowed>
+    </div>
+    <EmptyState
+      v-if="lists.loaded && lists.bridges.length === 0"
+      title="Nothing is sent on yet"
+      text="A bridge is a sentence: when something happens, take these values, send them there, and if it is away, keep them."
+    >
+      <Allowed role="configure"><v-btn variant="flat" to="/bridges/new">Make a bridge</v-btn></Allowed>
+    </EmptyState>
+    <ThingTable v-else label="Bridges" :columns="columns" :rows="rows" :nothing="lists.loaded ? `No bridge goes by “${filter}”.` : '…'" />
+  </div>
+</template>

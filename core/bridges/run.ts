@@ -1,0 +1,42 @@
+import type { Payload } from '../mqtt/payload'
+import type { Carried } from './carried'
+
+/** What set a bridge off. */
+export interface Occasion {
+  by: 'tag' | 'message' | 'clock' | 'hand'
+  /** Which of its triggers, counted from 0; null: a person. */
+  trigger: number | null
+  /** Unix milliseconds: the source time of the tag, when the message came, when the clock said so. */
+  at: number
+  /** Of the tag. */
+  path: string
+  unit: string
+  value: Carried
+  quality: number
+  /** Of the message. */
+  topic: string
+  payload: Payload | null
+}
+
+export const nothingBut = (by: 'clock' | 'hand', trigger: number | null, at: number): Occasion => ({
+  ...{ by, trigger, at, path: '', unit: '', value: null, quality: 0, topic: '', payload: null },
+})
+
+/** An input as a run has it. */
+export interface InputValue {
+  value: Carried
+  quality: number
+  /** When its source had it, Unix milliseconds; null: it does not say. */
+  at: number | null
+  unit: string
+}
+
+/** Everything that the fields of one run are made from. */
+export interface RunFacts {
+  occasion: Occasion
+  /** When it began, Unix milliseconds. */
+  now: number
+  number: number
+  /** In the order in which the bridge has them. */
+  inputs: readonly InputValue[]
+}

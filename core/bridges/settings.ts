@@ -1,0 +1,204 @@
+import { z } from 'zod'
+import { idField, lineField, milliseconds, nameField, wholeNumber } from '../contracts/fields'
+import { qosLevels } from '../mqtt/settings'
+import { filterProblem } from '../mqtt/topic'
+import { patternProblem } from './pattern'
+import { cronProblem, zoneProblem } from './schedule'
+
+/** What a bridge is: when it runs, what it takes, what it sends where, and what becomes of it while the receiver is away. */
+
+const checkedBy = (field: z.ZodType<string>, problemIn: (text: string) => string | null) =>
+  field.superRefine((text, context) => {
+    const problem = problemIn(text)
+    if (problem) context.addIssue({ code: 'custom', message: problem })
+  })
+
+const linkField = idField('A link')
+const tagPattern = checkedBy(z.string({ error: 'The path of a tag.' }).trim(), patternProblem)
+const expressionField = (what: string) =>
+  z
+    .string({ error: `${what} is a name or a formula.` })
+    .trim()
+    .min(1, `${what} comes from an input, a name or a formula.`)
+    .max(2000, 'At most 2,000 characters.')
+const templateField = (what: string, most = 400) =>
+  z
+    .string({ error: `${what} is text.` })
+    .trim()
+    .max(most, `${what} has at most ${most} characters.`)
+
+const finite = (what: string) => z.number({ error: `${what} is a number.` })
+
+export const triggerContract = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('change'),
+    tag: tagPattern.describe('A path, or a pattern: “*” stands for what is within a level, “**” at the end for all below.'),
+    by: finite('The change')
+      .min(0, 'A change has no sign.')
+      .nullable()
+      .default(null)
+      .describe('By more than this since the last run; null: by anything.'),
+  }),
+  z.object({
+    kind: z.literal('edge'),
+    tag: tagPattern,
+    to: z.enum(['true', 'false', 'either']).default('true'),
+  }),
+  z.object({
+    kind: z.literal('limit'),
+    tag: tagPattern,
+    way: z.enum(['above', 'below']).default('above'),
+    limit: finite('The limit'),
+    back: finite('The way back')
+      .min(0, 'The way back has no sign.')
+      .default(0)
+      .describe('So far it has to come back before it can cross again.'),
+  }),
+  z.object({ kind: z.literal('period'), every: milliseconds('The period', 10, 86_400_000) }),
+  z.object({
+    kind: z.literal('schedule'),
+    cron: checkedBy(z.string({ error: 'A schedule has five or six fields, as in 0 6 * * 1-5.' }).trim(), cronProblem).describe(
+      'Minute, hour, day of the month, month, day of the week; with six fields, the second before them.',
+    ),
+    zone: checkedBy(z.string({ error: 'A time zone, as in Europe/Oslo.' }).trim().max(60), zoneProblem)
+      .default('UTC')
+      .describe('A time zone of the IANA database, as in Europe/Oslo.'),
+  }),
+  z.object({
+    kind: z.literal('message'),
+    linkId: linkField,
+    filter: checkedBy(z.string({ error: 'A topic, or a filter.' }).trim(), filterProblem),
+    qos: z.literal(qosLevels).default(1),
+  }),
+])
+export type Trigger = z.output<typeof triggerContract>
+
+const inputName = z
+  .string({ error: 'An input needs a name.' })
+  .trim()
+  .regex(/^[a-zA-Z][a-zA-Z0-9_]{0,39}$/, 'A name begins with a letter and goes on with letters, digits and “_”, 40 at most.')
+
+const missingContract = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('skip') }),
+  z.object({ do: z.literal('null') }),
+  z.object({ do: z.literal('last') }),
+  z.object({ do: z.literal('wait'), within: milliseconds('The time to wait', 10, 60_000).default(1000) }),
+])
+export type Missing = z.output<typeof missingContract>
+
+const inputShape = {
+  name: inputName,
+  missing: missingContract
+    .default({ do: 'skip' })
+    .describe('Where it is missing or bad: the run is skipped, null is sent, the last good value is taken, or it is waited for.'),
+}
+
+export const inputContract = z.discriminatedUnion('kind', [
+  z.object({ ...inputShape, kind: z.literal('tag'), path: templateField('A path', 240).min(1, 'The path of a tag.') }),
+  z.object({
+    ...inputShape,
+    kind: z.literal('member'),
+    path: templateField('A path')
+      .min(1, 'A path into the message, as in $.power.kw (RFC 9535).')
+      .describe('JSONPath (RFC 9535) into the message.'),
+  }),
+  z.object({
+    ...inputShape,
+    kind: z.literal('constant'),
+    value: z.union([z.string().max(2000), z.number(), z.boolean()]),
+  }),
+])
+export type Input = z.output<typeof inputContract>
+
+const fieldContract = z.object({
+  into: z.string({ error: 'A field has a name.' }).trim().min(1, 'A field has a name.').max(240, 'At most 240 characters.'),
+  from: expressionField('A field'),
+})
+export type Field = z.output<typeof fieldContract>
+
+const mostFields = 200
+const fields = z.array(fieldContract).min(1, 'At least one field.').max(mostFields, `At most ${mostFields} fields.`)
+
+export const awayContract = z.object({
+  keep: z.enum(['none', 'latest', 'all']).default('all').describe('What becomes of records while the receiver is away.'),
+  most: wholeNumber('The most that is kept', 1, 1_000_000)
+    .default(1000)
+    .describe('So many MB; beyond, the oldest are dropped and counted.'),
+  days: wholeNumber('The age', 1, 3650).nullable().default(null).describe('Older records are dropped and counted; null: none is too old.'),
+})
+export type Away = z.output<typeof awayContract>
+
+const sendShape = {
+  /** Stays with the destination through all edits: what is kept for it is found by it. */
+  number: wholeNumber('The number of a destination', 1, 1000),
+  fields,
+  away: awayContract.prefault({}),
+}
+
+const csvWay = z
+  .object({
+    delimiter: z.enum([',', ';', 'tab']).default(','),
+    decimal: z.enum(['.', ',']).default('.'),
+    quote: z.enum(['needed', 'text', 'all']).default('needed'),
+    header: z.boolean().default(true),
+    newline: z.enum(['crlf', 'lf']).default('crlf'),
+    encoding: z.enum(['utf-8', 'utf-8-bom', 'utf-16le', 'windows-1252']).default('utf-8'),
+  })
+  .refine(({ delimiter, decimal }) => delimiter !== ',' || decimal !== ',', {
+    message: 'A decimal comma needs another delimiter.',
+    path: ['decimal'],
+  })
+export type CsvWay = z.output<typeof csvWay>
+
+export const destinationContract = z.discriminatedUnion('kind', [
+  z.object({ ...sendShape, kind: z.literal('tags') }),
+  z.object({
+    ...sendShape,
+    kind: z.literal('topic'),
+    linkId: linkField,
+    topic: templateField('A topic').min(1, 'The topic to send to.'),
+    form: z.enum(['json', 'plain']).default('json').describe('One JSON object with all fields, or the one field as text.'),
+    qos: z.literal(qosLevels).default(1),
+    retain: z.boolean().default(false),
+  }),
+  z.object({
+    ...sendShape,
+    kind: z.literal('table'),
+    linkId: linkField,
+    schema: lineField('A schema', 63).default('').describe('Empty: the one that the database looks into first.'),
+    table: lineField('A table', 63).min(1, 'The table that rows go into.'),
+    how: z.enum(['insert', 'upsert', 'update']).default('insert'),
+    key: z.array(lineField('A column', 63)).max(16).default([]).describe('Columns by which a row is found again.'),
+  }),
+  z.object({
+    ...sendShape,
+    kind: z.literal('file'),
+    linkId: linkField,
+    name: templateField('A name', 200).min(1, 'The name of the file, as in meters.csv.'),
+    per: z
+      .enum(['one', 'run', 'day', 'size'])
+      .default('one')
+      .describe('One file, or another for each run, day (UTC), or once it is large.'),
+    most: wholeNumber('The size', 1, 10_000).default(100).describe('With “size”: so many MB.'),
+    way: csvWay.prefault({}),
+  }),
+])
+export type Destination = z.output<typeof destinationContract>
+export type DestinationKind = Destination['kind']
+
+const gatherContract = z.object({
+  within: milliseconds('The time to gather', 1, 3_600_000).describe('A run at the latest so long after the first.'),
+  most: wholeNumber('The number to gather', 1, 100_000).default(1000).describe('A run at once when so many are there.'),
+})
+
+export const bridgeContract = z
+  .object({
+    name: nameField('bridge'),
+    on: z.boolean().default(true),
+    when: z.array(triggerContract).max(20, 'At most 20 triggers.').default([]).describe('Any of these sets it off; none: by hand only.'),
+    gather: gatherContract.nullable().default(null).describe('Bursts become one delivery; null: each is delivered at once.'),
+    take: z.array(inputContract).max(50, 'At most 50 inputs.').default([]),
+    send: z.array(destinationContract).min(1, 'A bridge sends to at least one place.').max(20, 'At most 20 places.'),
+  })
+  .meta({ id: 'BridgeDraft' })
+export type BridgeDraft = z.output<typeof bridgeContract>

@@ -1,0 +1,89 @@
+import { qosText } from '../mqtt/settings'
+import type { Away, Destination, Input, Trigger } from './settings'
+
+/** The parts of a bridge's sentence, as pages, lists and the journal have them. */
+export type LinkName = (id: number) => string
+
+const shownTime = (ms: number): string => {
+  if (ms % 3_600_000 === 0) return ms === 3_600_000 ? 'hour' : `${ms / 3_600_000} h`
+  if (ms % 60_000 === 0) return ms === 60_000 ? 'minute' : `${ms / 60_000} min`
+  return ms % 1000 === 0 ? (ms === 1000 ? 'second' : `${ms / 1000} s`) : `${ms} ms`
+}
+
+export const triggerText = (trigger: Trigger, link: LinkName): string => {
+  switch (trigger.kind) {
+    case 'change':
+      return trigger.by === null ? `${trigger.tag} changes` : `${trigger.tag} moves by more than ${trigger.by}`
+    case 'edge':
+      return trigger.to === 'either' ? `${trigger.tag} turns` : `${trigger.tag} becomes ${trigger.to}`
+    case 'limit':
+      return `${trigger.tag} goes ${trigger.way} ${trigger.limit}${trigger.back > 0 ? `, again after it was ${trigger.back} back` : ''}`
+    case 'period':
+      return `every ${shownTime(trigger.every)}`
+    case 'schedule':
+      return `the schedule ${trigger.cron} comes, ${trigger.zone}`
+    case 'message':
+      return `a message comes on ${trigger.filter} over ${link(trigger.linkId)}`
+  }
+}
+
+export const inputText = (input: Input): string => {
+  const from = input.kind === 'constant' ? JSON.stringify(input.value) : input.path
+  return input.name === from ? from : `${input.name} = ${from}`
+}
+
+export const missingText: Record<Input['missing']['do'], string> = {
+  skip: 'without it the run is skipped',
+  null: 'without it null is sent',
+  last: 'without it the last good one is taken',
+  wait: 'it is waited for',
+}
+
+const howText = { insert: 'one row', upsert: 'one row, new or in place of the one with its key,', update: 'the row with its key' }
+
+export const destinationText = (destination: Destination, link: LinkName): string => {
+  switch (destination.kind) {
+    case 'tags':
+      return destination.fields.length === 1 ? `the tag ${destination.fields[0]!.into || '…'}` : `${destination.fields.length} tags`
+    case 'topic':
+      return `a message to ${destination.topic || '…'} over ${link(destination.linkId)}`
+    case 'table': {
+      const place = [destination.schema, destination.table].filter(Boolean).join('.') || '…'
+      return `${howText[destination.how]} to ${place} in ${link(destination.linkId)}`
+    }
+    case 'file':
+      return `one line to ${destination.name || '…'} in ${link(destination.linkId)}`
+  }
+}
+
+export const awayText = ({ keep, most, days }: Away): string => {
+  if (keep === 'none') return 'drop what is not taken at once'
+  if (keep === 'latest') return 'keep the latest only'
+  return `keep until delivered, in order, up to ${most >= 1000 && most % 1000 === 0 ? `${most / 1000} GB` : `${most} MB`}${days === null ? '' : ` and ${days} days`}`
+}
+
+/** What a choice guarantees, and what it does not. */
+export const guaranteeText = (destination: Destination): string => {
+  const { keep } = destination.away
+  if (keep === 'none') return 'At most once: what comes while the receiver is away is gone, and counted.'
+  if (keep === 'latest')
+    return 'The last value arrives once the receiver is back; those before it are gone. It lies in memory: a restart of the engine loses it.'
+  return `Nothing is lost: it lies on the engine’s disk until the receiver has it, through restarts of either. ${onceText(destination)}`
+}
+
+const onceText = (destination: Destination): string => {
+  switch (destination.kind) {
+    case 'table':
+      return destination.how === 'insert'
+        ? 'Where a connection breaks between sending and hearing of it, a row may come twice; with a key (“new or in place of”) none does.'
+        : 'None comes twice: a row that is sent again has the same key.'
+    case 'topic':
+      return destination.qos === 0
+        ? 'With QoS 0 the broker says nothing: what it lost on the way is lost.'
+        : `QoS ${destination.qos}: ${qosText[destination.qos]}, as far as the broker; after a break a message may be sent again.`
+    case 'file':
+      return 'Each line is written once and as a whole.'
+    case 'tags':
+      return 'Old values are written one after the other once the device is back: for set points, the latest alone is nearly always what is wanted.'
+  }
+}

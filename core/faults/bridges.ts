@@ -1,0 +1,45 @@
+import { entry } from './entry'
+
+/** Bridges: what they take, shape and send. */
+export const bridgeFaults = {
+  'bridge.no-input': entry<{ input: string; problem: string }>(
+    'device',
+    (e) => `Input “${e.input}” has nothing: ${e.problem}.`,
+    () => 'Look at where it comes from, or choose what the bridge does without it.',
+  ),
+  'bridge.field': entry<{ field: string; problem: string }>(
+    'entry',
+    (e) => `Nothing came of ${e.field}: ${e.problem}.`,
+    () => 'Correct what it comes from in the cross-connections.',
+  ),
+  'bridge.fit': entry<{ field: string; problem: string }>(
+    'entry',
+    (e) => `What comes from here does not fit into ${e.field}: ${e.problem}.`,
+    () => 'Correct what it comes from, or the type of the field there. What was refused lies aside and can be sent again.',
+  ),
+  'bridge.no-tag': entry<{ path: string }>(
+    'entry',
+    (e) => `There is no tag ${e.path}.`,
+    () => 'Correct the path, or make the tag.',
+  ),
+  'bridge.no-receiver': entry<{ link: string; what: string }>(
+    'entry',
+    (e) => `${e.link} takes no ${e.what}.`,
+    () => 'Choose a link that does.',
+  ),
+  'bridge.off': entry<{ name: string }>(
+    'entry',
+    (e) => `${e.name ? `“${e.name}”` : 'This bridge'} is switched off.`,
+    () => 'Switch it on first.',
+  ),
+  'bridge.full': entry<{ count: number; limit: string }>(
+    'here',
+    (e) => `${e.count.toLocaleString('en-GB')} records were dropped: ${e.limit}.`,
+    () => 'Bring the receiver back, or let more be kept.',
+  ),
+  'bridge.spool': entry<{ problem: string }>(
+    'here',
+    (e) => `What is to be kept cannot be written to the disk of the engine: ${e.problem}.`,
+    () => 'Free the disk or give the engine the right to its folder. Until then records are kept in memory only.',
+  ),
+} as const

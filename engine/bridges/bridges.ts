@@ -1,0 +1,70 @@
+import type { ForceBook } from '../configuration/force'
+import type { ThingOf } from '#db/subjects'
+import type { BridgeDraft } from '#core/bridges/settings'
+import type { BridgePreview, SampleMessage } from '#shared/bridges/preview'
+import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
+import type { RegisteredTag } from '../tags/tagRegister'
+import { BridgeRunner, type BridgeAround } from './bridgeRunner'
+import { previewOf } from './preview'
+import { Periods } from './periods'
+import { TagWatch } from './tagWatch'
+
+type Around = Omit<BridgeAround, 'watch' | 'periods'> & { force: ForceBook }
+
+/** All bridges of the engine, each by itself. */
+export class Bridges {
+  private runners = new Map<number, BridgeRunner>()
+  private watch: TagWatch
+  private periods = new Periods()
+
+  constructor(private around: Around) {
+    this.watch = new TagWatch(around.table, around.tags)
+  }
+
+  set(bridges: readonly ThingOf['bridge'][]) {
+    for (const bridge of bridges) {
+      const known = this.runners.get(bridge.id)
+      if (known) this.around.force.attempt('bridge', bridge, () => known.update(bridge))
+      else {
+        const runner = new BridgeRunner(bridge, { ...this.around, watch: this.watch, periods: this.periods })
+        this.runners.set(bridge.id, runner)
+        this.around.force.attempt('bridge', bridge, () => runner.start())
+      }
+    }
+  }
+
+  removed(ids: readonly number[]) {
+    for (const id of ids) {
+      void this.runners.get(id)?.remove()
+      this.runners.delete(id)
+    }
+  }
+
+  tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
+    this.watch.tagsChanged(set, removed)
+  }
+
+  status(): BridgeStatus[] {
+    return [...this.runners.values()].map((runner) => runner.status())
+  }
+
+  /** What a bridge would send now; of a saved one, by the last message that set it off. */
+  preview(draft: BridgeDraft, id: number | null, sample: SampleMessage | null): Promise<BridgePreview> {
+    const last = id === null ? null : (this.runners.get(id)?.lastMessage ?? null)
+    return previewOf(draft, this.around, sample, last)
+  }
+
+  get(id: number): BridgeRunner | undefined {
+    return this.runners.get(id)
+  }
+
+  runs(id: number): BridgeRun[] | null {
+    return this.runners.get(id)?.lookedAt() ?? null
+  }
+
+  async close() {
+    this.periods.close()
+    await Promise.all([...this.runners.values()].map((runner) => runner.close()))
+    this.watch.close()
+  }
+}

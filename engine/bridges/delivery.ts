@@ -1,0 +1,297 @@
+import { fault, type Fault } from '#core/faults/catalogue'
+import type { Shaped } from '#core/bridges/parcel'
+import type { Away, DestinationKind } from '#core/bridges/settings'
+import { counted } from '#core/text/counted'
+import { Backoff } from '#pacing/backoff'
+import { Signal } from '#pacing/signal'
+import type { DeliveryStatus } from '#shared/bridges/status'
+import type { JournalWriter } from '../journal/journal'
+import type { Verdict } from '../links/receiving'
+import type { SpoolQueue } from './spool'
+import { asideText, readRefused, type Refused } from './refused'
+import { isFault, type Handed, type Marks, type Target } from './targets/target'
+
+/** So many records go out together. */
+const mostAtOnce = 5000
+const mostListed = 10_000
+/** What waits in memory where nothing is kept on disk. */
+const mostWaiting = 10_000
+
+/** A record with whoever wants to know what becomes of it. */
+export interface Offered extends Shaped {
+  told?(verdict: Verdict | 'kept' | 'dropped'): void
+}
+
+interface Options {
+  number: number
+  kind: DestinationKind
+  away: Away
+  fields: readonly string[]
+  target: Target
+  queue: SpoolQueue
+  journal: JournalWriter
+  name: string
+}
+
+interface Batch extends Handed {
+  /** Those who want to know, by the place of their record. */
+  told: (Offered['told'] | undefined)[]
+  isKept: boolean
+  done(refused: readonly string[]): Promise<unknown>
+}
+
+/**
+ * The way to one destination of a bridge: in order, one batch after the other. While the receiver is away, records are kept
+ * on disk, only the latest of them is, or none; what the receiver refuses for good goes aside, and the rest goes on.
+ */
+export class Delivery {
+  /** Records that are not on the disk. */
+  private waiting: Offered[] = []
+  /** Who wants to know of records on the disk, by the number of their parcel. */
+  private told = new Map<number, (Offered['told'] | undefined)[]>()
+  private fault: Fault | null = null
+  private spoolFault: Fault | null = null
+  private backoff = new Backoff(250, 15_000)
+  private news = new Signal()
+  private hurry = new Signal()
+  private closed = false
+  private counts = { delivered: 0, refused: 0, dropped: 0 }
+  private running: Promise<void>
+
+  constructor(private options: Options) {
+    this.running = this.run()
+  }
+
+  /** Takes records; never throws, and never waits. */
+  offer(records: readonly Offered[]) {
+    if (this.closed || records.length === 0) return
+    if (this.options.away.keep === 'all') void this.keep(records)
+    else this.hold(records)
+  }
+
+  status(): DeliveryStatus {
+    const { number, kind, queue } = this.options
+    const kept = queue.records + this.waiting.length
+    return {
+      ...{ number, kind, kept, keptBytes: queue.bytes, oldestAt: queue.oldestAt ?? this.waiting[0]?.at ?? null },
+      ...this.counts,
+      flow: this.fault ? 'broken' : this.spoolFault ? 'late' : 'flowing',
+      fault: this.fault ?? this.spoolFault,
+    }
+  }
+
+  /** Another receiver, or another way to it: what is kept goes there from now on. */
+  update(parts: Omit<Options, 'queue' | 'journal'>) {
+    Object.assign(this.options, parts)
+    this.hurry.raise()
+  }
+
+  /** Sends again at once what waits for the receiver to come back. */
+  tryNow() {
+    this.hurry.raise()
+  }
+
+  refused(): Promise<Refused[]> {
+    return this.options.queue.refused(mostListed).then((all) => all.flatMap(({ key, value }) => readRefused(key, value) ?? []))
+  }
+
+  /** Sends refused records once more, or drops them; returns how many there were. */
+  async settleRefused(keys: readonly string[], then: 'send' | 'drop'): Promise<number> {
+    const wanted = new Set(keys)
+    const found = (await this.refused()).filter(({ key }) => wanted.has(key))
+    if (then === 'send') for (const { parcel } of found) if (isSame(parcel.fields, this.options.fields)) this.offer(parcel.records)
+    const done = found.filter(({ parcel }) => then === 'drop' || isSame(parcel.fields, this.options.fields)).map(({ key }) => key)
+    await this.options.queue.dropRefused(done)
+    return done.length
+  }
+
+  async close() {
+    this.closed = true
+    this.news.raise()
+    this.hurry.raise()
+    await this.running
+  }
+
+  private async keep(records: readonly Offered[]) {
+    const { queue, fields } = this.options
+    const { sequence, stored } = queue.add({ fields, records })
+    if (this.fault) for (const { told } of records) told?.('kept')
+    else if (records.some(({ told }) => told))
+      this.told.set(
+        sequence,
+        records.map(({ told }) => told),
+      )
+    try {
+      await stored
+      this.spoolFault = null
+      await this.stayWithin()
+      this.news.raise()
+    } catch (error) {
+      this.told.delete(sequence)
+      this.noteSpool(error as Error)
+      this.hold(records)
+    }
+  }
+
+  /** The oldest give way once too much or what is too old is kept. */
+  private async stayWithin() {
+    const { queue, away } = this.options
+    const limit = away.most * 1_000_000
+    const before = away.days === null ? -Infinity : Date.now() - away.days * 86_400_000
+    while (queue.bytes > limit || (queue.oldestAt ?? Infinity) < before) {
+      const isTooMuch = queue.bytes > limit
+      const records = queue.records
+      const gone = queue.done(1)
+      this.drop(
+        records - queue.records,
+        isTooMuch ? `more than ${away.most} MB were kept` : `they were older than ${counted(away.days ?? 0, 'day')}`,
+      )
+      for (const sequence of await gone) this.tell(sequence, () => 'dropped')
+    }
+  }
+
+  private hold(records: readonly Offered[]) {
+    const { keep } = this.options.away
+    if (this.fault && keep === 'none') return this.tellDropped(records, 'the receiver was away')
+    if (keep === 'latest' && this.fault) this.holdLatest(records)
+    else this.waiting.push(...records)
+    const over = this.waiting.length - mostWaiting
+    if (over > 0) this.tellDropped(this.waiting.splice(0, over), 'more came than could leave')
+    this.news.raise()
+  }
+
+  /** One for each place that records go to. */
+  private holdLatest(records: readonly Offered[]) {
+    const latest = new Map<string, Offered>()
+    for (const record of [...this.waiting, ...records]) {
+      const place = record.to.join('\n')
+      const before = latest.get(place)
+      if (before) {
+        before.told?.('dropped')
+        this.counts.dropped++
+      }
+      latest.delete(place)
+      latest.set(place, record)
+    }
+    this.waiting = [...latest.values()]
+  }
+
+  private tellDropped(records: readonly Offered[], why: string) {
+    for (const { told } of records) told?.('dropped')
+    this.drop(records.length, why)
+  }
+
+  private drop(count: number, limit: string) {
+    if (this.counts.dropped === 0)
+      this.options.journal.trouble(this.options.name, `Records are being dropped: ${limit}.`, fault('bridge.full', { count, limit }))
+    this.counts.dropped += count
+  }
+
+  private async run() {
+    while (!this.closed) {
+      const batch = await this.next().catch((error: Error) => this.noteSpool(error))
+      if (batch) await this.deliver(batch)
+      else await this.news.wait(this.spoolFault ? this.backoff.next() : undefined)
+    }
+  }
+
+  private async next(): Promise<Batch | null> {
+    return (await this.fromDisk()) ?? this.fromMemory()
+  }
+
+  private fromMemory(): Batch | null {
+    if (this.waiting.length === 0) return null
+    const records = this.waiting.splice(0, mostAtOnce)
+    const { fields, queue } = this.options
+    return {
+      ...{ fields, records, key: '', told: records.map(({ told }) => told), isKept: false },
+      done: (refused) => (refused.length > 0 ? queue.aside(refused) : Promise.resolve()),
+    }
+  }
+
+  private async fromDisk(): Promise<Batch | null> {
+    const { queue } = this.options
+    const oldest = await queue.oldest(mostAtOnce)
+    const [first] = oldest
+    if (!first) return null
+    if (!first.parcel) {
+      await queue.done(1)
+      this.drop(first.count, 'the disk of the engine lost them')
+      return this.fromDisk()
+    }
+    const { fields } = first.parcel
+    // only what was shaped for the same fields goes together
+    const other = oldest.findIndex(({ parcel }) => !parcel || !isSame(parcel.fields, fields))
+    const parcels = other < 0 ? oldest : oldest.slice(0, other)
+    return {
+      ...{ fields, records: parcels.flatMap(({ parcel }) => parcel!.records), key: String(first.sequence), isKept: true },
+      told: parcels.flatMap(({ sequence, count }) => this.told.get(sequence) ?? Array.from<undefined>({ length: count })),
+      done: (refused) => {
+        for (const { sequence } of parcels) this.told.delete(sequence)
+        return queue.done(parcels.length, refused)
+      },
+    }
+  }
+
+  private async deliver(batch: Batch) {
+    const { target, queue } = this.options
+    const marks: Marks = { get: () => queue.mark(), set: (value) => queue.setMark(value) }
+    try {
+      const verdicts = await target.deliver(batch, batch.isKept ? marks : noMarks)
+      this.isBack()
+      const refused = batch.records.flatMap((record, i) => {
+        const verdict = verdicts[i] ?? null
+        batch.told[i]?.(verdict)
+        return verdict === null ? [] : [asideText(batch.fields, record, verdict)]
+      })
+      this.counts.delivered += batch.records.length - refused.length
+      this.counts.refused += refused.length
+      await batch.done(refused)
+    } catch (error) {
+      await this.missed(batch, isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message }))
+    }
+  }
+
+  private isBack() {
+    if (this.fault) this.options.journal.note(this.options.name, 'What it sends arrives again.')
+    this.fault = null
+    this.backoff.reset()
+  }
+
+  private async missed(batch: Batch, why: Fault) {
+    const { journal, name } = this.options
+    if (this.fault?.code !== why.code) journal.caution(name, why.what, why)
+    this.fault = why
+    if (batch.isKept) this.tellKept()
+    else this.putBack(batch)
+    await this.hurry.wait(this.backoff.next())
+  }
+
+  /** Whoever wanted to know has heard enough; it may take days. */
+  private tellKept() {
+    for (const sequence of [...this.told.keys()]) this.tell(sequence, () => 'kept')
+  }
+
+  private tell(sequence: number, what: () => 'kept' | 'dropped') {
+    for (const told of this.told.get(sequence) ?? []) told?.(what())
+    this.told.delete(sequence)
+  }
+
+  private putBack({ records }: Batch) {
+    const newer = this.waiting
+    this.waiting = []
+    this.hold([...(records as Offered[]), ...newer])
+  }
+
+  private noteSpool(error: Error): null {
+    const why = fault('bridge.spool', { problem: error.message }, error.message)
+    if (!this.spoolFault) this.options.journal.trouble(this.options.name, why.what, why)
+    this.spoolFault = why
+    return null
+  }
+}
+
+/** Where nothing is kept there is nothing to come back to. */
+const noMarks: Marks = { get: () => Promise.resolve(undefined), set: () => Promise.resolve() }
+
+const isSame = (a: readonly string[], b: readonly string[]) => a.length === b.length && a.every((name, i) => name === b[i])

@@ -1,0 +1,148 @@
+import { fault, type Fault } from '#core/faults/catalogue'
+import { textOf, type Carried } from '#core/bridges/carried'
+import { comesAs } from '#core/bridges/comes'
+import { shapersOf } from '#core/bridges/compiled'
+import { fitInto, type FieldType } from '#core/bridges/fit'
+import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
+import type { BridgeDraft, Destination } from '#core/bridges/settings'
+import { pathMatcher } from '#core/bridges/pattern'
+import { carriedOf } from '#core/bridges/tagValue'
+import { isTagTrigger } from '#core/bridges/triggers'
+import { Payload } from '#core/mqtt/payload'
+import type { DataType } from '#core/tags/types'
+import { severityOf } from '#core/tags/quality'
+import { within } from '#pacing/within'
+import type { BridgePreview, SampleMessage } from '#shared/bridges/preview'
+import type { RegisteredTag } from '../tags/tagRegister'
+import type { BridgeAround } from './bridgeRunner'
+import { Inputs } from './inputs'
+import { targetOf } from './targets/registry'
+import { isFault } from './targets/target'
+import { occasionText } from './triggering'
+
+/** A receiver that does not tell its types by then is away, as far as a page is concerned. */
+const typesWithinMs = 4000
+
+type Around = Pick<BridgeAround, 'table' | 'tags' | 'link' | 'write'>
+
+/** What a bridge would send now. Nothing leaves: destinations are asked for their types only. */
+export const previewOf = async (
+  bridge: BridgeDraft,
+  around: Around,
+  sample: SampleMessage | null,
+  last: Occasion | null,
+): Promise<BridgePreview> => {
+  const occasion = (sample && messageOf(sample)) ?? last ?? occasionNow(bridge, around)
+  const by = occasion ? occasionText(occasion) : 'a message, which has not come yet'
+  const gathered = occasion ? new Inputs(bridge.take.map(withoutWaiting), around).gather(occasion) : null
+  const why = gathered && !gathered.ok ? gathered.fault : null
+  const run: RunFacts | null = occasion && gathered?.ok ? { occasion, now: Date.now(), number: 0, inputs: gathered.inputs } : null
+  const destinations = await Promise.all(bridge.send.map((destination, i) => destinationOf(bridge, destination, i, run, around)))
+  const inputs = (run?.inputs ?? []).map(({ value, quality }, i) => ({
+    ...{ name: bridge.take[i]!.name, text: shown(value), good: severityOf(quality) === 'good' },
+  }))
+  return { by, fault: why, inputs, destinations }
+}
+
+const withoutWaiting = <I extends BridgeDraft['take'][number]>(input: I): I =>
+  input.missing.do === 'wait' ? { ...input, missing: { do: 'skip' } } : input
+
+const messageOf = ({ topic, payload }: SampleMessage): Occasion => ({
+  ...nothingBut('clock', 0, Date.now()),
+  ...{ by: 'message', topic, payload: new Payload(new TextEncoder().encode(payload)) },
+})
+
+/** What would set it off, as things are; null: only a message could. */
+const occasionNow = ({ when }: BridgeDraft, { table, tags }: Around): Occasion | null => {
+  for (const [index, trigger] of when.entries()) {
+    if (!isTagTrigger(trigger)) continue
+    const tag = tags.byPath(trigger.tag) ?? firstBy(trigger.tag, tags.all())
+    if (!tag) continue
+    const { handle, path, unit, passedOn } = tag
+    return {
+      ...nothingBut('clock', index, table.sourceTime[handle]!),
+      ...{ by: 'tag', path, unit, value: carriedOf(table.values[handle], passedOn), quality: table.quality[handle]! },
+    }
+  }
+  const isMessage = when.length > 0 && when.every(({ kind }) => kind === 'message')
+  return isMessage ? null : nothingBut(when.length > 0 ? 'clock' : 'hand', null, Date.now())
+}
+
+const firstBy = (pattern: string, all: Iterable<RegisteredTag>): RegisteredTag | undefined => {
+  const matches = pathMatcher(pattern)
+  for (const tag of all) if (matches(tag.path)) return tag
+  return undefined
+}
+
+const destinationOf = async (
+  bridge: BridgeDraft,
+  destination: Destination,
+  index: number,
+  run: RunFacts | null,
+  around: Around,
+): Promise<BridgePreview['destinations'][number]> => {
+  const target = targetOf(destination, around, bridge.name)
+  const [types, why] = await told(within(typesWithinMs, target.types()))
+  const fields = destination.fields.map(({ into, from }, i) =>
+    fieldOf(
+      { into, from },
+      { type: types?.[i] ?? null, comes: (now) => comesOf(from, bridge, around, run, now) },
+      bridge,
+      destination,
+      i,
+      run,
+    ),
+  )
+  const record = run && attempt(() => shapersOf(bridge)[index]!.shape(run))
+  const lines = record
+    ? await target.preview({ fields: destination.fields.map(({ into }) => into), records: [record], key: '' }).catch(() => [])
+    : []
+  return { number: destination.number, fields, lines, fault: why }
+}
+
+/** Each field by itself: one that fails stops no other. */
+const fieldOf = (
+  field: { into: string; from: string },
+  { type, comes }: { type: FieldType | null; comes(now: Carried | undefined): DataType | null },
+  { take }: BridgeDraft,
+  destination: Destination,
+  index: number,
+  run: RunFacts | null,
+): BridgePreview['destinations'][number]['fields'][number] => {
+  const shared = { into: field.into, type: type?.name ?? null }
+  if (!run) return { ...shared, now: null, comes: comes(undefined), how: null, text: '' }
+  try {
+    const alone = { ...destination, kind: 'table', fields: [destination.fields[index]!] } as Destination
+    const value = shapersOf({ take, send: [alone] })[0]!.shape(run).values[0] ?? null
+    const fit = type && fitInto(type, value)
+    return { ...shared, now: shown(value), comes: comes(value), how: fit?.how ?? null, text: fit && fit.how !== 'exact' ? fit.text : '' }
+  } catch (error) {
+    return { ...shared, now: null, comes: comes(undefined), how: null, text: (error as Error).message }
+  }
+}
+
+const comesOf = (from: string, { take }: BridgeDraft, { tags }: Around, run: RunFacts | null, now: Carried | undefined) =>
+  comesAs(from, take, { now, tagType: (path) => tags.byPath(path)?.passedOn }, run?.occasion.path)
+
+const attempt = <T>(work: () => T): T | null => {
+  try {
+    return work()
+  } catch {
+    return null
+  }
+}
+
+const told = async <T>(work: Promise<T>): Promise<[T | null, Fault | null]> => {
+  try {
+    return [await work, null]
+  } catch (error) {
+    return [null, isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message })]
+  }
+}
+
+const mostShown = 200
+const shown = (value: Carried): string => {
+  if (value === null) return 'null'
+  const text = textOf(value)
+  return text.length > mostShown ? `${text.slice(0, mostShown)}…` : text
+}

@@ -1,0 +1,239 @@
+import { ClassicLevel } from 'classic-level'
+import { parcelText, readParcel, type Parcel } from '#core/bridges/parcel'
+import { within } from '#pacing/within'
+
+type Level = ClassicLevel<string, string>
+type Operation = { type: 'put'; key: string; value: string } | { type: 'del'; key: string }
+
+const closeWithinMs = 5000
+const digits = (value: number, count: number) => String(value).padStart(count, '0')
+/** Above every digit and “/”. */
+const end = '~'
+
+/**
+ * What is to be delivered and what was refused, in order, on the engine's own disk: it needs no database and survives
+ * whoever writes it. What was added is on the disk once `settled` says so; everything that comes while the disk is at work
+ * goes there together.
+ */
+export class Spool {
+  private level: Level | null
+  private waiting: Operation[] = []
+  private waiters: { resolve(): void; reject(error: Error): void }[] = []
+  private writing: Promise<void> | null = null
+
+  /** @param folder null: there is no place for it, and nothing can be kept */
+  constructor(folder: string | null) {
+    this.level = folder === null ? null : new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' })
+  }
+
+  async open() {
+    await this.level?.open()
+  }
+
+  queue(bridge: number, destination: number): SpoolQueue {
+    return new SpoolQueue(this, `${digits(bridge, 10)}/${digits(destination, 4)}`)
+  }
+
+  /** Everything that is kept for a bridge that is no more. */
+  async forget(bridge: number, destination?: number) {
+    const of = `${digits(bridge, 10)}/${destination === undefined ? '' : `${digits(destination, 4)}/`}`
+    for (const room of rooms) await this.level?.clear({ gt: `${room}/${of}`, lt: `${room}/${of}${end}` })
+  }
+
+  /** Resolves once it is on the disk. */
+  settled(operations: readonly Operation[]): Promise<void> {
+    this.waiting.push(...operations)
+    const done = new Promise<void>((resolve, reject) => this.waiters.push({ resolve, reject }))
+    this.writing ??= this.write()
+    return done
+  }
+
+  get(key: string): Promise<string | undefined> {
+    return this.level?.get(key) ?? Promise.resolve(undefined)
+  }
+
+  keys(room: Room, of: string): AsyncIterable<string> {
+    if (!this.level) return nothing()
+    return this.level.keys({ gt: `${room}/${of}/`, lt: `${room}/${of}/${end}` })
+  }
+
+  entries(room: Room, of: string, most: number): AsyncIterable<[string, string]> {
+    if (!this.level) return nothing()
+    return this.level.iterator({ gt: `${room}/${of}/`, lt: `${room}/${of}/${end}`, limit: most })
+  }
+
+  async close() {
+    await this.writing?.catch(() => {})
+    if (this.level) await within(closeWithinMs, this.level.close()).catch(() => {})
+  }
+
+  private async write() {
+    // all that the same turn brings goes together
+    await Promise.resolve()
+    while (this.waiting.length > 0) {
+      const [operations, waiters] = [this.waiting, this.waiters]
+      ;[this.waiting, this.waiters] = [[], []]
+      try {
+        if (!this.level) throw new Error('the engine was started without a place for it')
+        await this.level.batch(operations, { sync: true } as object)
+        for (const { resolve } of waiters) resolve()
+      } catch (error) {
+        for (const { reject } of waiters) reject(error as Error)
+      }
+    }
+    this.writing = null
+  }
+}
+
+async function* nothing(): AsyncGenerator<never> {
+  // there is nothing
+}
+
+/** Parcels to be delivered, records that were refused, and what a receiver notes for itself. */
+const rooms = ['p', 'r', 'm'] as const
+type Room = (typeof rooms)[number]
+
+interface Kept {
+  sequence: number
+  key: string
+  records: number
+  bytes: number
+  at: number
+}
+
+export interface KeptParcel {
+  sequence: number
+  /** How many records went into it. */
+  count: number
+  /** Null: the disk lost or garbled it. */
+  parcel: Parcel | null
+}
+
+/** Parcels in memory as well, so that what goes out at once is not read again. */
+const mostInMemory = 64
+
+/** What is kept for one destination of one bridge, the oldest first. */
+export class SpoolQueue {
+  private kept: Kept[] = []
+  /** Where the oldest stands in `kept`. */
+  private first = 0
+  private next = 1
+  private memory = new Map<number, Parcel>()
+  records = 0
+  bytes = 0
+
+  constructor(
+    private spool: Spool,
+    private of: string,
+  ) {}
+
+  /** Looks up what was left. */
+  async load() {
+    for await (const key of this.spool.keys('p', this.of)) {
+      const [, , , sequence, records, bytes, at] = key.split('/').map(Number)
+      this.note({ key, sequence: sequence!, records: records!, bytes: bytes!, at: at! })
+    }
+    this.next = (this.kept.at(-1)?.sequence ?? 0) + 1
+  }
+
+  get oldestAt(): number | null {
+    return this.kept[this.first]?.at ?? null
+  }
+
+  /** Gives it its number at once; `stored` resolves when it is on the disk, and only then it can be taken out. */
+  add(parcel: Parcel): { sequence: number; stored: Promise<void> } {
+    const value = parcelText(parcel)
+    const sequence = this.next++
+    const [records, bytes, at] = [parcel.records.length, value.length, parcel.records[0]?.at ?? 0]
+    const key = `p/${this.of}/${digits(sequence, 16)}/${records}/${bytes}/${at}`
+    if (this.memory.size < mostInMemory) this.memory.set(sequence, parcel)
+    const stored = this.spool.settled([{ type: 'put', key, value }]).then(
+      () => this.note({ key, sequence, records, bytes, at }),
+      (error: Error) => {
+        this.memory.delete(sequence)
+        throw error
+      },
+    )
+    return { sequence, stored }
+  }
+
+  /** The oldest that are kept, up to so many records but at least one parcel; nothing where there is nothing. */
+  async oldest(most: number): Promise<KeptParcel[]> {
+    const found: KeptParcel[] = []
+    let records = 0
+    for (let at = this.first; at < this.kept.length; at++) {
+      const kept = this.kept[at]!
+      if (found.length > 0 && records + kept.records > most) break
+      const parcel = this.memory.get(kept.sequence) ?? (await this.read(kept))
+      records += kept.records
+      found.push({ sequence: kept.sequence, count: kept.records, parcel })
+    }
+    return found
+  }
+
+  /** They were delivered, refused or given up. `refused` stays, aside, with its reason. Returns their numbers. */
+  async done(count: number, refused: readonly string[] = []): Promise<number[]> {
+    const gone = this.kept.slice(this.first, this.first + count)
+    for (const { records, bytes, sequence } of gone) {
+      this.records -= records
+      this.bytes -= bytes
+      this.memory.delete(sequence)
+    }
+    this.first += gone.length
+    if (this.first > 1000 && this.first * 2 > this.kept.length) {
+      this.kept = this.kept.slice(this.first)
+      this.first = 0
+    }
+    const aside = refused.map((value, i) => ({ type: 'put' as const, key: this.asideKey(gone[0]?.sequence ?? 0, i), value }))
+    const mark = { type: 'del' as const, key: this.markKey }
+    await this.spool.settled([...gone.map(({ key }) => ({ type: 'del' as const, key })), mark, ...aside])
+    return gone.map(({ sequence }) => sequence)
+  }
+
+  /** Lies aside what was refused without having been kept before. */
+  async aside(refused: readonly string[]): Promise<void> {
+    await this.spool.settled(refused.map((value, i) => ({ type: 'put', key: this.asideKey(this.next, i), value })))
+  }
+
+  /** What lies aside, by its key. */
+  async refused(most: number): Promise<{ key: string; value: string }[]> {
+    const found: { key: string; value: string }[] = []
+    for await (const [key, value] of this.spool.entries('r', this.of, most)) found.push({ key, value })
+    return found
+  }
+
+  async dropRefused(keys: readonly string[]): Promise<void> {
+    const own = keys.filter((key) => key.startsWith(`r/${this.of}/`))
+    await this.spool.settled(own.map((key) => ({ type: 'del', key })))
+  }
+
+  /** What a receiver noted for itself. */
+  mark(): Promise<string | undefined> {
+    return this.spool.get(this.markKey)
+  }
+
+  /** It goes with what it was noted about. */
+  async setMark(value: string): Promise<void> {
+    await this.spool.settled([{ type: 'put', key: this.markKey, value }])
+  }
+
+  private get markKey() {
+    return `m/${this.of}/mark`
+  }
+
+  private asideKey(sequence: number, index: number) {
+    return `r/${this.of}/${digits(Date.now(), 16)}/${digits(sequence, 16)}/${digits(index, 6)}`
+  }
+
+  /** Null: the disk lost or garbled it. */
+  private async read({ key }: Kept): Promise<Parcel | null> {
+    const value = await this.spool.get(key)
+    return value === undefined ? null : readParcel(value)
+  }
+
+  private note(kept: Kept) {
+    this.kept.push(kept)
+    this.records += kept.records
+    this.bytes += kept.bytes
+  }
+}

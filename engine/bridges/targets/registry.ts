@@ -1,0 +1,22 @@
+import type { Destination } from '#core/bridges/settings'
+import { FileTarget } from './file'
+import { TableTarget } from './table'
+import { TagTarget } from './tags'
+import type { Surroundings, Target } from './target'
+import { TopicTarget } from './topic'
+
+/** What sends to a destination, by its kind. A new kind adds its line here. */
+export const targetOf = (destination: Destination, around: Surroundings, bridge: string): Target => {
+  switch (destination.kind) {
+    case 'tags':
+      return new TagTarget(around, pathsOf(destination), { who: bridge, via: 'bridge', place: bridge })
+    case 'topic':
+      return new TopicTarget(around, destination)
+    case 'table':
+      return new TableTarget(around, destination)
+    case 'file':
+      return new FileTarget(around, destination)
+  }
+}
+
+const pathsOf = ({ fields }: Destination) => fields.map(({ into }) => into)

@@ -1,0 +1,42 @@
+import { fault } from '#core/faults/catalogue'
+import { jsonOf, textOf, type Carried } from '#core/bridges/carried'
+import { payloadOf } from '#core/bridges/payload'
+import type { Destination } from '#core/bridges/settings'
+import type { MessageSender, Verdict } from '../../links/receiving'
+import { anything, isFault, thrown, type Handed, type Surroundings, type Target } from './target'
+
+type Topic = Extract<Destination, { kind: 'topic' }>
+
+/** A topic as a destination: each record is a message. */
+export class TopicTarget implements Target {
+  constructor(
+    private around: Surroundings,
+    private destination: Topic,
+  ) {}
+
+  async deliver({ fields, records }: Handed): Promise<Verdict[]> {
+    const { qos, retain } = this.destination
+    return this.sender().send(records.map(({ to, values }) => ({ topic: to[0] ?? '', payload: this.payload(fields, values), qos, retain })))
+  }
+
+  types() {
+    return Promise.resolve(this.destination.fields.map(() => anything))
+  }
+
+  preview({ fields, records }: Handed): Promise<string[]> {
+    return Promise.resolve(records.map(({ to, values }) => `${to[0] ?? ''}  ${this.payload(fields, values)}`))
+  }
+
+  private payload(fields: readonly string[], values: readonly Carried[]): string {
+    return this.destination.form === 'plain' ? textOf(values[0] ?? null) : jsonOf(payloadOf(fields, values))
+  }
+
+  private sender(): MessageSender {
+    const link = this.around.link(this.destination.linkId)
+    if (!link) throw thrown(fault('entry.gone', { thing: 'link', id: this.destination.linkId }))
+    const receiver = link.receiver()
+    if (isFault(receiver)) throw thrown(receiver)
+    if (receiver.takes !== 'topic') throw thrown(fault('bridge.no-receiver', { link: link.name, what: 'messages' }))
+    return receiver
+  }
+}

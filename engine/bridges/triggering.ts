@@ -1,0 +1,88 @@
+import { Cron } from 'croner'
+import { nothingBut, type Occasion } from '#core/bridges/run'
+import type { Trigger } from '#core/bridges/settings'
+import { carriedOf } from '#core/bridges/tagValue'
+import { isTagTrigger, watchFor, type TagTrigger, type Watch } from '#core/bridges/triggers'
+import { valueText } from '#core/text/number'
+import { Payload } from '#core/mqtt/payload'
+import type { Arrival } from '../arrivals/arrival'
+import type { LinkRunner } from '../links/linkRunner'
+import type { RegisteredTag } from '../tags/tagRegister'
+import type { Handle } from '../table/tagTable'
+import type { Periods } from './periods'
+import type { TagWatch, Watcher } from './tagWatch'
+
+export interface TriggerAround {
+  watch: TagWatch
+  periods: Periods
+  link(id: number): LinkRunner | undefined
+}
+
+export interface Heard {
+  fire(occasion: Occasion): void
+  lost(count: number): void
+}
+
+/** Starts to look for what sets a bridge off; returns how to end it. */
+export const startTriggers = (triggers: readonly Trigger[], around: TriggerAround, heard: Heard): (() => void) => {
+  const ends = triggers.map((trigger, index) => {
+    if (isTagTrigger(trigger)) return watchTag(trigger, index, around, heard)
+    if (trigger.kind === 'period') return around.periods.add(trigger.every, (at) => heard.fire(nothingBut('clock', index, at)))
+    if (trigger.kind === 'schedule') return watchClock(trigger, index, heard)
+    return listen(trigger, index, around, heard)
+  })
+  return () => ends.forEach((end) => end())
+}
+
+/** Each tag that goes by the pattern is watched by itself. */
+const watchTag = (trigger: TagTrigger, index: number, { watch }: TriggerAround, { fire, lost }: Heard) => {
+  const states = new Map<Handle, Watch>()
+  const watcher: Watcher = {
+    ...{ pattern: trigger.tag, lost },
+    take: (tag, { value, quality, sourceTime }) => {
+      if (value === undefined) return void states.delete(tag.handle)
+      const state = states.get(tag.handle) ?? watchFor(trigger)
+      states.set(tag.handle, state)
+      if (state({ value, quality })) fire(occasionOf(tag, index, value, quality, sourceTime))
+    },
+    forget: ({ handle }) => states.delete(handle),
+  }
+  watch.add(watcher)
+  return () => watch.remove(watcher)
+}
+
+const occasionOf = (
+  tag: RegisteredTag,
+  trigger: number,
+  value: Parameters<typeof carriedOf>[0],
+  quality: number,
+  at: number,
+): Occasion => ({
+  ...{ by: 'tag', trigger, at, path: tag.path, unit: tag.unit, value: carriedOf(value, tag.passedOn), quality, topic: '', payload: null },
+})
+
+const watchClock = ({ cron, zone }: Extract<Trigger, { kind: 'schedule' }>, index: number, { fire }: Heard) => {
+  const clock = new Cron(cron, { timezone: zone, unref: true }, () => fire(nothingBut('clock', index, Date.now())))
+  return () => clock.stop()
+}
+
+const listen = (
+  { linkId, filter, qos }: Extract<Trigger, { kind: 'message' }>,
+  index: number,
+  { link }: TriggerAround,
+  { fire }: Heard,
+) => {
+  const take = ({ topic, payload, at, retained }: Arrival) => {
+    // what the broker kept for those who come later is no message of now
+    if (retained) return
+    fire({ ...nothingBut('clock', index, at), by: 'message', topic, payload: new Payload(payload) })
+  }
+  return link(linkId)?.listen({ filter, qos, by: 'a bridge', take }) ?? (() => {})
+}
+
+/** What set a run off, in words. */
+export const occasionText = ({ by, path, topic, value }: Occasion): string => {
+  if (by === 'tag') return `${path} = ${typeof value === 'number' || typeof value === 'bigint' ? valueText(value) : String(value)}`
+  if (by === 'message') return topic
+  return by === 'clock' ? 'the clock' : 'by hand'
+}

@@ -1,0 +1,137 @@
+import type { Socket } from 'node:net'
+import { Kysely, MysqlDialect, PostgresDialect, sql, type Dialect, type RawBuilder } from 'kysely'
+import { createPool } from 'mysql2'
+import pg from 'pg'
+import type { SqlSettings } from '#core/sql/settings'
+import { within } from '#pacing/within'
+import type { Wire } from '../../wire/wire'
+
+/** Tables of others: nothing is known of them before the catalogue was asked. */
+type Foreign = Record<string, never>
+type Row = Record<string, unknown>
+
+/** More than the database is given for it itself, so that its own answer comes first. */
+const graceMs = 2000
+
+/** The connections to one database. Once one of them hangs, all of them are closed, and the next statement opens others. */
+export class Connections {
+  private open: { db: Kysely<Foreign>; sockets: Set<Socket> } | null = null
+
+  constructor(
+    private settings: SqlSettings,
+    private password: string,
+    private wire: Wire,
+  ) {}
+
+  /** Runs a statement within the time that statements have. Rejects with what the package says. */
+  async rows(statement: RawBuilder<unknown>): Promise<Row[]> {
+    const { rows } = await this.timed(statement.execute(this.database()))
+    return rows as Row[]
+  }
+
+  /** How many rows a statement came to. */
+  async changed(statement: RawBuilder<unknown>): Promise<number> {
+    const { numAffectedRows } = await this.timed(statement.execute(this.database()))
+    return Number(numAffectedRows ?? 0n)
+  }
+
+  /** All of them, or none where the database can take back what was made. */
+  async together(statements: readonly string[]): Promise<void> {
+    const all = this.database()
+      .transaction()
+      .execute(async (one) => {
+        for (const statement of statements) await sql.raw(statement).execute(one)
+      })
+    await this.timed(all)
+  }
+
+  /** Whatever is under way ends with an error. */
+  drop() {
+    const { open } = this
+    this.open = null
+    if (!open) return
+    for (const socket of open.sockets) socket.destroy()
+    void open.db.destroy().catch(() => {})
+  }
+
+  async close(): Promise<void> {
+    const { open } = this
+    this.open = null
+    if (!open) return
+    await within(graceMs, open.db.destroy()).catch(() => {})
+    for (const socket of open.sockets) socket.destroy()
+  }
+
+  private timed<T>(work: Promise<T>): Promise<T> {
+    const { connect, answer } = this.settings.patience
+    return within(connect + answer + graceMs, work)
+  }
+
+  private database(): Kysely<Foreign> {
+    if (!this.open) {
+      const sockets = new Set<Socket>()
+      this.open = { sockets, db: new Kysely<Foreign>({ dialect: this.dialect(sockets) }) }
+    }
+    return this.open.db
+  }
+
+  private dialect(sockets: Set<Socket>): Dialect {
+    return this.settings.dialect === 'mysql' ? this.mysql(sockets) : this.postgresql(sockets)
+  }
+
+  private socket(sockets: Set<Socket>): Socket {
+    const { host, port } = this.settings
+    const socket = this.wire.tap.socket(`${host}:${port}`)
+    sockets.add(socket)
+    socket.once('close', () => sockets.delete(socket))
+    return socket
+  }
+
+  private postgresql(sockets: Set<Socket>): Dialect {
+    const { host, port, database, user, connections, patience } = this.settings
+    const pool = new pg.Pool({
+      ...{ host, port, database, user, password: this.password, max: connections },
+      connectionTimeoutMillis: patience.connect,
+      statement_timeout: patience.answer,
+      query_timeout: patience.answer + graceMs / 2,
+      keepAlive: true,
+      ssl: this.protection(),
+      application_name: 'keen-conduit',
+      options: '-c timezone=UTC',
+      stream: () => this.socket(sockets) as never,
+    })
+    pool.on('error', () => {})
+    // one that breaks while nobody listens would end the process
+    pool.on('connect', (client) => client.on('error', () => {}))
+    return new PostgresDialect({ pool })
+  }
+
+  private mysql(sockets: Set<Socket>): Dialect {
+    const { host, port, database, user, connections, patience } = this.settings
+    const pool = createPool({
+      ...{ host, port, database, user, password: this.password, connectionLimit: connections },
+      connectTimeout: patience.connect,
+      timezone: 'Z',
+      charset: 'utf8mb4',
+      supportBigNumbers: true,
+      ...(this.settings.tls.mode === 'off' ? {} : { ssl: this.protection() as object }),
+      stream: () => {
+        const socket = this.socket(sockets)
+        socket.on('error', () => {})
+        return socket.connect({ host, port })
+      },
+    })
+    pool.on('connection', (connection) => {
+      connection.on('error', () => {})
+      connection.query("set time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'", () => {})
+    })
+    return new MysqlDialect({ pool: pool as never })
+  }
+
+  private protection() {
+    const { mode, authority } = this.settings.tls
+    if (mode === 'off') return false
+    const ca = authority === '' ? {} : { ca: authority }
+    return mode === 'encrypted' ? { rejectUnauthorized: false } : { rejectUnauthorized: true, ...ca }
+  }
+}

@@ -1,0 +1,25 @@
+import { bridgeProblems, type KnownLink } from '#core/bridges/problems'
+import type { BridgeDraft } from '#core/bridges/settings'
+import type { Editor, Row } from '#db/editor'
+import { readable, thingOf } from '#db/rows'
+import type { Bridge } from '#shared/bridges/bridge'
+import { invalid } from '../answers/checked'
+
+export const shownBridge = (row: Row<'bridge'>): Bridge => thingOf('bridge', row)
+
+/** Of many rows, the bridges that can be read. */
+export const shownBridges = (rows: readonly Row<'bridge'>[]): Bridge[] => readable(rows, shownBridge)
+
+/** Refuses a bridge that names what is not there, or wants what it does not do. */
+export const requireSound = async (db: Pick<Editor['db'], 'selectFrom'>, bridge: BridgeDraft) => {
+  const links = await db.selectFrom('link').select(['id', 'name', 'kind']).execute()
+  const known: KnownLink = (id) => links.find((link) => link.id === id)
+  const problems = bridgeProblems(bridge, known)
+  if (problems.length > 0) throw invalid(problems)
+}
+
+/** The names of the bridges that go over a link. */
+export const bridgesOver = async (db: Editor['db'], linkId: number): Promise<string[]> =>
+  shownBridges(await db.selectFrom('bridge').selectAll().execute())
+    .filter(({ when, send }) => [...when, ...send].some((part) => 'linkId' in part && part.linkId === linkId))
+    .map(({ name }) => name)
