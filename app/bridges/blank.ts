@@ -80,7 +80,7 @@ export const blankDestination = (
   })
   const emptied = {
     ...whole,
-    fields: fields.length > 0 ? structuredClone(fields) : [{ into: '', from: '' }],
+    fields: fields.length > 0 ? fields.map((field) => ({ ...field })) : [{ into: '', from: '' }],
     ...(kind === 'tags' ? {} : { linkId }),
   }
   if (emptied.kind === 'topic') emptied.topic = ''

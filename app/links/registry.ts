@@ -55,8 +55,8 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
     pointForm: NoPointForm,
     addressExample: '',
     blank: () => ({
-      ...linkContracts.sql.settings.parse({ host: 'none', database: 'none', user: 'none', password: { plain: '' } }),
-      ...{ host: '', database: '', user: '' },
+      ...linkContracts.sql.settings.parse({ host: 'none', database: 'none', user: 'none', password: { plain: 'none' } }),
+      ...{ host: '', database: '', user: '', password: { plain: '' } },
     }),
     suggestName: ({ database }) => (database ? `Database ${database}` : ''),
   },

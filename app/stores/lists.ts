@@ -5,7 +5,7 @@ import { listWhole } from '#shared/api/lists'
 import { listOutlets } from '#shared/api/outlets'
 import { showSite } from '#shared/api/site'
 import type { Bridge } from '#shared/bridges/bridge'
-import { protocolOf } from '#core/links/registry'
+import { hasPoints } from '#core/links/registry'
 import type { Link } from '#shared/links/link'
 import type { Outlet } from '#shared/outlets/outlet'
 
@@ -46,8 +46,6 @@ export const useLists = defineStore('lists', () => {
 
   const linkName = (id: number) => links.value.find((link) => link.id === id)?.name ?? '—'
   /** Links that tags can read through. */
-  const pointLinks = computed(() =>
-    links.value.filter(({ kind }) => protocolOf(kind).capabilities.read || protocolOf(kind).capabilities.watch),
-  )
+  const pointLinks = computed(() => links.value.filter(({ kind }) => hasPoints(kind)))
   return { links, pointLinks, bridges, outlets, siteName, loaded, refresh, whenLoaded, linkName }
 })

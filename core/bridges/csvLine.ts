@@ -1,3 +1,4 @@
+import { harmless } from '../formats/csv/formulas'
 import { numberText } from '../formats/csv/numbers'
 import { textOf, type Carried } from './carried'
 import type { CsvWay } from './settings'
@@ -5,8 +6,8 @@ import type { CsvWay } from './settings'
 const delimiters: Record<CsvWay['delimiter'], string> = { ',': ',', ';': ';', tab: '\t' }
 
 /**
- * One record as a line of a file (RFC 4180), with its end. A text that a spreadsheet would run as a formula is left as it
- * is where it is a number; all else of the kind begins with a mark.
+ * One record as a line of a file (RFC 4180), with its end. A text that a spreadsheet would run as a formula is made
+ * harmless by an apostrophe in front, as in all tables that leave from here; numbers are none.
  */
 export const csvLine = (values: readonly Carried[], way: CsvWay): string =>
   values.map((value) => cellOf(value, way)).join(delimiters[way.delimiter]) + (way.newline === 'crlf' ? '\r\n' : '\n')
@@ -15,7 +16,7 @@ const cellOf = (value: Carried, way: CsvWay): string => {
   if (value === null || value === undefined) return way.quote === 'all' ? '""' : ''
   if (typeof value === 'number') return quoted(Number.isFinite(value) ? numberText(value, way.decimal) : String(value), way, false)
   if (typeof value === 'bigint' || typeof value === 'boolean') return quoted(String(value), way, false)
-  return quoted(textOf(value), way, true)
+  return quoted(value instanceof Date ? textOf(value) : harmless(textOf(value)), way, true)
 }
 
 const quoted = (text: string, { quote, delimiter }: CsvWay, isText: boolean): string => {

@@ -135,7 +135,7 @@ const sendShape = {
   away: awayContract.prefault({}),
 }
 
-const csvWay = z
+export const csvWayContract = z
   .object({
     delimiter: z.enum([',', ';', 'tab']).default(','),
     decimal: z.enum(['.', ',']).default('.'),
@@ -148,7 +148,7 @@ const csvWay = z
     message: 'A decimal comma needs another delimiter.',
     path: ['decimal'],
   })
-export type CsvWay = z.output<typeof csvWay>
+export type CsvWay = z.output<typeof csvWayContract>
 
 export const destinationContract = z.discriminatedUnion('kind', [
   z.object({ ...sendShape, kind: z.literal('tags') }),
@@ -180,7 +180,7 @@ export const destinationContract = z.discriminatedUnion('kind', [
       .default('one')
       .describe('One file, or another for each run, day (UTC), or once it is large.'),
     most: wholeNumber('The size', 1, 10_000).default(100).describe('With “size”: so many MB.'),
-    way: csvWay.prefault({}),
+    way: csvWayContract.prefault({}),
   }),
 ])
 export type Destination = z.output<typeof destinationContract>

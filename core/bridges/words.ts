@@ -13,22 +13,22 @@ const shownTime = (ms: number): string => {
 export const triggerText = (trigger: Trigger, link: LinkName): string => {
   switch (trigger.kind) {
     case 'change':
-      return trigger.by === null ? `${trigger.tag} changes` : `${trigger.tag} moves by more than ${trigger.by}`
+      return trigger.by === null ? `${trigger.tag || 'a tag'} changes` : `${trigger.tag || 'a tag'} moves by more than ${trigger.by}`
     case 'edge':
-      return trigger.to === 'either' ? `${trigger.tag} turns` : `${trigger.tag} becomes ${trigger.to}`
+      return trigger.to === 'either' ? `${trigger.tag || 'a tag'} turns` : `${trigger.tag || 'a tag'} becomes ${trigger.to}`
     case 'limit':
-      return `${trigger.tag} goes ${trigger.way} ${trigger.limit}${trigger.back > 0 ? `, again after it was ${trigger.back} back` : ''}`
+      return `${trigger.tag || 'a tag'} goes ${trigger.way} ${trigger.limit}${trigger.back > 0 ? `, again after it was ${trigger.back} back` : ''}`
     case 'period':
       return `every ${shownTime(trigger.every)}`
     case 'schedule':
       return `the schedule ${trigger.cron} comes, ${trigger.zone}`
     case 'message':
-      return `a message comes on ${trigger.filter} over ${link(trigger.linkId)}`
+      return `a message comes on ${trigger.filter || '…'} over ${link(trigger.linkId)}`
   }
 }
 
 export const inputText = (input: Input): string => {
-  const from = input.kind === 'constant' ? JSON.stringify(input.value) : input.path
+  const from = input.kind === 'constant' ? JSON.stringify(input.value) : input.path || '…'
   return input.name === from ? from : `${input.name} = ${from}`
 }
 

@@ -11,3 +11,6 @@ export const protocols = { 'modbus-tcp': modbusTcp, opcua, mqtt, sql, files } as
 export type LinkKind = keyof typeof protocols
 export const linkKinds = Object.keys(protocols) as [LinkKind, ...LinkKind[]]
 export const protocolOf = (kind: LinkKind): Protocol => protocols[kind]
+
+/** Whether tags read through links of this kind. */
+export const hasPoints = (kind: LinkKind): boolean => protocols[kind].capabilities.read || protocols[kind].capabilities.watch

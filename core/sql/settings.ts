@@ -26,7 +26,7 @@ export const sqlSettings = z.object({
   port: portField.default(5432),
   database: lineField('A database', 63).min(1, 'The database on that server.'),
   user: lineField('A name', 63).min(1, 'The account to sign in with.'),
-  password: secretField('The password of the account; empty: it has none.'),
+  password: secretField('The password of the account.'),
   tls: z
     .object({
       mode: z.enum(tlsModes).default('off').describe('“verified”: their certificate has to be of this name, and of a known authority.'),

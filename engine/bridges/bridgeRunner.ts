@@ -17,6 +17,7 @@ import { Delivery, type Offered } from './delivery'
 import { Gathering } from './gathering'
 import { Inputs } from './inputs'
 import { refusedRecordOf } from './refused'
+import { RunNumbers } from './runNumbers'
 import { RunBook } from './runBook'
 import type { Spool } from './spool'
 import { targetOf } from './targets/registry'
@@ -48,6 +49,7 @@ export class BridgeRunner {
   private since: number | null = null
   private ending: Promise<unknown> = Promise.resolve()
   private opened = 0
+  private numbers: RunNumbers
   private rate = new DecayingRate()
   private counts = { runs: 0, skipped: 0, failed: 0, lost: 0 }
   /** The last message that set it off. */
@@ -61,6 +63,7 @@ export class BridgeRunner {
     private around: BridgeAround,
   ) {
     this.inputs = new Inputs(bridge.take, around)
+    this.numbers = new RunNumbers(around.spool, bridge.id)
   }
 
   get name() {
@@ -97,8 +100,7 @@ export class BridgeRunner {
   /** Runs once, now; null: it is off. */
   runByHand(): number | null {
     if (this.since === null) return null
-    this.fire(nothingBut('hand', null, Date.now()))
-    return this.counts.runs
+    return this.fire(nothingBut('hand', null, Date.now()))
   }
 
   tryNow() {
@@ -157,7 +159,12 @@ export class BridgeRunner {
   private open() {
     const opened = ++this.opened
     this.since = Date.now()
-    void this.ending.then(() => this.openDeliveries(opened)).then(() => this.listen(opened))
+    this.counts = { runs: 0, skipped: 0, failed: 0, lost: 0 }
+    this.lastFault = null
+    void this.ending
+      .then(() => this.numbers.load().catch((error: Error) => this.noteSpool(error)))
+      .then(() => this.openDeliveries(opened))
+      .then(() => this.listen(opened))
   }
 
   private shut() {
@@ -189,10 +196,7 @@ export class BridgeRunner {
 
   private async openDelivery(destination: Destination, opened: number) {
     const queue = this.around.spool.queue(this.bridge.id, destination.number)
-    await queue.load().catch((error: Error) => {
-      const why = fault('bridge.spool', { problem: error.message })
-      this.around.journal.trouble(this.name, why.what, why)
-    })
+    await queue.load().catch((error: Error) => this.noteSpool(error))
     if (opened !== this.opened) return
     this.deliveries.set(destination.number, new Delivery({ ...this.partsFor(destination), queue, journal: this.around.journal }))
   }
@@ -211,16 +215,28 @@ export class BridgeRunner {
     })
   }
 
+  private noteSpool(error: Error) {
+    const why = fault('bridge.spool', { problem: error.message })
+    this.around.journal.trouble(this.name, why.what, why)
+  }
+
   private noteLost(count: number) {
     if (this.counts.lost === 0) this.around.journal.caution(this.name, 'More samples came than could be looked at; some set nothing off.')
     this.counts.lost += count
   }
 
-  private fire(occasion: Occasion) {
+  /** Returns the number of the run. */
+  private fire(occasion: Occasion): number {
     this.rate.count(performance.now())
-    const number = ++this.counts.runs
+    this.counts.runs++
+    const number = this.numbers.take()
     if (occasion.by === 'message') this.lastMessage = occasion
-    if (this.inputs.longestWait === 0) return this.runNow(occasion, number, 0)
+    if (this.inputs.longestWait === 0) this.runNow(occasion, number, 0)
+    else this.waitInLine(occasion, number)
+    return number
+  }
+
+  private waitInLine(occasion: Occasion, number: number) {
     if (this.waitingRuns >= mostWaiting)
       return this.skip(occasion, number, fault('bridge.no-input', { input: 'all', problem: 'too many runs wait already' }))
     this.waitingRuns++

@@ -114,6 +114,7 @@ export class Delivery {
 
   private async keep(records: readonly Offered[]) {
     const { queue, fields } = this.options
+    if (!queue.isLoaded) return this.hold(records)
     const { sequence, stored } = queue.add({ fields, records })
     if (this.fault) for (const { told } of records) told?.('kept')
     else if (records.some(({ told }) => told))
@@ -196,7 +197,10 @@ export class Delivery {
   }
 
   private async next(): Promise<Batch | null> {
-    return (await this.fromDisk()) ?? this.fromMemory()
+    const { queue } = this.options
+    if (!queue.isLoaded) await queue.load().catch((error: Error) => this.noteSpool(error))
+    const kept = queue.isLoaded ? await this.fromDisk() : null
+    return kept ?? this.fromMemory()
   }
 
   private fromMemory(): Batch | null {

@@ -26,12 +26,22 @@ export class Spool {
     this.level = folder === null ? null : new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' })
   }
 
+  /** Safe to repeat; rejects while another process is at home there. */
   async open() {
-    await this.level?.open()
+    if (this.level && this.level.status !== 'open') await this.level.open()
   }
 
   queue(bridge: number, destination: number): SpoolQueue {
     return new SpoolQueue(this, `${digits(bridge, 10)}/${digits(destination, 4)}`)
+  }
+
+  /** Up to which number runs of a bridge were given out, or may have been. */
+  async reservedRuns(bridge: number): Promise<number> {
+    return Number((await this.get(`n/${digits(bridge, 10)}`)) ?? 0)
+  }
+
+  reserveRuns(bridge: number, upTo: number): Promise<void> {
+    return this.settled([{ type: 'put', key: `n/${digits(bridge, 10)}`, value: String(upTo) }])
   }
 
   /** Everything that is kept for a bridge that is no more. */
@@ -74,6 +84,7 @@ export class Spool {
       const [operations, waiters] = [this.waiting, this.waiters]
       ;[this.waiting, this.waiters] = [[], []]
       try {
+        await this.open()
         if (!this.level) throw new Error('the engine was started without a place for it')
         await this.level.batch(operations, { sync: true } as object)
         for (const { resolve } of waiters) resolve()
@@ -119,6 +130,8 @@ export class SpoolQueue {
   private first = 0
   private next = 1
   private memory = new Map<number, Parcel>()
+  /** Whether it is known what was left. Before that nothing can be added: it would come before it. */
+  isLoaded = false
   records = 0
   bytes = 0
 
@@ -129,11 +142,16 @@ export class SpoolQueue {
 
   /** Looks up what was left. */
   async load() {
+    if (this.isLoaded) return
+    await this.spool.open()
+    this.kept = []
+    this.records = this.bytes = 0
     for await (const key of this.spool.keys('p', this.of)) {
       const [, , , sequence, records, bytes, at] = key.split('/').map(Number)
       this.note({ key, sequence: sequence!, records: records!, bytes: bytes!, at: at! })
     }
     this.next = (this.kept.at(-1)?.sequence ?? 0) + 1
+    this.isLoaded = true
   }
 
   get oldestAt(): number | null {

@@ -5,6 +5,8 @@ const statuses: Partial<Record<FaultCode, number>> = {
   'entry.taken': 409,
   'entry.edited': 409,
   'entry.in-use': 409,
+  'entry.bridged': 409,
+  'bridge.off': 409,
   'entry.cannot-take-back': 409,
   'entry.cross-site': 403,
   'entry.too-large': 413,

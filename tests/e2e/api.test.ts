@@ -10,6 +10,7 @@ import type { CheckStep, EngineStatus } from '#shared/status'
 import type { LiveValue, ValueOrigin } from '#shared/values'
 import type { Tag } from '#shared/tags'
 import type { Described } from '../support/described'
+import { callBridges } from '../support/bridgeCalls'
 import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
 import { startSite, type Site } from '../support/site'
@@ -291,6 +292,8 @@ describe('every operation', () => {
       await call('GET', path)
 
     await callDesk(call, { linkId: link.id, tagId: tag!.id, point: { address: '11:holding/90', type: 'float32' } })
+
+    await callBridges(call, site.databaseUrl)
 
     const own = (await call('GET', '/certificates/own')).body as unknown as { pem: string }
     const certificate = await made('/certificates', { der: own.pem.replace(/-----[^-]+-----|\s/g, ''), verdict: 'trusted' })

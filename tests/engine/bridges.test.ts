@@ -31,7 +31,11 @@ describe('a bridge', () => {
     const site = await bridgeSite(closing)
     const armLink = await site.link({ name: 'Arm', kind: 'opcua', settings: opcuaSettingsFor(arm.port, { policy: 'None', mode: 'None' }) })
     const files = await site.link({ name: 'Files', kind: 'files', settings: { folder: 'arm' } })
-    const point = (path: string, node: string) => ({ path, type: 'float64', source: { kind: 'point', linkId: armLink, address: armNode(node) } })
+    const point = (path: string, node: string) => ({
+      path,
+      type: 'float64',
+      source: { kind: 'point', linkId: armLink, address: armNode(node) },
+    })
     await site.tags([point('arm/reach', 'Plug.Position.Extension'), point('arm/height', 'Plug.Position.Elevation')])
     await until(() => site.qualityAt('arm/reach') === quality.Good && site.qualityAt('arm/height') === quality.Good)
     const id = await site.bridge(
@@ -116,7 +120,11 @@ describe('a bridge', () => {
     const back = await site.link(mqttLink(broker.port, 'Back'))
     await site.tags([
       memoryTag('berth/2/power', 1480.5),
-      { path: 'office/power', type: 'float64', source: { kind: 'point', linkId: back, address: 'berth/2/power', options: { path: '$.value' } } },
+      {
+        path: 'office/power',
+        type: 'float64',
+        source: { kind: 'point', linkId: back, address: 'berth/2/power', options: { path: '$.value' } },
+      },
     ])
     await until(() => site.engine.link(back)!.status().connections === 1)
     await site.bridge(

@@ -39,6 +39,7 @@ describe('a site of an earlier version', () => {
       '011-shaping',
       '012-bench',
       '013-natural-order',
+      '014-bridges',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

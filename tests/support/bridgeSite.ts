@@ -25,7 +25,12 @@ export const bridgeSite = async (closing: Closing, base?: Awaited<ReturnType<typ
     return made!.id
   }
   const tags = async (drafts: object[]) =>
-    (await change((editor) => editor.insert('tag', drafts.map((draft) => tagDraft.parse(draft))))) as { id: number; path: string }[]
+    (await change((editor) =>
+      editor.insert(
+        'tag',
+        drafts.map((draft) => tagDraft.parse(draft)),
+      ),
+    )) as { id: number; path: string }[]
   const bridge = async (draft: Record<string, unknown>) => {
     const [made] = (await change((editor) => editor.insert('bridge', [bridgeContract.parse(draft)]))) as { id: number }[]
     // its ways are open, and it looks out for what sets it off
@@ -46,7 +51,10 @@ export const memoryTag = (path: string, start: number | string | boolean | null,
   source: { kind: 'memory', ...(start === null ? {} : { start: String(start) }) },
 })
 
-export const bridgeDraft = (more: Partial<Record<keyof BridgeDraft, unknown>>) => ({ name: `Bridge ${randomBytes(3).toString('hex')}`, ...more })
+export const bridgeDraft = (more: Partial<Record<keyof BridgeDraft, unknown>>) => ({
+  name: `Bridge ${randomBytes(3).toString('hex')}`,
+  ...more,
+})
 
 /** A database of another owner in the cluster of the tests, and its settings as a link has them. */
 export const otherDatabase = async (closing: Closing) => {

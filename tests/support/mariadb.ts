@@ -17,8 +17,15 @@ export const startMariadb = async () => {
   ])
   if (made.status !== 0) throw new Error(`mariadb-install-db: ${made.stderr?.toString().slice(-400) ?? made.error?.message}`)
   const args = [
-    ...['--no-defaults', `--datadir=${data}`, `--port=${port}`, '--bind-address=127.0.0.1', `--socket=${join(folder, 'socket')}`, ...asUser],
-    ...['--innodb-flush-log-at-trx-commit=0', '--skip-networking=0', '--skip-name-resolve', `--pid-file=${join(folder, 'pid')}`],
+    ...[
+      '--no-defaults',
+      `--datadir=${data}`,
+      `--port=${port}`,
+      '--bind-address=127.0.0.1',
+      `--socket=${join(folder, 'socket')}`,
+      ...asUser,
+    ],
+    ...['--innodb-flush-log-at-trx-commit=2', '--skip-networking=0', '--skip-name-resolve', `--pid-file=${join(folder, 'pid')}`],
   ]
   const begin = async () => {
     const server = spawn('mariadbd', args, { stdio: 'ignore' })

@@ -29,8 +29,15 @@ export const memoryJournal = () => {
 export const openSession = (settings: ModbusTcpSettings, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
-  const session = new ModbusTcpSession({ arrivals: noArrivals(),
-    roots: [], wire: new Wire(), name: 'Link under test', settings, table, journal })
+  const session = new ModbusTcpSession({
+    arrivals: noArrivals(),
+    roots: [],
+    wire: new Wire(),
+    name: 'Link under test',
+    settings,
+    table,
+    journal,
+  })
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const handleOf = (address: string) => points.find((point) => point.address === address)!.handle

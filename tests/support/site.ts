@@ -1,6 +1,7 @@
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { databaseUrl } from '../../launcher/postgres.mjs'
 import { Stack } from '../../launcher/stack.mjs'
 import { signInFirst, signInTo } from './signIn'
 import { until } from './until'
@@ -49,6 +50,8 @@ export const startSite = async ({ demoData = false } = {}) => {
   }
   return {
     base,
+    /** Of the site’s own cluster. */
+    databaseUrl: databaseUrl(folder, stack.ports.database),
     /** Where database, logs and the kept copy lie. */
     folder,
     /** Of the administrator’s session. */

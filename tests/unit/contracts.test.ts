@@ -82,7 +82,9 @@ describe('the contract of a link', () => {
       expect(linkContracts).toHaveProperty(kind)
       expect(protocol.kind).toBe(kind)
       expect(protocol.title.length).toBeGreaterThan(0)
-      expect(Object.values(protocol.capabilities).every((can) => typeof can === 'boolean')).toBe(true)
+      const { receives, ...capabilities } = protocol.capabilities
+      expect(Object.values(capabilities).every((can) => typeof can === 'boolean')).toBe(true)
+      expect([undefined, 'topic', 'table', 'file']).toContain(receives)
     }
   })
 })

@@ -23,7 +23,9 @@ useRepeated(async () => {
 }, 1000)
 
 const shown = computed(() => runs.value.filter(({ at }) => at > now.value - minutes * 60_000))
-const sound = computed(() => shown.value.flatMap(({ ms }) => (ms === null ? [] : [ms])).sort((a, b) => a - b))
+const sound = computed(() =>
+  shown.value.flatMap(({ ms, outcome }) => (ms === null || outcome !== 'sent' ? [] : [ms])).sort((a, b) => a - b),
+)
 const percentile = (share: number) => sound.value[Math.min(sound.value.length - 1, Math.floor(sound.value.length * share))] ?? null
 const tallest = computed(() => Math.max(1, sound.value.at(-1) ?? 1))
 const ms = (value: number | null) => (value === null ? '—' : value < 10 ? `${value.toFixed(1)} ms` : duration(Math.round(value)))

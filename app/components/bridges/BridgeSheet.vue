@@ -10,7 +10,7 @@ import type { BridgePreview } from '#shared/bridges/preview'
 import { blankDestination, blankInput, blankTrigger } from '~/bridges/blank'
 
 /** A bridge: a sentence that is edited part by part, and what goes into each field of each destination. */
-const props = defineProps<{ initial: BridgeDraft; bridge: Bridge | null }>()
+const props = defineProps<{ initial: BridgeDraft; bridge: Bridge | null; renaming?: boolean }>()
 const emit = defineEmits<{ saved: [bridge: Bridge] }>()
 const lists = useLists()
 
@@ -83,16 +83,16 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
   <form class="bridge" novalidate @submit.prevent="saving.save">
     <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="saving.take" @overwrite="saving.saveOverTheirs" />
     <section class="sheet sentence" aria-label="What the bridge does">
-      <div class="top">
+      <div v-if="bridge === null || renaming" class="top">
         <TextField
           v-model="draft.name"
           label="Name"
           placeholder="Billing rows"
           :message="form.messageFor('name')"
-          :autofocus="!bridge"
+          autofocus
           @left="form.touch('name')"
         />
-        <v-switch v-model="draft.on" label="Switched on" class="on" />
+        <v-switch v-if="bridge === null" v-model="draft.on" label="Switched on" class="on" />
       </div>
       <p class="words">
         <strong>When </strong>
@@ -161,7 +161,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         />
         <DestinationPanel
           v-else-if="openIndex('send') !== null"
-          :key="`${open} ${draft.send[openIndex('send')!]!.kind}`"
+          :key="open"
           v-model="draft.send[openIndex('send')!]!"
           :path="open"
           :tables="[]"
@@ -193,13 +193,13 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
       :key="destination.number"
       v-model="draft.send[i]!"
       :path="`send.${i}`"
-      :title="draft.send.length > 1 ? `Into ${destinationText(destination, linkName)}` : 'Cross-connections'"
+      :title="draft.send.length > 1 ? `Cross-connections: ${destinationText(destination, linkName)}` : 'Cross-connections'"
       :names="names"
       :preview="previewOf(destination)"
       :message-for="form.messageFor"
       @left="form.touch"
     />
-    <div class="sheet foot">
+    <div v-if="bridge === null || form.isDirty.value" class="sheet foot">
       <SheetFoot
         :title="bridge ? 'Save changes' : 'Save bridge'"
         :busy="busy"
@@ -221,6 +221,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
   padding: 14px 18px 16px;
 }
 .top {
+  margin-bottom: 14px;
   display: grid;
   grid-template-columns: minmax(0, 420px) auto;
   gap: 20px;
@@ -229,7 +230,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
   padding-top: 20px;
 }
 .words {
-  margin: 14px 0 0;
+  margin: 0;
   font-size: 15px;
   line-height: 36px;
 }

@@ -116,12 +116,14 @@ const fill = () => {
             </td>
           </tr>
           <tr v-if="!isOne">
-            <td colspan="7"><button type="button" class="add" @click="add">＋ another field</button></td>
+            <td colspan="7"><button type="button" class="add" @click="add">+ another field</button></td>
           </tr>
         </tbody>
       </table>
     </div>
-    <p v-if="preview?.fault" class="is-late under">{{ preview.fault.what }} {{ preview.fault.next }}</p>
+    <p v-if="preview?.fault && preview.fault.code !== 'sql.no-table'" class="is-late under">
+      {{ preview.fault.what }} {{ preview.fault.next }}
+    </p>
     <pre v-if="preview?.lines.length" class="mono leaves" aria-label="What would leave">{{ preview.lines.slice(0, 4).join('\n') }}</pre>
     <datalist :id="`${id}-columns`">
       <option v-for="column in columns ?? []" :key="column.name" :value="column.name" />

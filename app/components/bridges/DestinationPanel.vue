@@ -124,7 +124,7 @@ const key = computed({
       <TextField
         v-model="destination.name"
         class="wide"
-        label="Name"
+        label="File"
         mono
         placeholder="meters.csv, or {part2}/meters.csv"
         :message="message('name')"

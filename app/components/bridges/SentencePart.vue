@@ -10,8 +10,10 @@ defineEmits<{ press: [] }>()
 
 <style scoped>
 .part {
-  display: inline;
-  padding: 5px 8px;
+  display: inline-block;
+  max-width: 100%;
+  padding: 4px 8px;
+  line-height: 20px;
   border: 1px solid var(--line);
   border-radius: 5px;
   background: var(--tint);

@@ -2,7 +2,7 @@
 import { changeLink, checkLink, makeLink } from '#shared/api/links'
 import { useDebounceFn } from '@vueuse/core'
 import type { LinkKind } from '#core/links/registry'
-import { protocolOf } from '#core/links/registry'
+import { hasPoints, protocolOf } from '#core/links/registry'
 import { linkContract, type Link, type LinkDraft } from '#shared/links/link'
 import { linkForms } from '~/links/registry'
 
@@ -73,7 +73,15 @@ const onKey = (event: KeyboardEvent) => {
         :link-id="link?.id ?? null"
         @left="form.touch"
       />
-      <OddFields v-model="draft.odd" kinds="all" :link="null" of-link :message-for="form.messageFor" @left="form.touch" />
+      <OddFields
+        v-if="hasPoints(kind)"
+        v-model="draft.odd"
+        kinds="all"
+        :link="null"
+        of-link
+        :message-for="form.messageFor"
+        @left="form.touch"
+      />
       <SheetFoot
         :title="link ? 'Save changes' : 'Save link'"
         :busy="busy"
@@ -105,7 +113,7 @@ const onKey = (event: KeyboardEvent) => {
         @decided="checkNow"
       />
       <FaultNote v-if="check.problem.value" :fault="check.problem.value.why" class="gap" />
-      <LoadPanel v-if="link" :link-id="link.id" :link="draft" title="What it is asked for" />
+      <LoadPanel v-if="link && hasPoints(kind)" :link-id="link.id" :link="draft" title="What it is asked for" />
       <slot name="beside" />
     </div>
     <LeaveDialog v-model="leaving" />

@@ -27,13 +27,19 @@ const facts = computed(() => {
   if (!status.value || status.value.flow === 'off') return ''
   const { skipped, failed } = status.value
   const parts = [
-    kept.value > 0 ? `${counted(kept.value, 'record')} kept` : '',
+    kept.value > 0 && !status.value.fault ? `${counted(kept.value, 'record')} kept` : '',
     skipped > 0 ? `${skipped.toLocaleString('en-GB')} skipped` : '',
     failed > 0 ? `${failed.toLocaleString('en-GB')} failed` : '',
     `${dropped.value.toLocaleString('en-GB')} dropped`,
   ]
   return parts.filter(Boolean).join(' · ')
 })
+
+const renaming = ref(false)
+const taken = (saved: Bridge) => {
+  bridge.value = saved
+  renaming.value = false
+}
 
 /** Switched alone, without whatever is typed below. */
 const turn = async (on: boolean) => {
@@ -67,6 +73,7 @@ const runNow = async () => {
       <span class="fill" />
       <span v-if="bridge" class="head-buttons">
         <v-btn v-if="session.can('operate') && bridge.on" @click="runNow">Run now</v-btn>
+        <v-btn v-if="session.can('configure')" @click="renaming = !renaming">Rename</v-btn>
         <v-btn v-if="session.can('configure')" @click="turn(!bridge.on)">{{ bridge.on ? 'Stop' : 'Start' }}</v-btn>
         <v-btn v-if="session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
       </span>
@@ -74,7 +81,7 @@ const runNow = async () => {
     <FaultNote v-if="refused" :fault="refused.why" />
     <FaultNote v-if="status?.fault && status.flow === 'broken'" :fault="status.fault" class="gap" />
     <template v-if="bridge">
-      <BridgeSheet :key="bridge.revision" :initial="bridge" :bridge="bridge" @saved="bridge = $event" />
+      <BridgeSheet :key="bridge.revision" :initial="bridge" :bridge="bridge" :renaming="renaming" @saved="taken" />
       <RefusedRecords :bridge-id="id" :refused="asideCount" />
       <BridgeRuns :bridge-id="id" />
     </template>

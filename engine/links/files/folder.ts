@@ -16,6 +16,7 @@ const problems: Record<string, string> = {
   ENOENT: 'its folder is not there',
   EISDIR: 'it is a folder',
   ENOTDIR: 'a part of its path is a file',
+  EEXIST: 'a part of its path is a file',
   EIO: 'the disk fails',
 }
 
@@ -37,7 +38,7 @@ export class Folder implements LineFolder {
   async place(): Promise<string> {
     const root = this.settings.root === '' ? this.roots[0] : this.roots.find((allowed) => allowed === this.settings.root)
     if (root === undefined) throw fault('files.no-root', { root: this.settings.root, allowed: this.roots.join(', ') }) as unknown as Error
-    return this.guarded(root, async () => {
+    return this.guarded(join(root, this.settings.folder), async () => {
       const real = await realpath(root)
       return this.made(real, join(real, this.settings.folder))
     })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { removeLink, showLink } from '#shared/api/links'
-import { protocolOf } from '#core/links/registry'
+import { hasPoints, protocolOf } from '#core/links/registry'
 import { counted } from '#core/text/counted'
 import type { Link, LinkDraft } from '#shared/links/link'
 
@@ -35,19 +35,20 @@ await load()
       <span v-if="status" :class="`is-${status.flow}`">{{ status.sentence }}</span>
       <span class="fill" />
       <span v-if="link" class="head-buttons">
-        <v-btn :to="`/tags?link=${link.id}`">Its tags</v-btn>
+        <v-btn v-if="hasPoints(link.kind)" :to="`/tags?link=${link.id}`">Its tags</v-btn>
         <v-btn v-if="protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/links/${link.id}/traffic`">Traffic</v-btn>
         <v-btn v-if="protocolOf(link.kind).capabilities.browse && session.can('configure')" :to="`/tags/take?link=${link.id}`"
           >Take points</v-btn
         >
-        <v-btn v-if="session.can('configure')" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
+        <v-btn v-if="hasPoints(link.kind) && session.can('configure')" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
         <v-btn v-if="session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>
       </span>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <LinkSheet v-if="link" :key="link.id" :kind="link.kind" :initial="draftOf(link)" :link="link" @saved="link = $event">
       <template #beside
-        ><UnitTable v-if="status" :status="status" />
+        ><UnitTable v-if="status && hasPoints(link.kind)" :status="status" />
+        <LinkBridges :link-id="link.id" :always="!hasPoints(link.kind)" />
         <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :link-id="link.id"
       /></template>
     </LinkSheet>

@@ -1,0 +1,79 @@
+import { expect } from 'vitest'
+import type { Answer } from './describedCalls'
+import { until } from './until'
+
+type Call = (method: string, path: string, body?: unknown) => Promise<Answer>
+
+/** Every operation of bridges and of the tables that they write into, once. */
+export const callBridges = async (call: Call, databaseUrl: string) => {
+  const { hostname, port, username, password, pathname } = new URL(databaseUrl)
+  const settings = {
+    host: hostname,
+    port: Number(port),
+    database: pathname.slice(1),
+    user: username,
+    password: { plain: decodeURIComponent(password) },
+  }
+  const { id: linkId } = (await call('POST', '/links', { name: 'Rows', kind: 'sql', settings })).body as unknown as { id: number }
+  await until(async () => (await call('GET', `/links/${linkId}/tables`)).status === 200)
+  const table = {
+    table: 'described',
+    columns: [
+      { name: 'at', type: 'timestamptz' },
+      { name: 'kwh', type: 'smallint' },
+    ],
+  }
+  const make = async (run: boolean) => (await call('POST', `/links/${linkId}/create-table`, { table, run })).body
+  expect(await make(false)).toEqual({ statements: ['create table "described" (\n  "at" timestamptz,\n  "kwh" smallint\n)'] })
+  await make(true)
+  expect(await make(true)).toMatchObject({ fault: { code: 'sql.statement', what: expect.stringContaining('42P07') as string } })
+  expect(
+    (await call('POST', `/links/${linkId}/create-table`, { table: { ...table, columns: [{ name: 'a', type: 'int); drop table link' }] } }))
+      .body,
+  ).toMatchObject({
+    fault: { code: 'entry.invalid' },
+  })
+  expect((await call('POST', `/links/${linkId}/table`, { schema: '', table: 'described' })).body).toMatchObject({
+    columns: [{ name: 'at' }, { name: 'kwh', type: 'smallint' }],
+  })
+  expect((await call('POST', `/links/${linkId}/table`, { schema: '', table: 'nowhere' })).body).toMatchObject({
+    fault: { code: 'sql.no-table' },
+  })
+
+  const take = [{ name: 'kwh', kind: 'constant', value: 70000 }]
+  const fields = [
+    { into: 'at', from: 'now' },
+    { into: 'kwh', from: 'kwh' },
+  ]
+  const bridge = { name: 'Described', take, send: [{ kind: 'table', number: 1, linkId, table: 'described', fields }] }
+  const trial = (await call('POST', '/bridges/preview', { bridge })).body
+  expect(trial).toMatchObject({
+    destinations: [
+      {
+        fields: [
+          { how: 'exact', comes: 'datetime' },
+          { how: 'range', type: 'smallint' },
+        ],
+      },
+    ],
+  })
+  const saved = (await call('POST', '/bridges', bridge)).body as unknown as { id: number; revision: number }
+  const at = `/bridges/${saved.id}`
+  expect((await call('POST', '/bridges', bridge)).body).toMatchObject({ fault: { code: 'entry.taken' } })
+  await call('GET', '/bridges?sort=-revision')
+  await call('GET', at)
+  await until(async () => (await call('POST', `${at}/run`)).status === 200)
+  const refused = async () => (await call('GET', `${at}/refused`)).body.items as { key: string }[]
+  await until(async () => (await refused()).length > 0)
+  await until(async () => ((await call('GET', `${at}/runs`)).body.items as { outcome: string }[])[0]?.outcome === 'refused')
+  const keys = (await refused()).map(({ key }) => key)
+  expect((await call('POST', `${at}/refused`, { keys, then: 'drop' })).body).toEqual({ settled: keys.length })
+  expect((await call('PUT', at, { revision: 0, bridge })).status).toBe(422)
+  const changed = await call('PUT', at, { revision: saved.revision, bridge: { ...bridge, on: false } })
+  expect(changed.body).toMatchObject({ on: false })
+  await until(async () => (await call('POST', `${at}/run`)).status === 409)
+  expect((await call('PUT', at, { revision: saved.revision, bridge })).body).toMatchObject({ fault: { code: 'entry.edited' } })
+  await call('DELETE', at)
+  expect((await call('GET', at)).status).toBe(404)
+  await call('DELETE', `/links/${linkId}`)
+}
