@@ -79,7 +79,10 @@ const runNow = async () => {
       </span>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
-    <FaultNote v-if="status?.fault && status.flow === 'broken'" :fault="status.fault" class="gap" />
+    <template v-if="status?.fault && status.flow === 'broken'">
+      <h2 class="visually-hidden">What is wrong</h2>
+      <FaultNote :fault="status.fault" class="gap" />
+    </template>
     <template v-if="bridge">
       <BridgeSheet :key="bridge.revision" :initial="bridge" :bridge="bridge" :renaming="renaming" @saved="taken" />
       <RefusedRecords :bridge-id="id" :refused="asideCount" />
