@@ -9,6 +9,9 @@ import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { LinkDraft } from '#shared/links/link'
+import { demoBridges } from './bridges'
+import { prepareCallBook } from './callBook'
+import { callBookLink, filesLink, quayLink, quayTags } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
@@ -19,6 +22,8 @@ import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from 
 
 interface Ports extends OutletPorts {
   modbus: number
+  quay: number
+  database: number
   control: number
 }
 
@@ -33,6 +38,7 @@ const main = async () => {
     const lost = process.env.CONDUIT_RESET_PASSWORD
     if (lost) return tell(await resetPassword(db, lost))
     if (process.env.CONDUIT_DEMO) {
+      await prepareCallBook(process.env.CONDUIT_DATABASE!)
       const isNew = await furnish(db, portsFrom(process.env))
       await addDemoPeople(db)
       if (isNew) await addDemoDesk(db)
@@ -50,6 +56,8 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   opcua: Number(env.CONDUIT_OPCUA_PORT),
   opcuaSecured: Number(env.CONDUIT_OPCUA_SECURED_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
+  quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
+  database: Number(new URL(env.CONDUIT_DATABASE!).port),
 })
 
 /** @returns whether the site was empty before. */
@@ -75,6 +83,10 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
       const link = await addLink(editor, draft)
       await editor.insert('tag', armTags(arms[i]!.number, link))
     }
+    const quay = await addLink(editor, quayLink(ports.quay))
+    await editor.insert('tag', quayTags(quay))
+    const [book, files] = [await addLink(editor, callBookLink(ports.database, seal)), await addLink(editor, filesLink())]
+    await editor.insert('bridge', demoBridges({ quay, callBook: book, files }))
     const outlet = await demoOutlet(ports)
     await editor.insert('outlet', [outlet])
   })
@@ -95,6 +107,8 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   const outlets = await db.selectFrom('outlet').selectAll().where('name', '=', outletName).execute()
   const wanted = new Map<string, Record<string, unknown>>([
     ['Berth meters', { port: ports.modbus }],
+    ['Quay', { port: ports.quay }],
+    ['Vessel call book', { port: ports.database }],
     ...arms.map(({ number, url }) => [`Cable arm berth ${number}`, { address: url }] as const),
   ])
   const moves = (settings: Record<string, unknown>, to: Record<string, unknown>) =>

@@ -1,16 +1,19 @@
-import { protocols } from '#core/links/registry'
+import type { Destination } from '#core/bridges/settings'
+import { hasPoints, protocols } from '#core/links/registry'
 import { folded } from '#core/lists/folded'
 import { counted } from '#core/text/counted'
+import type { BridgeStatus } from '#shared/bridges/status'
+import type { Link } from '#shared/links/link'
 import type { Flow } from '#shared/flow'
 import { rulesOf, type SourceKind } from '#shared/sources/registry'
 import type { LinkStatus, OutletStatus } from '#shared/status'
 
-/** Where a path goes on: an outlet, and who is connected there. */
+/** Where a path goes on: an outlet and who is connected there, or the receiver of a bridge. */
 export interface PathEnd {
-  id: number
+  to: string
   name: string
   flow: Flow
-  clients: number
+  note: string
 }
 
 /** One path from its source to whoever uses it. */
@@ -39,15 +42,42 @@ export const useLineUp = () => {
 
   const outletsBy = (feeds: (outlet: OutletStatus) => boolean): PathEnd[] =>
     (live.status?.outlets ?? []).filter(feeds).map(({ id, flow, clients }) => ({
-      id,
+      to: `/outlets/${id}`,
       flow,
-      clients: clients.length,
+      note: counted(clients.length, 'client'),
       name: lists.outlets.find((outlet) => outlet.id === id)?.name ?? '',
     }))
 
+  /** Links that only receive are ends of bridges, unless something is wrong with them. */
+  const isShown = ({ id, kind }: Pick<Link, 'id' | 'kind'>) => {
+    const flow = live.status?.links.find((status) => status.id === id)?.flow
+    return hasPoints(kind) || flow === 'broken' || flow === 'late'
+  }
+
+  const bridgePaths = computed(() => {
+    const byId = new Map((live.status?.bridges ?? []).map((status) => [status.id, status]))
+    return lists.bridges.map(({ id, name, send }): Path => {
+      const status = byId.get(id)
+      return {
+        ...{ key: `bridge ${id}`, to: `/bridges/${id}`, name, kind: 'Bridge' },
+        ...{ flow: status?.flow ?? null, sentence: status?.sentence ?? null, tags: null, goodTags: null, answerMs: null, units: [] },
+        ends: send.map((destination) => receiverOf(destination, status)),
+      }
+    })
+  })
+
+  const receiverOf = (destination: Destination, status: BridgeStatus | undefined): PathEnd => {
+    const delivery = status?.destinations.find(({ number }) => number === destination.number)
+    const note = delivery && delivery.kept > 0 ? `${counted(delivery.kept, 'record')} kept` : ''
+    const shared = { flow: delivery?.flow ?? ('off' as const), note }
+    if (destination.kind !== 'tags') return { ...shared, to: `/links/${destination.linkId}`, name: lists.linkName(destination.linkId) }
+    const [first] = destination.fields
+    return { ...shared, to: `/tags?find=${encodeURIComponent(first!.into)}`, name: first!.into }
+  }
+
   const linkPaths = computed(() => {
     const byId = new Map((live.status?.links ?? []).map((status) => [status.id, status]))
-    return lists.links.map(({ id, name, kind }): Path => {
+    return lists.links.filter(isShown).map(({ id, name, kind }): Path => {
       const status = byId.get(id)
       return {
         key: `link ${id}`,
@@ -93,7 +123,7 @@ export const useLineUp = () => {
   )
 
   const paths = computed(() =>
-    [...linkPaths.value, ...otherPaths.value].sort(
+    [...linkPaths.value, ...bridgePaths.value, ...otherPaths.value].sort(
       (a, b) => urgency[a.flow ?? 'late'] - urgency[b.flow ?? 'late'] || a.name.localeCompare(b.name, 'en', { numeric: true }),
     ),
   )

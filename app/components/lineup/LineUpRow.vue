@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { Path } from '~/composables/useLineUp'
 
@@ -28,9 +27,9 @@ defineProps<{ path: Path; away: boolean; inside?: boolean }>()
     <td class="number">{{ path.tags === null ? '—' : `${path.goodTags} of ${path.tags}` }}</td>
     <td class="number">{{ path.answerMs === null ? '—' : duration(path.answerMs) }}</td>
     <td class="ends">
-      <NuxtLink v-for="end in path.ends" :key="end.id" class="end" :to="`/outlets/${end.id}`">
+      <NuxtLink v-for="end in path.ends" :key="end.to" class="end" :to="end.to">
         <PipeGlyph :flow="end.flow" :width="26" /><span class="end-name">{{ end.name }}</span>
-        <span class="quiet">{{ counted(end.clients, 'client') }}</span>
+        <span class="quiet">{{ end.note }}</span>
       </NuxtLink>
       <span v-if="path.ends.length === 0" class="quiet">nobody yet</span>
     </td>

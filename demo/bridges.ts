@@ -1,0 +1,88 @@
+import { bridgeContract, type BridgeDraft } from '#core/bridges/settings'
+
+interface Links {
+  quay: number
+  callBook: number
+  files: number
+}
+
+/** The demo's bridges; the last one really fails, with something to do about it. */
+export const demoBridges = ({ quay, callBook, files }: Links): BridgeDraft[] =>
+  [
+    {
+      name: 'Passengers to the call book',
+      when: [{ kind: 'message', linkId: quay, filter: 'quay/+/count' }],
+      take: [
+        { name: 'aboard', kind: 'member', path: '$.people.aboard' },
+        { name: 'ashore', kind: 'member', path: '$.people.ashore' },
+      ],
+      send: [
+        {
+          ...{ kind: 'table', number: 1, linkId: callBook, table: 'passengers' },
+          fields: [
+            { into: 'at', from: 'time' },
+            { into: 'gate', from: 'part2' },
+            { into: 'aboard', from: 'aboard' },
+            { into: 'ashore', from: 'ashore' },
+          ],
+        },
+      ],
+    },
+    {
+      name: 'Meters to a file a day',
+      when: [{ kind: 'change', tag: 'berth/*/shore/energy_import', by: 1 }],
+      send: [
+        {
+          ...{ kind: 'file', number: 1, linkId: files, name: 'energy.csv', per: 'day' },
+          fields: [
+            { into: 'time', from: 'time' },
+            { into: 'berth', from: 'part2' },
+            { into: 'kwh', from: 'round(value, 3)' },
+            { into: 'quality', from: 'quality' },
+          ],
+        },
+      ],
+    },
+    {
+      name: 'Berth 2 for the harbour office',
+      when: [{ kind: 'change', tag: 'berth/2/shore/active_power', by: 2 }],
+      take: [{ name: 'volts', kind: 'tag', path: 'berth/2/shore/voltage', missing: { do: 'last' } }],
+      send: [
+        {
+          ...{ kind: 'topic', number: 1, linkId: quay, topic: 'harbour/berth/{part2}/power', qos: 1, retain: true },
+          fields: [
+            { into: 'power.kw', from: 'round(value, 1)' },
+            { into: 'power.volts', from: 'volts' },
+            { into: 'at', from: 'time' },
+          ],
+          away: { keep: 'latest' },
+        },
+      ],
+    },
+    {
+      name: 'Arm position on the meter',
+      when: [{ kind: 'period', every: 100 }],
+      take: [{ name: 'extension', kind: 'tag', path: 'berth/1/arm/plug/position/extension' }],
+      send: [
+        {
+          ...{ kind: 'tags', number: 1, away: { keep: 'latest' } },
+          fields: [{ into: 'berth/1/shore/arm_extension', from: 'extension * 100' }],
+        },
+      ],
+    },
+    {
+      name: 'Lamp hours for maintenance',
+      when: [{ kind: 'message', linkId: quay, filter: 'quay/lamp/+' }],
+      take: [{ name: 'watts', kind: 'member', path: '$.supply.watts' }],
+      send: [
+        {
+          ...{ kind: 'table', number: 1, linkId: callBook, table: 'lamp_hours' },
+          fields: [
+            { into: 'at', from: 'time' },
+            { into: 'lamp', from: 'part3' },
+            { into: 'watts', from: 'watts' },
+          ],
+        },
+      ],
+    },
+  ].map((draft) => bridgeContract.parse(draft))

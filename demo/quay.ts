@@ -1,0 +1,39 @@
+import { linkContract, type LinkDraft } from '#shared/links/link'
+import type { Seal } from '#security/seal'
+import { pointTag, type TagDraft } from '#shared/tags'
+import { callBook } from './callBook'
+
+/** The quay's broker, the vessel call book and the folder of the demo's files, as links. */
+export const quayLink = (port: number): LinkDraft =>
+  linkContract.parse({
+    name: 'Quay',
+    kind: 'mqtt',
+    settings: { host: '127.0.0.1', port, version: '3.1.1', clientId: 'conduit-harrow-sound', reading: { age: 30_000 } },
+  })
+
+export const callBookLink = (port: number, seal: Seal): LinkDraft => {
+  const { database, user, password } = callBook
+  return linkContract.parse({
+    name: 'Vessel call book',
+    kind: 'sql',
+    settings: { dialect: 'postgresql', host: '127.0.0.1', port, database, user, password: { sealed: seal.close(password) } },
+  })
+}
+
+export const filesLink = (): LinkDraft => linkContract.parse({ name: 'CSV files', kind: 'files', settings: {} })
+
+export const quayTags = (linkId: number): TagDraft[] => [
+  ...['north', 'south', 'car_deck'].map((gate) =>
+    pointTag({
+      ...{ path: `quay/${gate}/aboard`, linkId, address: `quay/${gate}/count`, type: 'int32' },
+      options: { path: '$.people.aboard', time: '$.at' },
+      description: 'People who went on board today',
+    }),
+  ),
+  ...[1, 2].map((lamp) =>
+    pointTag({
+      ...{ path: `quay/lamp_${lamp}/light`, linkId, address: `quay/lamp/${lamp}`, type: 'float32', unit: 'lx' },
+      options: { path: '$.lux', time: '$.ts' },
+    }),
+  ),
+]
