@@ -99,6 +99,8 @@ export class Engine {
   private changesIn = new Rate(() => this.table.changes)
   private changesOut = new Rate(() => this.outletChanges())
   private work: Promise<void> = Promise.resolve()
+  /** Ends when all of the difference at hand is in its place. */
+  private applying: Promise<void> = Promise.resolve()
 
   constructor(private options: EngineOptions) {
     const { journal, memory } = options
@@ -288,7 +290,12 @@ export class Engine {
     for (const thing of unread) this.force.unread(thing, this.revisionInForce(thing.subject, thing.id))
     bringTo(this.wanted, difference)
     this.forget(parts)
-    await bringIntoForce(parts, this.appliers).finally(() => this.feeding.forget())
+    let done = () => {}
+    this.applying = new Promise((resolve) => (done = resolve))
+    await bringIntoForce(parts, this.appliers).finally(() => {
+      this.feeding.forget()
+      done()
+    })
     this.tried = difference.revision
   }
 
@@ -318,7 +325,7 @@ export class Engine {
       if (moved) this.keeper.settle(link.id)
       return
     }
-    const runner = new LinkRunner(link, this.aroundLink(link.id))
+    const runner = new LinkRunner(link, this.aroundLink(link.id), this.applying)
     this.links.set(link.id, runner)
     this.force.attempt('link', link, () => runner.start())
     this.keeper.settle(link.id)

@@ -1,6 +1,7 @@
 import type { Destination } from '#core/bridges/settings'
 import { hasPoints, protocols } from '#core/links/registry'
 import { folded } from '#core/lists/folded'
+import { folderOf } from '#core/tags/path'
 import { counted } from '#core/text/counted'
 import type { BridgeStatus } from '#shared/bridges/status'
 import type { Link } from '#shared/links/link'
@@ -72,7 +73,7 @@ export const useLineUp = () => {
     const shared = { flow: delivery?.flow ?? ('off' as const), note }
     if (destination.kind !== 'tags') return { ...shared, to: `/links/${destination.linkId}`, name: lists.linkName(destination.linkId) }
     const [first] = destination.fields
-    return { ...shared, to: `/tags?find=${encodeURIComponent(first!.into)}`, name: first!.into }
+    return { ...shared, to: `/tags?below=${encodeURIComponent(folderOf(first!.into))}`, name: first!.into }
   }
 
   const linkPaths = computed(() => {

@@ -16,6 +16,8 @@ export interface Occasion {
   /** Of the message. */
   topic: string
   payload: Payload | null
+  /** Told once all that came of it is kept, or nothing did: the sender may forget it. */
+  settled?(): void
 }
 
 export const nothingBut = (by: 'clock' | 'hand', trigger: number | null, at: number): Occasion => ({

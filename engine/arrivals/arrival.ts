@@ -6,6 +6,8 @@ export interface Arrival {
   at: number
   /** When the far side says it was made; absent: it does not say. */
   sourceTime?: number
+  /** Takes what has to come about before the far side is told that we have it; absent: it does not ask. */
+  waits?: Promise<unknown>[]
   /** It was kept by the far side for those who come later, and may be old. */
   retained?: boolean
 }

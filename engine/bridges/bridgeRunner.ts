@@ -31,6 +31,7 @@ export interface BridgeAround extends Surroundings, TriggerAround {
 }
 
 const lookAgainMs = 20
+const mostEarly = 10_000
 /** Runs that wait for an input, at most; what comes then is skipped. */
 const mostWaiting = 1000
 const longestText = 400
@@ -45,6 +46,8 @@ export class BridgeRunner {
   private inputs: Inputs
   private runs = new RunBook()
   private stopTriggers: (() => void) | null = null
+  /** What set it off before its ways were open; null: they are. */
+  private early: Occasion[] | null = null
   private gathering: Gathering | null = null
   private since: number | null = null
   private ending: Promise<unknown> = Promise.resolve()
@@ -89,12 +92,13 @@ export class BridgeRunner {
     if (!bridge.on) return before.on ? this.shut() : undefined
     if (this.since === null) return this.open()
     this.stopTriggers?.()
-    void this.openDeliveries(this.opened).then(() => this.listen(this.opened))
+    this.listen()
+    void this.openDeliveries(this.opened).then(() => this.runEarly(this.opened))
   }
 
   /** Whether it looks out for what sets it off. */
   get isListening() {
-    return this.stopTriggers !== null
+    return this.stopTriggers !== null && this.early === null
   }
 
   /** Runs once, now; null: it is off. */
@@ -164,7 +168,8 @@ export class BridgeRunner {
     void this.ending
       .then(() => this.numbers.load().catch((error: Error) => this.noteSpool(error)))
       .then(() => this.openDeliveries(opened))
-      .then(() => this.listen(opened))
+      .then(() => this.runEarly(opened))
+    this.listen()
   }
 
   private shut() {
@@ -173,6 +178,8 @@ export class BridgeRunner {
     this.stopTriggers?.()
     this.stopTriggers = null
     this.gathering?.close()
+    for (const { settled } of this.early ?? []) settled?.()
+    this.early = null
     const open = [...this.deliveries.values()]
     this.deliveries.clear()
     this.ending = Promise.all([this.ending, ...open.map((delivery) => delivery.close())])
@@ -189,8 +196,8 @@ export class BridgeRunner {
     for (const [number, delivery] of this.deliveries) {
       if (numbers.has(number)) continue
       this.deliveries.delete(number)
-      await delivery.close()
-      await this.around.spool.forget(this.bridge.id, number).catch(() => {})
+      const gone = delivery.close().then(() => this.around.spool.forget(this.bridge.id, number))
+      this.ending = Promise.all([this.ending, gone.catch(() => {})])
     }
   }
 
@@ -207,8 +214,9 @@ export class BridgeRunner {
     return { number, kind, away, fields, name: this.name, target: targetOf(destination, this.around, this.bridge.name) }
   }
 
-  private listen(opened: number) {
-    if (opened !== this.opened) return
+  /** From here on nothing is missed: what sets it off before its ways are open waits for that. */
+  private listen() {
+    this.early ??= []
     this.stopTriggers = startTriggers(this.bridge.when, this.around, {
       fire: (occasion) => this.fire(occasion),
       lost: (count) => this.noteLost(count),
@@ -225,8 +233,25 @@ export class BridgeRunner {
     this.counts.lost += count
   }
 
-  /** Returns the number of the run. */
-  private fire(occasion: Occasion): number {
+  private runEarly(opened: number) {
+    if (opened !== this.opened) return
+    const early = this.early ?? []
+    this.early = null
+    for (const occasion of early) this.fire(occasion)
+  }
+
+  private waitForWays(early: Occasion[], occasion: Occasion) {
+    if (early.length < mostEarly) return void early.push(occasion)
+    occasion.settled?.()
+    this.noteLost(1)
+  }
+
+  /** Returns the number of the run; null: it waits until the ways of the bridge are open. */
+  private fire(occasion: Occasion): number | null {
+    if (this.early) {
+      this.waitForWays(this.early, occasion)
+      return null
+    }
     this.rate.count(performance.now())
     this.counts.runs++
     const number = this.numbers.take()
@@ -263,19 +288,26 @@ export class BridgeRunner {
     const offers = this.shapers.map((shaper) => this.shape(shaper, facts, noted))
     if (noted) noted.shapeMs = performance.now() - began
     const ready = offers.filter((offer) => offer !== null)
+    if (occasion.settled) settleWith(ready, occasion.settled)
     if (this.gathering) this.gathering.add(ready)
     else this.handOver(ready)
   }
 
   private handOver(offers: readonly Offer[]) {
-    if (offers.length === 1) return this.deliveries.get(offers[0]!.number)?.offer([offers[0]!.record])
+    if (offers.length === 1) return this.offer(offers[0]!.number, [offers[0]!.record])
     const byNumber = new Map<number, Offered[]>()
     for (const { number, record } of offers) {
       const its = byNumber.get(number)
       if (its) its.push(record)
       else byNumber.set(number, [record])
     }
-    for (const [number, records] of byNumber) this.deliveries.get(number)?.offer(records)
+    for (const [number, records] of byNumber) this.offer(number, records)
+  }
+
+  private offer(number: number, records: readonly Offered[]) {
+    const delivery = this.deliveries.get(number)
+    if (delivery) delivery.offer(records)
+    else for (const { stored } of records) stored?.()
   }
 
   private shape(shaper: Shaper, facts: RunFacts, noted: BridgeRun | null): Offer | null {
@@ -300,6 +332,7 @@ export class BridgeRunner {
 
   private skip(occasion: Occasion, number: number, why: Fault) {
     this.counts.skipped++
+    occasion.settled?.()
     this.lastFault = { fault: why, at: Date.now() }
     const run = this.runOf({ occasion, now: Date.now(), number, inputs: [] })
     this.runs.noteFailure({ ...run, outcome: 'skipped', fault: why })
@@ -364,6 +397,16 @@ const recentMs = 30_000
 export interface Offer {
   number: number
   record: Offered
+}
+
+/** Told once the last of them is kept. */
+const settleWith = (offers: readonly Offer[], settled: () => void) => {
+  let left = offers.length
+  if (left === 0) return settled()
+  for (const { record } of offers)
+    record.stored = () => {
+      if (--left === 0) settled()
+    }
 }
 
 const shortened = (text: string) => (text.length > longestText ? `${text.slice(0, longestText)}…` : text)

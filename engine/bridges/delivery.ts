@@ -20,6 +20,8 @@ const mostWaiting = 10_000
 /** A record with whoever wants to know what becomes of it. */
 export interface Offered extends Shaped {
   told?(verdict: Verdict | 'kept' | 'dropped'): void
+  /** It is on the disk, or is not to be. */
+  stored?(): void
 }
 
 interface Options {
@@ -64,9 +66,9 @@ export class Delivery {
 
   /** Takes records; never throws, and never waits. */
   offer(records: readonly Offered[]) {
-    if (this.closed || records.length === 0) return
-    if (this.options.away.keep === 'all') void this.keep(records)
-    else this.hold(records)
+    if (!this.closed && this.options.away.keep === 'all') return void this.keep(records).finally(() => noteStored(records))
+    if (!this.closed) this.hold(records)
+    noteStored(records)
   }
 
   status(): DeliveryStatus {
@@ -293,6 +295,10 @@ export class Delivery {
     this.spoolFault = why
     return null
   }
+}
+
+const noteStored = (records: readonly Offered[]) => {
+  for (const { stored } of records) stored?.()
 }
 
 /** Where nothing is kept there is nothing to come back to. */

@@ -72,10 +72,12 @@ const listen = (
   { link }: TriggerAround,
   { fire }: Heard,
 ) => {
-  const take = ({ topic, payload, at, retained }: Arrival) => {
+  const take = ({ topic, payload, at, retained, waits }: Arrival) => {
     // what the broker kept for those who come later is no message of now
     if (retained) return
-    fire({ ...nothingBut('clock', index, at), by: 'message', topic, payload: new Payload(payload) })
+    const occasion: Occasion = { ...nothingBut('clock', index, at), by: 'message', topic, payload: new Payload(payload) }
+    if (!waits) return fire(occasion)
+    waits.push(new Promise<void>((settled) => fire({ ...occasion, settled })))
   }
   return link(linkId)?.listen({ filter, qos, by: 'a bridge', take }) ?? (() => {})
 }

@@ -48,10 +48,13 @@ export class LinkRunner implements RunningSource {
   /** What comes over it, for tags and others; sessions come and go. */
   readonly arrivals = new ArrivalBook((problem) => this.around.journal.caution(this.link.name, problem))
 
+  /** @param ready resolves once everything that is configured beside it is in its place: messages wait for that */
   constructor(
     private link: Link,
     private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep' | 'roots'> & { table: TagTable },
+    ready: Promise<void> = Promise.resolve(),
   ) {
+    if (protocolOf(link.kind).capabilities.messages) this.ending = ready
     this.wire = new Wire(protocolOf(link.kind).frames)
   }
 

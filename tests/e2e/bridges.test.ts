@@ -155,6 +155,9 @@ describe('a bridge', () => {
     await page.sees('There is no table passengers')
     await page.sees(/[2-9] records kept/)
     await page.sees(/holding \d+/)
+    await page.go('/')
+    await page.sees(/Passengers to rows\s*Bridge[\s\S]*There is no table passengers[\s\S]*records kept/)
+    await page.go(`/bridges/${id}`)
     await database.query('alter table set_aside rename to passengers')
     await page.sees(/\d+ runs/)
     const people = async () =>

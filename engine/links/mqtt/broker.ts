@@ -4,12 +4,15 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { hexCode, reasonOf, takenOver } from '#core/mqtt/reasons'
 import type { MqttSettings, Qos } from '#core/mqtt/settings'
 import { within } from '#pacing/within'
+import { Acknowledging } from './acknowledging'
 import type { Wire } from '../../wire/wire'
 
 export interface Heard {
   topic: string
   payload: Buffer
   retained: boolean
+  /** What has to come about before the broker is told that we have it; absent: it does not ask. */
+  waits?: Promise<unknown>[]
 }
 
 export interface Entering {
@@ -60,7 +63,12 @@ export class Broker {
     const client = new MqttClient(() => socket, optionsOf(entering))
     const abort = () => socket.destroy()
     signal.addEventListener('abort', abort, { once: true })
-    client.on('message', (topic, payload, { retain }: IPublishPacket) => heard({ topic, payload, retained: retain }))
+    const acknowledging = new Acknowledging(client)
+    client.on('message', (topic, payload, packet: IPublishPacket) => {
+      const waits: Promise<unknown>[] = []
+      heard({ topic, payload, retained: packet.retain, ...(packet.qos > 0 ? { waits } : {}) })
+      if (waits.length > 0) acknowledging.hold(packet.messageId!, Promise.allSettled(waits))
+    })
     try {
       const isKnown = await answered(client, settings)
       return new Broker(client, entering, isKnown, performance.now() - began, askedAt)

@@ -219,8 +219,8 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     return why === null
   }
 
-  private hear({ topic, payload, retained }: Heard) {
-    this.context.arrivals.hand({ topic, payload, at: Date.now(), ...(retained ? { retained } : {}) })
+  private hear({ topic, payload, retained, waits }: Heard) {
+    this.context.arrivals.hand({ topic, payload, at: Date.now(), ...(retained ? { retained } : {}), ...(waits ? { waits } : {}) })
   }
 
   private takeArrival(topic: Topic, arrival: Arrival) {
