@@ -110,6 +110,9 @@ describe('the line-up', () => {
   it('has each path in one row, from its source to who uses it, and folds what is well once there are more than a dozen', async () => {
     await page.go('/')
     await page.sees('Memory')
+    // the demo has more than a dozen paths
+    await page.sees('2 × OPC UA')
+    await page.press('2 × OPC UA')
     expect(await (await page.row('Cable arm berth 1')).getText()).toMatch(/OPC UA server\n?\s*\d+ clients?/)
     const settings = { host: '127.0.0.1', port: 502 }
     for (let i = 1; i <= 14; i++) await site.api('/links', { name: `Spare pump ${i}`, kind: 'modbus-tcp', on: false, settings })
