@@ -23,5 +23,5 @@ describe('loading in turns', () => {
     expect(plain.nodes).toBeGreaterThan(5000)
     expect({ nodes: ours.nodes, dump: ours.dump }).toEqual({ nodes: plain.nodes, dump: plain.dump })
     expect(ours.turns).toBeGreaterThan(plain.turns + 10)
-  })
+  }, 120_000)
 })
