@@ -144,7 +144,7 @@ export class Delivery {
     while (queue.bytes > limit || (queue.oldestAt ?? Infinity) < before) {
       const isTooMuch = queue.bytes > limit
       const records = queue.records
-      const gone = queue.done(1)
+      const gone = queue.done(queue.oldestSequence!)
       this.drop(
         records - queue.records,
         isTooMuch ? `more than ${away.most} MB were kept` : `they were older than ${counted(away.days ?? 0, 'day')}`,
@@ -221,8 +221,9 @@ export class Delivery {
     const [first] = oldest
     if (!first) return null
     if (!first.parcel) {
-      await queue.done(1)
-      this.drop(first.count, 'the disk of the engine lost them')
+      // it may have been given up just now, which is told already
+      const gone = await queue.done(first.sequence)
+      if (gone.length > 0) this.drop(first.count, 'the disk of the engine lost them')
       return this.fromDisk()
     }
     const { fields } = first.parcel
@@ -234,7 +235,7 @@ export class Delivery {
       told: parcels.flatMap(({ sequence, count }) => this.told.get(sequence) ?? Array.from<undefined>({ length: count })),
       done: (refused) => {
         for (const { sequence } of parcels) this.told.delete(sequence)
-        return queue.done(parcels.length, refused)
+        return queue.done(parcels.at(-1)!.sequence, refused)
       },
     }
   }
@@ -252,7 +253,8 @@ export class Delivery {
       })
       this.counts.delivered += batch.records.length - refused.length
       this.counts.refused += refused.length
-      await batch.done(refused)
+      // it has arrived: a disk that does not take note of that is no reason to send it again
+      await batch.done(refused).catch((error: Error) => this.noteSpool(error))
     } catch (error) {
       await this.missed(batch, isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message }))
     }

@@ -154,6 +154,11 @@ export class SpoolQueue {
     this.isLoaded = true
   }
 
+  /** The number of the oldest; null: nothing is kept. */
+  get oldestSequence(): number | null {
+    return this.kept[this.first]?.sequence ?? null
+  }
+
   get oldestAt(): number | null {
     return this.kept[this.first]?.at ?? null
   }
@@ -179,8 +184,8 @@ export class SpoolQueue {
   async oldest(most: number): Promise<KeptParcel[]> {
     const found: KeptParcel[] = []
     let records = 0
-    for (let at = this.first; at < this.kept.length; at++) {
-      const kept = this.kept[at]!
+    // what is given up meanwhile moves the others
+    for (const kept of this.kept.slice(this.first, this.first + most)) {
       if (found.length > 0 && records + kept.records > most) break
       const parcel = this.memory.get(kept.sequence) ?? (await this.read(kept))
       records += kept.records
@@ -189,9 +194,14 @@ export class SpoolQueue {
     return found
   }
 
-  /** They were delivered, refused or given up. `refused` stays, aside, with its reason. Returns their numbers. */
-  async done(count: number, refused: readonly string[] = []): Promise<number[]> {
-    const gone = this.kept.slice(this.first, this.first + count)
+  /**
+   * All up to this number were delivered, refused or given up; some of them may be gone already. `refused` stays, aside,
+   * with its reason. Returns the numbers of those that were still there.
+   */
+  async done(upTo: number, refused: readonly string[] = []): Promise<number[]> {
+    let end = this.first
+    while (end < this.kept.length && this.kept[end]!.sequence <= upTo) end++
+    const gone = this.kept.slice(this.first, end)
     for (const { records, bytes, sequence } of gone) {
       this.records -= records
       this.bytes -= bytes

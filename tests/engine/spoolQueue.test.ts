@@ -1,0 +1,76 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterEach, describe, expect, it } from 'vitest'
+import { fault } from '#core/faults/catalogue'
+import { Delivery } from '#engine/bridges/delivery'
+import { Spool } from '#engine/bridges/spool'
+import type { Handed, Target } from '#engine/bridges/targets/target'
+import { closeAll, type Closing } from '../support/engineOn'
+import { memoryJournal } from '../support/modbusSession'
+import { until } from '../support/until'
+
+/** The way to one destination, with a receiver that a test holds up. */
+
+const closing: Closing = []
+afterEach(() => closeAll(closing))
+
+const deliveryTo = async (target: Pick<Target, 'deliver'>, away: { keep: 'all' | 'none'; most: number }, folder: string | null) => {
+  const spool = new Spool(folder)
+  await spool.open()
+  const queue = spool.queue(1, 1)
+  if (folder) await queue.load()
+  const whole: Target = { types: () => Promise.resolve([]), preview: () => Promise.resolve([]), ...target }
+  const delivery = new Delivery({
+    ...{ number: 1, kind: 'tags', fields: ['n'], name: 'Counting', target: whole, queue, journal: memoryJournal() },
+    away: { ...away, days: null },
+  })
+  closing.push(async () => {
+    await delivery.close()
+    await spool.close()
+  })
+  const offer = (n: number, size = 1) => delivery.offer([{ to: ['x'.repeat(size)], values: [n], at: Date.now(), run: n }])
+  return { delivery, queue, offer }
+}
+const spoolFolder = () => {
+  const folder = mkdtempSync(join(tmpdir(), 'conduit-spool-'))
+  closing.push(() => Promise.resolve(rmSync(folder, { recursive: true, force: true })))
+  return folder
+}
+
+describe('the way to a destination', () => {
+  it('gives up only what it says, where the limit is met while a batch is under way', async () => {
+    const got: number[] = []
+    let release = () => {}
+    const deliver = async ({ records }: Handed) => {
+      if (got.length === 0) await new Promise<void>((resolve) => (release = resolve))
+      got.push(...records.map(({ run }) => run))
+      return records.map(() => null)
+    }
+    const { delivery, queue, offer } = await deliveryTo({ deliver }, { keep: 'all', most: 1 }, spoolFolder())
+    offer(1, 300_000)
+    await until(() => queue.records === 1)
+    for (let n = 2; n <= 5; n++) offer(n, 300_000)
+    await until(() => delivery.status().dropped > 0)
+    release()
+    await until(() => delivery.status().kept === 0)
+    const { dropped } = delivery.status()
+    expect(dropped).toBeLessThan(4)
+    expect(got.filter((n) => n > 1)).toEqual([2, 3, 4, 5].slice(-(5 - Math.max(1, dropped))))
+  })
+
+  it('sends nothing twice where what was refused cannot be laid aside', async () => {
+    const got: number[] = []
+    const deliver = ({ records }: Handed) => {
+      got.push(...records.map(({ run }) => run))
+      return Promise.resolve(records.map(() => fault('bridge.no-tag', { path: 'gone' })))
+    }
+    const { delivery, offer } = await deliveryTo({ deliver }, { keep: 'none', most: 1 }, null)
+    offer(1)
+    await until(() => delivery.status().refused === 1)
+    offer(2)
+    await until(() => got.includes(2))
+    expect(got).toEqual([1, 2])
+    expect(delivery.status().fault).toMatchObject({ code: 'bridge.spool' })
+  })
+})
