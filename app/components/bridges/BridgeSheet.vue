@@ -164,7 +164,6 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
           :key="open"
           v-model="draft.send[openIndex('send')!]!"
           :path="open"
-          :tables="[]"
           :message-for="form.messageFor"
           @left="form.touch"
         />

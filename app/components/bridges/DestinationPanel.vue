@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import type { Destination, DestinationKind } from '#core/bridges/settings'
 import { qosLevels, qosText } from '#core/mqtt/settings'
+import { listTables } from '#shared/api/links'
+import { listWhole } from '#shared/api/lists'
 import { blankDestination, destinationTitles, receivers } from '~/bridges/blank'
 
 /** Where records go. */
 const destination = defineModel<Destination>({ required: true })
-const props = defineProps<{ path: string; tables: readonly string[]; messageFor(path: string): string }>()
+const props = defineProps<{ path: string; messageFor(path: string): string }>()
 const emit = defineEmits<{ left: [path: string] }>()
 const lists = useLists()
 
@@ -56,6 +58,16 @@ const newlines = [
   { value: 'crlf' as const, title: 'CR LF' },
   { value: 'lf' as const, title: 'LF' },
 ]
+/** The tables that are there already; typed names may be others. */
+const tables = ref<string[]>([])
+watch(
+  () => (destination.value.kind === 'table' ? destination.value.linkId : 0),
+  async (id) => {
+    const found = id > 0 ? await callApi(listTables, { params: { id }, query: { limit: listWhole } }).catch(() => null) : null
+    tables.value = (found?.items ?? []).map(({ schema, table }) => `${schema}.${table}`)
+  },
+  { immediate: true },
+)
 const place = computed({
   get: () => (destination.value.kind === 'table' ? [destination.value.schema, destination.value.table].filter(Boolean).join('.') : ''),
   set: (text) => {
