@@ -101,9 +101,9 @@ export class Delivery {
   async settleRefused(keys: readonly string[], then: 'send' | 'drop'): Promise<number> {
     const wanted = new Set(keys)
     const found = (await this.refused()).filter(({ key }) => wanted.has(key))
-    if (then === 'send') for (const { parcel } of found) if (isSame(parcel.fields, this.options.fields)) this.offer(parcel.records)
-    const done = found.filter(({ parcel }) => then === 'drop' || isSame(parcel.fields, this.options.fields)).map(({ key }) => key)
-    await this.options.queue.dropRefused(done)
+    const done = found.filter(({ parcel }) => then === 'drop' || isSame(parcel.fields, this.options.fields))
+    if (then === 'send') for (const one of done) await this.sendAgain(one)
+    await this.options.queue.dropRefused(done.map(({ key }) => key))
     return done.length
   }
 
@@ -114,10 +114,17 @@ export class Delivery {
     await this.running
   }
 
-  private async keep(records: readonly Offered[]) {
+  /** Where records are kept it changes its place on the disk in one step: it is never in neither. */
+  private async sendAgain({ key, parcel }: Refused) {
+    const { away, queue } = this.options
+    if (away.keep === 'all' && queue.isLoaded) await this.keep(parcel.records, key)
+    else this.offer(parcel.records)
+  }
+
+  private async keep(records: readonly Offered[], insteadOf?: string) {
     const { queue, fields } = this.options
     if (!queue.isLoaded) return this.hold(records)
-    const { sequence, stored } = queue.add({ fields, records })
+    const { sequence, stored } = queue.add({ fields, records }, insteadOf)
     if (this.fault) for (const { told } of records) told?.('kept')
     else if (records.some(({ told }) => told))
       this.told.set(

@@ -1,36 +1,10 @@
-import { ClassicLevel } from 'classic-level'
+import { OrderedStore } from '../disk/orderedStore'
 import { parcelText, readParcel, type Parcel } from '#core/bridges/parcel'
-import { within } from '#pacing/within'
 
-type Level = ClassicLevel<string, string>
-type Operation = { type: 'put'; key: string; value: string } | { type: 'del'; key: string }
-
-const closeWithinMs = 5000
 const digits = (value: number, count: number) => String(value).padStart(count, '0')
-/** Above every digit and “/”. */
-const end = '~'
 
-/**
- * What is to be delivered and what was refused, in order, on the engine's own disk: it needs no database and survives
- * whoever writes it. What was added is on the disk once `settled` says so; everything that comes while the disk is at work
- * goes there together.
- */
-export class Spool {
-  private level: Level | null
-  private waiting: Operation[] = []
-  private waiters: { resolve(): void; reject(error: Error): void }[] = []
-  private writing: Promise<void> | null = null
-
-  /** @param folder null: there is no place for it, and nothing can be kept */
-  constructor(folder: string | null) {
-    this.level = folder === null ? null : new ClassicLevel<string, string>(folder, { keyEncoding: 'utf8', valueEncoding: 'utf8' })
-  }
-
-  /** Safe to repeat; rejects while another process is at home there. */
-  async open() {
-    if (this.level && this.level.status !== 'open') await this.level.open()
-  }
-
+/** What is to be delivered and what was refused, in order, on the engine's own disk. */
+export class Spool extends OrderedStore {
   queue(bridge: number, destination: number): SpoolQueue {
     return new SpoolQueue(this, `${digits(bridge, 10)}/${digits(destination, 4)}`)
   }
@@ -47,62 +21,12 @@ export class Spool {
   /** Everything that is kept for a bridge that is no more. */
   async forget(bridge: number, destination?: number) {
     const of = `${digits(bridge, 10)}/${destination === undefined ? '' : `${digits(destination, 4)}/`}`
-    for (const room of rooms) await this.level?.clear({ gt: `${room}/${of}`, lt: `${room}/${of}${end}` })
+    for (const room of rooms) await this.clear(`${room}/${of}`)
   }
-
-  /** Resolves once it is on the disk. */
-  settled(operations: readonly Operation[]): Promise<void> {
-    this.waiting.push(...operations)
-    const done = new Promise<void>((resolve, reject) => this.waiters.push({ resolve, reject }))
-    this.writing ??= this.write()
-    return done
-  }
-
-  get(key: string): Promise<string | undefined> {
-    return this.level?.get(key) ?? Promise.resolve(undefined)
-  }
-
-  keys(room: Room, of: string): AsyncIterable<string> {
-    if (!this.level) return nothing()
-    return this.level.keys({ gt: `${room}/${of}/`, lt: `${room}/${of}/${end}` })
-  }
-
-  entries(room: Room, of: string, most: number): AsyncIterable<[string, string]> {
-    if (!this.level) return nothing()
-    return this.level.iterator({ gt: `${room}/${of}/`, lt: `${room}/${of}/${end}`, limit: most })
-  }
-
-  async close() {
-    await this.writing?.catch(() => {})
-    if (this.level) await within(closeWithinMs, this.level.close()).catch(() => {})
-  }
-
-  private async write() {
-    // all that the same turn brings goes together
-    await Promise.resolve()
-    while (this.waiting.length > 0) {
-      const [operations, waiters] = [this.waiting, this.waiters]
-      ;[this.waiting, this.waiters] = [[], []]
-      try {
-        await this.open()
-        if (!this.level) throw new Error('the engine was started without a place for it')
-        await this.level.batch(operations, { sync: true } as object)
-        for (const { resolve } of waiters) resolve()
-      } catch (error) {
-        for (const { reject } of waiters) reject(error as Error)
-      }
-    }
-    this.writing = null
-  }
-}
-
-async function* nothing(): AsyncGenerator<never> {
-  // there is nothing
 }
 
 /** Parcels to be delivered, records that were refused, and what a receiver notes for itself. */
 const rooms = ['p', 'r', 'm'] as const
-type Room = (typeof rooms)[number]
 
 interface Kept {
   sequence: number
@@ -146,7 +70,7 @@ export class SpoolQueue {
     await this.spool.open()
     this.kept = []
     this.records = this.bytes = 0
-    for await (const key of this.spool.keys('p', this.of)) {
+    for await (const key of this.spool.keys(`p/${this.of}/`)) {
       const [, , , sequence, records, bytes, at] = key.split('/').map(Number)
       this.note({ key, sequence: sequence!, records: records!, bytes: bytes!, at: at! })
     }
@@ -163,14 +87,17 @@ export class SpoolQueue {
     return this.kept[this.first]?.at ?? null
   }
 
-  /** Gives it its number at once; `stored` resolves when it is on the disk, and only then it can be taken out. */
-  add(parcel: Parcel): { sequence: number; stored: Promise<void> } {
+  /**
+   * Gives it its number at once; `stored` resolves when it is on the disk, and only then it can be taken out.
+   * @param insteadOf the key of what lay aside, and goes with it at once.
+   */
+  add(parcel: Parcel, insteadOf?: string): { sequence: number; stored: Promise<void> } {
     const value = parcelText(parcel)
     const sequence = this.next++
     const [records, bytes, at] = [parcel.records.length, value.length, parcel.records[0]?.at ?? 0]
     const key = `p/${this.of}/${digits(sequence, 16)}/${records}/${bytes}/${at}`
     if (this.memory.size < mostInMemory) this.memory.set(sequence, parcel)
-    const stored = this.spool.settled([{ type: 'put', key, value }]).then(
+    const stored = this.spool.settled([{ type: 'put', key, value }, ...(insteadOf ? [{ type: 'del' as const, key: insteadOf }] : [])]).then(
       () => this.note({ key, sequence, records, bytes, at }),
       (error: Error) => {
         this.memory.delete(sequence)
@@ -226,7 +153,7 @@ export class SpoolQueue {
   /** What lies aside, by its key. */
   async refused(most: number): Promise<{ key: string; value: string }[]> {
     const found: { key: string; value: string }[] = []
-    for await (const [key, value] of this.spool.entries('r', this.of, most)) found.push({ key, value })
+    for await (const [key, value] of this.spool.entries(`r/${this.of}/`, most)) found.push({ key, value })
     return found
   }
 

@@ -2,20 +2,14 @@ import { z } from 'zod'
 import { modes, policies } from '#core/opcua/settings'
 import { rights } from '#core/outlets/rules'
 import { leastMost, ownNameProblem, mostLetters } from '#core/tags/shortNames'
-import { hostField, nameField, portField, wholeNumber } from '#core/contracts/fields'
+import { nameField, wholeNumber } from '#core/contracts/fields'
 import { secretField } from '#core/contracts/secret'
-
-export const loopback = '127.0.0.1'
+import { clashesIn, doorPlace } from './doors'
 
 /** One door of the server: where it listens, and how a client may come in. */
 const door = z
   .object({
-    on: z.boolean().default(true),
-    /** Numeric address of one of this machine's interfaces; 0.0.0.0 for all of them. */
-    interface: z.union([z.ipv4(), z.ipv6()], { error: 'The numeric address of an interface; 0.0.0.0 for all.' }).default(loopback),
-    port: portField.default(4840),
-    /** The host that clients are told; empty: the interface's address, or this machine's name. */
-    giveOut: z.union([z.literal(''), hostField]).default(''),
+    ...doorPlace(4840),
     policies: z.array(z.enum(policies)).min(1, 'At least one policy.').default(['None']),
     modes: z.array(z.enum(modes).exclude(['None'])).default(['SignAndEncrypt']),
     anonymous: z.boolean().default(true),
@@ -125,24 +119,8 @@ export const opcuaServerSettings = z
     health: z.boolean().default(true),
     limits: limits.prefault({}),
   })
-  .superRefine(({ doors, users }, context) => {
-    for (const [i, one] of doors.entries()) {
-      const other = doors.findIndex((candidate, k) => k < i && collides(candidate, one))
-      if (other >= 0) context.addIssue({ code: 'custom', path: ['doors', i, 'port'], message: `Door ${other + 1} has this port already.` })
-    }
-    for (const [i, { name }] of users.entries())
-      if (users.findIndex((candidate) => candidate.name.toLowerCase() === name.toLowerCase()) < i)
-        context.addIssue({ code: 'custom', path: ['users', i, 'name'], message: `“${name}” stands here twice.` })
-  })
+  .superRefine(({ doors, users }, context) => clashesIn(doors, users, context))
 
 export type OpcuaServerSettings = z.output<typeof opcuaServerSettings>
 export type Door = OpcuaServerSettings['doors'][number]
 export type OutletUser = OpcuaServerSettings['users'][number]
-
-const everywhere = new Set(['0.0.0.0', '::'])
-
-/** Two doors cannot listen on one port of one interface. */
-export const collides = (a: Pick<Door, 'interface' | 'port'>, b: Pick<Door, 'interface' | 'port'>) =>
-  a.port === b.port && (a.interface === b.interface || everywhere.has(a.interface) || everywhere.has(b.interface))
-
-export const isOpenToOthers = ({ interface: address }: Pick<Door, 'interface'>) => !/^127\./.test(address) && address !== '::1'

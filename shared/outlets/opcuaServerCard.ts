@@ -2,7 +2,8 @@ import { fingerprintText, type CertificateFacts } from '#core/certificates/judge
 import { modeText } from '#core/opcua/settings'
 import { rightText, type FolderRule } from '#core/outlets/rules'
 import type { CardSection, Known } from './card'
-import { isOpenToOthers, type Door, type OpcuaServerSettings } from './opcuaServer'
+import { isOpenToOthers } from './doors'
+import type { Door, OpcuaServerSettings } from './opcuaServer'
 
 export const opcuaServerCard = ({ settings, addresses, own }: Known<OpcuaServerSettings>): CardSection[] => [
   ...settings.doors.map((door, i) => doorSection(door, addresses[i] ?? `opc.tcp://${door.interface}:${door.port}`, i)),

@@ -1,22 +1,7 @@
 import { z } from 'zod'
 import { shownCertificate } from '../certificates'
-import { faultContract } from '../faults'
 import { momentField } from '#core/contracts/fields'
-import { flow } from '../flow'
-
-const doorStatus = z
-  .object({
-    address: z.string().describe('What clients dial.'),
-    interface: z.string(),
-    port: z.int(),
-    flow,
-    fault: faultContract.nullable(),
-    arrivals: z
-      .object({ machines: z.int(), last: z.object({ from: z.string(), at: momentField }).nullable() })
-      .describe('Connections from other machines since the door opened: how many machines, and the last.'),
-  })
-  .meta({ id: 'DoorStatus' })
-export type DoorStatus = z.output<typeof doorStatus>
+import { doorStatus } from './doorStatus'
 
 const knock = shownCertificate
   .extend({ from: z.string(), tries: z.int(), firstAt: momentField, lastAt: momentField })

@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterEach, describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { fault } from '#core/faults/catalogue'
 import { Delivery } from '#engine/bridges/delivery'
 import { Spool } from '#engine/bridges/spool'
@@ -30,7 +30,7 @@ const deliveryTo = async (target: Pick<Target, 'deliver'>, away: { keep: 'all' |
     await spool.close()
   })
   const offer = (n: number, size = 1) => delivery.offer([{ to: ['x'.repeat(size)], values: [n], at: Date.now(), run: n }])
-  return { delivery, queue, offer }
+  return { delivery, queue, offer, spool }
 }
 const spoolFolder = () => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-spool-'))
@@ -57,6 +57,26 @@ describe('the way to a destination', () => {
     const { dropped } = delivery.status()
     expect(dropped).toBeLessThan(4)
     expect(got.filter((n) => n > 1)).toEqual([2, 3, 4, 5].slice(-(5 - Math.max(1, dropped))))
+  })
+
+  it('changes the place of what is sent again in one step, so that a crash between finds it in one of them', async () => {
+    let refuses = true
+    const got: number[] = []
+    const deliver = ({ records }: Handed) => {
+      if (!refuses) got.push(...records.map(({ run }) => run))
+      return Promise.resolve(records.map(() => (refuses ? fault('bridge.no-tag', { path: 'gone' }) : null)))
+    }
+    const { delivery, offer, spool } = await deliveryTo({ deliver }, { keep: 'all', most: 1 }, spoolFolder())
+    offer(1)
+    await until(() => delivery.status().refused === 1)
+    const [aside] = await delivery.refused()
+    refuses = false
+    const steps = vi.spyOn(spool, 'settled')
+    await delivery.settleRefused([aside!.key], 'send')
+    await until(() => got.length === 1)
+    const [leaving] = steps.mock.calls.map(([step]) => step).filter((step) => step.some(({ key }) => key === aside!.key))
+    expect(leaving!.map(({ type, key }) => `${type} ${key[0]}`)).toEqual(['put p', 'del r'])
+    expect(await delivery.refused()).toEqual([])
   })
 
   it('sends nothing twice where what was refused cannot be laid aside', async () => {

@@ -1,4 +1,3 @@
-import { createHash, timingSafeEqual } from 'node:crypto'
 import {
   StatusCodes,
   UserNameIdentityToken,
@@ -8,13 +7,11 @@ import {
   type StatusCode,
   type UserIdentityToken,
 } from 'node-opcua'
-import type { Secret } from '#core/contracts/secret'
 import { FolderRules, type Right } from '#core/outlets/rules'
 import { certificateFacts } from '#security/certificateFacts'
-import { Attempts, attemptSucceeded, takeAttempt, type Counted } from '#security/attempts'
-import { isPassword, pretendToCompare } from '#security/passwords'
 import type { Seal } from '#security/seal'
 import type { OpcuaServerSettings, OutletUser } from '#shared/outlets/opcuaServer'
+import { PasswordGate } from '../doors/passwordGate'
 
 /** Who came in, and what that one may do. */
 interface Guest {
@@ -34,15 +31,11 @@ export class Guests {
   private byFingerprint = new Map<string, Guest>()
   private known = new WeakMap<object, Guest | null>()
 
-  private byNameAndAddress = new Attempts({ free: 5, longestMs: 60_000 })
-  private byAddress = new Attempts({ free: 40, longestMs: 30_000 })
+  private gate: PasswordGate
 
   /** @param slowed is told where somebody guesses too often. */
-  constructor(
-    settings: GuestSettings,
-    private seal: Seal,
-    private slowed: (from: string) => void = () => {},
-  ) {
+  constructor(settings: GuestSettings, seal: Seal, slowed: (problem: string) => void = () => {}) {
+    this.gate = new PasswordGate(seal, slowed)
     this.settings = settings
     this.anonymous = guestOf('anonymous', settings.anonymous, '')
     this.take(settings)
@@ -61,20 +54,10 @@ export class Guests {
     }
   }
 
-  /**
-   * Whether name and password belong together. Guesses are slowed down by name and address together, and
-   * by address: whoever guesses keeps nobody out who comes from elsewhere.
-   */
-  async isUser(name: string, password: string, from: string): Promise<boolean> {
-    const attempt: Counted = { own: [this.byNameAndAddress, `${name} ${from}`], shared: [[this.byAddress, from]] }
-    if (takeAttempt(attempt) > 0) {
-      this.slowed(from)
-      return false
-    }
+  /** Whether name and password belong together. */
+  isUser(name: string, password: string, from: string): Promise<boolean> {
     const user = this.settings.users.find((candidate) => candidate.name === name)
-    const right = user?.key.kind === 'password' ? await this.fits(user.key.password, password) : await pretend(password)
-    if (right) attemptSucceeded(attempt)
-    return right
+    return this.gate.opens(user?.key.kind === 'password' ? user.key.password : null, name, password, from)
   }
 
   /** Whether somebody may come in by this certificate. That the key is theirs, is proven elsewhere. */
@@ -107,23 +90,6 @@ export class Guests {
     return !session || (this.guestWith(session.userIdentityToken)?.rules.opens(folder) ?? false)
   }
 
-  /** Passwords are kept as hashes; those of earlier versions are sealed until their outlet is saved again. */
-  private async fits(secret: Secret, password: string): Promise<boolean> {
-    if ('hashed' in secret) return isPassword(password, secret.hashed)
-    const expected = 'plain' in secret ? secret.plain : this.opened(secret)
-    return timingSafeEqual(digest(password), digest(expected ?? 'of nobody')) && expected !== null
-  }
-
-  /** A secret that was sealed elsewhere lets nobody in. */
-  private opened(secret: Secret): string | null {
-    if (!('sealed' in secret)) return null
-    try {
-      return this.seal.open(secret.sealed)
-    } catch {
-      return null
-    }
-  }
-
   private find(token: UserIdentityToken): Guest | null {
     if (token instanceof UserNameIdentityToken) return this.byName.get(token.userName ?? '') ?? null
     if (token instanceof X509IdentityToken) return this.byFingerprint.get(fingerprintOf(token.certificateData)) ?? null
@@ -137,8 +103,6 @@ const guestOf = (name: string, rules: OutletUser['rules'], key: string): Guest =
   mark: JSON.stringify([name, rules, key]),
 })
 
-const digest = (text: string) => createHash('sha256').update(text).digest()
-
 /** A certificate that nobody can read lets nobody in. */
 const fingerprintOf = (certificate: Buffer | string): string => {
   try {
@@ -146,9 +110,4 @@ const fingerprintOf = (certificate: Buffer | string): string => {
   } catch {
     return 'unreadable'
   }
-}
-
-const pretend = async (password: string) => {
-  await pretendToCompare(password)
-  return false
 }

@@ -3,7 +3,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { FolderRules } from '#core/outlets/rules'
 import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
-import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
+import type { DoorStatus } from '#shared/outlets/doorStatus'
 import type { OutletStatus } from '#shared/status'
 import { Backoff } from '#pacing/backoff'
 import { keyPairOf } from '../../opcua/dialling'
@@ -11,6 +11,7 @@ import { peerStore } from '../../opcua/peerStore'
 import { Rate } from '#pacing/rate'
 import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
+import { flowOfDoors } from '../doors/flow'
 import { driveByChange } from './changeDriven'
 import { ClientBook } from './clients'
 import { checkDoor } from './doorCheck'
@@ -52,7 +53,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
 
   constructor(private context: OutletContext<OpcuaServerSettings>) {
     this.settings = context.settings
-    this.guests = new Guests(context.settings, context.security.seal, (from) => this.guessed(from))
+    this.guests = new Guests(context.settings, context.security.seal, (problem) => context.journal.caution(context.name, problem))
     this.stopListening = context.table.listen((handles) => this.nodes?.announce(handles))
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.stopShowing = context.security.own.onChange(() => this.reopen())
@@ -99,13 +100,9 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     }
   }
 
-  /** One door that cannot open among others makes the outlet late; none open, broken. */
   private flow(doors: DoorStatus[]): OutletStatus['flow'] {
     if (!this.running) return this.fault ? 'broken' : 'late'
-    const wanted = doors.filter(({ flow }) => flow !== 'off')
-    if (wanted.length === 0) return 'off'
-    const open = wanted.filter(({ flow }) => flow === 'flowing').length
-    return open === wanted.length ? 'flowing' : open > 0 ? 'late' : wanted.some(({ flow }) => flow === 'broken') ? 'broken' : 'late'
+    return flowOfDoors(doors)
   }
 
   shows(path: string) {
@@ -220,17 +217,6 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     })
   }
 
-  /** Told once in a while: whoever guesses shall not fill the journal, too. */
-  private guessed(from: string) {
-    if (Date.now() - this.guessedAt < guessesToldEveryMs) return
-    this.guessedAt = Date.now()
-    this.context.journal.caution(
-      this.context.name,
-      `Names and passwords from ${from} are wrong again and again; they are taken slowly now.`,
-    )
-  }
-  private guessedAt = 0
-
   /** Our certificate is another one; every door has to show it. */
   private reopen() {
     this.context.journal.note(this.context.name, 'Our certificate changed; the doors are opened anew.')
@@ -269,8 +255,6 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.retryTimer = setTimeout(() => this.enqueue(() => this.open()), this.backoff.next())
   }
 }
-
-const guessesToldEveryMs = 60_000
 
 /** The package hands the session over as `this`, and wants to be called back. */
 const asksGuests = (guests: Guests) =>

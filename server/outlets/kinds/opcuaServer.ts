@@ -1,5 +1,5 @@
 import { certificateFacts } from '#security/certificateFacts'
-import { collides, type OpcuaServerSettings } from '#shared/outlets/opcuaServer'
+import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { FieldMessage } from '#shared/faults'
 import { complete, hashed } from '../../store/secrets'

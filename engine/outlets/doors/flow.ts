@@ -1,0 +1,11 @@
+import type { Flow } from '#shared/flow'
+import type { DoorStatus } from '#shared/outlets/doorStatus'
+
+/** How an outlet is by its doors: one that cannot open among others makes it late; none open, broken. */
+export const flowOfDoors = (doors: readonly DoorStatus[]): Flow => {
+  const wanted = doors.filter(({ flow }) => flow !== 'off')
+  if (wanted.length === 0) return 'off'
+  const open = wanted.filter(({ flow }) => flow === 'flowing').length
+  if (open === wanted.length) return 'flowing'
+  return open === 0 && wanted.some(({ flow }) => flow === 'broken') ? 'broken' : 'late'
+}
