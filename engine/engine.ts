@@ -48,6 +48,8 @@ interface EngineOptions {
   roots?: readonly string[]
   /** Where memory tags keep their values. */
   memory: MemoryStore
+  /** Where an outlet may keep what has to outlast a restart; absent: nowhere. */
+  outletFolder?(id: number): string
   /** Where bridges keep what waits; absent: nowhere. */
   spool?: Spool
   /** Takes addresses that are to replace those of tags for good. */
@@ -115,6 +117,7 @@ export class Engine {
       ...{ table, tags, force, journal },
       spool: options.spool ?? new Spool(null),
       link: (id) => this.links.get(id),
+      outlet: (id) => this.outlets.get(id),
       // runs tell what bridges wrote; the record of writes is of people and clients
       write: (handle, value, by) => this.writeThrough(handle, value, by),
     })
@@ -381,15 +384,16 @@ export class Engine {
   }
 
   private removeOutlet(id: number) {
-    void this.outlets.get(id)?.close()
+    void this.outlets.get(id)?.remove().catch(() => {})
     this.outlets.delete(id)
   }
 
   private newOutlet(outlet: ThingOf['outlet']) {
-    const { journal, security } = this.options
+    const { journal, security, outletFolder } = this.options
     const write = (handle: Handle, value: TagValue, by: Writer) => this.write(handle, value, by)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
-    return new OutletRunner(outlet, { table: this.table, journal, security, write, links, points: this.requested })
+    const folder = outletFolder?.(outlet.id) ?? null
+    return new OutletRunner(outlet, { table: this.table, journal, security, write, links, folder, points: this.requested }, this.applying)
   }
 }
 

@@ -48,6 +48,7 @@ const main = async () => {
   const roots = await fileRoots(stateFolder)
   const engine = new Engine({
     ...{ memory, spool, roots },
+    outletFolder: (id) => join(stateFolder, 'outlets', String(id)),
     node: process.env.CONDUIT_NODE ?? hostname(),
     journal,
     security,

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { shownCertificate } from './certificates'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
+import { mqttBrokerDetails } from './outlets/mqttBrokerStatus'
 import { opcuaServerDetails } from './outlets/opcuaServerStatus'
 import { bridgeStatus } from './bridges/status'
 import { flow } from './flow'
@@ -83,7 +84,7 @@ const clientStatus = z
 export type ClientStatus = z.output<typeof clientStatus>
 
 /** The details of every kind of outlet. A new one adds its line here. */
-const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails])
+const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails, mqttBrokerDetails])
 export type OutletDetails = z.output<typeof outletDetails>
 
 const outletStatus = z

@@ -67,7 +67,7 @@ const placeOf = (destination: Destination, inputs: readonly string[]): ((run: Ru
     const paths = destination.fields.map(({ into }) => filler(into, inputs))
     return (run) => paths.map((fill) => fill(run))
   }
-  const fill = filler(destination.kind === 'topic' ? destination.topic : destination.name, inputs)
+  const fill = filler(destination.kind === 'file' ? destination.name : destination.topic, inputs)
   if (destination.kind === 'file') return (run) => [fileOf(destination, fill(run), run)]
   return (run) => [fill(run)]
 }

@@ -3,7 +3,8 @@ import { pathProblem as jsonPathProblem } from '../mqtt/payload'
 import { readExpression } from './expression'
 import { wayProblem } from '../files/settings'
 import { inputAspects, isGiven } from './names'
-import type { BridgeDraft, Destination, Input, Trigger } from './settings'
+import { outletFactsOf, type OutletKind } from '../outlets/registry'
+import { bringsMessage, type BridgeDraft, type Destination, type Input, type MessageDestination, type Trigger } from './settings'
 import { readTemplate } from './template'
 
 /** What is wrong with one field of a bridge. */
@@ -12,19 +13,22 @@ export interface BridgeProblem {
   message: string
 }
 
-/** What is known of the links that a bridge may name. */
-export type KnownLink = (id: number) => { name: string; kind: LinkKind } | undefined
+/** What is known of the links and outlets that a bridge may name. */
+export interface KnownPlaces {
+  link(id: number): { name: string; kind: LinkKind } | undefined
+  outlet(id: number): { name: string; kind: OutletKind } | undefined
+}
 
 /** Everything wrong with a bridge that its contract cannot tell: names, formulas, and whether links do what is wanted of them. */
-export const bridgeProblems = ({ when, take, send }: BridgeDraft, link: KnownLink): BridgeProblem[] => [
-  ...when.flatMap((trigger, i) => triggerProblems(trigger, `when.${i}`, link)),
+export const bridgeProblems = ({ when, take, send }: BridgeDraft, known: KnownPlaces): BridgeProblem[] => [
+  ...when.flatMap((trigger, i) => triggerProblems(trigger, `when.${i}`, known)),
   ...take.flatMap((input, i) => inputProblems(input, i, take, when)),
   ...send.flatMap((destination, i) =>
     destinationProblems(
       destination,
       `send.${i}`,
       take.map(({ name }) => name),
-      link,
+      known,
     ),
   ),
   ...repeated(send.map(({ number }) => number)).map((i) => ({ path: `send.${i}.number`, message: 'Two destinations have this number.' })),
@@ -32,7 +36,12 @@ export const bridgeProblems = ({ when, take, send }: BridgeDraft, link: KnownLin
 
 const repeated = <T>(all: readonly T[]): number[] => all.flatMap((one, i) => (all.indexOf(one) < i ? [i] : []))
 
-const linkProblem = (id: number, path: string, link: KnownLink, wanted: 'messages' | 'topic' | 'table' | 'file'): BridgeProblem[] => {
+const linkProblem = (
+  id: number,
+  path: string,
+  { link }: KnownPlaces,
+  wanted: 'messages' | 'topic' | 'table' | 'file',
+): BridgeProblem[] => {
   const known = link(id)
   if (!known) return [{ path, message: 'This link is not there.' }]
   const { capabilities, title } = protocolOf(known.kind)
@@ -41,8 +50,17 @@ const linkProblem = (id: number, path: string, link: KnownLink, wanted: 'message
   return [{ path, message: `“${known.name}” ${what}: it speaks ${title}.` }]
 }
 
-const triggerProblems = (trigger: Trigger, path: string, link: KnownLink): BridgeProblem[] =>
-  trigger.kind === 'message' ? linkProblem(trigger.linkId, `${path}.linkId`, link, 'messages') : []
+const outletProblem = (id: number, path: string, { outlet }: KnownPlaces): BridgeProblem[] => {
+  const known = outlet(id)
+  if (!known) return [{ path, message: 'This outlet is not there.' }]
+  const { capabilities, title } = outletFactsOf(known.kind)
+  return capabilities.messages ? [] : [{ path, message: `“${known.name}” takes and brings no messages: it is an ${title}.` }]
+}
+
+const triggerProblems = (trigger: Trigger, path: string, known: KnownPlaces): BridgeProblem[] => {
+  if (trigger.kind === 'message') return linkProblem(trigger.linkId, `${path}.linkId`, known, 'messages')
+  return trigger.kind === 'client' ? outletProblem(trigger.outletId, `${path}.outletId`, known) : []
+}
 
 const inputProblems = (input: Input, i: number, all: readonly Input[], when: readonly Trigger[]): BridgeProblem[] => {
   const path = `take.${i}`
@@ -61,7 +79,7 @@ const inputProblems = (input: Input, i: number, all: readonly Input[], when: rea
 const memberProblems = (member: string, path: string, when: readonly Trigger[]): BridgeProblem[] => {
   const problem = jsonPathProblem(member)
   if (problem) return [{ path, message: problem }]
-  return when.some(({ kind }) => kind === 'message')
+  return when.some(bringsMessage)
     ? []
     : [{ path, message: 'No message sets this bridge off, so there is none to look into.' }]
 }
@@ -71,7 +89,7 @@ const templateProblem = (text: string, path: string, inputs: readonly string[]):
   return read.ok ? [] : [{ path, message: read.problem }]
 }
 
-const destinationProblems = (destination: Destination, path: string, inputs: readonly string[], link: KnownLink): BridgeProblem[] => {
+const destinationProblems = (destination: Destination, path: string, inputs: readonly string[], known: KnownPlaces): BridgeProblem[] => {
   const { kind, fields } = destination
   const problems: BridgeProblem[] = fields.flatMap(({ from }, i) => {
     const read = readExpression(from, inputs)
@@ -80,14 +98,15 @@ const destinationProblems = (destination: Destination, path: string, inputs: rea
   for (const i of repeated(fields.map(({ into }) => into)))
     problems.push({ path: `${path}.fields.${i}.into`, message: 'Another field goes into the same.' })
   if (kind === 'tags') return [...problems, ...fields.flatMap(({ into }, i) => templateProblem(into, `${path}.fields.${i}.into`, inputs))]
-  problems.push(...linkProblem(destination.linkId, `${path}.linkId`, link, kind))
-  if (kind === 'topic') problems.push(...topicProblems(destination, path, inputs))
+  if (kind === 'outlet') problems.push(...outletProblem(destination.outletId, `${path}.outletId`, known))
+  else problems.push(...linkProblem(destination.linkId, `${path}.linkId`, known, kind))
+  if (kind === 'topic' || kind === 'outlet') problems.push(...topicProblems(destination, path, inputs))
   if (kind === 'table') problems.push(...tableProblems(destination, path))
   if (kind === 'file') problems.push(...fileProblems(destination, path, inputs))
   return problems
 }
 
-const topicProblems = ({ topic, form, fields }: Extract<Destination, { kind: 'topic' }>, path: string, inputs: readonly string[]) => {
+const topicProblems = ({ topic, form, fields }: MessageDestination, path: string, inputs: readonly string[]) => {
   const problems = templateProblem(topic, `${path}.topic`, inputs)
   if (/[+#]/.test(topic.replace(/\{[^}]*\}/g, '')))
     problems.push({ path: `${path}.topic`, message: 'Messages go to one topic: no “+” and no “#”.' })

@@ -14,6 +14,7 @@ const checkedBy = (field: z.ZodType<string>, problemIn: (text: string) => string
   })
 
 const linkField = idField('A link')
+const outletField = idField('An outlet')
 const tagPattern = checkedBy(z.string({ error: 'The path of a tag.' }).trim(), patternProblem)
 const expressionField = (what: string) =>
   z
@@ -27,6 +28,7 @@ const templateField = (what: string, most = 400) =>
     .trim()
     .max(most, `${what} has at most ${most} characters.`)
 
+const filterField = checkedBy(z.string({ error: 'A topic, or a filter.' }).trim(), filterProblem)
 const finite = (what: string) => z.number({ error: `${what} is a number.` })
 
 export const triggerContract = z.discriminatedUnion('kind', [
@@ -67,11 +69,15 @@ export const triggerContract = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('message'),
     linkId: linkField,
-    filter: checkedBy(z.string({ error: 'A topic, or a filter.' }).trim(), filterProblem),
+    filter: filterField,
     qos: z.literal(qosLevels).default(1),
   }),
+  z.object({ kind: z.literal('client'), outletId: outletField, filter: filterField }),
 ])
 export type Trigger = z.output<typeof triggerContract>
+
+/** Whether there is a message to look into when this sets a bridge off. */
+export const bringsMessage = ({ kind }: Pick<Trigger, 'kind'>) => kind === 'message' || kind === 'client'
 
 const inputName = z
   .string({ error: 'An input needs a name.' })
@@ -135,6 +141,13 @@ const sendShape = {
   away: awayContract.prefault({}),
 }
 
+const messageShape = {
+  topic: templateField('A topic').min(1, 'The topic to send to.'),
+  form: z.enum(['json', 'plain']).default('json').describe('One JSON object with all fields, or the one field as text.'),
+  qos: z.literal(qosLevels).default(1),
+  retain: z.boolean().default(false),
+}
+
 export const csvWayContract = z
   .object({
     delimiter: z.enum([',', ';', 'tab']).default(','),
@@ -152,15 +165,8 @@ export type CsvWay = z.output<typeof csvWayContract>
 
 export const destinationContract = z.discriminatedUnion('kind', [
   z.object({ ...sendShape, kind: z.literal('tags') }),
-  z.object({
-    ...sendShape,
-    kind: z.literal('topic'),
-    linkId: linkField,
-    topic: templateField('A topic').min(1, 'The topic to send to.'),
-    form: z.enum(['json', 'plain']).default('json').describe('One JSON object with all fields, or the one field as text.'),
-    qos: z.literal(qosLevels).default(1),
-    retain: z.boolean().default(false),
-  }),
+  z.object({ ...sendShape, kind: z.literal('topic'), linkId: linkField, ...messageShape }),
+  z.object({ ...sendShape, kind: z.literal('outlet'), outletId: outletField, ...messageShape }),
   z.object({
     ...sendShape,
     kind: z.literal('table'),
@@ -185,6 +191,7 @@ export const destinationContract = z.discriminatedUnion('kind', [
 ])
 export type Destination = z.output<typeof destinationContract>
 export type DestinationKind = Destination['kind']
+export type MessageDestination = Extract<Destination, { kind: 'topic' | 'outlet' }>
 
 const gatherContract = z.object({
   within: milliseconds('The time to gather', 1, 3_600_000).describe('A run at the latest so long after the first.'),

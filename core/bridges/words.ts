@@ -2,7 +2,7 @@ import { qosText } from '../mqtt/settings'
 import type { Away, Destination, Input, Trigger } from './settings'
 
 /** The parts of a bridge's sentence, as pages, lists and the journal have them. */
-export type LinkName = (id: number) => string
+export type PlaceName = (of: 'link' | 'outlet', id: number) => string
 
 const shownTime = (ms: number): string => {
   if (ms % 3_600_000 === 0) return ms === 3_600_000 ? 'hour' : `${ms / 3_600_000} h`
@@ -10,7 +10,7 @@ const shownTime = (ms: number): string => {
   return ms % 1000 === 0 ? (ms === 1000 ? 'second' : `${ms / 1000} s`) : `${ms} ms`
 }
 
-export const triggerText = (trigger: Trigger, link: LinkName): string => {
+export const triggerText = (trigger: Trigger, name: PlaceName): string => {
   switch (trigger.kind) {
     case 'change':
       return trigger.by === null ? `${trigger.tag || 'a tag'} changes` : `${trigger.tag || 'a tag'} moves by more than ${trigger.by}`
@@ -23,7 +23,9 @@ export const triggerText = (trigger: Trigger, link: LinkName): string => {
     case 'schedule':
       return `the schedule ${trigger.cron} comes, ${trigger.zone}`
     case 'message':
-      return `a message comes on ${trigger.filter || '…'} over ${link(trigger.linkId)}`
+      return `a message comes on ${trigger.filter || '…'} over ${name('link', trigger.linkId)}`
+    case 'client':
+      return `a client sends to ${trigger.filter || '…'} at ${name('outlet', trigger.outletId)}`
   }
 }
 
@@ -41,18 +43,20 @@ export const missingText: Record<Input['missing']['do'], string> = {
 
 const howText = { insert: 'one row', upsert: 'one row, new or in place of the one with its key,', update: 'the row with its key' }
 
-export const destinationText = (destination: Destination, link: LinkName): string => {
+export const destinationText = (destination: Destination, name: PlaceName): string => {
   switch (destination.kind) {
     case 'tags':
       return destination.fields.length === 1 ? `the tag ${destination.fields[0]!.into || '…'}` : `${destination.fields.length} tags`
     case 'topic':
-      return `a message to ${destination.topic || '…'} over ${link(destination.linkId)}`
+      return `a message to ${destination.topic || '…'} over ${name('link', destination.linkId)}`
+    case 'outlet':
+      return `a message to ${destination.topic || '…'} at ${name('outlet', destination.outletId)}`
     case 'table': {
       const place = [destination.schema, destination.table].filter(Boolean).join('.') || '…'
-      return `${howText[destination.how]} to ${place} in ${link(destination.linkId)}`
+      return `${howText[destination.how]} to ${place} in ${name('link', destination.linkId)}`
     }
     case 'file':
-      return `one line to ${destination.name || '…'} in ${link(destination.linkId)}`
+      return `one line to ${destination.name || '…'} in ${name('link', destination.linkId)}`
   }
 }
 
@@ -81,6 +85,10 @@ const onceText = (destination: Destination): string => {
       return destination.qos === 0
         ? 'With QoS 0 the broker says nothing: what it lost on the way is lost.'
         : `QoS ${destination.qos}: ${qosText[destination.qos]}, as far as the broker; after a break a message may be sent again.`
+    case 'outlet':
+      return destination.qos === 0
+        ? 'With QoS 0 who listens at that moment gets it; who is away does not.'
+        : `QoS ${destination.qos}: it is kept for clients that are away and want their session kept, through a restart.`
     case 'file':
       return 'Each line is written once and as a whole.'
     case 'tags':

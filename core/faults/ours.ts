@@ -107,6 +107,16 @@ export const ourFaults = {
     (e) => `The outlet could not be opened: ${e.problem}`,
     () => 'It is tried again with growing pauses.',
   ),
+  'outlet.no-names': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” has no short names: consumers get topics there.`,
+    () => 'Short names are a matter of the OPC UA server.',
+  ),
+  'outlet.disk': entry<{ problem: string }>(
+    'here',
+    (e) => `What the outlet has to keep over a restart cannot be written: ${e.problem}`,
+    () => 'Make room on the disk of the engine’s machine. Until then it goes on with what it has in memory.',
+  ),
   'write.refused': entry<{ path: string; status: string; words: string }>(
     'device',
     (e) => `The server does not take the value for ${e.path}: ${e.words}.`,

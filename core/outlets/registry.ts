@@ -1,8 +1,9 @@
 import type { OutletFacts } from './kind'
+import { mqttBroker } from './mqttBroker'
 import { opcuaServer } from './opcuaServer'
 
 /** Every kind of outlet. A new one adds its line here. */
-export const outletFacts = { 'opcua-server': opcuaServer } as const satisfies Record<string, OutletFacts>
+export const outletFacts = { 'opcua-server': opcuaServer, 'mqtt-broker': mqttBroker } as const satisfies Record<string, OutletFacts>
 
 export type OutletKind = keyof typeof outletFacts
 export const outletKinds = Object.keys(outletFacts) as [OutletKind, ...OutletKind[]]

@@ -23,21 +23,25 @@ export const draftOf = <S extends Subject>(thing: ThingOf[S]): DraftOf[S] => {
 }
 
 /** In which fields a change differs; secrets only tell that they do. */
-export const fieldsOf = (change: Change, linkName: (id: number) => string): Difference[] => {
-  const before = change.what === 'made' ? {} : shown(draftOf(change.thing), linkName)
-  const after = change.what === 'removed' ? {} : shown(change.what === 'changed' ? change.compared : change.draft, linkName)
+export const fieldsOf = (change: Change, nameOf: NameOf): Difference[] => {
+  const before = change.what === 'made' ? {} : shown(draftOf(change.thing), nameOf)
+  const after = change.what === 'removed' ? {} : shown(change.what === 'changed' ? change.compared : change.draft, nameOf)
   return differencesBetween(before, after)
 }
 
+type NameOf = (of: 'link' | 'outlet', id: number) => string
+
 const secretMarks = ['plain', 'sealed', 'hashed']
 
-const shown = (value: unknown, linkName: (id: number) => string): unknown => {
-  if (Array.isArray(value)) return value.map((part) => shown(part, linkName))
+const shown = (value: unknown, nameOf: NameOf): unknown => {
+  if (Array.isArray(value)) return value.map((part) => shown(part, nameOf))
   if (!isRecord(value)) return value
   const [only, ...others] = Object.keys(value)
   if (others.length === 0 && secretMarks.includes(only ?? '')) return only === 'plain' ? 'another secret' : 'a secret'
   const fields = Object.entries(value).map(([name, part]) =>
-    name === 'linkId' && typeof part === 'number' ? ['link', linkName(part)] : [name, shown(part, linkName)],
+    (name === 'linkId' || name === 'outletId') && typeof part === 'number'
+      ? [name.slice(0, -2), nameOf(name === 'linkId' ? 'link' : 'outlet', part)]
+      : [name, shown(part, nameOf)],
   )
   return Object.fromEntries(fields)
 }

@@ -17,5 +17,5 @@ export const bridge = subject<BridgeTable>()({
   contract: bridgeContract,
   nameOf: byName,
   text: { section: 'bridges', key: 'name' },
-  needs: ['link'],
+  needs: ['link', 'outlet'],
 })

@@ -151,9 +151,12 @@ export class BridgeRunner {
   }
 
   private prepare() {
-    for (const trigger of this.bridge.when)
+    for (const trigger of this.bridge.when) {
       if (trigger.kind === 'message' && !this.around.link(trigger.linkId))
         throw new Error(`the link that messages are to come over is not there`)
+      if (trigger.kind === 'client' && !this.around.outlet(trigger.outletId))
+        throw new Error(`the outlet that clients are to send to is not there`)
+    }
     this.shapers = shapersOf(this.bridge)
     this.inputs = new Inputs(this.bridge.take, this.around)
     this.gathering?.close()

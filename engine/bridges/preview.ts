@@ -4,7 +4,7 @@ import { comesAs } from '#core/bridges/comes'
 import { shapersOf } from '#core/bridges/compiled'
 import { fitInto, type FieldType } from '#core/bridges/fit'
 import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
-import type { BridgeDraft, Destination } from '#core/bridges/settings'
+import { bringsMessage, type BridgeDraft, type Destination } from '#core/bridges/settings'
 import { pathMatcher } from '#core/bridges/pattern'
 import { carriedOf } from '#core/bridges/tagValue'
 import { isTagTrigger } from '#core/bridges/triggers'
@@ -23,7 +23,7 @@ import { occasionText } from './triggering'
 /** A receiver that does not tell its types by then is away, as far as a page is concerned. */
 const typesWithinMs = 4000
 
-type Around = Pick<BridgeAround, 'table' | 'tags' | 'link' | 'write'>
+type Around = Pick<BridgeAround, 'table' | 'tags' | 'link' | 'outlet' | 'write'>
 
 /** What a bridge would send now. Nothing leaves: destinations are asked for their types only. */
 export const previewOf = async (
@@ -64,7 +64,7 @@ const occasionNow = ({ when }: BridgeDraft, { table, tags }: Around): Occasion |
       ...{ by: 'tag', path, unit, value: carriedOf(table.values[handle], passedOn), quality: table.quality[handle]! },
     }
   }
-  const isMessage = when.length > 0 && when.every(({ kind }) => kind === 'message')
+  const isMessage = when.length > 0 && when.every(bringsMessage)
   return isMessage ? null : nothingBut(when.length > 0 ? 'clock' : 'hand', null, Date.now())
 }
 

@@ -7,6 +7,7 @@ import { valueText } from '#core/text/number'
 import { Payload } from '#core/mqtt/payload'
 import type { Arrival } from '../arrivals/arrival'
 import type { LinkRunner } from '../links/linkRunner'
+import type { OutletRunner } from '../outlets/outletRunner'
 import type { RegisteredTag } from '../tags/tagRegister'
 import type { Handle } from '../table/tagTable'
 import type { Periods } from './periods'
@@ -16,7 +17,10 @@ export interface TriggerAround {
   watch: TagWatch
   periods: Periods
   link(id: number): LinkRunner | undefined
+  outlet(id: number): OutletRunner | undefined
 }
+
+type MessageTrigger = Extract<Trigger, { kind: 'message' | 'client' }>
 
 export interface Heard {
   fire(occasion: Occasion): void
@@ -66,12 +70,7 @@ const watchClock = ({ cron, zone }: Extract<Trigger, { kind: 'schedule' }>, inde
   return () => clock.stop()
 }
 
-const listen = (
-  { linkId, filter, qos }: Extract<Trigger, { kind: 'message' }>,
-  index: number,
-  { link }: TriggerAround,
-  { fire }: Heard,
-) => {
+const listen = (trigger: MessageTrigger, index: number, { link, outlet }: TriggerAround, { fire }: Heard) => {
   const take = ({ topic, payload, at, retained, waits }: Arrival) => {
     // what the broker kept for those who come later is no message of now
     if (retained) return
@@ -79,7 +78,11 @@ const listen = (
     if (!waits) return fire(occasion)
     waits.push(new Promise<void>((settled) => fire({ ...occasion, settled })))
   }
-  return link(linkId)?.listen({ filter, qos, by: 'a bridge', take }) ?? (() => {})
+  const { filter } = trigger
+  const wanted = { filter, by: 'a bridge', take }
+  const end =
+    trigger.kind === 'message' ? link(trigger.linkId)?.listen({ ...wanted, qos: trigger.qos }) : outlet(trigger.outletId)?.listen(wanted)
+  return end ?? (() => {})
 }
 
 /** What set a run off, in words. */

@@ -1,7 +1,10 @@
+import type { Fault } from '#core/faults/catalogue'
 import type { TagValue, DataType } from '#core/tags/types'
 import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
+import type { ArrivalDoor } from '../arrivals/arrivalDoor'
 import type { JournalWriter } from '../journal/journal'
+import type { Receiver } from '../links/receiving'
 import type { Security } from '../trust/security'
 import type { WriteOutcome } from '../links/driver'
 import type { PointsOnRequest } from '../tags/pointsOnRequest'
@@ -32,6 +35,10 @@ export interface OutletContext<S> {
   write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
   /** How the links are now. */
   links(): NamedLink[]
+  /** Takes the messages that consumers send. */
+  arrivals: Pick<ArrivalDoor, 'hand'>
+  /** Where it may keep what has to outlast a restart; null: nowhere. */
+  folder: string | null
   /** For consumers that name a point themselves. */
   points: Pick<PointsOnRequest, 'ask' | 'release' | 'isAlive'>
 }
@@ -62,6 +69,8 @@ export interface OutletSession<S> {
   shows(path: string): boolean
   /** Ends a client; false: there is no such client. */
   disconnect?(clientId: string): boolean
+  /** Where bridges send to; a fault where it cannot take anything now. */
+  receiver?(): Receiver | Fault
   /** Comes to one of its entries as a consumer does; null: there is no such entry. */
   check?(entry: number): AsyncGenerator<CheckStep> | null
   close(): Promise<void>

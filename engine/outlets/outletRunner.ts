@@ -1,14 +1,20 @@
+import { rm } from 'node:fs/promises'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { OutletStatus } from '#shared/status'
 import { boundedEnd } from '#pacing/ending'
+import { matcherOf } from '#core/mqtt/topic'
+import type { Claim } from '../arrivals/arrival'
+import { ArrivalBook } from '../arrivals/arrivalBook'
+import { ArrivalDoor } from '../arrivals/arrivalDoor'
+import type { Receiver } from '../links/receiving'
 import type { Handle } from '../table/tagTable'
 import { Wire } from '../wire/wire'
 import type { OutletContext, OutletSession, OutletTag } from './driver'
 import { outletDriverOf } from './registry'
 
-type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after' | 'wire'>
+type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after' | 'wire' | 'arrivals'>
 
 const nobody = { addresses: [], clients: [], items: 0, changesPerSecond: 0, details: null }
 
@@ -18,14 +24,20 @@ export class OutletRunner {
   /** Switched on, and yet without a session: why. */
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
+  private door: ArrivalDoor | null = null
   private tags = new Map<Handle, OutletTag>()
   /** What passes at its connections. */
   readonly wire: Wire
+  /** What consumers send, for bridges and others; sessions come and go. */
+  readonly arrivals = new ArrivalBook((problem) => this.surroundings.journal.caution(this.outlet.name, problem))
 
+  /** @param ready resolves once everything that is configured beside it is in its place: messages wait for that */
   constructor(
     private outlet: Outlet,
     private surroundings: Surroundings,
+    ready: Promise<void> = Promise.resolve(),
   ) {
+    if (outletFactsOf(outlet.kind).capabilities.messages) this.ending = ready
     this.wire = new Wire(outletFactsOf(outlet.kind).frames)
   }
 
@@ -82,10 +94,29 @@ export class OutletRunner {
     return this.session?.check?.(entry) ?? null
   }
 
+  /** Hands on what consumers send by a filter, whatever session the outlet has; returns how to end it. */
+  listen({ filter, by, take }: Pick<Claim, 'by' | 'take'> & { filter: string }): () => void {
+    return this.arrivals.claim({ by, take, topic: /[+#]/.test(filter) ? matcherOf(filter) : filter })
+  }
+
+  /** Where bridges send to. */
+  receiver(): Receiver | Fault {
+    if (!this.session) return this.failure ?? fault('outlet.off', {})
+    const { name, kind } = this.outlet
+    return this.session.receiver?.() ?? fault('bridge.no-receiver', { link: name, what: `records (${outletFactsOf(kind).title})` })
+  }
+
   close(): Promise<void> {
     this.shut()
     this.wire.close()
     return this.ending
+  }
+
+  /** The outlet is gone, and with it what it kept. */
+  async remove() {
+    await this.close()
+    const { folder } = this.surroundings
+    if (folder) await rm(folder, { recursive: true, force: true })
   }
 
   private restingStatus(): Omit<OutletStatus, 'id' | 'feeds'> {
@@ -95,7 +126,9 @@ export class OutletRunner {
   private open() {
     this.guarded(() => {
       const { name, kind, settings } = this.outlet
-      this.session = outletDriverOf(kind).open({ ...this.surroundings, name, settings, wire: this.wire, after: this.ending })
+      this.door = new ArrivalDoor(this.arrivals)
+      const around = { ...this.surroundings, wire: this.wire, arrivals: this.door, after: this.ending }
+      this.session = outletDriverOf(kind).open({ ...around, name, settings })
       this.session.setTags([...this.tags.values()], [])
       this.failure = null
     })
@@ -122,6 +155,7 @@ export class OutletRunner {
     const { session } = this
     this.session = null
     this.failure = null
+    this.door?.shut()
     if (!session) return
     const tell = (problem: string) => this.surroundings.journal.caution(this.outlet.name, problem)
     this.ending = boundedEnd([this.ending, (async () => session.close())()], tell)

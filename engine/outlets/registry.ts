@@ -1,9 +1,14 @@
 import type { OutletKind } from '#core/outlets/registry'
-import type { OutletDraft } from '#shared/outlets/outlet'
+import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletDriver } from './driver'
+import { mqttBrokerDriver } from './mqtt/driver'
 import { opcuaServerDriver } from './opcua/driver'
 
 /** The driver of every outlet kind. A new one adds its line here. */
-const drivers: Record<OutletKind, OutletDriver<OutletDraft['settings']>> = { 'opcua-server': opcuaServerDriver }
+const drivers: { [K in OutletKind]: OutletDriver<OutletSettingsOf<K>> } = {
+  'opcua-server': opcuaServerDriver,
+  'mqtt-broker': mqttBrokerDriver,
+}
 
-export const outletDriverOf = (kind: OutletKind): OutletDriver<OutletDraft['settings']> => drivers[kind]
+/** Kind and settings go together; TypeScript cannot follow that through a variable. */
+export const outletDriverOf = (kind: OutletKind) => drivers[kind] as unknown as OutletDriver<OutletDraft['settings']>

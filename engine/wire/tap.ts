@@ -1,4 +1,5 @@
 import { Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
 import { FrameSplitter, type FrameRule } from '#core/wire/frames'
 import type { TappedConnection, TrafficFrame, TrafficPart } from '#shared/traffic'
 
@@ -40,7 +41,7 @@ export class Tap {
   }
 
   /** Sees a socket that somebody else made, without touching when and how it is read. */
-  watch(socket: Socket, peer: string) {
+  watch(socket: Duplex, peer: string) {
     const id = ++this.lastConnection
     const { push, write } = socket
     // plain arguments and no rest: these are called for every frame
@@ -79,7 +80,7 @@ export class Tap {
     this.turnOff()
   }
 
-  private until<S extends Socket>(socket: S, id = this.lastConnection): S {
+  private until<S extends Duplex>(socket: S, id = this.lastConnection): S {
     return socket.once('close', () => this.connections.delete(id))
   }
 

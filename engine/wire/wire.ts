@@ -1,4 +1,5 @@
 import { isIP, type Server, type Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { tcpFault } from '#core/faults/tcp'
 import type { FrameRule } from '#core/wire/frames'
@@ -60,6 +61,11 @@ export class Wire {
   /** Whoever comes in from now on is seen, too. */
   attend(listener: Server) {
     listener.on('connection', (socket) => this.tap.watch(socket, `${socket.remoteAddress}:${socket.remotePort}`))
+  }
+
+  /** A connection that somebody else accepted, where what it carries can be read. */
+  attendOne(connection: Duplex, peer: string) {
+    this.tap.watch(connection, peer)
   }
 
   close() {

@@ -1,4 +1,4 @@
-import { bridgeProblems, type KnownLink } from '#core/bridges/problems'
+import { bridgeProblems, type KnownPlaces } from '#core/bridges/problems'
 import type { BridgeDraft } from '#core/bridges/settings'
 import type { Editor, Row } from '#db/editor'
 import { readable, thingOf } from '#db/rows'
@@ -13,13 +13,17 @@ export const shownBridges = (rows: readonly Row<'bridge'>[]): Bridge[] => readab
 /** Refuses a bridge that names what is not there, or wants what it does not do. */
 export const requireSound = async (db: Pick<Editor['db'], 'selectFrom'>, bridge: BridgeDraft) => {
   const links = await db.selectFrom('link').select(['id', 'name', 'kind']).execute()
-  const known: KnownLink = (id) => links.find((link) => link.id === id)
+  const outlets = await db.selectFrom('outlet').select(['id', 'name', 'kind']).execute()
+  const known: KnownPlaces = {
+    link: (id) => links.find((link) => link.id === id),
+    outlet: (id) => outlets.find((outlet) => outlet.id === id),
+  }
   const problems = bridgeProblems(bridge, known)
   if (problems.length > 0) throw invalid(problems)
 }
 
-/** The names of the bridges that go over a link. */
-export const bridgesOver = async (db: Editor['db'], linkId: number): Promise<string[]> =>
+/** The names of the bridges that go over a link, or by an outlet. */
+export const bridgesOver = async (db: Editor['db'], of: 'linkId' | 'outletId', id: number): Promise<string[]> =>
   shownBridges(await db.selectFrom('bridge').selectAll().execute())
-    .filter(({ when, send }) => [...when, ...send].some((part) => 'linkId' in part && part.linkId === linkId))
+    .filter(({ when, send }) => [...when, ...send].some((part) => (part as Partial<Record<typeof of, number>>)[of] === id))
     .map(({ name }) => name)

@@ -1,11 +1,15 @@
+import { fault } from '#core/faults/catalogue'
 import { tableText } from '#core/formats/csv/write'
 import { FolderRules } from '#core/outlets/rules'
 import { namesOf, type ListedNames } from '#shared/outlets/names'
-import type { Outlet } from '#shared/outlets/outlet'
+import { settingsAs, type Outlet } from '#shared/outlets/outlet'
+import { Refusal } from '../answers/refusal'
 import { database } from '../store/database'
 
 /** The short names of what an outlet shows, by path. */
-export const listedNames = async ({ settings }: Outlet): Promise<ListedNames> => {
+export const listedNames = async (outlet: Outlet): Promise<ListedNames> => {
+  const settings = settingsAs('opcua-server', outlet)
+  if (!settings) throw new Refusal(fault('outlet.no-names', { name: outlet.name }))
   const tags = await database().selectFrom('tag').select(['id', 'path']).orderBy('path').execute()
   const { byPath, problems } = namesOf(tags, settings.shortNames)
   const shows = new FolderRules(settings.shows)

@@ -34,7 +34,10 @@ const settles: { [S in Subject]: Settle<S> } = {
     const problems = outletSavingOf(draft.kind).problems(draft.settings, others)
     return { draft, problems: before ? [...kindProblems('outlet', draft, before), ...problems] : problems }
   },
-  bridge: (draft, _before, after) => ({ draft, problems: bridgeProblems(draft, (id) => linksIn(after).get(id)) }),
+  bridge: (draft, _before, after) => {
+    const known = { link: (id: number) => linksIn(after).get(id), outlet: (id: number) => after.outlet.find((one) => one.id === id) }
+    return { draft, problems: bridgeProblems(draft, known) }
+  },
 }
 
 export const settle: Given['settled'] = (subject, draft, before, after) =>

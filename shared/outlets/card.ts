@@ -1,5 +1,6 @@
 import type { CertificateFacts } from '#core/certificates/judge'
 import type { OutletKind } from '#core/outlets/registry'
+import { mqttBrokerCard } from './mqttBrokerCard'
 import { opcuaServerCard } from './opcuaServerCard'
 import type { OutletSettingsOf, OutletDraft } from './outlet'
 
@@ -21,10 +22,14 @@ export interface Known<S> {
 }
 
 /** The card of every kind of outlet. A new one adds its line here. */
-const cards: { [K in OutletKind]: (known: Known<OutletSettingsOf<K>>) => CardSection[] } = { 'opcua-server': opcuaServerCard }
+const cards: { [K in OutletKind]: (known: Known<OutletSettingsOf<K>>) => CardSection[] } = {
+  'opcua-server': opcuaServerCard,
+  'mqtt-broker': mqttBrokerCard,
+}
 
 export const cardOf = ({ kind, settings }: OutletDraft, known: Omit<Known<never>, 'settings'>): CardSection[] =>
-  cards[kind]({ ...known, settings })
+  // kind and settings go together; TypeScript cannot follow that through a variable
+  (cards[kind] as (known: Known<unknown>) => CardSection[])({ ...known, settings })
 
 /** The card as text, for a message. */
 export const cardText = (title: string, sections: readonly CardSection[]): string => [title, ...sections.map(sectionText)].join('\n\n')

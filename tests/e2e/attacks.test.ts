@@ -205,7 +205,7 @@ describe('passwords', () => {
       outlet: { ...outlet, settings: { ...outlet.settings, users } },
     })
     const shown = saved.body as unknown as Outlet
-    expect(shown.settings.users[0]!.key).toEqual({ kind: 'password', password: { kept: true } })
+    expect(shown.settings.users).toMatchObject([{ key: { kind: 'password', password: { kept: true } } }])
     const again = await call('PUT', `/outlets/${outlet.id}`, { revision: shown.revision, outlet: { ...shown, name: 'SCADA, renamed' } })
     expect(again.status).toBe(200)
     const kept = await until(

@@ -45,7 +45,7 @@ describe('the door', () => {
     const client = await scada(outlet, port)
     await expect(client.dial()).rejects.toThrow(/BadSecurityChecksFailed|BadCertificateUntrusted/)
     await expect(client.dial()).rejects.toThrow()
-    const [knock] = outlet.session.status().details!.waiting
+    const [knock] = outlet.session.status().details.waiting
     expect(knock).toMatchObject({ tries: 2, facts: { fingerprint: client.security.own.facts.fingerprint } })
     expect(knock!.from).toMatch(/127\.0\.0\.1/)
     expect(outlet.journal.entries.map(({ text }) => text)).toContainEqual(expect.stringMatching(/is at the door/))
@@ -59,7 +59,7 @@ describe('the door', () => {
     outlet.security.trust.set([trusting(client.security.own.der, 'refused')])
     await until(() => outlet.session.status().clients.length === 0)
     await expect(client.dial()).rejects.toThrow()
-    expect(outlet.session.status().details!.waiting).toEqual([])
+    expect(outlet.session.status().details.waiting).toEqual([])
   }, 30_000)
 
   it('takes names with their passwords, and lets only those write who may', async () => {

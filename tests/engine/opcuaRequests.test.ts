@@ -11,7 +11,7 @@ import { freePort } from '../../launcher/ports.mjs'
 import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
 import { blankMemory } from '../support/memory'
-import { plainClient, watch } from '../support/outlet'
+import { opcuaDetailsOf, plainClient, watch } from '../support/outlet'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 
@@ -65,7 +65,7 @@ describe('points on request', () => {
     expect(power.value.value).toBeGreaterThan(900)
     const seen = await watch(client, client.node(requestNamespace, 'Berth meters|holding/64|float32'), 20)
     await until(() => seen.at(-1)!.statusCode.name === 'Good')
-    expect(outlet().details!.onRequest).toMatchObject({
+    expect(opcuaDetailsOf(outlet()).onRequest).toMatchObject({
       points: [{ text: 'Berth meters|holding/60|uint32', client: 'Control room' }, {}, {}],
       refused: [],
     })
@@ -89,8 +89,8 @@ describe('points on request', () => {
     async (text, problem) => {
       const { read, outlet, journal } = await site({ on: true })
       for (let i = 0; i < 3; i++) expect((await read(text)).statusCode.name).toBe('BadNodeIdUnknown')
-      expect(outlet().details!.onRequest.refused).toMatchObject([{ text, client: 'Control room', times: 3 }])
-      expect(outlet().details!.onRequest.refused[0]!.problem).toMatch(problem)
+      expect(opcuaDetailsOf(outlet()).onRequest.refused).toMatchObject([{ text, client: 'Control room', times: 3 }])
+      expect(opcuaDetailsOf(outlet()).onRequest.refused[0]!.problem).toMatch(problem)
       const told = journal.entries.filter(({ text: line }) => line.includes(text))
       expect(told.map(({ text: line }) => line)).toEqual([expect.stringMatching(/^“Control room” asked for/) as string])
     },
@@ -104,7 +104,7 @@ describe('points on request', () => {
       attributeId: AttributeIds.Value,
     }))
     for (let i = 0; i < 2; i++) await client.session.read(nodes)
-    expect(outlet().details!.onRequest.refused).toHaveLength(200)
+    expect(opcuaDetailsOf(outlet()).onRequest.refused).toHaveLength(200)
     const told = journal.entries.map(({ text }) => text).filter((text) => /did not get it|refused;/.test(text))
     expect(told).toHaveLength(201)
     expect(told.at(-1)).toMatch(/More than 200 different requests were refused/)
@@ -114,11 +114,11 @@ describe('points on request', () => {
     const { read, outlet, apply, engine } = await site({})
     const [first, second] = ['Berth meters|holding/60|uint32', 'Berth meters|holding/64|float32']
     expect((await read(first)).statusCode.name).toBe('BadNodeIdUnknown')
-    expect(outlet().details!.onRequest.refused[0]!.problem).toMatch(/switched off/)
+    expect(opcuaDetailsOf(outlet()).onRequest.refused[0]!.problem).toMatch(/switched off/)
     await apply(2, { onRequest: { on: true, most: 1 } })
     expect((await read(first)).statusCode.name).toBe('Good')
     expect((await read(second)).statusCode.name).toBe('BadNodeIdUnknown')
-    expect(outlet().details!.onRequest.refused[0]!.problem).toMatch(/^1 points? on request/)
+    expect(opcuaDetailsOf(outlet()).onRequest.refused[0]!.problem).toMatch(/^1 points? on request/)
     expect((await read(first)).statusCode.name).toBe('Good')
     expect(engine.table.size).toBe(1)
     await apply(3, { onRequest: { on: false } })

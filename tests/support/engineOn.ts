@@ -61,6 +61,7 @@ export const engineOn = async (
   await spool.open().catch(() => {})
   const engine = new Engine({
     ...{ memory, spool, roots: await fileRoots(stateFolder, '') },
+    outletFolder: (id) => join(stateFolder, 'outlets', String(id)),
     node: 'test',
     journal,
     security: await testSecurity(),

@@ -18,6 +18,8 @@ import { OpcuaServerSession } from '#engine/outlets/opcua/session'
 import { securedClient } from '#engine/opcua/dialling'
 import { TagTable, type Handle } from '#engine/table/tagTable'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
+import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
+import type { OutletStatus } from '#shared/status'
 import { memoryJournal } from './modbusSession'
 import { opcuaSettingsFor, trusting } from './opcuaSession'
 import { testSecurity } from './security'
@@ -57,6 +59,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     },
     links: () => around.links ?? [],
     points: around.points ?? noPoints,
+    ...{ arrivals: { hand: () => {} }, folder: null },
     wire: new Wire(),
   })
   let id = 0
@@ -80,6 +83,12 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     tag,
     update: (next: object) => session.update(opcuaServerSettings.parse(next)),
   }
+}
+
+/** What an OPC UA server tells beyond what every outlet does. */
+export const opcuaDetailsOf = ({ details }: Pick<OutletStatus, 'details'>): OpcuaServerDetails => {
+  if (details?.kind !== 'opcua-server') throw new Error('it is no OPC UA server, or not open')
+  return details
 }
 
 export const withPassword = (plain: string) => ({ kind: 'password', password: { plain } })

@@ -179,7 +179,7 @@ describe('what is wrong with a bridge', () => {
   const link = (id: number) => ({ 1: { name: 'Quay', kind: 'mqtt' as const }, 2: { name: 'Book', kind: 'sql' as const } })[id]
   const wrongIn = (more: object) => {
     const draft = bridgeContract.parse({ name: 'b', send: [{ kind: 'tags', number: 1, fields: [{ into: 'a', from: 'run' }] }], ...more })
-    return Object.fromEntries(bridgeProblems(draft, link).map(({ path, message }) => [path, message]))
+    return Object.fromEntries(bridgeProblems(draft, { link, outlet: () => undefined }).map(({ path, message }) => [path, message]))
   }
   const table = (more: object = {}) => ({ kind: 'table', number: 1, linkId: 2, table: 't', fields: [{ into: 'a', from: 'run' }], ...more })
 

@@ -11,6 +11,7 @@ export const targetOf = (destination: Destination, around: Surroundings, bridge:
     case 'tags':
       return new TagTarget(around, pathsOf(destination), { who: bridge, via: 'bridge', place: bridge })
     case 'topic':
+    case 'outlet':
       return new TopicTarget(around, destination)
     case 'table':
       return new TableTarget(around, destination)

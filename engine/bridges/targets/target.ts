@@ -3,12 +3,14 @@ import type { Shaped } from '#core/bridges/parcel'
 import type { FieldType } from '#core/bridges/fit'
 import type { LinkRunner } from '../../links/linkRunner'
 import type { Verdict } from '../../links/receiving'
+import type { OutletRunner } from '../../outlets/outletRunner'
 import type { TagRegister } from '../../tags/tagRegister'
 import type { Engine } from '../../engine'
 
 /** What the destinations of bridges need of the engine. */
 export interface Surroundings {
   link(id: number): LinkRunner | undefined
+  outlet(id: number): OutletRunner | undefined
   tags: TagRegister
   write: Engine['write']
 }

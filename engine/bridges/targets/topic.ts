@@ -1,17 +1,15 @@
 import { fault } from '#core/faults/catalogue'
 import { jsonOf, textOf, type Carried } from '#core/bridges/carried'
 import { payloadOf } from '#core/bridges/payload'
-import type { Destination } from '#core/bridges/settings'
+import type { MessageDestination } from '#core/bridges/settings'
 import type { MessageSender, Verdict } from '../../links/receiving'
 import { anything, isFault, thrown, type Handed, type Surroundings, type Target } from './target'
 
-type Topic = Extract<Destination, { kind: 'topic' }>
-
-/** A topic as a destination: each record is a message. */
+/** A topic of a link or of an outlet as a destination: each record is a message. */
 export class TopicTarget implements Target {
   constructor(
     private around: Surroundings,
-    private destination: Topic,
+    private destination: MessageDestination,
   ) {}
 
   async deliver({ fields, records }: Handed): Promise<Verdict[]> {
@@ -32,11 +30,15 @@ export class TopicTarget implements Target {
   }
 
   private sender(): MessageSender {
-    const link = this.around.link(this.destination.linkId)
-    if (!link) throw thrown(fault('entry.gone', { thing: 'link', id: this.destination.linkId }))
-    const receiver = link.receiver()
+    const { thing, id } = placeOf(this.destination)
+    const place = thing === 'link' ? this.around.link(id) : this.around.outlet(id)
+    if (!place) throw thrown(fault('entry.gone', { thing, id }))
+    const receiver = place.receiver()
     if (isFault(receiver)) throw thrown(receiver)
-    if (receiver.takes !== 'topic') throw thrown(fault('bridge.no-receiver', { link: link.name, what: 'messages' }))
+    if (receiver.takes !== 'topic') throw thrown(fault('bridge.no-receiver', { link: place.name, what: 'messages' }))
     return receiver
   }
 }
+
+const placeOf = (destination: MessageDestination) =>
+  destination.kind === 'topic' ? { thing: 'link' as const, id: destination.linkId } : { thing: 'outlet' as const, id: destination.outletId }

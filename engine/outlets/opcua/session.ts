@@ -3,6 +3,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { FolderRules } from '#core/outlets/rules'
 import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
+import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
 import type { DoorStatus } from '#shared/outlets/doorStatus'
 import type { OutletStatus } from '#shared/status'
 import { Backoff } from '#pacing/backoff'
@@ -78,7 +79,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.nodes?.setTags(changed, removed)
   }
 
-  status(): Omit<OutletStatus, 'id' | 'feeds'> {
+  status(): Omit<OutletStatus, 'id' | 'feeds' | 'details'> & { details: OpcuaServerDetails } {
     const clients = this.running?.clients.list() ?? []
     const doors = this.running?.doors.status() ?? []
     const items = clients.reduce((total, client) => total + client.items, 0)

@@ -11,7 +11,7 @@ export default defineRoute(removeLink, async ({ event, params, query }) => {
   const { revision } = await changeConfiguration(database(), whoIs(event), 'Removed a link', async (editor) => {
     const link = await lockedRow(editor, 'link', params.id)
     editor.what = `Removed link “${link.name}”`
-    const bridges = await bridgesOver(editor.db, link.id)
+    const bridges = await bridgesOver(editor.db, 'linkId', link.id)
     if (bridges.length > 0)
       throw new Refusal(fault('entry.bridged', { name: link.name, bridges: bridges.map((name) => `“${name}”`).join(', ') }))
     const tags = await editor.db.selectFrom('tag').selectAll().where('link_id', '=', link.id).execute()

@@ -1,12 +1,12 @@
 import { certificateFacts } from '#security/certificateFacts'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
-import type { Outlet } from '#shared/outlets/outlet'
 import type { FieldMessage } from '#shared/faults'
 import { complete, hashed } from '../../store/secrets'
 import type { OutletSaving } from './kind'
+import { portsTaken } from './ports'
 
 export const opcuaServerSaving: OutletSaving<OpcuaServerSettings> = {
-  problems: (settings, others) => [...unreadableCertificates(settings), ...portsTaken(settings, others)],
+  problems: (settings, others) => [...unreadableCertificates(settings), ...portsTaken(settings.doors, others)],
   /** Passwords of guests are only compared, so only their hashes are kept. */
   stored: async (settings, saved) => {
     const { users, ...rest } = complete(settings, saved)
@@ -33,13 +33,4 @@ const isReadable = (certificate: string) => {
   } catch {
     return false
   }
-}
-
-/** Two outlets on one port cannot both open; better said before than after. */
-const portsTaken = ({ doors }: OpcuaServerSettings, others: readonly Outlet[]): FieldMessage[] => {
-  const servers = others.filter(({ kind }) => kind === 'opcua-server')
-  return doors.flatMap((door, i) => {
-    const other = servers.find(({ settings }) => settings.doors.some((taken) => collides(taken, door)))
-    return other ? [{ path: `settings.doors.${i}.port`, message: `Port ${door.port} belongs to the outlet “${other.name}”.` }] : []
-  })
 }

@@ -1,9 +1,14 @@
 import type { OutletKind } from '#core/outlets/registry'
-import type { OutletDraft } from '#shared/outlets/outlet'
+import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletSaving } from './kind'
+import { mqttBrokerSaving } from './mqttBroker'
 import { opcuaServerSaving } from './opcuaServer'
 
 /** How every kind of outlet is saved. A new one adds its line here. */
-const savings: Record<OutletKind, OutletSaving<OutletDraft['settings']>> = { 'opcua-server': opcuaServerSaving }
+const savings: { [K in OutletKind]: OutletSaving<OutletSettingsOf<K>> } = {
+  'opcua-server': opcuaServerSaving,
+  'mqtt-broker': mqttBrokerSaving,
+}
 
-export const outletSavingOf = (kind: OutletKind): OutletSaving<OutletDraft['settings']> => savings[kind]
+/** Kind and settings go together; TypeScript cannot follow that through a variable. */
+export const outletSavingOf = (kind: OutletKind) => savings[kind] as unknown as OutletSaving<OutletDraft['settings']>
