@@ -4,10 +4,11 @@ interface Links {
   quay: number
   callBook: number
   files: number
+  broker: number
 }
 
 /** The demo's bridges; the last one really fails, with something to do about it. */
-export const demoBridges = ({ quay, callBook, files }: Links): BridgeDraft[] =>
+export const demoBridges = ({ quay, callBook, files, broker }: Links): BridgeDraft[] =>
   [
     {
       name: 'Passengers to the call book',
@@ -49,7 +50,7 @@ export const demoBridges = ({ quay, callBook, files }: Links): BridgeDraft[] =>
       take: [{ name: 'volts', kind: 'tag', path: 'berth/2/shore/voltage', missing: { do: 'last' } }],
       send: [
         {
-          ...{ kind: 'topic', number: 1, linkId: quay, topic: 'harbour/berth/{part2}/power', qos: 1, retain: true },
+          ...{ kind: 'outlet', number: 1, outletId: broker, topic: 'harbour/berth/{part2}/power', qos: 1, retain: true },
           fields: [
             { into: 'power.kw', from: 'round(value, 1)' },
             { into: 'power.volts', from: 'volts' },

@@ -4,6 +4,8 @@ import { outletContract, type OutletDraft } from '#shared/outlets/outlet'
 export interface OutletPorts {
   opcua: number
   opcuaSecured: number
+  mqtt: number
+  mqttSecured: number
 }
 
 export const outletName = 'OPC UA server'
@@ -40,13 +42,45 @@ export const demoOutlet = async (ports: OutletPorts): Promise<OutletDraft> =>
     },
   })
 
+export const brokerName = 'Port broker'
+
+/** Berths as topics for whoever listens; the harbour office may send, too, and set what is mapped for writing at berth 1. */
+export const demoBroker = async (ports: OutletPorts): Promise<OutletDraft> =>
+  outletContract.parse({
+    name: brokerName,
+    kind: 'mqtt-broker',
+    settings: {
+      doors: [
+        { port: ports.mqtt, names: true },
+        { port: ports.mqttSecured, tls: true, anonymous: false, names: true },
+      ],
+      users: [
+        {
+          name: 'harbour-office',
+          password: { hashed: await hashPassword('harrow-sound') },
+          rules: [{ filter: '#', may: 'both' }],
+        },
+      ],
+      publishes: [
+        { folder: 'berth', topic: '{path}', set: '{path}/set' },
+        { folder: 'quay', topic: 'overview/{part1}', every: 2000 },
+      ],
+    },
+  })
+
 interface Doors {
   doors: { port: number }[]
 }
 
-/** The demo's outlet with other ports; null where it has them already. */
-export const movedTo = <S extends Doors>(settings: S, ports: OutletPorts): S | null => {
-  const wanted = [ports.opcua, ports.opcuaSecured]
+/** The ports of the demo's outlets, by their names and in the order of their doors. */
+const portsOf = (ports: OutletPorts): Record<string, number[]> => ({
+  [outletName]: [ports.opcua, ports.opcuaSecured],
+  [brokerName]: [ports.mqtt, ports.mqttSecured],
+})
+
+/** An outlet of the demo with other ports; null where it has them already, or is none of the demo’s. */
+export const movedTo = <S extends Doors>(name: string, settings: S, ports: OutletPorts): S | null => {
+  const wanted = portsOf(ports)[name] ?? []
   const doors = settings.doors.map((door, i) => ({ ...door, port: wanted[i] ?? door.port }))
   return doors.some(({ port }, i) => port !== settings.doors[i]!.port) ? { ...settings, doors } : null
 }

@@ -15,7 +15,7 @@ import { callBookLink, filesLink, quayLink, quayTags } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
-import { demoOutlet, movedTo, outletName, type OutletPorts } from './outlet'
+import { demoBroker, demoOutlet, movedTo, type OutletPorts } from './outlet'
 import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
 import { addDemoDesk } from './desk'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
@@ -55,6 +55,8 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   modbus: Number(env.CONDUIT_STANDIN_MODBUS_PORT),
   opcua: Number(env.CONDUIT_OPCUA_PORT),
   opcuaSecured: Number(env.CONDUIT_OPCUA_SECURED_PORT),
+  mqtt: Number(env.CONDUIT_MQTT_PORT),
+  mqttSecured: Number(env.CONDUIT_MQTT_SECURED_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
   database: Number(new URL(env.CONDUIT_DATABASE!).port),
@@ -86,9 +88,8 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     const quay = await addLink(editor, quayLink(ports.quay))
     await editor.insert('tag', quayTags(quay))
     const [book, files] = [await addLink(editor, callBookLink(ports.database, seal)), await addLink(editor, filesLink())]
-    await editor.insert('bridge', demoBridges({ quay, callBook: book, files }))
-    const outlet = await demoOutlet(ports)
-    await editor.insert('outlet', [outlet])
+    const [, broker] = await editor.insert('outlet', [await demoOutlet(ports), await demoBroker(ports)])
+    await editor.insert('bridge', demoBridges({ quay, callBook: book, files, broker: broker!.id }))
   })
 }
 
@@ -104,7 +105,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     .selectAll()
     .where(sql<boolean>`settings::text like '%127.0.0.1%'`)
     .execute()
-  const outlets = await db.selectFrom('outlet').selectAll().where('name', '=', outletName).execute()
+  const outlets = await db.selectFrom('outlet').selectAll().execute()
   const wanted = new Map<string, Record<string, unknown>>([
     ['Berth meters', { port: ports.modbus }],
     ['Quay', { port: ports.quay }],
@@ -115,7 +116,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     Object.entries(to).some(([name, value]) => settings[name] !== value)
   const movedLinks = links.filter(({ name, settings }) => moves(settings, wanted.get(name) ?? {}))
   const movedOutlets = outlets.flatMap((outlet) => {
-    const settings = movedTo(outlet.settings as unknown as Outlet['settings'], ports)
+    const settings = movedTo(outlet.name, outlet.settings as unknown as Outlet['settings'], ports)
     return settings ? [{ outlet, settings }] : []
   })
   if (movedLinks.length + movedOutlets.length === 0) return

@@ -384,7 +384,10 @@ export class Engine {
   }
 
   private removeOutlet(id: number) {
-    void this.outlets.get(id)?.remove().catch(() => {})
+    void this.outlets
+      .get(id)
+      ?.remove()
+      .catch(() => {})
     this.outlets.delete(id)
   }
 

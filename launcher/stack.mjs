@@ -12,7 +12,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {string} folder
  * @property {boolean} standins with the simulated devices
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'arm1' | 'arm2' | 'arm3' | 'quay', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'arm1' | 'arm2' | 'arm3' | 'quay', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -24,6 +24,8 @@ const usualPorts = {
   control: 8490,
   opcua: 4840,
   opcuaSecured: 4841,
+  mqtt: 1883,
+  mqttSecured: 8883,
   arm1: 4851,
   arm2: 4852,
   arm3: 4853,
@@ -49,7 +51,7 @@ export class Stack {
     this.options = options
     /** Who may come in first, told once. @type {{ name: string, password: string } | null} */
     this.firstAccount = null
-    this.ports = { database: 0, rpc: 0, web: 0, modbus: 0, control: 0, opcua: 0, opcuaSecured: 0, arm1: 0, arm2: 0, arm3: 0, quay: 0 }
+    this.ports = { ...usualPorts }
   }
 
   async start() {
@@ -82,7 +84,7 @@ export class Stack {
   /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
   #environment(databaseUrl) {
     const { folder } = this.options
-    const { rpc, web, modbus, control, opcua, opcuaSecured, arm1, arm2, arm3, quay } = this.ports
+    const { rpc, web, modbus, control, opcua, opcuaSecured, mqtt, mqttSecured, arm1, arm2, arm3, quay } = this.ports
     return {
       NODE_ENV: 'production',
       CONDUIT_STATE: folder,
@@ -95,6 +97,8 @@ export class Stack {
       CONDUIT_STANDIN_PORT: String(control),
       CONDUIT_OPCUA_PORT: String(opcua),
       CONDUIT_OPCUA_SECURED_PORT: String(opcuaSecured),
+      CONDUIT_MQTT_PORT: String(mqtt),
+      CONDUIT_MQTT_SECURED_PORT: String(mqttSecured),
       CONDUIT_STANDIN_QUAY_PORT: String(quay),
       CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].join(','),
       NITRO_HOST: '127.0.0.1',

@@ -50,7 +50,7 @@ export interface EngineApi {
   /** What passed at the connections of a link or outlet, from frame `after` on; null: from now on. */
   traffic(of: 'link' | 'outlet', id: number, after: number | null, most: number): Answer<TrafficPart>
   /** Messages of a link that nobody claims. */
-  unclaimed(linkId: number): Answer<UnclaimedStatus>
+  unclaimed(of: 'link' | 'outlet', id: number): Answer<UnclaimedStatus>
   /** What they find arrives through `part`. */
   search(id: string, linkId: number, text: string): Promise<Answer<null>>
   branch(id: string, linkId: number, place: Place): Promise<Answer<null>>

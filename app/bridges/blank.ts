@@ -7,7 +7,9 @@ import {
   type Trigger,
 } from '#core/bridges/settings'
 import { protocolOf } from '#core/links/registry'
+import { outletFactsOf } from '#core/outlets/registry'
 import type { Link } from '#shared/links/link'
+import type { Outlet } from '#shared/outlets/outlet'
 
 /** Parts of a bridge as they are before anything is typed. */
 
@@ -17,10 +19,21 @@ export const triggerTitles: Record<Trigger['kind'], string> = {
   limit: 'a tag crosses a limit',
   period: 'every so often',
   schedule: 'a schedule comes',
-  message: 'a message comes',
+  message: 'a message comes over a link',
+  client: 'a client sends to an outlet',
 }
 
-export const blankTrigger = (kind: Trigger['kind'], links: readonly Link[]): Trigger => {
+/** What a bridge may go to and come from. */
+export interface Places {
+  links: readonly Link[]
+  outlets: readonly Outlet[]
+}
+
+/** The outlets that clients send messages to. */
+export const messageOutlets = ({ outlets }: Pick<Places, 'outlets'>): Outlet[] =>
+  outlets.filter(({ kind }) => outletFactsOf(kind).capabilities.messages)
+
+export const blankTrigger = (kind: Trigger['kind'], { links, outlets }: Places): Trigger => {
   const blanks: { [K in Trigger['kind']]: Extract<Trigger, { kind: K }> } = {
     change: { kind: 'change', tag: '', by: null },
     edge: { kind: 'edge', tag: '', to: 'true' },
@@ -28,6 +41,7 @@ export const blankTrigger = (kind: Trigger['kind'], links: readonly Link[]): Tri
     period: { kind: 'period', every: 1000 },
     schedule: { kind: 'schedule', cron: '0 6 * * *', zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC' },
     message: { kind: 'message', linkId: links.find(({ kind }) => protocolOf(kind).capabilities.messages)?.id ?? 0, filter: '', qos: 1 },
+    client: { kind: 'client', outletId: messageOutlets({ outlets })[0]?.id ?? 0, filter: '' },
   }
   return blanks[kind]
 }
@@ -56,40 +70,43 @@ export const nameFrom = (path: string, taken: readonly string[]): string => {
 
 export const destinationTitles: Record<DestinationKind, string> = {
   tags: 'tags',
-  topic: 'a topic',
+  topic: 'a topic over a link',
+  outlet: 'a topic of an outlet',
   table: 'a table',
   file: 'a CSV file',
 }
 
-/** The links that take what a destination of this kind sends. */
-export const receivers = (kind: DestinationKind, links: readonly Link[]): Link[] =>
-  kind === 'tags' ? [] : links.filter((link) => protocolOf(link.kind).capabilities.receives === kind)
-
-/** A destination with what another one had, as far as it goes there, too. */
-export const blankDestination = (
-  kind: DestinationKind,
-  number: number,
-  links: readonly Link[],
-  fields: Destination['fields'],
-): Destination => {
-  const linkId = receivers(kind, links)[0]?.id ?? 0
-  const more = { tags: {}, topic: { linkId, topic: 'none' }, table: { linkId, table: 'none' }, file: { linkId, name: 'none' } }[kind]
-  const whole = destinationContract.parse({
-    ...{ kind, number, fields: [{ into: 'value', from: 'value' }], away: { keep: kind === 'tags' ? 'latest' : 'all' } },
-    ...{ ...more, ...(linkId === 0 ? { linkId: 1 } : {}) },
-  })
-  const emptied = {
-    ...whole,
-    fields: fields.length > 0 ? fields.map((field) => ({ ...field })) : [{ into: '', from: '' }],
-    ...(kind === 'tags' ? {} : { linkId }),
-  }
-  if (emptied.kind === 'topic') emptied.topic = ''
-  if (emptied.kind === 'table') emptied.table = ''
-  if (emptied.kind === 'file') emptied.name = ''
-  return emptied
+/** The links or outlets that take what a destination of this kind sends. */
+export const receivers = (kind: DestinationKind, { links, outlets }: Places): (Link | Outlet)[] => {
+  if (kind === 'tags') return []
+  return kind === 'outlet' ? messageOutlets({ outlets }) : links.filter((link) => protocolOf(link.kind).capabilities.receives === kind)
 }
 
-export const blankBridge = (links: readonly Link[]): BridgeDraft => ({
-  ...{ name: '', on: true, when: [blankTrigger('change', links)], gather: null, take: [] },
-  send: [blankDestination('tags', 1, links, [{ into: '', from: 'value' }])],
+/** A destination with what another one had, as far as it goes there, too. */
+export const blankDestination = (kind: DestinationKind, number: number, places: Places, fields: Destination['fields']): Destination => {
+  const place = receivers(kind, places)[0]?.id ?? 0
+  const whole = destinationContract.parse({
+    ...{ kind, number, fields: [{ into: 'value', from: 'value' }], away: { keep: kind === 'tags' ? 'latest' : 'all' } },
+    // what a person has to give is there while it is parsed, and taken out again below
+    ...{ linkId: 1, outletId: 1, topic: 'none', table: 'none', name: 'none' },
+  })
+  const blanks = { linkId: place, outletId: place, topic: '', table: '', name: '' }
+  const emptied = Object.entries(blanks).filter(([field]) => field in whole)
+  return {
+    ...whole,
+    fields: fields.length > 0 ? fields.map((field) => ({ ...field })) : [{ into: '', from: '' }],
+    ...Object.fromEntries(emptied),
+  }
+}
+
+export const blankBridge = (places: Places): BridgeDraft => ({
+  ...{ name: '', on: true, when: [blankTrigger('change', places)], gather: null, take: [] },
+  send: [blankDestination('tags', 1, places, [{ into: '', from: 'value' }])],
+})
+
+/** A bridge that a topic sets off, as somebody found it among what comes. */
+export const bridgeOn = (trigger: Extract<Trigger, { kind: 'message' | 'client' }>, places: Places): BridgeDraft => ({
+  ...blankBridge(places),
+  when: [trigger],
+  send: [blankDestination('tags', 1, places, [{ into: '', from: 'payload' }])],
 })

@@ -71,6 +71,8 @@ export const useLineUp = () => {
     const delivery = status?.destinations.find(({ number }) => number === destination.number)
     const note = delivery && delivery.kept > 0 ? `${counted(delivery.kept, 'record')} kept` : ''
     const shared = { flow: delivery?.flow ?? ('off' as const), note }
+    if (destination.kind === 'outlet')
+      return { ...shared, to: `/outlets/${destination.outletId}`, name: lists.placeName('outlet', destination.outletId) }
     if (destination.kind !== 'tags') return { ...shared, to: `/links/${destination.linkId}`, name: lists.linkName(destination.linkId) }
     const [first] = destination.fields
     return { ...shared, to: `/tags?below=${encodeURIComponent(folderOf(first!.into))}`, name: first!.into }

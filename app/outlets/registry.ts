@@ -1,7 +1,10 @@
 import type { Component } from 'vue'
 import { outletFactsOf, type OutletKind } from '#core/outlets/registry'
+import { mqttBrokerSettings } from '#shared/outlets/mqttBroker'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
+import MqttBrokerForm from '~/components/outlets/mqtt/MqttBrokerForm.vue'
+import MqttBrokerView from '~/components/outlets/mqtt/MqttBrokerView.vue'
 import OpcuaServerForm from '~/components/outlets/opcua/OpcuaServerForm.vue'
 import OpcuaServerView from '~/components/outlets/opcua/OpcuaServerView.vue'
 
@@ -16,17 +19,27 @@ interface OutletFace<S> {
   blank(others: readonly Outlet[]): S
 }
 
+/** The first port from the usual one on that no other outlet has. */
+const freePort = (usual: number, others: readonly Outlet[]): number => {
+  const taken = new Set(others.flatMap(({ settings }) => settings.doors.map(({ port }) => port)))
+  let port = usual
+  while (taken.has(port)) port++
+  return port
+}
+
 /** The face of every kind of outlet. A new one adds its entry here. */
 const faces: { [K in OutletKind]: OutletFace<OutletSettingsOf<K>> } = {
   'opcua-server': {
     form: OpcuaServerForm,
     view: OpcuaServerView,
     hint: 'A new one listens on this machine’s loopback address only, without security, so nobody else can reach it, until you open a door to others.',
-    blank: (others) => {
-      const taken = new Set(others.flatMap(({ kind, settings }) => (kind === 'opcua-server' ? settings.doors.map(({ port }) => port) : [])))
-      const port = [4840, 4841, 4842, 4843, 4844].find((candidate) => !taken.has(candidate)) ?? 4850
-      return opcuaServerSettings.parse({ doors: [{ port }] })
-    },
+    blank: (others) => opcuaServerSettings.parse({ doors: [{ port: freePort(4840, others) }] }),
+  },
+  'mqtt-broker': {
+    form: MqttBrokerForm,
+    view: MqttBrokerView,
+    hint: 'A new one listens on this machine’s loopback address only and lets clients listen to every tag, and send nothing, until you say otherwise.',
+    blank: (others) => mqttBrokerSettings.parse({ doors: [{ port: freePort(1883, others) }] }),
   },
 }
 

@@ -45,7 +45,9 @@ export const useLists = defineStore('lists', () => {
   const whenLoaded = () => until(loaded).toBe(true, { timeout: 10_000 })
 
   const linkName = (id: number) => links.value.find((link) => link.id === id)?.name ?? '—'
+  const placeName = (of: 'link' | 'outlet', id: number) =>
+    of === 'link' ? linkName(id) : (outlets.value.find((outlet) => outlet.id === id)?.name ?? '—')
   /** Links that tags can read through. */
   const pointLinks = computed(() => links.value.filter(({ kind }) => hasPoints(kind)))
-  return { links, pointLinks, bridges, outlets, siteName, loaded, refresh, whenLoaded, linkName }
+  return { links, pointLinks, bridges, outlets, siteName, loaded, refresh, whenLoaded, linkName, placeName }
 })

@@ -36,12 +36,7 @@ export const bridgeProblems = ({ when, take, send }: BridgeDraft, known: KnownPl
 
 const repeated = <T>(all: readonly T[]): number[] => all.flatMap((one, i) => (all.indexOf(one) < i ? [i] : []))
 
-const linkProblem = (
-  id: number,
-  path: string,
-  { link }: KnownPlaces,
-  wanted: 'messages' | 'topic' | 'table' | 'file',
-): BridgeProblem[] => {
+const linkProblem = (id: number, path: string, { link }: KnownPlaces, wanted: 'messages' | 'topic' | 'table' | 'file'): BridgeProblem[] => {
   const known = link(id)
   if (!known) return [{ path, message: 'This link is not there.' }]
   const { capabilities, title } = protocolOf(known.kind)
@@ -79,9 +74,7 @@ const inputProblems = (input: Input, i: number, all: readonly Input[], when: rea
 const memberProblems = (member: string, path: string, when: readonly Trigger[]): BridgeProblem[] => {
   const problem = jsonPathProblem(member)
   if (problem) return [{ path, message: problem }]
-  return when.some(bringsMessage)
-    ? []
-    : [{ path, message: 'No message sets this bridge off, so there is none to look into.' }]
+  return when.some(bringsMessage) ? [] : [{ path, message: 'No message sets this bridge off, so there is none to look into.' }]
 }
 
 const templateProblem = (text: string, path: string, inputs: readonly string[]): BridgeProblem[] => {

@@ -13,11 +13,9 @@ const shownTime = (ms: number): string => {
 export const triggerText = (trigger: Trigger, name: PlaceName): string => {
   switch (trigger.kind) {
     case 'change':
-      return trigger.by === null ? `${trigger.tag || 'a tag'} changes` : `${trigger.tag || 'a tag'} moves by more than ${trigger.by}`
     case 'edge':
-      return trigger.to === 'either' ? `${trigger.tag || 'a tag'} turns` : `${trigger.tag || 'a tag'} becomes ${trigger.to}`
     case 'limit':
-      return `${trigger.tag || 'a tag'} goes ${trigger.way} ${trigger.limit}${trigger.back > 0 ? `, again after it was ${trigger.back} back` : ''}`
+      return `${trigger.tag || 'a tag'} ${doesText(trigger)}`
     case 'period':
       return `every ${shownTime(trigger.every)}`
     case 'schedule':
@@ -27,6 +25,12 @@ export const triggerText = (trigger: Trigger, name: PlaceName): string => {
     case 'client':
       return `a client sends to ${trigger.filter || '…'} at ${name('outlet', trigger.outletId)}`
   }
+}
+
+const doesText = (trigger: Extract<Trigger, { tag: string }>): string => {
+  if (trigger.kind === 'change') return trigger.by === null ? 'changes' : `moves by more than ${trigger.by}`
+  if (trigger.kind === 'edge') return trigger.to === 'either' ? 'turns' : `becomes ${trigger.to}`
+  return `goes ${trigger.way} ${trigger.limit}${trigger.back > 0 ? `, again after it was ${trigger.back} back` : ''}`
 }
 
 export const inputText = (input: Input): string => {

@@ -119,9 +119,9 @@ export class EngineFunctions implements EngineApi {
     return answered(tap.look(after ?? tap.end, most))
   }
 
-  unclaimed = (linkId: number): Answer<UnclaimedStatus> => {
-    const link = this.parts.engine.link(linkId)
-    return link ? answered(link.arrivals.list()) : refused(fault('entry.gone', { thing: 'link', id: linkId }))
+  unclaimed = (of: 'link' | 'outlet', id: number): Answer<UnclaimedStatus> => {
+    const source = this.parts.engine[of](id)
+    return source ? answered(source.arrivals.list()) : refused(fault('entry.gone', { thing: of, id }))
   }
 
   search = (id: string, linkId: number, text: string) =>

@@ -65,11 +65,17 @@ const isNothing = ({ plan, site }: { plan: SitePlan; site: SiteNow }) =>
   plan.changes.length === 0 && (plan.head?.site === undefined || plan.head.site === site.name)
 
 const tellPlan = ({ plan, site }: { plan: SitePlan; site: SiteNow }, { all }: Options) => {
-  const names = new Map((['link', 'outlet'] as const).flatMap((of) => site.things[of].map(({ id, name }) => [`${of} ${id}`, name] as const)))
+  const names = new Map(
+    (['link', 'outlet'] as const).flatMap((of) => site.things[of].map(({ id, name }) => [`${of} ${id}`, name] as const)),
+  )
   for (const change of plan.changes) if (change.what === 'made') names.set(`${change.subject} ${change.id}`, change.name)
   const name = plan.head?.site
   if (name !== undefined && name !== site.name) console.log(`~ site: ${site.name} → ${name}`)
-  for (const line of changesText(plan.changes, (change) => fieldsOf(change, (of, id) => names.get(`${of} ${id}`) ?? String(id)), all ? Infinity : 200))
+  for (const line of changesText(
+    plan.changes,
+    (change) => fieldsOf(change, (of, id) => names.get(`${of} ${id}`) ?? String(id)),
+    all ? Infinity : 200,
+  ))
     console.log(line)
   console.log(countsText(plan, site.revision))
 }

@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import { unclaimedTopic } from '../arrivals'
 import { branchPart, childrenFound, place, placeDetails, searchPart } from '../browse'
 import { idField, numberText } from '#core/contracts/fields'
 import { loadChange } from '../load'
@@ -12,6 +11,7 @@ import { trafficPart } from '../traffic'
 import { listQuery, listWhole, pageOf } from './lists'
 import { operation } from './operation'
 import { removed } from './removed'
+import { unclaimedPage } from './unclaimed'
 
 const group = 'Links'
 
@@ -171,9 +171,7 @@ export const listUnclaimed = operation('GET /links/{id}/unclaimed', {
   needs: 'look',
   does: 'Messages of a link that nobody claims, by topic: form, rate and the last value.',
   query: listQuery(['-perSecond', 'topic', 'count', 'at'], listWhole),
-  answer: pageOf(unclaimedTopic).extend({
-    gaveWay: z.int().describe('Topics that made room for others: there are more than are remembered.'),
-  }),
+  answer: unclaimedPage,
   engine: true,
   faults: ['link.off'],
 })

@@ -5,6 +5,7 @@ import { checkStep } from '../status'
 import { trafficPart } from '../traffic'
 import { trafficQuery } from './links'
 import { listQuery, listWhole, pageOf } from './lists'
+import { unclaimedPage } from './unclaimed'
 import { operation } from './operation'
 import { removed } from './removed'
 
@@ -76,6 +77,16 @@ export const disconnectClient = operation('POST /outlets/{id}/disconnect', {
   example: { client: '7' },
   answer: z.object({ disconnected: z.boolean() }),
   engine: true,
+})
+
+export const listUnclaimedAtOutlet = operation('GET /outlets/{id}/unclaimed', {
+  group,
+  needs: 'look',
+  does: 'Messages that clients send to an outlet and that nobody claims, by topic: form, rate and the last value.',
+  query: listQuery(['-perSecond', 'topic', 'count', 'at'], listWhole),
+  answer: unclaimedPage,
+  engine: true,
+  faults: ['outlet.off'],
 })
 
 export const outletTraffic = operation('GET /outlets/{id}/traffic', {

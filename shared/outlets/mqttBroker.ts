@@ -79,7 +79,10 @@ export const mqttBrokerSettings = z
     /** What clients without a name may do. */
     anonymous: topicRules.prefault([{ filter: '#', may: 'listen' }]),
     users: z.array(user).max(200, 'At most 200 names.').default([]),
-    publishes: z.array(publication).max(200, 'At most 200 folders.').prefault([{ folder: '' }]),
+    publishes: z
+      .array(publication)
+      .max(200, 'At most 200 folders.')
+      .prefault([{ folder: '' }]),
     limits: limits.prefault({}),
   })
   .superRefine(({ doors, users, publishes }, context) => {

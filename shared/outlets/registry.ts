@@ -4,4 +4,7 @@ import { mqttBrokerSettings } from './mqttBroker'
 import { opcuaServerSettings } from './opcuaServer'
 
 /** The settings of every kind of outlet. A new one adds its line here. */
-export const outletContracts = { 'opcua-server': opcuaServerSettings, 'mqtt-broker': mqttBrokerSettings } as const satisfies Record<OutletKind, z.ZodType>
+export const outletContracts = { 'opcua-server': opcuaServerSettings, 'mqtt-broker': mqttBrokerSettings } as const satisfies Record<
+  OutletKind,
+  z.ZodType
+>

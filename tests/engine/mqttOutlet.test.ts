@@ -1,3 +1,4 @@
+import type { Socket } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
 import mqtt from 'mqtt'
 import { quality } from '#core/tags/quality'
@@ -169,7 +170,9 @@ describe('who may come in', () => {
     const first = await clientOf(closing, port, { clientId: 'twin' })
     await clientOf(closing, port, { clientId: 'twin' })
     await until(() => !first.client.connected)
-    expect(details().refused).toMatchObject([{ client: 'twin', text: expect.stringContaining('the earlier connection was ended') as string }])
+    expect(details().refused).toMatchObject([
+      { client: 'twin', text: expect.stringContaining('the earlier connection was ended') as string },
+    ])
   })
 
   it('tells a client of another version which one it speaks', async () => {
@@ -182,7 +185,9 @@ describe('who may come in', () => {
 
 describe('doors', () => {
   it('are over TLS and websocket as well, each by itself', async () => {
-    const outlet = await openBroker(closing, { doors: [{}, { port: await other(), tls: true }, { port: await other(), over: 'websocket' }] })
+    const outlet = await openBroker(closing, {
+      doors: [{}, { port: await other(), tls: true }, { port: await other(), over: 'websocket' }],
+    })
     const [, tls, ws] = outlet.session.status().addresses
     outlet.tag('berth/1/power', 7)
     for (const url of [tls!, ws!]) {
@@ -249,7 +254,9 @@ describe('an ordinary broker', () => {
     for (let n = 0; n < 8; n++) await client.publishAsync('quay/orders', String(n), { qos: 1 })
     await until(() => details().sessions[0]?.dropped === 3)
     expect(journal.entries.map(({ text }) => text)).toContainEqual(expect.stringContaining('wait for crane'))
-    const back = withEars(mqtt.connect(`mqtt://127.0.0.1:${port}`, { protocolVersion: 4, clientId: 'crane', clean: false, reconnectPeriod: 0 }))
+    const back = withEars(
+      mqtt.connect(`mqtt://127.0.0.1:${port}`, { protocolVersion: 4, clientId: 'crane', clean: false, reconnectPeriod: 0 }),
+    )
     closing.push(() => back.client.endAsync(true))
     await until(() => back.heard.length === 5)
     expect(back.textsOn('quay/orders')).toEqual(['3', '4', '5', '6', '7'])
@@ -260,7 +267,10 @@ describe('an ordinary broker', () => {
     const [large, fine] = [await clientOf(closing, port, { clientId: 'large' }), await clientOf(closing, port)]
     large.client.publish('quay/x', Buffer.alloc(50 * 1024 * 1024), { qos: 0 })
     await until(() => details().refused.length === 1)
-    expect(details().refused[0]).toMatchObject({ client: 'large', text: expect.stringContaining('bytes, more than one may have') as string })
+    expect(details().refused[0]).toMatchObject({
+      client: 'large',
+      text: expect.stringContaining('bytes, more than one may have') as string,
+    })
     await fine.client.subscribeAsync('quay/y')
     await fine.client.publishAsync('quay/y', 'ok', { qos: 1 })
     await until(() => fine.heard.length === 1)
@@ -268,10 +278,14 @@ describe('an ordinary broker', () => {
 
   it('lets no client that takes nothing hold up the others', async () => {
     const { port, details } = await openBroker(closing, { anonymous: everything, limits: { payload: 1024 } })
-    const [sender, stuck, fine] = [await clientOf(closing, port), await clientOf(closing, port, { clientId: 'stuck' }), await clientOf(closing, port)]
+    const [sender, stuck, fine] = [
+      await clientOf(closing, port),
+      await clientOf(closing, port, { clientId: 'stuck' }),
+      await clientOf(closing, port),
+    ]
     await stuck.client.subscribeAsync('quay/film')
     await fine.client.subscribeAsync('quay/film')
-    ;(stuck.client.stream as unknown as import('node:net').Socket).pause()
+    ;(stuck.client.stream as unknown as Socket).pause()
     const piece = Buffer.alloc(256 * 1024, 'x')
     for (let n = 1; n <= 100; n++) {
       sender.client.publish('quay/film', piece, { qos: 0 })

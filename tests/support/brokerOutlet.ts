@@ -45,7 +45,10 @@ export const openBroker = async (closing: Closing, settings: { doors?: object[] 
   let id = 0
   const tag = (path: string, value?: TagValue, more: Partial<OutletTag> = {}): OutletTag => {
     const handle = table.allocate()
-    const made: OutletTag = { ...{ handle, id: ++id, path, type: 'float64', writable: false, unit: '', range: null, description: '' }, ...more }
+    const made: OutletTag = {
+      ...{ handle, id: ++id, path, type: 'float64', writable: false, unit: '', range: null, description: '' },
+      ...more,
+    }
     session.setTags([made], [])
     if (value !== undefined) set(made, value)
     return made
@@ -59,7 +62,10 @@ export const openBroker = async (closing: Closing, settings: { doors?: object[] 
     if (told?.kind !== 'mqtt-broker') throw new Error('it is not open')
     return told
   }
-  return { ...{ session, table, journal, book, port, written, tag, set, details, close }, update: (next: typeof settings) => session.update(parsed(next)) }
+  return {
+    ...{ session, table, journal, book, port, written, tag, set, details, close },
+    update: (next: typeof settings) => session.update(parsed(next)),
+  }
 }
 
 /** A client that is connected, with what it has heard. */

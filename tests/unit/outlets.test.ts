@@ -110,7 +110,9 @@ describe('the contract of an outlet', () => {
   })
 
   it('takes each folder once, in its plain form', () => {
-    expect(outletOf({ shows: [{ folder: '/berth/1/', may: 'read' }] }).settings).toMatchObject({ shows: [{ folder: 'berth/1', may: 'read' }] })
+    expect(outletOf({ shows: [{ folder: '/berth/1/', may: 'read' }] }).settings).toMatchObject({
+      shows: [{ folder: 'berth/1', may: 'read' }],
+    })
     const twice = [
       { folder: 'berth', may: 'read' },
       { folder: 'berth/', may: 'write' },

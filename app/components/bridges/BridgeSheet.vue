@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import { bridgeProblems } from '#core/bridges/problems'
-import { bridgeContract, type BridgeDraft, type Destination } from '#core/bridges/settings'
+import { bridgeContract, bringsMessage, type BridgeDraft, type Destination } from '#core/bridges/settings'
 import { givenNames, inputAspects } from '#core/bridges/names'
 import { awayText, destinationText, inputText, triggerText } from '#core/bridges/words'
 import { changeBridge, makeBridge, previewBridge } from '#shared/api/bridges'
@@ -14,10 +14,13 @@ const props = defineProps<{ initial: BridgeDraft; bridge: Bridge | null; renamin
 const emit = defineEmits<{ saved: [bridge: Bridge] }>()
 const lists = useLists()
 
-const known = (id: number) => lists.links.find((link) => link.id === id)
+const known = {
+  link: (id: number) => lists.links.find((link) => link.id === id),
+  outlet: (id: number) => lists.outlets.find((outlet) => outlet.id === id),
+}
 const form = useDraft<BridgeDraft>(props.initial, bridgeContract, (draft) => bridgeProblems(draft, known))
 const { draft } = form
-const linkName = (id: number) => known(id)?.name ?? 'a link'
+const nameOf = (of: 'link' | 'outlet', id: number) => known[of](id)?.name ?? `a${of === 'link' ? '' : 'n'} ${of}`
 const wrong = (prefix: string) =>
   form.triedToSave.value && [...form.problems.value.keys()].some((path) => path === prefix || path.startsWith(`${prefix}.`))
 
@@ -30,14 +33,14 @@ const openIndex = (of: 'when' | 'take' | 'send') => {
 }
 const isAway = computed(() => open.value?.endsWith('.away') ?? false)
 
-const addTrigger = () => (open.value = `when.${draft.value.when.push(blankTrigger('change', lists.links)) - 1}`)
+const addTrigger = () => (open.value = `when.${draft.value.when.push(blankTrigger('change', lists)) - 1}`)
 const addInput = () => {
-  const isMessage = draft.value.when.some(({ kind }) => kind === 'message')
+  const isMessage = draft.value.when.some(bringsMessage)
   open.value = `take.${draft.value.take.push(blankInput(isMessage ? 'member' : 'tag', '')) - 1}`
 }
 const addDestination = () => {
   const number = Math.max(0, ...draft.value.send.map((one) => one.number)) + 1
-  open.value = `send.${draft.value.send.push(blankDestination('file', number, lists.links, [])) - 1}`
+  open.value = `send.${draft.value.send.push(blankDestination('file', number, lists, [])) - 1}`
 }
 const remove = (of: 'when' | 'take' | 'send', at: number) => {
   draft.value[of].splice(at, 1)
@@ -99,7 +102,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         <template v-for="(trigger, i) in draft.when" :key="`when ${i}`">
           <strong v-if="i > 0"> or </strong>
           <SentencePart
-            :text="triggerText(trigger, linkName)"
+            :text="triggerText(trigger, nameOf)"
             :open="open === `when.${i}`"
             :wrong="wrong(`when.${i}`)"
             @press="press(`when.${i}`)"
@@ -118,7 +121,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         <template v-for="(destination, i) in draft.send" :key="destination.number">
           <strong v-if="i > 0">, and send </strong>
           <SentencePart
-            :text="destinationText(destination, linkName)"
+            :text="destinationText(destination, nameOf)"
             :open="open === `send.${i}`"
             :wrong="wrong(`send.${i}`)"
             @press="press(`send.${i}`)"
@@ -192,7 +195,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
       :key="destination.number"
       v-model="draft.send[i]!"
       :path="`send.${i}`"
-      :title="draft.send.length > 1 ? `Cross-connections: ${destinationText(destination, linkName)}` : 'Cross-connections'"
+      :title="draft.send.length > 1 ? `Cross-connections: ${destinationText(destination, nameOf)}` : 'Cross-connections'"
       :names="names"
       :preview="previewOf(destination)"
       :message-for="form.messageFor"

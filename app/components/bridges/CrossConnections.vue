@@ -31,8 +31,9 @@ const fitText = (field: Previewed | null) => {
   if (!field) return ''
   return field.how === 'exact' ? 'exact' : field.text
 }
-const intoTitle = computed(() => ({ tags: 'Tag', topic: 'Name in the message', table: 'Column', file: 'Column' })[destination.value.kind])
-const isOne = computed(() => destination.value.kind === 'topic' && destination.value.form === 'plain')
+const intoTitles = { tags: 'Tag', topic: 'Name in the message', outlet: 'Name in the message', table: 'Column', file: 'Column' }
+const intoTitle = computed(() => intoTitles[destination.value.kind])
+const isOne = computed(() => 'form' in destination.value && destination.value.form === 'plain')
 
 const add = () => destination.value.fields.push({ into: '', from: '' })
 const remove = (at: number) => destination.value.fields.splice(at, 1)

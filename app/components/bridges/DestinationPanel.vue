@@ -14,9 +14,9 @@ const lists = useLists()
 const message = (field: string) => props.messageFor(`${props.path}.${field}`)
 const left = (field: string) => emit('left', `${props.path}.${field}`)
 const kinds = (Object.keys(destinationTitles) as DestinationKind[]).map((kind) => ({ value: kind, title: destinationTitles[kind] }))
-const links = computed(() => receivers(destination.value.kind, lists.links).map(({ id, name }) => ({ value: id, title: name })))
+const links = computed(() => receivers(destination.value.kind, lists).map(({ id, name }) => ({ value: id, title: name })))
 const choose = (kind: DestinationKind) =>
-  (destination.value = blankDestination(kind, destination.value.number, lists.links, destination.value.fields))
+  (destination.value = blankDestination(kind, destination.value.number, lists, destination.value.fields))
 
 const forms = [
   { value: 'json' as const, title: 'JSON', subtitle: 'an object with all fields' },
@@ -92,12 +92,20 @@ const key = computed({
       Below, each row is a tag and what it is set to. A path may hold parts of the one that set it off: mirror/{part2}/power.
     </p>
     <template v-else>
-      <ChoiceField v-model="destination.linkId" label="Over" :choices="links" :message="message('linkId')" />
+      <ChoiceField
+        v-if="destination.kind === 'outlet'"
+        v-model="destination.outletId"
+        label="Outlet"
+        :choices="links"
+        :message="message('outletId')"
+      />
+      <ChoiceField v-else v-model="destination.linkId" label="Over" :choices="links" :message="message('linkId')" />
       <p v-if="links.length === 0" class="is-late wide note">
-        No link takes this yet. <NuxtLink to="/links/new">Make one first</NuxtLink>, and come back.
+        Nothing takes this yet. <NuxtLink :to="destination.kind === 'outlet' ? '/outlets/new' : '/links/new'">Make it first</NuxtLink>, and
+        come back.
       </p>
     </template>
-    <template v-if="destination.kind === 'topic'">
+    <template v-if="destination.kind === 'topic' || destination.kind === 'outlet'">
       <TextField
         v-model="destination.topic"
         class="wide"

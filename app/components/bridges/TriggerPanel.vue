@@ -2,7 +2,7 @@
 import type { Trigger } from '#core/bridges/settings'
 import { protocolOf } from '#core/links/registry'
 import { qosLevels, qosText } from '#core/mqtt/settings'
-import { blankTrigger, triggerTitles } from '~/bridges/blank'
+import { blankTrigger, messageOutlets, triggerTitles } from '~/bridges/blank'
 
 /** What sets a bridge off. */
 const trigger = defineModel<Trigger>({ required: true })
@@ -16,6 +16,7 @@ const kinds = (Object.keys(triggerTitles) as Trigger['kind'][]).map((kind) => ({
 const messageLinks = computed(() =>
   lists.links.filter(({ kind }) => protocolOf(kind).capabilities.messages).map(({ id, name }) => ({ value: id, title: name })),
 )
+const outlets = computed(() => messageOutlets(lists).map(({ id, name }) => ({ value: id, title: name })))
 const qualities = qosLevels.map((qos) => ({ value: qos, title: `${qos}: ${qosText[qos]}` }))
 const edges = [
   { value: 'true' as const, title: 'becomes true' },
@@ -29,8 +30,9 @@ const ways = [
 
 /** Another kind of the same tag keeps the tag. */
 const choose = (kind: Trigger['kind']) => {
-  const next = blankTrigger(kind, lists.links)
+  const next = blankTrigger(kind, lists)
   if ('tag' in next && 'tag' in trigger.value) next.tag = trigger.value.tag
+  if ('filter' in next && 'filter' in trigger.value) next.filter = trigger.value.filter
   trigger.value = next
 }
 </script>
@@ -80,8 +82,15 @@ const choose = (kind: Trigger['kind']) => {
       />
       <TextField v-model="trigger.zone" label="Time zone" mono placeholder="Europe/Oslo" :message="message('zone')" @left="left('zone')" />
     </template>
-    <template v-else-if="trigger.kind === 'message'">
-      <ChoiceField v-model="trigger.linkId" label="Over" :choices="messageLinks" :message="message('linkId')" />
+    <template v-else-if="trigger.kind === 'message' || trigger.kind === 'client'">
+      <ChoiceField
+        v-if="trigger.kind === 'message'"
+        v-model="trigger.linkId"
+        label="Over"
+        :choices="messageLinks"
+        :message="message('linkId')"
+      />
+      <ChoiceField v-else v-model="trigger.outletId" label="Outlet" :choices="outlets" :message="message('outletId')" />
       <TextField
         v-model="trigger.filter"
         class="wide"
@@ -91,7 +100,7 @@ const choose = (kind: Trigger['kind']) => {
         :message="message('filter')"
         @left="left('filter')"
       />
-      <ChoiceField v-model="trigger.qos" label="Quality of service" :choices="qualities" />
+      <ChoiceField v-if="trigger.kind === 'message'" v-model="trigger.qos" label="Quality of service" :choices="qualities" />
     </template>
   </div>
 </template>

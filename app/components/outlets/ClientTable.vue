@@ -63,7 +63,7 @@ const disconnect = async (client: ClientStatus) => {
         </tr>
       </tbody>
     </table>
-    <p v-else class="quiet">Nobody is connected. An OPC UA client uses one of the addresses above.</p>
+    <p v-else class="quiet">Nobody is connected. A client uses one of the addresses above.</p>
   </section>
 </template>
 

@@ -14,8 +14,8 @@ const columns = [
 const rows = computed(() =>
   lists.bridges.filter(fitting(filter.value, ({ name }) => name)).map((bridge) => {
     const status = live.status?.bridges.find(({ id }) => id === bridge.id)
-    const when = bridge.when.map((trigger) => triggerText(trigger, lists.linkName)).join(' or ') || 'by hand'
-    const sends = bridge.send.map((destination) => destinationText(destination, lists.linkName)).join(' and ')
+    const when = bridge.when.map((trigger) => triggerText(trigger, lists.placeName)).join(' or ') || 'by hand'
+    const sends = bridge.send.map((destination) => destinationText(destination, lists.placeName)).join(' and ')
     const kept = status?.destinations.reduce((total, one) => total + one.kept, 0) ?? null
     const perSecond = status ? Math.round(status.perSecond * 10) / 10 : null
     return {

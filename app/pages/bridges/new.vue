@@ -1,9 +1,17 @@
 <script setup lang="ts">
 import type { Bridge } from '#shared/bridges/bridge'
-import { blankBridge } from '~/bridges/blank'
+import { blankBridge, bridgeOn } from '~/bridges/blank'
 
 const lists = useLists()
 await lists.whenLoaded()
+/** Somebody may come from a topic that comes in. */
+const { topic, link, outlet } = useRoute().query
+const initial =
+  typeof topic !== 'string'
+    ? blankBridge(lists)
+    : link
+      ? bridgeOn({ kind: 'message', linkId: Number(link), filter: topic, qos: 1 }, lists)
+      : bridgeOn({ kind: 'client', outletId: Number(outlet), filter: topic }, lists)
 const opened = (bridge: Bridge) => navigateTo(`/bridges/${bridge.id}`)
 </script>
 
@@ -15,6 +23,6 @@ const opened = (bridge: Bridge) => navigateTo(`/bridges/${bridge.id}`)
       <span class="fill" />
       <v-btn to="/bridges">Discard</v-btn>
     </div>
-    <BridgeSheet :initial="blankBridge(lists.links)" :bridge="null" @saved="opened" />
+    <BridgeSheet :initial="initial" :bridge="null" @saved="opened" />
   </div>
 </template>

@@ -1,5 +1,13 @@
 import { randomBytes } from 'node:crypto'
-import { Aedes, type AedesPublishPacket, type AuthenticateError, type Client, type Connection, type PublishPacket, type Subscription } from 'aedes'
+import {
+  Aedes,
+  type AedesPublishPacket,
+  type AuthenticateError,
+  type Client,
+  type Connection,
+  type PublishPacket,
+  type Subscription,
+} from 'aedes'
 import { topicProblem } from '#core/mqtt/topic'
 import type { Qos } from '#core/mqtt/settings'
 import { counted } from '#core/text/counted'
@@ -170,7 +178,8 @@ export class MessageBroker {
     if (!guest) return refuse(4, `came by the name “${name}” with a password that does not belong to it`)
     const other = [...this.clients].find(({ id, closed }) => id === client.id && !closed)
     const before = other && this.visits.get(other)
-    if (before) this.ways.refused(client.id, `came from ${entry.from} while connected from ${before.from}: the earlier connection was ended`)
+    if (before)
+      this.ways.refused(client.id, `came from ${entry.from} while connected from ${before.from}: the earlier connection was ended`)
     this.visits.set(client, { ...entry, guest, since: Date.now(), lastAsked: 'connected', lastAskedAt: Date.now() })
     // from the moment it is let in, so that no change of rights passes it by
     this.clients.add(client)
@@ -218,10 +227,12 @@ export class MessageBroker {
 
   private confirmInOrder(client: Client, kept: Promise<void>, done: (error?: Error | null) => void) {
     const before = this.inOrder.get(client) ?? Promise.resolve()
-    const next = before.then(() => kept).then(
-      () => done(null),
-      (error: Error) => done(error),
-    )
+    const next = before
+      .then(() => kept)
+      .then(
+        () => done(null),
+        (error: Error) => done(error),
+      )
     this.inOrder.set(
       client,
       next.catch(() => {}),

@@ -59,7 +59,8 @@ const certificateFor = (door: BrokerDoor, { facts }: OwnCertificate): CheckStep 
   if (!door.tls) return open('secured', 'off', 'this door encrypts nothing')
   const host = hostOf(door)
   const [problem] = judge(facts, { now: Date.now(), host, applicationUri: null })
-  if (!problem) return sound('secured', `our certificate is for ${host}, valid until ${new Date(facts.validTo).toISOString().slice(0, 10)}`, null)
+  if (!problem)
+    return sound('secured', `our certificate is for ${host}, valid until ${new Date(facts.validTo).toISOString().slice(0, 10)}`, null)
   return failed('secured', fault('outlet.certificate-for', { host, problem: problem.text }), null)
 }
 

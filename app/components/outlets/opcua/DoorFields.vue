@@ -1,25 +1,15 @@
 <script setup lang="ts">
 import { modeText, policies } from '#core/opcua/settings'
-import { isOpenToOthers, type Door } from '#shared/outlets/opcuaServer'
+import { isOpenToOthers } from '#shared/outlets/doors'
+import type { Door } from '#shared/outlets/opcuaServer'
 
 /** One door: where it listens, how it is secured, and who may come in by it. */
 const door = defineModel<Door>({ required: true })
 const props = defineProps<{ number: number; only: boolean; messageFor(path: string): string }>()
 defineEmits<{ left: [path: string]; drop: [] }>()
-const live = useLive()
 
-const message = (path: string) => props.messageFor(`settings.doors.${props.number - 1}.${path}`)
-const interfaces = computed(() => {
-  const own = (live.status?.interfaces ?? []).map(({ address, name }) => ({ value: address, title: address, subtitle: name }))
-  const usual = [
-    { value: '127.0.0.1', title: '127.0.0.1', subtitle: 'this machine only' },
-    { value: '0.0.0.0', title: '0.0.0.0', subtitle: 'every interface of this machine' },
-  ]
-  const known = [...usual, ...own]
-  return known.some(({ value }) => value === door.value.interface)
-    ? known
-    : [...known, { value: door.value.interface, title: door.value.interface, subtitle: 'not there now' }]
-})
+const path = computed(() => `settings.doors.${props.number - 1}`)
+const message = (field: string) => props.messageFor(`${path.value}.${field}`)
 const policyChoices = policies.map((policy) => ({
   value: policy,
   title: policy,
@@ -34,18 +24,8 @@ const warns = computed(() => isOpenToOthers(door.value) && door.value.policies.i
   <fieldset class="framed">
     <legend>Door {{ number }}</legend>
     <div class="grid">
-      <ChoiceField v-model="door.interface" label="Interface" :choices="interfaces" mono :message="message('interface')" />
-      <NumberField v-model="door.port" label="Port" :message="message('port')" @left="$emit('left', `settings.doors.${number - 1}.port`)" />
-      <TextField
-        v-model="door.giveOut"
-        class="wide"
-        label="Host to give out"
-        mono
-        placeholder="as the interface"
-        :message="message('giveOut')"
-        @left="$emit('left', `settings.doors.${number - 1}.giveOut`)"
-      />
-      <div class="wide">
+      <DoorPlaceFields v-model="door" :path="path" :message-for="messageFor" @left="$emit('left', $event)" />
+      <div>
         <label class="label">Policies</label>
         <v-select
           v-model="door.policies"
@@ -56,7 +36,7 @@ const warns = computed(() => isOpenToOthers(door.value) && door.value.policies.i
           :error-messages="message('policies')"
         />
       </div>
-      <div v-if="secures" class="wide">
+      <div v-if="secures">
         <label class="label">Modes</label>
         <v-select v-model="door.modes" :items="modeChoices" multiple aria-label="Modes" :error-messages="message('modes')" />
       </div>
@@ -76,11 +56,7 @@ const warns = computed(() => isOpenToOthers(door.value) && door.value.policies.i
 <style scoped>
 .grid {
   display: grid;
-  grid-template-columns: 1fr 100px;
   gap: 10px;
-}
-.wide {
-  grid-column: 1 / -1;
 }
 .who {
   display: flex;

@@ -4,15 +4,15 @@ import { counted } from '#core/text/counted'
 import { rightText } from '#core/outlets/rules'
 import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
 import { identityText, rulesText, securityText } from '#shared/outlets/opcuaServerCard'
-import type { Outlet } from '#shared/outlets/outlet'
+import { settingsAs, type Outlet } from '#shared/outlets/outlet'
 import type { OutletStatus } from '#shared/status'
 
 /** How an OPC UA server is: its doors, who stands at them, and what whoever comes in sees. */
 const props = defineProps<{ outlet: Outlet; status: OutletStatus | null }>()
 const live = useLive()
 const { copied, copy } = useCopy()
-const settings = computed(() => props.outlet.settings)
-const details = computed<OpcuaServerDetails | null>(() => props.status?.details ?? null)
+const settings = computed(() => settingsAs('opcua-server', props.outlet)!)
+const details = computed<OpcuaServerDetails | null>(() => (props.status?.details?.kind === 'opcua-server' ? props.status.details : null))
 
 const writable = ref(0)
 watch(
@@ -24,12 +24,6 @@ watch(
   { immediate: true },
 )
 const doorAt = (i: number) => settings.value.doors[i]
-const interfaceText = (address: string) =>
-  address === '127.0.0.1'
-    ? 'this machine only'
-    : address === '0.0.0.0'
-      ? 'every interface'
-      : (live.status?.interfaces.find((one) => one.address === address)?.name ?? address)
 const showsRequests = computed(() => {
   const { points, refused } = details.value?.onRequest ?? { points: [], refused: [] }
   return settings.value.onRequest.on || points.length + refused.length > 0
@@ -54,7 +48,7 @@ const showsRequests = computed(() => {
           <tbody>
             <tr v-for="(door, i) in details?.doors ?? []" :key="i">
               <td><PipeGlyph :flow="door.flow" :width="38" /></td>
-              <td class="tight">{{ interfaceText(door.interface) }}</td>
+              <td class="tight">{{ interfaceText(door.interface, live.status?.interfaces) }}</td>
               <td class="mono tight">
                 {{ door.address }}
                 <v-btn height="22" class="copy" @click="copy(door.address)">{{ copied === door.address ? 'Copied' : 'Copy' }}</v-btn>

@@ -5,7 +5,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { counted } from '#core/text/counted'
 import { ownNameProblem } from '#core/tags/shortNames'
 import type { ListedName, ListedNames } from '#shared/outlets/names'
-import type { Outlet } from '#shared/outlets/outlet'
+import { settingsAs, type Outlet } from '#shared/outlets/outlet'
 
 /** Short names both ways: which path has which, and which name leads to what; own ones are typed here. */
 const rowHeight = 30
@@ -57,7 +57,9 @@ const visible = computed(() => virtual.value.getVirtualItems())
 const editing = ref<string | null>(null)
 const typed = ref('')
 const busy = ref(false)
-const most = computed(() => outlet.value?.settings.shortNames.most ?? 64)
+/** As the outlet has them; null: it is not there, or of a kind that has none. */
+const names = computed(() => (outlet.value ? (settingsAs('opcua-server', outlet.value)?.shortNames ?? null) : null))
+const most = computed(() => names.value?.most ?? 64)
 const byName = computed(() => new Map(listed.value.names.map((one) => [one.name.toLowerCase(), one])))
 const problem = computed(() => {
   if (editing.value === null || typed.value.trim() === '') return ''
@@ -69,7 +71,7 @@ const edit = ({ path, name }: ListedName) => {
   editing.value = path
   typed.value = name
 }
-const ownWithout = (path: string) => outlet.value!.settings.shortNames.own.filter((one) => one.path !== path)
+const ownWithout = (path: string) => names.value!.own.filter((one) => one.path !== path)
 
 /** An empty name goes back to the made one. */
 const save = async (path: string, name: string) => {
@@ -78,9 +80,9 @@ const save = async (path: string, name: string) => {
   await change(own, name ? `${path} goes by ${name}.` : `${path} goes by its made name.`)
   editing.value = null
 }
-const change = async (own: { path: string; name: string }[], told: string, on = outlet.value!.settings.shortNames.on) => {
+const change = async (own: { path: string; name: string }[], told: string, on = names.value!.on) => {
   const { revision, id: _id, ...draft } = outlet.value!
-  const settings = { ...draft.settings, shortNames: { ...draft.settings.shortNames, own, on } }
+  const settings = { ...draft.settings, shortNames: { ...names.value!, own, on } }
   busy.value = true
   try {
     const saved = await callApi(changeOutlet, { params: { id }, body: { revision, outlet: { ...draft, settings } } })
@@ -94,7 +96,7 @@ const change = async (own: { path: string; name: string }[], told: string, on = 
 }
 const dropLeft = () => {
   const left = new Set(listed.value.left.map(({ path }) => path))
-  const own = outlet.value!.settings.shortNames.own.filter(({ path }) => !left.has(path))
+  const own = names.value!.own.filter(({ path }) => !left.has(path))
   return change(own, `${counted(left.size, 'short name')} of what is gone dropped.`)
 }
 const howText: Record<ListedName['how'], string> = {
@@ -116,7 +118,7 @@ const howText: Record<ListedName['how'], string> = {
       <v-btn :href="`/api/outlets/${id}/names.csv`" download>Save as CSV</v-btn>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
-    <section v-if="outlet && !outlet.settings.shortNames.on" class="sheet hint">
+    <section v-if="names && !names.on" class="sheet hint">
       <span>
         These names are not shown to clients yet. Switched on, they stand in one flat folder,
         <span class="mono">Objects / Short names</span>, beside the deep one.
@@ -125,7 +127,7 @@ const howText: Record<ListedName['how'], string> = {
         v-if="session.can('configure')"
         variant="flat"
         :busy="busy"
-        @click="change(outlet.settings.shortNames.own, 'Short names are shown to clients.', true)"
+        @click="change(names.own, 'Short names are shown to clients.', true)"
         >Show them</BusyButton
       >
     </section>

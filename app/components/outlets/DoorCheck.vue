@@ -3,12 +3,18 @@ import { checkOutlet } from '#shared/api/outlets'
 import { counted } from '#core/text/counted'
 import { ageText } from '#core/text/duration'
 import { hostText } from '#core/opcua/endpointAddress'
-import { isOpenToOthers, type Door } from '#shared/outlets/opcuaServer'
-import type { DoorStatus } from '#shared/outlets/opcuaServerStatus'
+import { isOpenToOthers, type DoorPlace } from '#shared/outlets/doors'
+import type { DoorStatus } from '#shared/outlets/doorStatus'
 import type { InterfaceStatus } from '#shared/status'
 
 /** A door as a client finds it: what can be tried from here, what to ask of the firewall, and what to try over there. */
-const props = defineProps<{ outletId: number; doors: Door[]; status: DoorStatus[]; interfaces: InterfaceStatus[]; now: number }>()
+const props = defineProps<{
+  outletId: number
+  doors: readonly DoorPlace[]
+  status: DoorStatus[]
+  interfaces: InterfaceStatus[]
+  now: number
+}>()
 const check = useCheck(checkOutlet)
 const { copied, copy } = useCopy()
 const session = useSession()
@@ -34,7 +40,7 @@ const arrived = computed(() => {
 })
 const tryThere = computed(() => {
   const address = props.status[chosen.value]?.address ?? ''
-  const host = /^opc\.tcp:\/\/(.*):\d+$/.exec(address)?.[1] ?? ''
+  const host = /^[a-z.]+:\/\/(.*):\d+$/.exec(address)?.[1] ?? ''
   return `nc -vz ${hostText(host).replace(/[[\]]/g, '')} ${door.value?.port}`
 })
 </script>

@@ -1,0 +1,196 @@
+<script setup lang="ts">
+import { counted } from '#core/text/counted'
+import { ageText } from '#core/text/duration'
+import { settingsAs, type Outlet } from '#shared/outlets/outlet'
+import { doorIdentityText, publicationText, topicRulesText } from '#shared/outlets/mqttBrokerCard'
+import type { MqttBrokerDetails } from '#shared/outlets/mqttBrokerStatus'
+import type { OutletStatus } from '#shared/status'
+
+/** How an MQTT broker is: its doors, what it publishes, whose session it keeps, and what it had to refuse. */
+const props = defineProps<{ outlet: Outlet; status: OutletStatus | null }>()
+const live = useLive()
+const { copied, copy } = useCopy()
+const settings = computed(() => settingsAs('mqtt-broker', props.outlet)!)
+const details = computed<MqttBrokerDetails | null>(() => (props.status?.details?.kind === 'mqtt-broker' ? props.status.details : null))
+const doorAt = (i: number) => settings.value.doors[i]
+const now = computed(() => live.status?.now ?? 0)
+</script>
+
+<template>
+  <div class="columns">
+    <div class="main">
+      <section class="sheet part">
+        <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
+        <table class="rows">
+          <thead>
+            <tr>
+              <th>Flow</th>
+              <th>Interface</th>
+              <th>Address to give out</th>
+              <th>Security</th>
+              <th>Identity</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(door, i) in details?.doors ?? []" :key="i">
+              <td><PipeGlyph :flow="door.flow" :width="38" /></td>
+              <td class="tight">{{ interfaceText(door.interface, live.status?.interfaces) }}</td>
+              <td class="mono tight">
+                {{ door.address }}
+                <v-btn height="22" class="copy" @click="copy(door.address)">{{ copied === door.address ? 'Copied' : 'Copy' }}</v-btn>
+              </td>
+              <td>{{ doorAt(i)?.tls ? 'TLS' : 'not encrypted' }}</td>
+              <td>{{ doorAt(i) && doorIdentityText(doorAt(i)!) }}</td>
+            </tr>
+            <tr v-if="!details?.doors.length">
+              <td><PipeGlyph flow="off" :width="38" /></td>
+              <td colspan="4" class="quiet">closed</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <FaultNote v-if="status?.fault" :fault="status.fault" />
+      <slot />
+      <section v-if="details?.refused.length" class="sheet part">
+        <h2 class="sheet-title">Refused <span class="quiet light">what clients wanted and could not have</span></h2>
+        <table class="rows">
+          <thead>
+            <tr>
+              <th>Client</th>
+              <th>What</th>
+              <th class="number">Times</th>
+              <th>Last</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="act in details.refused" :key="act.client + act.text">
+              <td class="mono wrap">{{ act.client }}</td>
+              <td class="wrap">{{ act.text }}</td>
+              <td class="number">{{ act.times }}</td>
+              <td class="tight quiet">{{ ageText(now - act.at) }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <DoorCheck
+        v-if="details?.doors.length"
+        :outlet-id="outlet.id"
+        :doors="settings.doors"
+        :status="details.doors"
+        :interfaces="live.status?.interfaces ?? []"
+        :now="now"
+      />
+      <UnclaimedTopics :id="outlet.id" of="outlet" />
+    </div>
+    <div class="side">
+      <section class="sheet part">
+        <h2 class="sheet-title">
+          Published <span v-if="details" class="quiet light">{{ counted(details.published, 'topic') }}</span>
+        </h2>
+        <p v-for="(one, i) in settings.publishes" :key="i">
+          <span class="chip mono inline">{{ one.folder ? `${one.folder}/…` : 'the whole site' }}</span>
+          <span class="quiet"> {{ publicationText(one) }}</span>
+          <span v-if="one.set" class="below quiet"
+            >set by <span class="mono">{{ one.set }}</span></span
+          >
+        </p>
+        <p v-if="!settings.publishes.length" class="quiet">No tag.</p>
+        <template v-if="details?.notPublished.length">
+          <p class="is-late">{{ counted(details.notPublished.length, 'tag') }} without a topic:</p>
+          <p v-for="one in details.notPublished.slice(0, 5)" :key="one.path" class="small">
+            <span class="mono">{{ one.path }}</span> <span class="quiet">{{ one.problem }}</span>
+          </p>
+        </template>
+      </section>
+      <section class="sheet part">
+        <h2 class="sheet-title">As a broker</h2>
+        <template v-if="details">
+          <p>
+            {{ details.receivedPerSecond }} messages/s in, {{ details.sentPerSecond }} out
+            <span v-if="details.dropped" class="is-late below">{{ counted(details.dropped, 'message') }} not taken by slow clients</span>
+          </p>
+          <p>{{ counted(details.retained, 'topic') }} of clients {{ details.retained === 1 ? 'keeps' : 'keep' }} a message</p>
+          <p v-if="details.sessionCount === 0" class="quiet">No client has its session kept.</p>
+          <table v-else class="rows">
+            <thead>
+              <tr>
+                <th>Session kept for</th>
+                <th class="number">Waiting</th>
+                <th class="number">Dropped</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="one in details.sessions" :key="one.client">
+                <td class="wrap">
+                  <span class="mono">{{ one.client }}</span><span class="below quiet"
+                    >{{ one.connected ? 'here' : 'away' }}, {{ counted(one.topics, 'filter') }}</span
+                  >
+                </td>
+                <td class="number">{{ one.waiting }}</td>
+                <td class="number" :class="{ 'is-late': one.dropped > 0 }">{{ one.dropped }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </template>
+        <p v-else class="quiet">Not open.</p>
+      </section>
+      <section class="sheet part">
+        <h2 class="sheet-title">Who may do what</h2>
+        <p v-if="settings.doors.some((door) => door.anonymous)">
+          <strong>Without a name</strong> <span class="quiet mono">{{ topicRulesText(settings.anonymous) }}</span>
+        </p>
+        <p v-for="user in settings.users" :key="user.name">
+          <strong>{{ user.name }}</strong> <span class="quiet mono">{{ topicRulesText(user.rules) }}</span>
+        </p>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.inline {
+  display: inline-block;
+  vertical-align: middle;
+  margin-bottom: 0;
+}
+.below {
+  display: block;
+}
+strong {
+  font-weight: 600;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 7fr) minmax(0, 4fr);
+  gap: 16px;
+  align-items: start;
+}
+.main,
+.side {
+  display: grid;
+  gap: 14px;
+  min-width: 0;
+}
+.part {
+  padding: 12px 14px;
+  overflow-x: auto;
+}
+.part p {
+  margin: 8px 0 0;
+}
+.small {
+  font-size: 12px;
+}
+.light {
+  font-weight: 400;
+}
+.tight {
+  white-space: nowrap;
+}
+.wrap {
+  overflow-wrap: anywhere;
+}
+.copy {
+  margin-left: 8px;
+}
+</style>
