@@ -46,6 +46,10 @@ export const placeDetails = z
     samplesEvery: z.number().nullable().describe('The fastest that it can be sampled, ms; null: not told.'),
     children: z.int().nullable().describe('How many are inside; null: not counted.'),
     childrenMore: z.boolean().describe('There are more than were counted.'),
+    options: z
+      .record(z.string(), z.unknown())
+      .optional()
+      .describe('What a tag of it needs besides its address; left out: the way into its value, where there is one.'),
   })
   .meta({ id: 'PlaceDetails' })
 export type PlaceDetails = z.output<typeof placeDetails>

@@ -50,7 +50,7 @@ const placeQuery = (topic: string) => `topic=${encodeURIComponent(topic)}&${prop
           <td class="mono wrap" :title="counted(topic.bytes, 'byte')">{{ topic.last }}</td>
           <td class="tight">
             <template v-if="session.can('configure')">
-              <v-btn v-if="of === 'link'" height="24" :to="`/tags/browse?link=${id}&topic=${encodeURIComponent(topic.topic)}`"
+              <v-btn v-if="of === 'link'" height="24" :to="`/tags/take?link=${id}&topic=${encodeURIComponent(topic.topic)}`"
                 >Take as tags</v-btn
               >
               <v-btn height="24" :to="`/bridges/new?${placeQuery(topic.topic)}`">Bridge it</v-btn>

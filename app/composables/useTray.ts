@@ -82,7 +82,13 @@ const longestUnit = 40
 
 const draftOf = ({ path, details }: TrayRow, linkId: number, interval: number | null): TagDraft => ({
   path,
-  source: { kind: 'point', linkId, address: details.address, options: details.member ? { member: details.member } : {}, interval },
+  source: {
+    kind: 'point',
+    linkId,
+    address: details.address,
+    options: details.options ?? (details.member ? { member: details.member } : {}),
+    interval,
+  },
   type: details.type!,
   access: details.access === 'readwrite' ? 'readwrite' : 'read',
   ...plainValue,

@@ -37,6 +37,22 @@ export const mqttFaults = {
     (e) => `The broker at ${e.host}:${e.port} ended the connection with ${e.code}, ${e.name}: ${e.words}.`,
     () => 'It is tried again by itself. If it goes on, look at the broker’s log.',
   ),
+  'mqtt.tls': entry<Peer & { problem: string }>(
+    'device',
+    (e) => `${e.host}:${e.port} and we could not agree on TLS: ${e.problem}`,
+    () =>
+      'Where it listens without TLS, or on another port with it, choose that. Where its certificate is not believed, give its authority here; where it asks for ours, give that.',
+  ),
+  'mqtt.websocket': entry<Peer & { path: string; problem: string }>(
+    'device',
+    (e) => `What answers at ${e.host}:${e.port}${e.path} opens no websocket for MQTT: ${e.problem}`,
+    () => 'Ask whoever runs the broker for port and path of its websocket door; usual paths are /mqtt and /.',
+  ),
+  'mqtt.no-filter': entry<{ filter: string; problem: string }>(
+    'entry',
+    (e) => `“${e.filter}” is no filter: ${e.problem}`,
+    () => 'Type a filter as in berth/+/power or berth/#.',
+  ),
   'mqtt.filter-refused': entry<{ filter: string; code: string; name: string; words: string }>(
     'device',
     (e) => `The broker does not let us listen to ${e.filter}: ${e.code}, ${e.name}; ${e.words}.`,

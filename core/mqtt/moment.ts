@@ -16,6 +16,9 @@ export const moment = (value: unknown): number | null => {
   return Number.isNaN(time) ? null : time
 }
 
+/** Whether a text is a date with a time, and no number that might be one. */
+export const isIsoTime = (text: string): boolean => /[T ]/.test(text.trim()) && iso.test(text.trim()) && moment(text) !== null
+
 const fromNumber = (number: number): number | null => {
   if (!Number.isFinite(number) || number < 0) return null
   return Math.abs(number) < mostSeconds ? Math.round(number * 1000) : Math.round(number)

@@ -67,7 +67,7 @@ export const mqtt: Protocol = {
   kind: 'mqtt',
   title: 'MQTT',
   subtitle: 'Sensors and applications that send messages by way of a broker',
-  capabilities: { browse: false, read: false, watch: true, write: true, publish: true, messages: true, tap: true, receives: 'topic' },
+  capabilities: { browse: true, read: false, watch: true, write: true, publish: true, messages: true, tap: true, receives: 'topic' },
   frames: mqttFrames,
   place: (settings) => `${(settings as MqttSettings).host}:${(settings as MqttSettings).port}`,
   interval: () => null,

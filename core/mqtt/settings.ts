@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
+import { certificateText, tlsField } from '../contracts/protection'
 import { secretField } from '../contracts/secret'
 import { topicProblem } from './topic'
 
@@ -29,10 +30,43 @@ const identity = z.discriminatedUnion('kind', [
   }),
 ])
 
+const clientCertificate = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('none') }),
+  z.object({ kind: z.literal('ours') }).describe('The one by which this application shows itself everywhere.'),
+  z.object({
+    kind: z.literal('own'),
+    certificate: certificateText.refine((text) => text !== '', 'A certificate, in PEM.'),
+    key: secretField('The private key of the certificate, in PEM.'),
+  }),
+])
+
+const lastWill = z.object({
+  topic: z
+    .string({ error: 'A topic is text.' })
+    .trim()
+    .superRefine((topic, context) => {
+      const problem = topicProblem(topic)
+      if (problem) context.addIssue({ code: 'custom', message: problem })
+    }),
+  payload: z.string().max(10_000, 'At most 10,000 characters.').default(''),
+  qos: qosField.default(1),
+  retain: flag.default(true),
+})
+
 /** What an MQTT link is set to. Everything but the host has a default that fits most brokers. */
 export const mqttSettings = z.object({
   host: hostField.describe('Name or numeric address of the broker.'),
   port: portField.default(1883),
+  over: z.enum(['tcp', 'websocket']).default('tcp').describe('What carries it.'),
+  path: z
+    .string()
+    .trim()
+    .regex(/^\/[^\s?#]*$/, 'A path begins with “/” and holds no space, “?” or “#”.')
+    .max(200, 'A path has at most 200 characters.')
+    .default('/mqtt')
+    .describe('Where it is below the host, with websocket.'),
+  tls: tlsField,
+  certificate: clientCertificate.default({ kind: 'none' }).describe('By which certificate of ours we show who we are, with TLS.'),
   version: z.enum(mqttVersions).default('5'),
   identity: identity.default({ kind: 'anonymous' }),
   clientId: clientId.default('').describe('By what the broker knows us; empty: made from the name of the site’s engine and kept.'),
@@ -42,6 +76,7 @@ export const mqttSettings = z.object({
       expiry: wholeNumber('The time a session is kept', 0, 31_536_000).default(3600).describe('For how long, s (MQTT 5.0).'),
     })
     .prefault({}),
+  will: lastWill.nullable().default(null).describe('What the broker sends for us when we are gone without a word; null: nothing.'),
   keepAlive: wholeNumber('The keep alive', 5, 65_535).default(30).describe('A sign of life at least so often, s.'),
   reading: z
     .object({

@@ -1,3 +1,4 @@
+import { isLessProtected } from '../contracts/protection'
 import { noPoints, pointless } from '../links/pointless'
 import type { Protocol } from '../links/protocol'
 import type { SqlSettings } from './settings'
@@ -5,12 +6,10 @@ import type { SqlSettings } from './settings'
 const isSamePlace = (a: SqlSettings, b: SqlSettings) =>
   a.host.toLowerCase() === b.host.toLowerCase() && a.port === b.port && a.dialect === b.dialect
 
-const order = ['off', 'encrypted', 'verified']
-
 /** Why a kept password must not simply go on being used after a change of the settings; null: it goes where it went before, no less protected. */
 const whyNotKept = (before: SqlSettings, after: SqlSettings): string | null => {
   if (!isSamePlace(before, after)) return 'It would go to another server than before: type it again.'
-  if (order.indexOf(after.tls.mode) < order.indexOf(before.tls.mode)) return 'It would go less protected than before: type it again.'
+  if (isLessProtected(before.tls, after.tls)) return 'It would go less protected than before: type it again.'
   return null
 }
 

@@ -1,23 +1,12 @@
 import { z } from 'zod'
 import { hostField, lineField, milliseconds, portField, wholeNumber } from '../contracts/fields'
+import { tlsField } from '../contracts/protection'
 import { secretField } from '../contracts/secret'
 
 export const sqlDialects = ['postgresql', 'mysql'] as const
 export type SqlDialect = (typeof sqlDialects)[number]
 export const dialectText: Record<SqlDialect, string> = { postgresql: 'PostgreSQL', mysql: 'MySQL or MariaDB' }
 export const usualPort: Record<SqlDialect, number> = { postgresql: 5432, mysql: 3306 }
-
-export const tlsModes = ['off', 'encrypted', 'verified'] as const
-export type TlsMode = (typeof tlsModes)[number]
-
-const certificateText = z
-  .string()
-  .trim()
-  .max(100_000, 'At most 100,000 characters.')
-  .refine(
-    (text) => text === '' || text.includes('-----BEGIN CERTIFICATE-----'),
-    'A certificate in PEM begins with -----BEGIN CERTIFICATE-----.',
-  )
 
 /** What a link to a database is set to. Everything but host, database and account has a default that fits most. */
 export const sqlSettings = z.object({
@@ -27,14 +16,7 @@ export const sqlSettings = z.object({
   database: lineField('A database', 63).min(1, 'The database on that server.'),
   user: lineField('A name', 63).min(1, 'The account to sign in with.'),
   password: secretField('The password of the account.'),
-  tls: z
-    .object({
-      mode: z.enum(tlsModes).default('off').describe('“verified”: their certificate has to be of this name, and of a known authority.'),
-      authority: certificateText
-        .default('')
-        .describe('Certificates of authorities to believe, in PEM; empty: those that this machine knows.'),
-    })
-    .prefault({}),
+  tls: tlsField,
   readOnly: z.boolean().default(false).describe('Nothing is written, whatever bridges want.'),
   connections: wholeNumber('The number of connections', 1, 20).default(4),
   patience: z

@@ -1,4 +1,4 @@
-import { isIP, type Server, type Socket } from 'node:net'
+import { isIP, Socket, type Server } from 'node:net'
 import type { Duplex } from 'node:stream'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { tcpFault } from '#core/faults/tcp'
@@ -12,6 +12,8 @@ export interface Dialled {
   localAddress?: string
   connectMs: number
   signal?: AbortSignal
+  /** False: what passes here is encrypted, and seen elsewhere. */
+  isSeen?: boolean
 }
 
 /**
@@ -29,9 +31,9 @@ export class Wire {
   }
 
   /** Connects within the time; rejects with a Fault. */
-  dial({ host, port, localAddress = '', connectMs, signal }: Dialled): Promise<Socket> {
+  dial({ host, port, localAddress = '', connectMs, signal, isSeen = true }: Dialled): Promise<Socket> {
     return new Promise((resolve, reject) => {
-      const socket = this.tap.socket(`${host}:${port}`)
+      const socket = isSeen ? this.tap.socket(`${host}:${port}`) : new Socket()
       const settle = () => {
         clearTimeout(timer)
         signal?.removeEventListener('abort', abort)

@@ -98,6 +98,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'POST /links/999999/details': 'look',
   'POST /links/999999/search': 'look',
   'GET /links/999999/unclaimed': 'look',
+  'GET /outlets/999999/unclaimed': 'look',
   'GET /links/999999/traffic': 'configure',
   'POST /links/999999/branch': 'look',
   'POST /links/999999/load': 'look',

@@ -1,14 +1,18 @@
-import { createServer, type Socket } from 'node:net'
+import { createServer as createHttp } from 'node:http'
+import { createServer, type Server, type Socket } from 'node:net'
+import { createServer as createTls, type TlsOptions } from 'node:tls'
+import { createWebSocketStream, WebSocketServer } from 'ws'
 import { Aedes, type AedesOptions } from 'aedes'
 
 /** A broker that is not ours, on a port of its own. */
-export const startBroker = async (options: AedesOptions = {}, port = 0) => {
+export const startBroker = async (options: AedesOptions = {}, port = 0, carrier: { tls?: TlsOptions; websocket?: string } = {}) => {
   const broker = await Aedes.createBroker(options)
   const sockets = new Set<Socket>()
-  const server = createServer((socket) => {
-    sockets.add(socket.on('close', () => sockets.delete(socket)))
+  const take = (socket: Socket) => {
+    sockets.add(socket.on('error', () => {}).on('close', () => sockets.delete(socket)))
     broker.handle(socket)
-  })
+  }
+  const server = serverOver(carrier, take)
   await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', resolve))
   return {
     broker,
@@ -26,4 +30,12 @@ export const startBroker = async (options: AedesOptions = {}, port = 0) => {
       await new Promise<void>((resolve) => broker.close(() => resolve()))
     },
   }
+}
+
+const serverOver = ({ tls, websocket }: { tls?: TlsOptions; websocket?: string }, take: (connection: Socket) => void): Server => {
+  if (tls) return createTls(tls, take).on('tlsClientError', () => {})
+  if (websocket === undefined) return createServer(take)
+  const http = createHttp()
+  new WebSocketServer({ server: http, path: websocket }).on('connection', (socket) => take(createWebSocketStream(socket) as never))
+  return http
 }

@@ -29,7 +29,7 @@ const access = computed(() => ({ none: 'may not be read', read: 'read', readwrit
         {{ value }} <small class="quiet">{{ details.unit }}</small>
       </p>
       <dl>
-        <dt>NodeId</dt>
+        <dt>Address</dt>
         <dd class="mono">
           {{ node.address }}
           <button type="button" class="link" @click="copy(node.address)">{{ copied === node.address ? 'copied' : 'copy' }}</button>

@@ -24,10 +24,37 @@ const retainedChoices = [
 const signInBy = (kind: 'anonymous' | 'password') =>
   (settings.value.identity = kind === 'password' ? { kind, user: '', password: { plain: '' } } : { kind })
 
+const ways = [
+  { value: 'tcp' as const, title: 'TCP' },
+  { value: 'websocket' as const, title: 'websocket', subtitle: 'where only the web gets through' },
+]
+const certificates = [
+  { value: 'none' as const, title: 'none is shown' },
+  { value: 'ours' as const, title: 'that of this application', subtitle: 'under Site, Certificates' },
+  { value: 'own' as const, title: 'another one, given here' },
+]
+const showBy = (kind: MqttSettings['certificate']['kind']) =>
+  (settings.value.certificate = kind === 'own' ? { kind, certificate: '', key: { plain: '' } } : { kind })
+const leaveWill = (on: boolean | null) => (settings.value.will = on ? { topic: '', payload: 'gone', qos: 1, retain: true } : null)
+
+/** A port that was only the usual one follows what is spoken there. */
+const usualPort = ({ over, tls: { mode } }: Pick<MqttSettings, 'over' | 'tls'>) =>
+  over === 'websocket' ? (mode === 'off' ? 80 : 443) : mode === 'off' ? 1883 : 8883
+watch(
+  () => usualPort(settings.value),
+  (now, before) => {
+    if (settings.value.port === before) settings.value.port = now
+  },
+)
+
 const ms = (value: number) => (Number.isFinite(value) ? duration(value) : '—')
 const summary = computed(() => {
-  const { version, clientId, session, keepAlive, reading, patience, writes, localAddress } = settings.value
+  const { version, clientId, session, keepAlive, reading, patience, writes, localAddress, over, path, tls, certificate, will } =
+    settings.value
+  const shown = tls.mode === 'off' || certificate.kind === 'none' ? '' : ', we show a certificate'
   return {
+    protection: `${over === 'websocket' ? `websocket at ${path}` : 'TCP'}, ${protectionText(tls)}${shown}`,
+    will: will ? `${will.payload || 'an empty message'} to ${will.topic || '…'}` : 'none',
     session: `MQTT ${version}, as ${clientId || 'another client at each start'}, ${session.keep ? 'the broker keeps what comes meanwhile' : 'anew at each connection'}, a sign of life every ${keepAlive} s`,
     reading: `QoS ${reading.qos}, kept messages are ${reading.retained}, ${reading.age === null ? 'values never grow old' : `uncertain after ${ms(reading.age)} without a message`}`,
     patience: `connects within ${ms(patience.connect)}, answers within ${ms(patience.answer)}, retries after ${ms(patience.retryFirst)} growing to ${ms(patience.retryMost)}`,
@@ -61,10 +88,45 @@ const summary = computed(() => {
       />
     </template>
   </div>
-  <p v-if="settings.identity.kind === 'password'" class="is-late clear">
+  <p v-if="settings.identity.kind === 'password' && settings.tls.mode === 'off'" class="is-late clear">
     Nothing encrypts this connection: everybody on the way can read the password.
   </p>
 
+  <SettingsFold title="Protection" :summary="summary.protection" :has-problem="wrong('over', 'path', 'tls', 'certificate')">
+    <ChoiceField v-model="settings.over" label="Over" :choices="ways" />
+    <TextField
+      v-if="settings.over === 'websocket'"
+      v-model="settings.path"
+      label="Path"
+      mono
+      :message="message('path')"
+      @left="left('path')"
+    />
+    <TlsFields v-model="settings.tls" :message="(field) => message(`tls.${field}`)" @left="left(`tls.${$event}`)" />
+    <template v-if="settings.tls.mode !== 'off'">
+      <ChoiceField :model-value="settings.certificate.kind" label="Our certificate" :choices="certificates" @update:model-value="showBy" />
+      <template v-if="settings.certificate.kind === 'own'">
+        <div class="wide">
+          <label class="label" for="mqtt-certificate">Certificate, PEM</label>
+          <v-textarea
+            id="mqtt-certificate"
+            v-model="settings.certificate.certificate"
+            rows="3"
+            class="mono"
+            :error-messages="message('certificate.certificate')"
+            @blur="left('certificate.certificate')"
+          />
+        </div>
+        <SecretField
+          v-model="settings.certificate.key"
+          class="wide"
+          label="Its private key, PEM"
+          :message="message('certificate.key') || message('certificate.key.plain')"
+          @left="left('certificate.key.plain')"
+        />
+      </template>
+    </template>
+  </SettingsFold>
   <SettingsFold title="Session" :summary="summary.session" :has-problem="wrong('version', 'clientId', 'session', 'keepAlive')">
     <ChoiceField v-model="settings.version" label="MQTT" :choices="versions" />
     <TextField
@@ -91,6 +153,34 @@ const summary = computed(() => {
       :message="message('session.expiry')"
       @left="left('session.expiry')"
     />
+  </SettingsFold>
+  <SettingsFold title="Last will" :summary="summary.will" :has-problem="wrong('will')">
+    <v-switch
+      :model-value="settings.will !== null"
+      label="The broker sends a message for us when we are gone without a word"
+      class="wide"
+      @update:model-value="leaveWill"
+    />
+    <template v-if="settings.will">
+      <TextField
+        v-model="settings.will.topic"
+        label="Topic"
+        mono
+        placeholder="conduit/state"
+        :message="message('will.topic')"
+        @left="left('will.topic')"
+      />
+      <TextField
+        v-model="settings.will.payload"
+        label="Payload"
+        mono
+        placeholder="gone"
+        :message="message('will.payload')"
+        @left="left('will.payload')"
+      />
+      <ChoiceField v-model="settings.will.qos" label="Quality of service" :choices="qualities" />
+      <v-switch v-model="settings.will.retain" label="Kept for who comes later" />
+    </template>
   </SettingsFold>
   <SettingsFold title="Reading" :summary="summary.reading" :has-problem="wrong('reading')">
     <ChoiceField v-model="settings.reading.qos" label="Quality of service" :choices="qualities" />

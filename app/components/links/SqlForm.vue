@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { dialectText, sqlDialects, tlsModes, usualPort, type SqlDialect, type SqlSettings, type TlsMode } from '#core/sql/settings'
+import { dialectText, sqlDialects, usualPort, type SqlDialect, type SqlSettings } from '#core/sql/settings'
 import { duration } from '#core/text/duration'
 
 /** What belongs to a database: where it is and who we are there; the rest folded, readable as a line. */
@@ -12,13 +12,6 @@ const left = (path: string) => emit('left', `settings.${path}`)
 const wrong = (...paths: string[]) => paths.some((path) => props.hasProblem(`settings.${path}`))
 
 const dialects = sqlDialects.map((dialect) => ({ value: dialect, title: dialectText[dialect] }))
-const protection: Record<TlsMode, { title: string; subtitle: string }> = {
-  off: { title: 'not encrypted', subtitle: 'on this machine, or where the way there is safe' },
-  encrypted: { title: 'encrypted', subtitle: 'whoever answers is believed' },
-  verified: { title: 'encrypted and verified', subtitle: 'their certificate has to be of this host, from a known authority' },
-}
-const modes = tlsModes.map((mode) => ({ value: mode, ...protection[mode] }))
-
 /** A port that was only the usual one follows the kind of database. */
 const choose = (dialect: SqlDialect) => {
   if (settings.value.port === usualPort[settings.value.dialect]) settings.value.port = usualPort[dialect]
@@ -29,7 +22,7 @@ const ms = (value: number) => (Number.isFinite(value) ? duration(value) : '—')
 const summary = computed(() => {
   const { tls, readOnly, connections, patience } = settings.value
   return {
-    tls: `${protection[tls.mode].title}${tls.mode === 'verified' && tls.authority ? ', by the authority given here' : ''}`,
+    tls: protectionText(tls),
     use: `${readOnly ? 'nothing is written' : 'bridges may write'}, ${connections} ${connections === 1 ? 'connection' : 'connections'} at most`,
     patience: `connects within ${ms(patience.connect)}, a statement takes ${ms(patience.answer)} at most, retries after ${ms(patience.retryFirst)} growing to ${ms(patience.retryMost)}`,
   }
@@ -60,19 +53,7 @@ const summary = computed(() => {
     />
   </div>
   <SettingsFold title="Protection" :summary="summary.tls" :has-problem="wrong('tls')">
-    <ChoiceField v-model="settings.tls.mode" label="The connection is" :choices="modes" />
-    <div v-if="settings.tls.mode === 'verified'" class="wide">
-      <label class="label" for="sql-authority">Certificates of its authority, in PEM</label>
-      <v-textarea
-        id="sql-authority"
-        v-model="settings.tls.authority"
-        rows="4"
-        class="mono"
-        placeholder="empty: the authorities that this machine knows"
-        :error-messages="message('tls.authority')"
-        @blur="left('tls.authority')"
-      />
-    </div>
+    <TlsFields v-model="settings.tls" :message="(field) => message(`tls.${field}`)" @left="left(`tls.${$event}`)" />
   </SettingsFold>
   <SettingsFold title="Use" :summary="summary.use" :has-problem="wrong('readOnly', 'connections')">
     <v-switch v-model="settings.readOnly" label="Read only: nothing is written, whatever bridges want" />

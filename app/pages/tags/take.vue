@@ -2,6 +2,7 @@
 import { branch, search } from '#shared/api/links'
 import { makeTags } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
+import { protocolOf } from '#core/links/registry'
 import { namingStyles, type NamingStyle } from '#core/tags/naming'
 import { counted } from '#core/text/counted'
 import type { BrowsedNode, Children, FailedPlace, FoundPlace, Place } from '#shared/browse'
@@ -20,6 +21,10 @@ const notices = useNotices()
 await lists.whenLoaded()
 const linkId = Number(route.query.link)
 const link = computed(() => lists.links.find(({ id }) => id === linkId) ?? null)
+/** Where messages come by themselves, what is shown is what was heard: the first column listens to a filter. */
+const listens = computed(() => link.value !== null && protocolOf(link.value.kind).capabilities.messages)
+const filter = ref(typeof route.query.topic === 'string' ? route.query.topic : '#')
+const root = (): Place => ({ address: '', member: listens.value ? filter.value.trim() || '#' : '' })
 const places = usePlaces(linkId)
 const tray = useTray(linkId)
 const columns = ref<Column[]>([])
@@ -170,11 +175,29 @@ const depths = computed(() => [
 const blocked = computed(() => tray.rows.value.filter((row) => row.blocked).length)
 
 const { question } = useLeaveGuard(() => tray.picked.size > 0)
-onMounted(async () => {
+const begin = async () => {
   if (!link.value) return
-  columns.value = [blank({ address: '', member: '' }, link.value.name, [])]
+  columns.value = [blank(root(), listens.value ? `heard on ${root().member}` : link.value.name, [])]
   await load(0)
-})
+  if (route.query.topic) await openOnly()
+}
+onMounted(begin)
+
+/** Somebody came for one topic: the way to it opens by itself. */
+const openOnly = async () => {
+  for (let at = 0; at < 20; at++) {
+    const [only, ...others] = columns.value[at]?.children?.nodes ?? []
+    if (!only || others.length > 0 || !only.opens) return
+    await open(at, only)
+  }
+}
+
+/** More is heard by and by. */
+const hear = async () => {
+  if (!listens.value || document.hidden) return
+  for (let at = 0; at < columns.value.length; at++) await load(at)
+}
+useRepeated(hear, 3000)
 </script>
 
 <template>
@@ -192,6 +215,15 @@ onMounted(async () => {
         @update:model-value="searchSoon"
         @keydown.enter="search"
       />
+      <v-text-field
+        v-if="listens"
+        v-model="filter"
+        class="filter mono"
+        aria-label="Listen to the filter"
+        prefix="listen to"
+        @change="begin"
+        @keydown.enter="begin"
+      />
       <span v-if="working" class="quiet" role="status"
         >{{ working === 'search' ? 'looking' : 'taking' }}… {{ looked.toLocaleString('en-GB') }} looked at
         <v-btn height="26" class="stop" @click="stop">Stop</v-btn></span
@@ -202,14 +234,7 @@ onMounted(async () => {
         >Make {{ counted(tray.drafts.value.length, 'tag') }}</BusyButton
       >
     </div>
-    <details v-if="failed.length > 0" class="failed is-late">
-      <summary>{{ counted(failed.length, 'place') }} could not be looked into; what lies below is missing</summary>
-      <ul>
-        <li v-for="place in failed.slice(0, 50)" :key="place.names.join('/')">
-          {{ place.names.join('/') }} <span class="quiet">{{ place.why }}</span>
-        </li>
-      </ul>
-    </details>
+    <FailedPlaces :failed="failed" />
     <FaultNote v-if="problem ?? places.refused.value" :fault="(problem ?? places.refused.value)!.why" class="gap">
       <v-btn @click="columns.length ? load(columns.length - 1) : undefined">Ask again</v-btn>
       <v-btn :to="`/links/${linkId}`">See the link</v-btn>
@@ -258,7 +283,10 @@ onMounted(async () => {
           @pick="pick(last.names, last.node)"
           @branch="takeBranch(last.node, last.names)"
         />
-        <p v-else class="quiet hint">Open a place to see what is in it. Tick points to take them; nothing is made before you say so.</p>
+        <p v-else class="quiet hint">
+          {{ listens ? 'Topics appear as messages come.' : '' }} Open a place to see what is in it. Tick points to take them; nothing is
+          made before you say so.
+        </p>
       </template>
     </section>
     <div class="options">
@@ -270,7 +298,7 @@ onMounted(async () => {
       <TextField v-model="tray.below.value" label="Below the folder" mono placeholder="berth/1/arm" class="below" />
       <ChoiceField v-model="tray.leaveOut.value" label="Left out in front" :choices="depths" class="choice" />
       <ChoiceField v-model="tray.style.value" label="Names" :choices="styles" class="choice" />
-      <NumberField v-model="tray.interval.value" label="Notified every" unit="ms" hint="" class="interval" />
+      <NumberField v-if="!listens" v-model="tray.interval.value" label="Notified every" unit="ms" hint="" class="interval" />
     </div>
     <TrayTable
       :rows="tray.rows.value"
@@ -283,13 +311,6 @@ onMounted(async () => {
 </template>
 
 <style scoped>
-.failed {
-  margin-bottom: 10px;
-}
-.failed ul {
-  margin: 4px 0 0;
-  padding-left: 20px;
-}
 .take {
   display: flex;
   flex-direction: column;

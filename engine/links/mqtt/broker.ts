@@ -1,10 +1,12 @@
-import type { Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
 import { ErrorWithReasonCode, MqttClient, type IClientOptions, type IDisconnectPacket, type IPublishPacket } from 'mqtt'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { hexCode, reasonOf, takenOver } from '#core/mqtt/reasons'
 import type { MqttSettings, Qos } from '#core/mqtt/settings'
 import { within } from '#pacing/within'
 import { Acknowledging } from './acknowledging'
+import type { Credentials } from './credentials'
+import { connectTo } from './transport'
 import type { Wire } from '../../wire/wire'
 
 export interface Heard {
@@ -19,7 +21,7 @@ export interface Entering {
   settings: MqttSettings
   /** As the broker is to know us. */
   clientId: string
-  password: string | null
+  credentials: Credentials
   wire: Wire
   signal: AbortSignal
   heard(message: Heard): void
@@ -52,15 +54,14 @@ export class Broker {
   /** Connects and signs in; rejects with a Fault. */
   static async enter(entering: Entering): Promise<Broker> {
     const { settings, wire, signal } = entering
-    const { host, port, localAddress, patience } = settings
-    return Broker.greet(await wire.dial({ host, port, localAddress, connectMs: patience.connect, signal }), entering)
+    return Broker.greet(await connectTo(settings, entering.credentials.pair, wire, signal), entering)
   }
 
   /** Signs in over a connection that stands; rejects with a Fault. */
-  static async greet(socket: Socket, entering: Omit<Entering, 'wire'>): Promise<Broker> {
+  static async greet(socket: Duplex, entering: Omit<Entering, 'wire'>): Promise<Broker> {
     const { settings, signal, heard } = entering
     const [began, askedAt] = [performance.now(), Date.now()]
-    const client = new MqttClient(() => socket, optionsOf(entering))
+    const client = new MqttClient(() => socket as never, optionsOf(entering))
     const abort = () => socket.destroy()
     signal.addEventListener('abort', abort, { once: true })
     const acknowledging = new Acknowledging(client)
@@ -153,8 +154,8 @@ export class Broker {
 
 const closeWithinMs = 1000
 
-const optionsOf = ({ settings, clientId, password }: Pick<Entering, 'settings' | 'clientId' | 'password'>): IClientOptions => {
-  const { version, session, keepAlive, patience, identity } = settings
+const optionsOf = ({ settings, clientId, credentials }: Pick<Entering, 'settings' | 'clientId' | 'credentials'>): IClientOptions => {
+  const { version, session, keepAlive, patience, identity, will } = settings
   return {
     protocolVersion: version === '5' ? 5 : 4,
     clientId,
@@ -165,7 +166,8 @@ const optionsOf = ({ settings, clientId, password }: Pick<Entering, 'settings' |
     reconnectPeriod: 0,
     resubscribe: false,
     queueQoSZero: false,
-    ...(identity.kind === 'password' ? { username: identity.user, password: password ?? '' } : {}),
+    ...(identity.kind === 'password' ? { username: identity.user, password: credentials.password ?? '' } : {}),
+    ...(will ? { will: { ...will, payload: Buffer.from(will.payload) } } : {}),
     ...(version === '5' && session.keep ? { properties: { sessionExpiryInterval: session.expiry } } : {}),
   }
 }
@@ -201,7 +203,7 @@ const brokenFault = (error: Error & { code?: unknown }, settings: MqttSettings):
   return fault('mqtt.not-mqtt', { ...settings, problem: message }, message)
 }
 
-const giveUp = (client: MqttClient, socket: Socket) => {
+const giveUp = (client: MqttClient, socket: Duplex) => {
   client.on('error', () => {})
   client.end(true)
   socket.on('error', () => {}).destroy()

@@ -1,4 +1,6 @@
 import { randomBytes } from 'node:crypto'
+import { Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { qosText, type MqttSettings } from '#core/mqtt/settings'
@@ -8,11 +10,13 @@ import { resolveName } from '../../wire/resolveName'
 import { checkSteps } from '../checkSteps'
 import type { CheckContext } from '../driver'
 import { Broker, type Heard } from './broker'
-import { passwordOf } from './password'
+import { credentialsOf, type Credentials } from './credentials'
+import { carried, isFault, secured } from './transport'
 
 const { waiting, sound, failed, open, notReached } = checkSteps({
   name: 'Name',
   port: 'Port',
+  tls: 'Protection',
   connack: 'Let in',
   listen: 'Listening',
   back: 'A message of ours',
@@ -36,28 +40,54 @@ export async function* checkMqtt(
 
   yield waiting('port')
   const began = performance.now()
+  const pair = credentialsOf(settings, security)
+  const isSeen = settings.tls.mode === 'off'
+  const socket = await wire
+    .dial({ host: name.address, port, localAddress, connectMs: patience.connect, signal, isSeen })
+    .catch((why: Fault) => why)
+  if (!(socket instanceof Socket)) {
+    yield failed('port', socket, performance.now() - began)
+    return yield* notReached('port')
+  }
+  yield sound('port', `TCP ${port} open`, performance.now() - began)
+  const stream = yield* protectedOver(socket, settings, pair.pair)
+  if (stream) yield* letIn(stream, settings, pair, signal)
+}
+
+/** TLS and websocket, as far as they are wanted; null where one of them failed. */
+async function* protectedOver(socket: Socket, settings: MqttSettings, pair: Credentials['pair']): AsyncGenerator<CheckStep, Duplex | null> {
+  yield waiting('tls')
+  const began = performance.now()
   try {
-    const socket = await wire.dial({ host: name.address, port, localAddress, connectMs: patience.connect, signal })
-    yield sound('port', `TCP ${port} open`, performance.now() - began)
-    yield waiting('connack')
-    const hearing = new Hearing()
-    // another client id than the link's own: the broker would end one for the other
-    const clientId = `conduit-check-${randomBytes(4).toString('hex')}`
-    const entering = { settings, clientId, password: passwordOf(settings, security.seal), signal, heard: hearing.heard }
-    const broker = await Broker.greet(socket, entering).catch((why: Fault) => why)
-    if (!(broker instanceof Broker)) {
-      yield failed('connack', broker, null)
-      return yield* notReached('connack')
-    }
-    try {
-      yield sound('connack', `as ${clientId}, MQTT ${settings.version}`, broker.ms)
-      yield* ownMessage(broker, settings, hearing)
-    } finally {
-      await broker.close()
-    }
+    const { stream, agreed } = await secured(socket, settings, pair)
+    const over = await carried(stream, settings)
+    const websocket = settings.over === 'websocket' ? `websocket at ${settings.path}` : ''
+    if (agreed === null && websocket === '') yield open('tls', 'off', 'none, as it is set to')
+    else yield sound('tls', [agreed, websocket].filter(Boolean).join('; '), performance.now() - began)
+    return over
   } catch (why) {
-    yield failed('port', why as Fault, performance.now() - began)
-    yield* notReached('port')
+    yield failed('tls', isFault(why) ? why : fault('ours.unexpected', { problem: (why as Error).message }), performance.now() - began)
+    yield* notReached('tls')
+    return null
+  }
+}
+
+async function* letIn(stream: Duplex, settings: MqttSettings, credentials: Credentials, signal: AbortSignal): AsyncGenerator<CheckStep> {
+  yield waiting('connack')
+  const hearing = new Hearing()
+  // another client id than the link's own: the broker would end one for the other; and no word of ours when it ends
+  const clientId = `conduit-check-${randomBytes(4).toString('hex')}`
+  const entering = { settings: { ...settings, will: null }, clientId, credentials, signal, heard: hearing.heard }
+  const broker = await Broker.greet(stream, entering).catch((why: Fault) => why)
+  if (!(broker instanceof Broker)) {
+    yield failed('connack', broker, null)
+    return yield* notReached('connack')
+  }
+  try {
+    yield sound('connack', `as ${clientId}, MQTT ${settings.version}`, broker.ms)
+    yield* ownMessage(broker, settings, hearing)
+  } finally {
+    await broker.close()
   }
 }
 
@@ -65,6 +95,8 @@ export async function* checkMqtt(
 export async function* checkConnected(broker: Broker, settings: MqttSettings, hearing: Hearing): AsyncGenerator<CheckStep> {
   yield sound('name', `the link is connected to ${settings.host}:${settings.port}`, null)
   yield sound('port', 'open; looked at over the connection of the link, which goes on', null)
+  if (settings.tls.mode === 'off' && settings.over === 'tcp') yield open('tls', 'off', 'none, as it is set to')
+  else yield sound('tls', 'stands', null)
   yield sound('connack', `as ${broker.clientId}, MQTT ${settings.version}`, broker.ms)
   yield* ownMessage(broker, settings, hearing)
 }

@@ -13,17 +13,20 @@ import type { CheckStep, LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Arrival } from '../../arrivals/arrival'
 import type { Handle } from '../../table/tagTable'
-import type { LinkContext, LinkSession, Listened, Point, PointFinding, WriteOutcome } from '../driver'
+import type { LinkContext, LinkSession, Listened, Point, PointFinding, WriteOutcome, LinkBrowser } from '../driver'
 import type { Receiver } from '../receiving'
 import { WriteQueue, type Sending } from '../writeQueue'
 import { Broker, type Heard } from './broker'
 import { checkConnected, Hearing } from './check'
-import { passwordOf } from './password'
+import { credentialsOf } from './credentials'
+import { Listening } from './listening'
 import { originOf } from './origin'
 import { MessagesTo } from './messagesTo'
 import { Subscriptions } from './subscriptions'
 import { tryOn } from './tryRead'
 import { TopicBook } from './topicBook'
+import { TopicBrowser } from './topicBrowser'
+import { isFault } from './transport'
 import { take, takeLast, targetOf, type Target, type Topic } from './topics'
 
 const mostRefusedShown = 20
@@ -43,6 +46,11 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   private subscriptions: Subscriptions
   private interrupt: () => void = () => {}
   private entering: AbortController | null = null
+  private listening = new Listening(() => ({
+    settings: this.settings,
+    credentials: credentialsOf(this.settings, this.context.security),
+    wire: this.context.wire,
+  }))
   private closed = false
   private flushing = false
   private counts = { requests: 0, failures: 0 }
@@ -123,6 +131,11 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     return origin
   }
 
+  /** Topics as they come, for somebody who looks around. */
+  browser(): LinkBrowser {
+    return new TopicBrowser(this.listening)
+  }
+
   /** Messages that bridges want, besides those of tags. */
   listen(filters: readonly Listened[]) {
     this.subscriptions.setFilters(filters)
@@ -157,6 +170,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     this.aging.close()
     this.entering?.abort()
     this.interrupt()
+    await this.listening.close()
     await this.broker?.close()
     await this.running
     this.degradeAll(quality.BadOutOfService)
@@ -183,7 +197,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
       const broker = await Broker.enter({
         settings,
         clientId,
-        password: passwordOf(settings, this.context.security.seal),
+        credentials: credentialsOf(settings, this.context.security),
         wire,
         signal: abort.signal,
         heard,
@@ -380,8 +394,6 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
 
 /** A connection that stood for so long was no vain attempt. */
 const steadyMs = 10_000
-
-const isFault = (why: unknown): why is Fault => typeof why === 'object' && why !== null && 'code' in why && 'side' in why
 
 const isSamePlace = (a: Point, b: Point) =>
   a.address === b.address && a.type === b.type && JSON.stringify([a.options, a.scaling]) === JSON.stringify([b.options, b.scaling])

@@ -2,6 +2,7 @@ import type { Socket } from 'node:net'
 import { Kysely, MysqlDialect, PostgresDialect, sql, type Dialect, type RawBuilder } from 'kysely'
 import { createPool } from 'mysql2'
 import pg from 'pg'
+import { tlsDemands } from '#core/contracts/protection'
 import type { SqlSettings } from '#core/sql/settings'
 import { within } from '#pacing/within'
 import type { Wire } from '../../wire/wire'
@@ -129,9 +130,6 @@ export class Connections {
   }
 
   private protection() {
-    const { mode, authority } = this.settings.tls
-    if (mode === 'off') return false
-    const ca = authority === '' ? {} : { ca: authority }
-    return mode === 'encrypted' ? { rejectUnauthorized: false } : { rejectUnauthorized: true, ...ca }
+    return tlsDemands(this.settings.tls) ?? false
   }
 }

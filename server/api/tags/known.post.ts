@@ -13,7 +13,7 @@ export default defineRoute(knownTags, async ({ body: { linkId, points, paths } }
   const addresses = [...new Set(points.map(({ address }) => address))]
   const mapped = await db
     .selectFrom('tag')
-    .select(['path', 'address', sql<string>`coalesce(options->>'member', '')`.as('member')])
+    .select(['path', 'address', sql<string>`coalesce(options->>'member', options->>'path', '')`.as('member')])
     .where('link_id', '=', linkId)
     .where('address', '=', sql<string>`any(${addresses})`)
     .execute()

@@ -1,0 +1,97 @@
+import { randomBytes } from 'node:crypto'
+import { filterProblem } from '#core/mqtt/topic'
+import { fault, type Fault } from '#core/faults/catalogue'
+import { LookingFault } from '../looking'
+import { Broker, type Entering } from './broker'
+import { HeardTopics } from './heardTopics'
+
+/** When nobody looked for so long, nobody listens any more. */
+const leaseMs = 60_000
+const quietLookMs = 50
+
+/**
+ * Listens to a filter for somebody who looks around, over a connection of its own: what the link hears, and when, stays as
+ * it is. It ends by itself once nobody looks.
+ */
+export class Listening {
+  heard = new HeardTopics()
+  private filter: string | null = null
+  private broker: Broker | null = null
+  private lease: NodeJS.Timeout | null = null
+  private closed = false
+
+  constructor(private around: () => Pick<Entering, 'settings' | 'credentials' | 'wire'>) {}
+
+  /** Listens from now on, and waits a little for what comes at once. Rejects with the reason of the broker. */
+  async to(filter: string, waitMs: number): Promise<void> {
+    const problem = filterProblem(filter)
+    if (problem) throw new LookingFault(fault('mqtt.no-filter', { filter, problem }))
+    this.stay()
+    if (this.filter === filter && this.broker) return
+    await this.end()
+    this.heard = new HeardTopics()
+    this.filter = filter
+    const broker = await this.open(filter)
+    // another look may have begun meanwhile
+    if (this.filter !== filter || this.closed) return void broker.close()
+    this.broker = broker
+    void broker.ended.then(() => {
+      if (this.broker === broker) this.broker = null
+    })
+    this.stay()
+    await this.firstOnes(waitMs)
+  }
+
+  /** Somebody still looks. */
+  stay() {
+    if (this.lease) clearTimeout(this.lease)
+    this.lease = setTimeout(() => void this.end(), leaseMs)
+    this.lease.unref()
+  }
+
+  async close() {
+    this.closed = true
+    await this.end()
+  }
+
+  /** What was heard stays to be looked at. */
+  private async end() {
+    if (this.lease) clearTimeout(this.lease)
+    this.lease = null
+    this.filter = null
+    const { broker } = this
+    this.broker = null
+    await broker?.close()
+  }
+
+  private async open(filter: string): Promise<Broker> {
+    const { settings, ...rest } = this.around()
+    const { heard } = this
+    const entering: Entering = {
+      ...rest,
+      settings: { ...settings, session: { ...settings.session, keep: false }, will: null },
+      // another client id than the link's own: the broker would end one for the other
+      clientId: `conduit-look-${randomBytes(4).toString('hex')}`,
+      signal: AbortSignal.timeout(settings.patience.connect + settings.patience.answer),
+      heard: ({ topic, payload }) => heard.note(topic, payload),
+    }
+    const broker = await Broker.enter(entering).catch((why: Fault) => {
+      throw new LookingFault(why)
+    })
+    const refused = (await broker.listen([filter], 0)).get(filter)
+    if (!refused) return broker
+    await broker.close()
+    throw new LookingFault(refused)
+  }
+
+  /** Until nothing new comes for a moment, or the time is over. */
+  private async firstOnes(waitMs: number) {
+    const end = Date.now() + waitMs
+    let [known, since] = [0, Date.now()]
+    while (Date.now() < end) {
+      await new Promise((resolve) => setTimeout(resolve, quietLookMs))
+      if (this.heard.size !== known) [known, since] = [this.heard.size, Date.now()]
+      else if (known > 0 && Date.now() - since > 4 * quietLookMs) return
+    }
+  }
+}
