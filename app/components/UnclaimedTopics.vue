@@ -31,7 +31,13 @@ const placeQuery = (topic: string) => `topic=${encodeURIComponent(topic)}&${prop
   <section class="sheet part" aria-label="Messages that nobody claims">
     <h2 class="sheet-title">Messages that nobody claims</h2>
     <FaultNote v-if="refused" :fault="refused.why" mild />
-    <p v-else-if="page?.total === 0" class="quiet">None came so far.</p>
+    <p v-else-if="page?.total === 0" class="quiet">
+      None came so far.
+      <template v-if="of === 'link'">
+        Only what tags and bridges want is listened to; <NuxtLink :to="`/tags/take?link=${id}`">listen around</NuxtLink> to see what else
+        there is.
+      </template>
+    </p>
     <table v-else-if="page" class="rows">
       <thead>
         <tr>

@@ -55,6 +55,7 @@ export const removeOutlet = operation('DELETE /outlets/{id}', {
   needs: 'configure',
   does: 'Removes an outlet; its clients are disconnected.',
   answer: removed,
+  faults: ['entry.bridged'],
 })
 
 export const checkOutlet = operation('POST /outlets/{id}/check', {

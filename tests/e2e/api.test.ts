@@ -16,6 +16,7 @@ import { describedCalls } from '../support/describedCalls'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 import { pointBody } from '../support/tagBodies'
+import { freePort } from '../../launcher/ports.mjs'
 
 /** The HTTP API and the live websocket, as a program uses them. */
 
@@ -232,6 +233,9 @@ describe('every operation', () => {
     await call('POST', '/links/check', { link: arm, linkId: id })
     await call('GET', `/links/${id}/traffic`)
     await call('GET', `/links/${id}/unclaimed`)
+    const broker = await made('/outlets', { name: 'Messages', kind: 'mqtt-broker', settings: { doors: [{ port: await freePort() }] } })
+    await until(async () => (await call('GET', `/outlets/${broker.id}/unclaimed`)).status === 200)
+    await call('DELETE', `/outlets/${broker.id}`)
     const shown = (await call('GET', `/links/${id}`)).body as unknown as Link
     await call('PUT', `/links/${id}`, { revision: shown.revision, link: { ...arm, on: false } })
     await call('GET', '/links?find=arm+opcua&sort=-revision')

@@ -48,7 +48,7 @@ const guest = named('control room', 'behind the glass')
 
 describe('settings', () => {
   it('say at the field what would let nobody in, and what lets a password travel in the clear', async () => {
-    await page.go('/outlets/new')
+    await page.go('/outlets/new?kind=opcua-server')
     await page.type('Name', 'To the control room')
     await page.type('Port', String(port))
     await page.pressBox('By name and password')

@@ -10,6 +10,8 @@ const props = defineProps<{
   names: readonly string[]
   details: PlaceDetails | undefined
   picked: boolean
+  /** Where a bridge begins that this sets off; empty: nowhere. */
+  bridge?: string
 }>()
 defineEmits<{ pick: []; branch: [] }>()
 const { copied, copy } = useCopy()
@@ -67,10 +69,14 @@ const access = computed(() => ({ none: 'may not be read', read: 'read', readwrit
       <p v-if="details?.description" class="quiet">{{ details.description }}</p>
       <v-btn @click="$emit('branch')">Take everything below</v-btn>
     </template>
+    <v-btn v-if="bridge" class="beside" :to="bridge">Bridge it</v-btn>
   </section>
 </template>
 
 <style scoped>
+.beside {
+  margin-left: 8px;
+}
 .panel {
   flex: 1;
   min-width: 300px;

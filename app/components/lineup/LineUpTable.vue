@@ -20,7 +20,9 @@ const groups = computed(() =>
     all,
     flow: all[0]!.flow!,
     title: `${all.length.toLocaleString('en-GB')} × ${all[0]!.kind || all[0]!.name}`,
-    goodTags: `${sum(all, ({ goodTags }) => goodTags).toLocaleString('en-GB')} of ${sum(all, ({ tags }) => tags).toLocaleString('en-GB')}`,
+    goodTags: all.every(({ tags }) => tags === null)
+      ? '—'
+      : `${sum(all, ({ goodTags }) => goodTags).toLocaleString('en-GB')} of ${sum(all, ({ tags }) => tags).toLocaleString('en-GB')}`,
     slowest: slowest(all),
   })),
 )

@@ -113,7 +113,12 @@ const onKey = (event: KeyboardEvent) => {
         @decided="checkNow"
       />
       <FaultNote v-if="check.problem.value" :fault="check.problem.value.why" class="gap" />
-      <LoadPanel v-if="link && hasPoints(kind)" :link-id="link.id" :link="draft" title="What it is asked for" />
+      <LoadPanel
+        v-if="link && hasPoints(kind) && !protocolOf(kind).capabilities.messages"
+        :link-id="link.id"
+        :link="draft"
+        title="What it is asked for"
+      />
       <slot name="beside" />
     </div>
     <LeaveDialog v-model="leaving" />

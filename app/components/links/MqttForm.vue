@@ -215,6 +215,9 @@ const summary = computed(() => {
 </template>
 
 <style scoped>
+.wide {
+  grid-column: 1 / -1;
+}
 .first {
   display: grid;
   grid-template-columns: 1fr 110px;

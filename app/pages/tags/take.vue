@@ -36,7 +36,8 @@ const load = async (at: number) => {
   const column = columns.value[at]!
   try {
     const children = await places.children(column.place)
-    if (columns.value[at]?.place === column.place) columns.value[at]!.children = children
+    if (columns.value[at]?.place === column.place)
+      columns.value[at]!.children = listens.value ? withNewLast(column.children, children) : children
     problem.value = null
   } catch (error) {
     problem.value = asRefused(error)
@@ -72,6 +73,10 @@ const last = computed(() => {
   const column = columns.value[at]
   return column?.open ? { node: column.open, names: [...column.names, column.open.name] } : null
 })
+
+/** A topic may set a bridge off, as well as become a tag. */
+const bridgeOf = ({ kind, address }: BrowsedNode) =>
+  listens.value && kind !== 'object' ? `/bridges/new?link=${linkId}&topic=${encodeURIComponent(address)}` : ''
 
 const compareSoon = useDebounceFn(() => tray.compare().catch(() => {}), 300)
 watch([() => tray.picked.size, tray.below, tray.style, tray.leaveOut, () => tray.own.size], () => void compareSoon())
@@ -192,6 +197,14 @@ const openOnly = async () => {
   }
 }
 
+/** What is there already stays where it is, whatever comes between. */
+const withNewLast = (before: Children | null, { nodes, more }: Children): Children => {
+  const known = new Map(nodes.map((node) => [placeKey(node), node]))
+  const stay = (before?.nodes ?? []).flatMap((node) => known.get(placeKey(node)) ?? [])
+  const there = new Set(stay.map(placeKey))
+  return { nodes: [...stay, ...nodes.filter((node) => !there.has(placeKey(node)))], more }
+}
+
 /** More is heard by and by. */
 const hear = async () => {
   if (!listens.value || document.hidden) return
@@ -280,6 +293,7 @@ useRepeated(hear, 3000)
           :names="last.names"
           :details="places.of(last.node)"
           :picked="tray.picked.has(placeKey(last.node))"
+          :bridge="bridgeOf(last.node)"
           @pick="pick(last.names, last.node)"
           @branch="takeBranch(last.node, last.names)"
         />

@@ -150,6 +150,7 @@ const now = computed(() => live.status?.now ?? 0)
 <style scoped>
 .inline {
   display: inline-block;
+  margin-right: 6px;
   vertical-align: middle;
   margin-bottom: 0;
 }
