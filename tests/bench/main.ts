@@ -1,3 +1,5 @@
+import { bridgesCase } from './bridgesCase'
+import { brokerCase } from './brokerCase'
 import { changeCase } from './changeCase'
 import { importCase } from './importCase'
 import { formulaCase } from './formulaCase'
@@ -24,6 +26,8 @@ const cases = {
   change: changeCase,
   opening: openingCase,
   tap: tapCase,
+  broker: brokerCase,
+  bridges: bridgesCase,
   import: importCase,
   grid: gridCase,
   notes: notesCase,

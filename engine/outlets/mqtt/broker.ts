@@ -16,7 +16,7 @@ import { within } from '#pacing/within'
 import type { Arrival } from '../../arrivals/arrival'
 import type { BrokerStore } from './brokerStore'
 import type { BrokerGuest, BrokerGuests } from './guests'
-import { deliverWithoutWaiting, isIn, limitPackets } from './internals'
+import { deliverWithoutWaiting, isIn, limitPackets, writeTogether } from './internals'
 
 export interface BrokerWays {
   guests: BrokerGuests
@@ -101,6 +101,7 @@ export class MessageBroker {
       this.ways.refused(this.nameOf(client), `sent a message of ${bytes.toLocaleString('en-GB')} bytes, more than one may have`),
     )
     deliverWithoutWaiting(client)
+    writeTogether(client)
   }
 
   /** Resolves once it was handed on, and is kept for those who are away. */

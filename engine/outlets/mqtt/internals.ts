@@ -49,5 +49,24 @@ const whenDrained = ({ conn }: Client, done: () => void) => {
   conn.once('drain', settle).once('close', settle)
 }
 
+/**
+ * All that a client gets in one turn leaves together. The package holds a stream back for each packet by itself, and lets go
+ * of it before the next one comes.
+ */
+export const writeTogether = ({ conn }: Client) => {
+  const [hold, letGo] = [conn.cork.bind(conn), conn.uncork.bind(conn)]
+  let isHeld = false
+  conn.cork = () => {
+    if (isHeld) return
+    isHeld = true
+    hold()
+    setImmediate(() => {
+      isHeld = false
+      letGo()
+    })
+  }
+  conn.uncork = () => {}
+}
+
 /** Whether it was let in. */
 export const isIn = (client: Client) => (client as unknown as Inner)._authorized
