@@ -16,6 +16,10 @@ const mostAtOnce = 5000
 const mostListed = 10_000
 /** What waits in memory where nothing is kept on disk. */
 const mostWaiting = 10_000
+/** Of records on their way to the disk. */
+const mostGathered = 100_000
+/** So many lie there as one, and are given up together where the limit is reached. */
+const mostInParcel = { records: 250, bytes: 64 * 1024 }
 
 /** A record with whoever wants to know what becomes of it. */
 export interface Offered extends Shaped {
@@ -49,6 +53,9 @@ interface Batch extends Handed {
 export class Delivery {
   /** Records that are not on the disk. */
   private waiting: Offered[] = []
+  /** Records on their way to the disk. */
+  private gathered: Offered[] = []
+  private storing: Promise<void> | null = null
   /** Who wants to know of records on the disk, by the number of their parcel. */
   private told = new Map<number, (Offered['told'] | undefined)[]>()
   private fault: Fault | null = null
@@ -66,9 +73,31 @@ export class Delivery {
 
   /** Takes records; never throws, and never waits. */
   offer(records: readonly Offered[]) {
-    if (!this.closed && this.options.away.keep === 'all') return void this.keep(records).finally(() => noteStored(records))
+    if (!this.closed && this.options.away.keep === 'all') return this.gather(records)
     if (!this.closed) this.hold(records)
     noteStored(records)
+  }
+
+  /** What comes while the disk is at work goes there together, as one parcel. */
+  private gather(records: readonly Offered[]) {
+    this.gathered.push(...records)
+    const over = this.gathered.length - mostGathered
+    if (over > 0) {
+      const gone = this.gathered.splice(0, over)
+      this.tellDropped(gone, 'more came than the disk of the engine takes')
+      noteStored(gone)
+    }
+    this.storing ??= this.storeGathered().finally(() => (this.storing = null))
+  }
+
+  private async storeGathered() {
+    // all that the same turn brings goes together
+    await Promise.resolve()
+    while (this.gathered.length > 0) {
+      const part = this.gathered.splice(0, fittingIn(this.gathered, mostInParcel))
+      await this.keep(part)
+      noteStored(part)
+    }
   }
 
   status(): DeliveryStatus {
@@ -111,6 +140,7 @@ export class Delivery {
     this.closed = true
     this.news.raise()
     this.hurry.raise()
+    await this.storing
     await this.running
   }
 
@@ -305,6 +335,17 @@ export class Delivery {
     return null
   }
 }
+
+/** How many of the first go together; one at least. */
+const fittingIn = (records: readonly Shaped[], most: { records: number; bytes: number }): number => {
+  let [count, bytes] = [0, 0]
+  while (count < Math.min(records.length, most.records) && (count === 0 || bytes < most.bytes)) bytes += roughBytes(records[count++]!)
+  return count
+}
+
+/** What is long in a record is text. */
+const roughBytes = ({ to, values }: Shaped): number =>
+  [...to, ...values].reduce<number>((total, part) => total + (typeof part === 'string' ? part.length : 20), 40)
 
 const noteStored = (records: readonly Offered[]) => {
   for (const { stored } of records) stored?.()

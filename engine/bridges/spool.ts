@@ -44,8 +44,9 @@ export interface KeptParcel {
   parcel: Parcel | null
 }
 
-/** Parcels in memory as well, so that what goes out at once is not read again. */
-const mostInMemory = 64
+/** Parcels in memory as well, so that what goes out at once is not read again: so many, of so many bytes together. */
+const mostInMemory = 10_000
+const mostBytesInMemory = 8 * 1024 * 1024
 
 /** What is kept for one destination of one bridge, the oldest first. */
 export class SpoolQueue {
@@ -54,6 +55,7 @@ export class SpoolQueue {
   private first = 0
   private next = 1
   private memory = new Map<number, Parcel>()
+  private bytesInMemory = 0
   /** Whether it is known what was left. Before that nothing can be added: it would come before it. */
   isLoaded = false
   records = 0
@@ -96,11 +98,11 @@ export class SpoolQueue {
     const sequence = this.next++
     const [records, bytes, at] = [parcel.records.length, value.length, parcel.records[0]?.at ?? 0]
     const key = `p/${this.of}/${digits(sequence, 16)}/${records}/${bytes}/${at}`
-    if (this.memory.size < mostInMemory) this.memory.set(sequence, parcel)
+    this.remember(sequence, parcel, bytes)
     const stored = this.spool.settled([{ type: 'put', key, value }, ...(insteadOf ? [{ type: 'del' as const, key: insteadOf }] : [])]).then(
       () => this.note({ key, sequence, records, bytes, at }),
       (error: Error) => {
-        this.memory.delete(sequence)
+        this.forgetParcel(sequence, bytes)
         throw error
       },
     )
@@ -109,16 +111,18 @@ export class SpoolQueue {
 
   /** The oldest that are kept, up to so many records but at least one parcel; nothing where there is nothing. */
   async oldest(most: number): Promise<KeptParcel[]> {
-    const found: KeptParcel[] = []
+    const taken: Kept[] = []
     let records = 0
-    // what is given up meanwhile moves the others
-    for (const kept of this.kept.slice(this.first, this.first + most)) {
-      if (found.length > 0 && records + kept.records > most) break
-      const parcel = this.memory.get(kept.sequence) ?? (await this.read(kept))
+    for (let at = this.first; at < this.kept.length; at++) {
+      const kept = this.kept[at]!
+      if (taken.length > 0 && records + kept.records > most) break
       records += kept.records
-      found.push({ sequence: kept.sequence, count: kept.records, parcel })
+      taken.push(kept)
     }
-    return found
+    // looked up before the disk is waited for: what is given up meanwhile is forgotten
+    const known = taken.map(({ sequence }) => this.memory.get(sequence))
+    const read = await this.read(taken.filter((_, i) => !known[i]))
+    return taken.map((kept, i) => ({ sequence: kept.sequence, count: kept.records, parcel: known[i] ?? read.get(kept.key) ?? null }))
   }
 
   /**
@@ -132,7 +136,7 @@ export class SpoolQueue {
     for (const { records, bytes, sequence } of gone) {
       this.records -= records
       this.bytes -= bytes
-      this.memory.delete(sequence)
+      this.forgetParcel(sequence, bytes)
     }
     this.first += gone.length
     if (this.first > 1000 && this.first * 2 > this.kept.length) {
@@ -180,10 +184,22 @@ export class SpoolQueue {
     return `r/${this.of}/${digits(Date.now(), 16)}/${digits(sequence, 16)}/${digits(index, 6)}`
   }
 
-  /** Null: the disk lost or garbled it. */
-  private async read({ key }: Kept): Promise<Parcel | null> {
-    const value = await this.spool.get(key)
-    return value === undefined ? null : readParcel(value)
+  /** By their keys; those that the disk lost or garbled are missing. */
+  private async read(all: readonly Kept[]): Promise<Map<string, Parcel>> {
+    const keys = all.map(({ key }) => key)
+    const values = await this.spool.many(keys)
+    const parcels = values.map((value) => (value === undefined ? null : readParcel(value)))
+    return new Map(keys.flatMap((key, i): [string, Parcel][] => (parcels[i] ? [[key, parcels[i]]] : [])))
+  }
+
+  private remember(sequence: number, parcel: Parcel, bytes: number) {
+    if (this.memory.size >= mostInMemory || this.bytesInMemory + bytes > mostBytesInMemory) return
+    this.memory.set(sequence, parcel)
+    this.bytesInMemory += bytes
+  }
+
+  private forgetParcel(sequence: number, bytes: number) {
+    if (this.memory.delete(sequence)) this.bytesInMemory -= bytes
   }
 
   private note(kept: Kept) {

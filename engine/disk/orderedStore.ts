@@ -39,6 +39,12 @@ export class OrderedStore {
     return this.level?.get(key) ?? Promise.resolve(undefined)
   }
 
+  /** In the order of the keys; undefined for those that are not there. */
+  async many(keys: readonly string[]): Promise<(string | undefined)[]> {
+    if (keys.length === 0) return []
+    return this.level?.getMany([...keys]) ?? keys.map(() => undefined)
+  }
+
   /** All whose keys begin so, in order. */
   keys(begin: string): AsyncIterable<string> {
     return this.level?.keys(below(begin)) ?? nothing()

@@ -1,4 +1,4 @@
-import { startChild } from './child'
+import { runBundled, startDevice } from './child'
 import { times, type Section } from './report'
 
 interface Measured {
@@ -7,7 +7,9 @@ interface Measured {
 }
 
 export const bridgesCase = async (): Promise<Section> => {
-  const { ours, plain } = (await startChild<Measured>('manyBridges.ts')).first
+  const { child, first: port } = await startDevice(1)
+  const { ours, plain } = await runBundled<Measured>('manyBridges.ts', { CONDUIT_BENCH_PORT: String(port) })
+  child.kill()
   const perRun = ({ usedMs, runs }: { usedMs: number; runs: number }) => (usedMs * 1000) / runs
   return {
     title: '1,000 bridges, 10,000 runs a second',

@@ -18,7 +18,17 @@ export const startChild = async <T>(
 export const startDevice = (turnaround: number) => startChild<number>('device.ts', { CONDUIT_BENCH_TURNAROUND: String(turnaround) })
 
 /** Runs a script as it would be shipped: bundled, without what loads TypeScript. It prints one line of JSON. */
-export const runBundled = async <T>(script: string): Promise<T> => {
+export const runBundled = async <T>(script: string, env: NodeJS.ProcessEnv = {}): Promise<T> => {
+  const outfile = await bundled(script)
+  const { stdout } = await promisify(execFile)(process.execPath, [outfile], { maxBuffer: 1024 * 1024, env: { ...process.env, ...env } })
+  return JSON.parse(stdout.trim().split('\n').at(-1)!) as T
+}
+
+/** The same for one that has something to tell meanwhile. */
+export const forkBundled = async (script: string, env: NodeJS.ProcessEnv): Promise<ChildProcess> =>
+  fork(await bundled(script), [], { env: { ...process.env, ...env } })
+
+const bundled = async (script: string): Promise<string> => {
   const outfile = join('.output', 'bench', script.replace(/\.ts$/, '.mjs'))
   await build({
     entryPoints: [join('tests', 'bench', script)],
@@ -29,6 +39,5 @@ export const runBundled = async <T>(script: string): Promise<T> => {
     packages: 'external',
     logLevel: 'error',
   })
-  const { stdout } = await promisify(execFile)(process.execPath, [outfile], { maxBuffer: 1024 * 1024 })
-  return JSON.parse(stdout) as T
+  return outfile
 }

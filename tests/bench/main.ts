@@ -12,6 +12,7 @@ import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
 import { pipeCase } from './pipeCase'
+import { rowsCase } from './rowsCase'
 import { steadyCase } from './steadyCase'
 import { startCase } from './startCase'
 import { tapCase } from './tapCase'
@@ -28,6 +29,7 @@ const cases = {
   tap: tapCase,
   broker: brokerCase,
   bridges: bridgesCase,
+  rows: rowsCase,
   import: importCase,
   grid: gridCase,
   notes: notesCase,

@@ -7,7 +7,6 @@ import { configure } from '../support/configured'
 import { memoryJournal } from '../support/modbusSession'
 import { blankMemory } from '../support/memory'
 import { testSecurity } from '../support/security'
-import { startDevice } from './child'
 
 /** 1,000 bridges that each carry a tag to another one, ten times a second, beside a device that is read; and a bare script. */
 const count = 1000
@@ -33,10 +32,14 @@ const driven = async (change: (round: number) => void, done: () => number) => {
 }
 
 const ours = async () => {
-  const { child, first: port } = await startDevice(1)
+  const port = Number(process.env.CONDUIT_BENCH_PORT)
   const engine = new Engine({ node: 'bench', journal: memoryJournal(), security: await testSecurity(), memory: blankMemory() })
   const saved = { revision: 1 }
-  const link = { ...linkContract.parse({ name: 'Meters', kind: 'modbus-tcp', settings: { host: '127.0.0.1', port, unit: 11 } }), id: 1, ...saved }
+  const link = {
+    ...linkContract.parse({ name: 'Meters', kind: 'modbus-tcp', settings: { host: '127.0.0.1', port, unit: 11 } }),
+    id: 1,
+    ...saved,
+  }
   const memory = (path: string, id: number) => ({
     ...tagDraft.parse({ path, type: 'float64', access: 'readwrite', source: { kind: 'memory', start: '0' } }),
     ...{ id, ...saved },
@@ -74,7 +77,6 @@ const ours = async () => {
     () => engine.bridges.status().reduce((total, { runs }) => total + runs, 0),
   )
   clearInterval(watch)
-  child.kill()
   return { ...measured, usedMs: measured.usedMs - base.usedMs, late }
 }
 
@@ -100,5 +102,5 @@ const plain = async () => {
   )
 }
 
-process.send!({ ours: await ours(), plain: await plain() })
+console.log(JSON.stringify({ ours: await ours(), plain: await plain() }))
 process.exit(0)

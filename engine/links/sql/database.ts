@@ -1,5 +1,5 @@
 import type { Socket } from 'node:net'
-import { Kysely, MysqlDialect, PostgresDialect, sql, type Dialect, type RawBuilder } from 'kysely'
+import { Kysely, MysqlDialect, PostgresDialect, sql, type Dialect, type RawBuilder, type CompiledQuery } from 'kysely'
 import { createPool } from 'mysql2'
 import pg from 'pg'
 import { tlsDemands } from '#core/contracts/protection'
@@ -31,8 +31,8 @@ export class Connections {
   }
 
   /** How many rows a statement came to. */
-  async changed(statement: RawBuilder<unknown>): Promise<number> {
-    const { numAffectedRows } = await this.timed(statement.execute(this.database()))
+  async changed(statement: CompiledQuery): Promise<number> {
+    const { numAffectedRows } = await this.timed(this.database().executeQuery(statement))
     return Number(numAffectedRows ?? 0n)
   }
 
