@@ -371,6 +371,11 @@ export class BridgeRunner {
     }
   }
 
+  private vainText(): string {
+    const { runs, skipped, failed } = this.counts
+    return `${(skipped + failed).toLocaleString('en-GB')} of ${counted(runs, 'run')} came to nothing`
+  }
+
   private condition(destinations: BridgeStatus['destinations']): Pick<BridgeStatus, 'flow' | 'sentence' | 'fault'> {
     const away = destinations.find((one) => one.fault !== null)
     const kept = destinations.reduce((total, one) => total + one.kept, 0)
@@ -383,7 +388,8 @@ export class BridgeRunner {
       }
     }
     const { lastFault } = this
-    if (lastFault && Date.now() - lastFault.at < recentMs) return { flow: 'late', sentence: lastFault.fault.what, fault: lastFault.fault }
+    if (lastFault && Date.now() - lastFault.at < recentMs)
+      return { flow: 'late', sentence: `${lastFault.fault.what} · ${this.vainText()}`, fault: lastFault.fault }
     const refused = destinations.reduce((total, one) => total + one.refused, 0)
     if (refused > 0) return { flow: 'late', sentence: `${counted(refused, 'record')} refused and laid aside`, fault: null }
     return {
