@@ -70,6 +70,7 @@ const clientStatus = z
     from: z.string(),
     identity: z.string(),
     security: z.string(),
+    flow: flow.describe('Late: it gives no sign of life, is slow, or did just not get what it asked for.'),
     since: momentField,
     items: z.int(),
     lastAsked: z.string().describe('Notifications are told apart: they come all the time.'),

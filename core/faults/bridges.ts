@@ -27,6 +27,12 @@ export const bridgeFaults = {
     (e) => `${e.link} takes no ${e.what}.`,
     () => 'Choose a link that does.',
   ),
+  'bridge.loop': entry<{ name: string; by: string }>(
+    'entry',
+    (e) => `“${e.name}” set itself off again and again by ${e.by}, and was stopped.`,
+    () =>
+      'Break the circle: let another tag or topic set it off, or send elsewhere. It starts again when it is changed, or switched off and on.',
+  ),
   'bridge.off': entry<{ name: string }>(
     'entry',
     (e) => `${e.name ? `“${e.name}”` : 'This bridge'} is switched off.`,

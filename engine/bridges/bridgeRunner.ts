@@ -1,24 +1,23 @@
 import { fault, type Fault } from '#core/faults/catalogue'
-import { textOf, type Carried } from '#core/bridges/carried'
 import { shapersOf, ShapeProblem, type Shaper } from '#core/bridges/compiled'
 import type { Shaped } from '#core/bridges/parcel'
-import { nothingBut, type InputValue, type Occasion, type RunFacts } from '#core/bridges/run'
+import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
 import type { Destination } from '#core/bridges/settings'
 import { DecayingRate } from '#core/messages/decayingRate'
-import { severityOf } from '#core/tags/quality'
 import { counted } from '#core/text/counted'
 import type { Bridge } from '#shared/bridges/bridge'
-import type { BridgeRun, BridgeStatus, RunOutcome } from '#shared/bridges/status'
+import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
 import type { RefusedRecord } from '#shared/bridges/preview'
 import type { JournalWriter } from '../journal/journal'
-import type { Verdict } from '../links/receiving'
 import type { TagTable } from '../table/tagTable'
 import { Delivery, type Offered } from './delivery'
 import { Gathering } from './gathering'
 import { Inputs } from './inputs'
+import { tagPlace, topicPlace } from './laps'
 import { refusedRecordOf } from './refused'
 import { RunNumbers } from './runNumbers'
 import { RunBook } from './runBook'
+import { inputText, outcomeOf, recordText, worstOutcome } from './runWords'
 import type { Spool } from './spool'
 import { targetOf } from './targets/registry'
 import type { Surroundings } from './targets/target'
@@ -34,7 +33,6 @@ const lookAgainMs = 20
 const mostEarly = 10_000
 /** Runs that wait for an input, at most; what comes then is skipped. */
 const mostWaiting = 1000
-const longestText = 400
 
 /**
  * One bridge of the configuration. What sets it off makes a run: inputs are taken, records shaped, and handed to the way
@@ -58,6 +56,8 @@ export class BridgeRunner {
   /** The last message that set it off. */
   lastMessage: Occasion | null = null
   private lastFault: { fault: Fault; at: number } | null = null
+  /** It set itself off without end, and was stopped. */
+  private halted: Fault | null = null
   private waitingRuns = 0
   private line: Promise<void> = Promise.resolve()
 
@@ -142,6 +142,7 @@ export class BridgeRunner {
   /** The bridge is gone, and with it what is kept for it. */
   async remove() {
     await this.close()
+    this.around.laps.forget(this.bridge.id)
     await this.around.spool.forget(this.bridge.id).catch(() => {})
   }
 
@@ -214,12 +215,13 @@ export class BridgeRunner {
   private partsFor(destination: Destination) {
     const { number, kind, away } = destination
     const fields = destination.fields.map(({ into }) => into)
-    return { number, kind, away, fields, name: this.name, target: targetOf(destination, this.around, this.bridge.name) }
+    return { number, kind, away, fields, name: this.name, target: targetOf(destination, this.around, this.bridge) }
   }
 
   /** From here on nothing is missed: what sets it off before its ways are open waits for that. */
   private listen() {
     this.early ??= []
+    this.halted = null
     this.stopTriggers = startTriggers(this.bridge.when, this.around, {
       fire: (occasion) => this.fire(occasion),
       lost: (count) => this.noteLost(count),
@@ -255,6 +257,7 @@ export class BridgeRunner {
       this.waitForWays(this.early, occasion)
       return null
     }
+    if (this.around.laps.begins(this.bridge.id, this.placeOf(occasion))) return this.halt(occasion)
     this.rate.count(performance.now())
     this.counts.runs++
     const number = this.numbers.take()
@@ -262,6 +265,24 @@ export class BridgeRunner {
     if (this.inputs.longestWait === 0) this.runNow(occasion, number, 0)
     else this.waitInLine(occasion, number)
     return number
+  }
+
+  /** The tag or topic that set it off. */
+  private placeOf({ by, path, topic, trigger }: Occasion): string | null {
+    if (by === 'tag') return tagPlace(path)
+    const set = trigger === null ? undefined : this.bridge.when[trigger]
+    return set?.kind === 'message' ? topicPlace(set.linkId, topic) : null
+  }
+
+  /** It will not come to rest by itself. */
+  private halt(occasion: Occasion): null {
+    occasion.settled?.()
+    if (this.halted) return null
+    this.halted = fault('bridge.loop', { name: this.name, by: occasion.by === 'tag' ? occasion.path : occasion.topic })
+    this.around.journal.trouble(this.name, this.halted.what, this.halted)
+    this.stopTriggers?.()
+    this.stopTriggers = null
+    return null
   }
 
   private waitInLine(occasion: Occasion, number: number) {
@@ -377,6 +398,7 @@ export class BridgeRunner {
   }
 
   private condition(destinations: BridgeStatus['destinations']): Pick<BridgeStatus, 'flow' | 'sentence' | 'fault'> {
+    if (this.halted) return { flow: 'broken', sentence: this.halted.what, fault: this.halted }
     const away = destinations.find((one) => one.fault !== null)
     const kept = destinations.reduce((total, one) => total + one.kept, 0)
     if (away?.fault) {
@@ -417,26 +439,3 @@ const settleWith = (offers: readonly Offer[], settled: () => void) => {
       if (--left === 0) settled()
     }
 }
-
-const shortened = (text: string) => (text.length > longestText ? `${text.slice(0, longestText)}…` : text)
-
-const inputText = (name: string, { value, quality }: InputValue) => ({
-  name,
-  text: shortened(shown(value)),
-  good: severityOf(quality) === 'good',
-})
-
-const shown = (value: Carried) => (value === null ? 'null' : textOf(value))
-
-const recordText = (fields: readonly string[], { to, values }: Shaped): string => {
-  const place = to.length === 1 ? `${to[0]}  ` : ''
-  return shortened(place + fields.map((field, i) => `${to.length > 1 ? to[i] : field} ${shown(values[i] ?? null)}`).join(', '))
-}
-
-const outcomeOf = (verdict: Verdict | 'kept' | 'dropped'): RunOutcome => {
-  if (verdict === null) return 'sent'
-  return typeof verdict === 'string' ? verdict : 'refused'
-}
-
-const worst: RunOutcome[] = ['failed', 'refused', 'dropped', 'kept', 'under way', 'sent']
-const worstOutcome = (outcomes: readonly RunOutcome[]): RunOutcome => worst.find((one) => outcomes.includes(one)) ?? 'sent'

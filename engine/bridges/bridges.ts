@@ -6,16 +6,18 @@ import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
 import type { RegisteredTag } from '../tags/tagRegister'
 import { BridgeRunner, type BridgeAround } from './bridgeRunner'
 import { previewOf } from './preview'
+import { Laps } from './laps'
 import { Periods } from './periods'
 import { TagWatch } from './tagWatch'
 
-type Around = Omit<BridgeAround, 'watch' | 'periods'> & { force: ForceBook }
+type Around = Omit<BridgeAround, 'watch' | 'periods' | 'laps'> & { force: ForceBook }
 
 /** All bridges of the engine, each by itself. */
 export class Bridges {
   private runners = new Map<number, BridgeRunner>()
   private watch: TagWatch
   private periods = new Periods()
+  private laps = new Laps()
 
   constructor(private around: Around) {
     this.watch = new TagWatch(around.table, around.tags)
@@ -26,7 +28,7 @@ export class Bridges {
       const known = this.runners.get(bridge.id)
       if (known) this.around.force.attempt('bridge', bridge, () => known.update(bridge))
       else {
-        const runner = new BridgeRunner(bridge, { ...this.around, watch: this.watch, periods: this.periods })
+        const runner = new BridgeRunner(bridge, { ...this.around, watch: this.watch, periods: this.periods, laps: this.laps })
         this.runners.set(bridge.id, runner)
         this.around.force.attempt('bridge', bridge, () => runner.start())
       }
@@ -51,7 +53,7 @@ export class Bridges {
   /** What a bridge would send now; of a saved one, by the last message that set it off. */
   preview(draft: BridgeDraft, id: number | null, sample: SampleMessage | null): Promise<BridgePreview> {
     const last = id === null ? null : (this.runners.get(id)?.lastMessage ?? null)
-    return previewOf(draft, this.around, sample, last)
+    return previewOf(draft, { ...this.around, laps: this.laps }, sample, last)
   }
 
   get(id: number): BridgeRunner | undefined {

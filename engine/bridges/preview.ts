@@ -23,7 +23,7 @@ import { occasionText } from './triggering'
 /** A receiver that does not tell its types by then is away, as far as a page is concerned. */
 const typesWithinMs = 4000
 
-type Around = Pick<BridgeAround, 'table' | 'tags' | 'link' | 'outlet' | 'write'>
+type Around = Pick<BridgeAround, 'table' | 'tags' | 'link' | 'outlet' | 'write' | 'laps'>
 
 /** What a bridge would send now. Nothing leaves: destinations are asked for their types only. */
 export const previewOf = async (
@@ -81,7 +81,7 @@ const destinationOf = async (
   run: RunFacts | null,
   around: Around,
 ): Promise<BridgePreview['destinations'][number]> => {
-  const target = targetOf(destination, around, bridge.name)
+  const target = targetOf(destination, around, { id: 0, name: bridge.name })
   const [types, why] = await told(within(typesWithinMs, target.types()))
   const fields = destination.fields.map(({ into, from }, i) =>
     fieldOf(

@@ -1,4 +1,5 @@
 import { createServer, type Server, type Socket } from 'node:net'
+import mqtt from 'mqtt'
 import { Aedes } from 'aedes'
 
 /** Faults that a person or a test switches on at the quay. */
@@ -7,6 +8,8 @@ export const quayFaultText = {
   flood: 'the counter at the north gate sends a thousand messages a second',
   malformed: 'every payload is cut off in the middle',
   'no rights': 'the broker lets nobody listen',
+  twin: 'another client comes again and again with the client id of whoever listens',
+  'old values': 'nothing new is sent, and the broker keeps values of an hour ago for whoever comes',
 } as const
 export type QuayFault = keyof typeof quayFaultText
 export const isQuayFault = (name: unknown): name is QuayFault => typeof name === 'string' && Object.hasOwn(quayFaultText, name)
@@ -15,6 +18,8 @@ const gates = ['north', 'south', 'car_deck']
 const lamps = [1, 2, 3, 4]
 /** One payload in so many is cut off, as cheap senders do. */
 const cutOffOnceIn = 60
+const hourMs = 3_600_000
+const twinEveryMs = 2000
 
 /**
  * The quay: passenger counters and lamp posts that send JSON of three shapes, and the broker that they send to. The
@@ -42,6 +47,7 @@ export class Quay {
       setInterval(() => this.countPeople(), 1000),
       setInterval(() => this.tellLamps(), 5000),
       setInterval(() => this.flood(), 100),
+      setInterval(() => this.comeAsTwin(), twinEveryMs),
     ]
     this.tellLamps()
     return (this.server.address() as { port: number }).port
@@ -58,8 +64,9 @@ export class Quay {
   setFault(fault: QuayFault, on: boolean) {
     if (on) this.faults.add(fault)
     else this.faults.delete(fault)
+    if (fault === 'old values') this.keepOld(on)
     // whoever listens already would go on doing so
-    if (fault === 'no rights') for (const socket of this.sockets) socket.destroy()
+    if (fault === 'no rights' || fault === 'old values') for (const socket of this.sockets) socket.destroy()
   }
 
   async close() {
@@ -89,6 +96,32 @@ export class Quay {
     }
   }
 
+  /** The broker ends the one that was there before (MQTT 3.1.1, 3.1.4). */
+  private comeAsTwin() {
+    if (!this.faults.has('twin')) return
+    const { port } = this.server.address() as { port: number }
+    for (const clientId of Object.keys((this.broker as unknown as { clients: object }).clients)) {
+      const twin = mqtt.connect(`mqtt://127.0.0.1:${port}`, { clientId, protocolVersion: 4, reconnectPeriod: 0 })
+      twin.on('error', () => {}).once('connect', () => twin.end())
+    }
+  }
+
+  private keepOld(on: boolean) {
+    const past = Date.now() - hourMs
+    for (const gate of gates) {
+      const payload = JSON.stringify({ gate, people: this.counts.get(gate), at: new Date(past).toISOString() })
+      this.publish(`quay/${gate}/count`, on ? payload : '', true)
+    }
+    for (const lamp of lamps) {
+      const payload = JSON.stringify({ lux: 5, supply: { volts: 228.4, watts: 62 }, ts: Math.floor(past / 1000) })
+      this.publish(`quay/lamp/${lamp}`, on ? payload : '', true)
+    }
+  }
+
+  private publish(topic: string, payload: string, retain: boolean) {
+    this.broker.publish({ cmd: 'publish', topic, payload, qos: 0, retain, dup: false }, () => {})
+  }
+
   private flood() {
     if (!this.faults.has('flood')) return
     for (let i = 0; i < 100; i++)
@@ -96,10 +129,10 @@ export class Quay {
   }
 
   private send(topic: string, payload: unknown, retain = false) {
-    if (this.faults.has('silence')) return
+    if (this.faults.has('silence') || this.faults.has('old values')) return
     const whole = JSON.stringify(payload)
     const isCut = this.faults.has('malformed') || (!retain && ++this.sent % cutOffOnceIn === 0)
     const text = isCut ? whole.slice(0, Math.ceil(whole.length / 2)) : whole
-    this.broker.publish({ cmd: 'publish', topic, payload: text, qos: 0, retain, dup: false }, () => {})
+    this.publish(topic, text, retain)
   }
 }

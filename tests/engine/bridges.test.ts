@@ -173,4 +173,29 @@ describe('a bridge', () => {
     expect(Date.now() - began).toBeGreaterThan(400)
     expect(site.engine.bridges.runs(id)!.at(-1)!.inputs[0]).toMatchObject({ name: 'position', good: true })
   })
+
+  it('that sets itself off without end is stopped with a fault, and others go on; two that keep each other the same come to rest', async () => {
+    const site = await bridgeSite(closing)
+    await site.tags(['up/a', 'up/b', 'same/a', 'same/b', 'other/a', 'other/b'].map((path) => memoryTag(path, 0)))
+    const copy = (from: string, to: string, formula = 'value') =>
+      site.bridge(
+        bridgeDraft({
+          when: [{ kind: 'change', tag: from }],
+          send: [{ ...{ kind: 'tags', number: 1, away: { keep: 'latest' } }, fields: [{ into: to, from: formula }] }],
+        }),
+      )
+    const up = [await copy('up/a', 'up/b', 'value + 1'), await copy('up/b', 'up/a', 'value + 1')]
+    const same = [await copy('same/a', 'same/b'), await copy('same/b', 'same/a')]
+    await copy('other/a', 'other/b')
+    await site.write('same/a', 7)
+    await until(() => site.value('same/b') === 7)
+    await site.write('up/a', 1)
+    await until(() => up.some((id) => site.status(id).fault?.code === 'bridge.loop'))
+    const last = site.value('up/a')
+    await site.write('other/a', 3)
+    await until(() => site.value('other/b') === 3)
+    expect(site.value('up/a')).toBe(last)
+    expect(same.map((id) => site.status(id).flow)).toEqual(['flowing', 'flowing'])
+    expect(site.journal.entries.map(({ text }) => text)).toContainEqual(expect.stringMatching(/set itself off again and again by up\/[ab]/))
+  })
 })

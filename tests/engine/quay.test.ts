@@ -52,4 +52,21 @@ describe('the quay', () => {
     const refused = await listener(quay, port)
     expect(refused.granted.every(({ qos }) => qos >= 128)).toBe(true)
   })
+
+  it('sends twins, of which each throws the other out, and keeps values of an hour ago', async () => {
+    const { quay, port } = await open()
+    const { client } = await listener(quay, port)
+    quay.setFault('twin', true)
+    await until(() => !client.connected)
+    quay.setFault('twin', false)
+    quay.setFault('old values', true)
+    const { heard } = await listener(quay, port)
+    await until(() => heard.some(({ topic }) => topic === 'quay/north/count'))
+    const { text, retained } = heard.find(({ topic }) => topic === 'quay/north/count')!
+    expect(retained).toBe(true)
+    expect(Date.now() - Date.parse((JSON.parse(text) as { at: string }).at)).toBeGreaterThan(3_500_000)
+    quay.setFault('old values', false)
+    const fresh = await listener(quay, port)
+    await until(() => fresh.heard.some(({ topic, retained: old }) => topic === 'quay/north/count' && !old))
+  })
 })

@@ -2,6 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { bridgeProblems } from '#core/bridges/problems'
 import { bridgeContract, bringsMessage, type BridgeDraft, type Destination } from '#core/bridges/settings'
+import { loopText, loopThrough } from '#core/bridges/loops'
 import { givenNames, inputAspects } from '#core/bridges/names'
 import { awayText, destinationText, inputText, triggerText } from '#core/bridges/words'
 import { changeBridge, makeBridge, previewBridge } from '#shared/api/bridges'
@@ -21,6 +22,13 @@ const known = {
 const form = useDraft<BridgeDraft>(props.initial, bridgeContract, (draft) => bridgeProblems(draft, known))
 const { draft } = form
 const nameOf = (of: 'link' | 'outlet', id: number) => known[of](id)?.name ?? `a${of === 'link' ? '' : 'n'} ${of}`
+/** Where it would set itself off, by which bridges. */
+const loop = computed(() =>
+  loopThrough(
+    { ...draft.value, name: draft.value.name || 'this bridge' },
+    lists.bridges.filter(({ id, on }) => on && id !== props.bridge?.id),
+  ),
+)
 const wrong = (prefix: string) =>
   form.triedToSave.value && [...form.problems.value.keys()].some((path) => path === prefix || path.startsWith(`${prefix}.`))
 
@@ -136,6 +144,10 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         </template>
         <button type="button" class="more" @click="addDestination">and send …</button>
       </p>
+      <p v-if="loop" class="is-late loop">
+        It sets itself off again: {{ loopText(loop) }}. That comes to rest where values no longer change; where it does not, the engine
+        stops it.
+      </p>
       <div v-if="open" class="panel">
         <TriggerPanel
           v-if="openIndex('when') !== null"
@@ -216,6 +228,9 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
 </template>
 
 <style scoped>
+.loop {
+  margin: 8px 0 0;
+}
 .gap {
   margin-bottom: 12px;
 }

@@ -1,18 +1,15 @@
 <script setup lang="ts">
 import { folded } from '#core/lists/folded'
 import { counted } from '#core/text/counted'
-import type { Flow } from '#shared/flow'
 
 /** Who is connected to our outlets; of many, those that still ask are folded by outlet. */
 const live = useLive()
 const lists = useLists()
-const lateAfterMs = 30_000
 
-const flowOf = (lastAskedAt: number): Flow => ((live.status?.now ?? lastAskedAt) - lastAskedAt < lateAfterMs ? 'flowing' : 'late')
 const clients = computed(() =>
   (live.status?.outlets ?? []).flatMap(({ id, clients: some }) => {
     const outlet = lists.outlets.find((one) => one.id === id)?.name ?? ''
-    return some.map((client) => ({ ...client, outletId: id, outlet, flow: flowOf(client.lastAskedAt) }))
+    return some.map((client) => ({ ...client, outletId: id, outlet }))
   }),
 )
 const shown = computed(() =>

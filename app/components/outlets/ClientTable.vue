@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { disconnectClient } from '#shared/api/outlets'
 import { ageText, wholeSeconds } from '#core/text/duration'
-import type { Flow } from '#shared/flow'
 import type { ClientStatus } from '#shared/status'
 
 /** Who is connected to an outlet, as whom, what each asked and got; and the way to send one out. */
@@ -9,11 +8,6 @@ const props = defineProps<{ outletId: number; clients: readonly ClientStatus[] }
 const live = useLive()
 const notices = useNotices()
 const ago = (at: number) => ageText((live.status?.now ?? at) - at)
-/** Late: it has not asked for a while, or did not get what it asked for. */
-const flowOf = ({ lastAskedAt, refused: refusal }: ClientStatus): Flow => {
-  const now = live.status?.now ?? 0
-  return now - lastAskedAt < 30_000 && (!refusal || now - refusal.at > 10_000) ? 'flowing' : 'late'
-}
 
 const disconnect = async (client: ClientStatus) => {
   try {
@@ -41,7 +35,7 @@ const disconnect = async (client: ClientStatus) => {
       </thead>
       <tbody>
         <tr v-for="client in clients" :key="client.id">
-          <td><PipeGlyph :flow="flowOf(client)" :width="38" /></td>
+          <td><PipeGlyph :flow="client.flow" :width="38" /></td>
           <td>
             {{ client.name }}
             <span class="below quiet"

@@ -6,13 +6,13 @@ import type { Surroundings, Target } from './target'
 import { TopicTarget } from './topic'
 
 /** What sends to a destination, by its kind. A new kind adds its line here. */
-export const targetOf = (destination: Destination, around: Surroundings, bridge: string): Target => {
+export const targetOf = (destination: Destination, around: Surroundings, { id, name }: { id: number; name: string }): Target => {
   switch (destination.kind) {
     case 'tags':
-      return new TagTarget(around, pathsOf(destination), { who: bridge, via: 'bridge', place: bridge })
+      return new TagTarget(around, pathsOf(destination), id, { who: name, via: 'bridge', place: name })
     case 'topic':
     case 'outlet':
-      return new TopicTarget(around, destination)
+      return new TopicTarget(around, destination, id)
     case 'table':
       return new TableTarget(around, destination)
     case 'file':

@@ -8,6 +8,7 @@ import { isWide } from '#core/tags/types'
 import type { Writer } from '#shared/writes'
 import type { Verdict } from '../../links/receiving'
 import type { RegisteredTag } from '../../tags/tagRegister'
+import { tagPlace } from '../laps'
 import { anything, thrown, type Handed, type Surroundings, type Target } from './target'
 
 /** What may be otherwise the next time. */
@@ -21,6 +22,7 @@ export class TagTarget implements Target {
   constructor(
     private around: Surroundings,
     private paths: readonly string[],
+    private bridge: number,
     private by: Writer,
   ) {}
 
@@ -51,6 +53,7 @@ export class TagTarget implements Target {
     if (!tag) return fault('bridge.no-tag', { path })
     const fit = fitInto(fieldTypeOfTag(tag.passedOn), value)
     if (!fit.ok) return fault('bridge.fit', { field: path, problem: fit.text })
+    this.around.laps.writes(this.bridge, tagPlace(path))
     const outcome = await this.around.write(tag.handle, asTagValue(fit.value, tag), this.by)
     if (outcome.ok) return null
     if (passing.has(outcome.quality)) throw thrown(outcome.fault)

@@ -6,6 +6,7 @@ import type { Verdict } from '../../links/receiving'
 import type { OutletRunner } from '../../outlets/outletRunner'
 import type { TagRegister } from '../../tags/tagRegister'
 import type { Engine } from '../../engine'
+import type { Laps } from '../laps'
 
 /** What the destinations of bridges need of the engine. */
 export interface Surroundings {
@@ -13,6 +14,7 @@ export interface Surroundings {
   outlet(id: number): OutletRunner | undefined
   tags: TagRegister
   write: Engine['write']
+  laps: Laps
 }
 
 /** What a receiver notes for itself beside what is kept; it is gone once that is delivered. */

@@ -3,6 +3,7 @@ import { jsonOf, textOf, type Carried } from '#core/bridges/carried'
 import { payloadOf } from '#core/bridges/payload'
 import type { MessageDestination } from '#core/bridges/settings'
 import type { MessageSender, Verdict } from '../../links/receiving'
+import { topicPlace } from '../laps'
 import { anything, isFault, thrown, type Handed, type Surroundings, type Target } from './target'
 
 /** A topic of a link or of an outlet as a destination: each record is a message. */
@@ -10,11 +11,18 @@ export class TopicTarget implements Target {
   constructor(
     private around: Surroundings,
     private destination: MessageDestination,
+    private bridge: number,
   ) {}
 
   async deliver({ fields, records }: Handed): Promise<Verdict[]> {
     const { qos, retain } = this.destination
+    this.noteLaps(records.map(({ to }) => to[0] ?? ''))
     return this.sender().send(records.map(({ to, values }) => ({ topic: to[0] ?? '', payload: this.payload(fields, values), qos, retain })))
+  }
+
+  private noteLaps(topics: readonly string[]) {
+    const { destination, bridge, around } = this
+    if (destination.kind === 'topic') for (const topic of new Set(topics)) around.laps.writes(bridge, topicPlace(destination.linkId, topic))
   }
 
   types() {

@@ -9,3 +9,8 @@ export const flowOfDoors = (doors: readonly DoorStatus[]): Flow => {
   if (open === wanted.length) return 'flowing'
   return open === 0 && wanted.some(({ flow }) => flow === 'broken') ? 'broken' : 'late'
 }
+
+const recentMs = 10_000
+
+/** Whether a client did just not get what it asked for. */
+export const wasJustRefused = (refused: { at: number } | null): boolean => refused !== null && Date.now() - refused.at < recentMs

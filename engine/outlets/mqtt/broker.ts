@@ -294,6 +294,9 @@ export class MessageBroker {
   }
 }
 
+/** Whether it takes messages more slowly than they come. */
+export const isBehind = ({ conn }: Client): boolean => conn.writableLength > mostBehind
+
 const madeByPackage = 'aedes_'
 
 const arrivalOf = ({ topic, payload }: PublishPacket): Arrival => ({

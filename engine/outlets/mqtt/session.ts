@@ -14,11 +14,11 @@ import type { Arrival } from '../../arrivals/arrival'
 import type { MessageSender, OutMessage, Verdict } from '../../links/receiving'
 import type { Handle } from '../../table/tagTable'
 import { DoorSet, type Opened } from '../doors/doorSet'
-import { flowOfDoors } from '../doors/flow'
+import { flowOfDoors, wasJustRefused } from '../doors/flow'
 import { PasswordGate } from '../doors/passwordGate'
 import { hostOf } from '../doors/place'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
-import { MessageBroker, type Visit } from './broker'
+import { isBehind, MessageBroker, type Visit } from './broker'
 import { BrokerStore } from './brokerStore'
 import { checkDoor } from './doorCheck'
 import { BrokerGuests, type BrokerGuest } from './guests'
@@ -200,19 +200,22 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
     else if (!outcome.ok) refuse(outcome.fault.what)
   }
 
+  /** Whoever only listens asks nothing for days: what is late is what waits for it. */
   private clientStatus({ client, visit, topics }: { client: Client; visit: Visit; topics: number }): ClientStatus {
+    const refused = this.refusals.lastOf(client.id)
     return {
       id: client.id,
       name: client.id,
       from: visit.from,
       identity: visit.guest?.name ?? '',
       security: visit.door.tls ? 'TLS' : 'not encrypted',
+      flow: isBehind(client) || wasJustRefused(refused) ? 'late' : 'flowing',
       since: visit.since,
       items: topics,
       lastAsked: visit.lastAsked,
       lastAskedAt: visit.lastAskedAt,
       lastGot: '',
-      refused: this.refusals.lastOf(client.id),
+      refused,
     }
   }
 

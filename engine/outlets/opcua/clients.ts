@@ -13,6 +13,7 @@ import {
 import { statusWords } from '#core/tags/quality'
 import { counted } from '#core/text/counted'
 import type { ClientStatus } from '#shared/status'
+import { wasJustRefused } from '../doors/flow'
 import type { Guests } from './guests'
 import { sessionsOf } from '../../opcua/internals'
 
@@ -96,10 +97,7 @@ export class ClientBook {
       security: securityOf(session),
       since: session.creationDate.getTime(),
       items: session.currentMonitoredItemCount,
-      lastAsked: asked?.text ?? 'connected',
-      lastAskedAt: asked?.at ?? session.creationDate.getTime(),
-      lastGot: asked?.got ?? '',
-      refused: asked?.refused ?? null,
+      ...askedOf(asked ?? { text: 'connected', at: session.creationDate.getTime(), got: '', refused: null }),
     }
   }
 
@@ -165,3 +163,10 @@ const securityOf = (session: ServerSession) => {
   const policy = session.channel?.securityPolicy?.split('#')[1]
   return !policy || policy === 'None' ? 'not secured' : policy
 }
+
+/** A client of OPC UA asks all the time, be it for notifications. */
+const quietMs = 30_000
+const askedOf = ({ text, at, got, refused }: Asked) => ({
+  flow: Date.now() - at < quietMs && !wasJustRefused(refused) ? ('flowing' as const) : ('late' as const),
+  ...{ lastAsked: text, lastAskedAt: at, lastGot: got, refused },
+})

@@ -1,0 +1,42 @@
+/** What a bridge wrote counts as the reason for what comes of it for so long. */
+const freshMs = 5000
+/** Two that keep each other the same come to rest after one; who goes round so often does not come to rest. */
+const mostLaps = 200
+const mostPlaces = 20_000
+
+/** Tags and topics, as what bridges write and as what sets them off. */
+export const tagPlace = (path: string) => `tag ${path}`
+export const topicPlace = (linkId: number, topic: string) => `topic ${linkId} ${topic}`
+
+/** Counts how often each bridge took part in what led to a run: one that sets itself off without end is found. */
+export class Laps {
+  private led = new Map<string, { laps: ReadonlyMap<number, number>; at: number }>()
+  private current = new Map<number, ReadonlyMap<number, number>>()
+
+  /**
+   * A run begins. @param place what set it off; null: no tag and no topic
+   * @returns whether the bridge went round so often that it will not come to rest
+   */
+  begins(bridge: number, place: string | null): boolean {
+    const led = place === null ? undefined : this.led.get(place)
+    const before = led && Date.now() - led.at < freshMs ? led.laps : none
+    const laps = new Map(before).set(bridge, (before.get(bridge) ?? 0) + 1)
+    this.current.set(bridge, laps)
+    return laps.get(bridge)! > mostLaps
+  }
+
+  /** Right before a bridge writes. */
+  writes(bridge: number, place: string) {
+    const laps = this.current.get(bridge)
+    if (!laps) return
+    this.led.delete(place)
+    if (this.led.size >= mostPlaces) this.led.delete(this.led.keys().next().value!)
+    this.led.set(place, { laps, at: Date.now() })
+  }
+
+  forget(bridge: number) {
+    this.current.delete(bridge)
+  }
+}
+
+const none: ReadonlyMap<number, number> = new Map()
