@@ -121,7 +121,7 @@ describe('a bridge', () => {
     await made('/links', { name: 'Quay', kind: 'mqtt', settings: { host: '127.0.0.1', port: broker.port, version: '3.1.1' } })
     await page.go('/bridges/new')
     await page.type('Name', 'Passengers to rows')
-    await page.choose('It runs when', 'a message comes')
+    await page.choose('It runs when', 'a message comes over a link')
     await page.type('Topic or filter', 'quay/counter/+')
     await page.press('and take …')
     await page.type('Where in the message (JSONPath)', '$.people')

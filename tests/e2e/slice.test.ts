@@ -213,7 +213,7 @@ describe('tags', () => {
 
 describe('the outlet', () => {
   it('is opened on a sheet, and any OPC UA client finds the same folders and values', async () => {
-    await page.go('/outlets/new')
+    await page.go('/outlets/new?kind=opcua-server')
     await page.type('Port', String(site.opcuaPort))
     await page.choose('Rights of anonymous clients, folder 1 may be', 'read, write where mapped')
     await page.press('Open the outlet')
