@@ -28,7 +28,7 @@ const placeQuery = (topic: string) => `topic=${encodeURIComponent(topic)}&${prop
 </script>
 
 <template>
-  <section class="sheet part" aria-label="Messages that nobody claims">
+  <section class="sheet part" :class="{ apart: of === 'link' }" aria-label="Messages that nobody claims">
     <h2 class="sheet-title">Messages that nobody claims</h2>
     <FaultNote v-if="refused" :fault="refused.why" mild />
     <p v-else-if="page?.total === 0" class="quiet">
@@ -71,6 +71,10 @@ const placeQuery = (topic: string) => `topic=${encodeURIComponent(topic)}&${prop
 </template>
 
 <style scoped>
+/* beside others that bring their own distance */
+.apart {
+  margin-top: 12px;
+}
 .part {
   padding: 14px 18px;
 }

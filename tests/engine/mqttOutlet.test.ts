@@ -262,6 +262,14 @@ describe('an ordinary broker', () => {
     expect(back.textsOn('quay/orders')).toEqual(['3', '4', '5', '6', '7'])
   })
 
+  it('keeps no more topics for who comes later than it may, and tells', async () => {
+    const { port, details } = await openBroker(closing, { anonymous: everything, limits: { retained: 1 } })
+    const { client } = await clientOf(closing, port, { clientId: 'lamp' })
+    for (const topic of ['quay/a', 'quay/b']) await client.publishAsync(topic, 'x', { qos: 1, retain: true })
+    await until(() => details().refused.length === 1)
+    expect(details()).toMatchObject({ retained: 1, refused: [{ text: expect.stringContaining('quay/b kept') as string }] })
+  })
+
   it('ends a client whose message is larger than may be, before it is read, and serves the others', async () => {
     const { port, details } = await openBroker(closing, { anonymous: everything, limits: { payload: 64 } })
     const [large, fine] = [await clientOf(closing, port, { clientId: 'large' }), await clientOf(closing, port)]

@@ -202,6 +202,16 @@ describe('looking around', () => {
     expect(found.map(({ address }) => address)).toEqual(['quay/lamp/2'])
   })
 
+  it('listens once, however many begin to look at the same moment', async () => {
+    const there = await brokerOver()
+    const browser = await browserOf(there.port)
+    const root = { address: '', member: 'quay/#' }
+    await Promise.all([browser.children(root), browser.children(root), browser.children(root)])
+    await until(() => there.broker.connectedClients === 2)
+    const looking = Object.keys((there.broker as unknown as { clients: object }).clients).filter((id) => id.startsWith('conduit-look-'))
+    expect(looking).toHaveLength(1)
+  })
+
   it('tells where the broker lets us listen to nothing, and what is no filter', async () => {
     const there = await brokerOver({
       authorizeSubscribe: (_, subscription, done) => done(null, subscription.topic === '#' ? null : subscription),

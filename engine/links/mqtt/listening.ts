@@ -17,6 +17,8 @@ export class Listening {
   heard = new HeardTopics()
   private filter: string | null = null
   private broker: Broker | null = null
+  /** Somebody else has it begin just now. */
+  private beginning: Promise<void> | null = null
   private lease: NodeJS.Timeout | null = null
   private closed = false
 
@@ -27,10 +29,17 @@ export class Listening {
     const problem = filterProblem(filter)
     if (problem) throw new LookingFault(fault('mqtt.no-filter', { filter, problem }))
     this.stay()
-    if (this.filter === filter && this.broker) return
+    if (this.filter === filter && (this.broker || this.beginning)) return this.beginning ?? undefined
+    this.filter = filter
+    const beginning = this.begin(filter, waitMs).finally(() => {
+      if (this.beginning === beginning) this.beginning = null
+    })
+    return (this.beginning = beginning)
+  }
+
+  private async begin(filter: string, waitMs: number): Promise<void> {
     await this.end()
     this.heard = new HeardTopics()
-    this.filter = filter
     const broker = await this.open(filter)
     // another look may have begun meanwhile
     if (this.filter !== filter || this.closed) return void broker.close()
@@ -58,7 +67,6 @@ export class Listening {
   private async end() {
     if (this.lease) clearTimeout(this.lease)
     this.lease = null
-    this.filter = null
     const { broker } = this
     this.broker = null
     await broker?.close()

@@ -15,6 +15,8 @@ interface StoreWays {
   /** Whether a client may listen to a filter; what it may not is not kept for it. */
   mayListen(client: Named, filter: string): boolean
   limits(): { kept: number; retained: number }
+  /** A message was to be kept for who comes later, and as many topics as may be keep one already. */
+  notRetained(topic: string): void
   /** Messages for a client were dropped because too many waited. */
   dropped(client: string, count: number): void
 }
@@ -28,6 +30,8 @@ export class BrokerStore {
   private outgoing = new Map<string, Outgoing>()
   private subscribed = new Map<string, number>()
   private retained = new Set<string>()
+  /** Clients with messages of QoS 2 whose last step may be open. */
+  private incoming = new Set<string>()
   private disk: OrderedStore
   private next = 1
   private accepted = new WeakMap<object, number>()
@@ -104,7 +108,7 @@ export class BrokerStore {
     const { topic, payload } = packet as AedesPacket & { topic: string; payload: Buffer }
     if (this.ways.isOfTag(topic)) return this.inner.storeRetained(packet)
     const isGone = payload.length === 0
-    if (!isGone && !this.retained.has(topic) && this.retained.size >= this.ways.limits().retained) return
+    if (!isGone && !this.retained.has(topic) && this.retained.size >= this.ways.limits().retained) return this.ways.notRetained(topic)
     await this.rememberRetained(packet)
     const key = `r/${named(topic)}`
     await this.settled([isGone ? { type: 'del', key } : { type: 'put', key, value: packetText(packet) }])
@@ -144,9 +148,10 @@ export class BrokerStore {
 
   async cleanSubscriptions(client: Named) {
     await this.inner.cleanSubscriptions(client as Client)
-    this.subscribed.delete(client.id)
+    // most that come with a clean session never had another: they cost no look at the disk
+    const wasKept = this.subscribed.delete(client.id) || this.outgoing.has(client.id)
     this.outgoing.delete(client.id)
-    if (!this.isLasting) return
+    if (!this.isLasting || !wasKept) return
     const gone: Operation[] = [{ type: 'del', key: sessionKey(client) }]
     for await (const key of this.disk.keys(`o/${named(client.id)}/`)) gone.push({ type: 'del', key })
     await this.settled(gone)
@@ -179,6 +184,7 @@ export class BrokerStore {
 
   async incomingStorePacket(client: Named, packet: SentPacket) {
     await this.inner.incomingStorePacket(client as Client, packet)
+    this.incoming.add(client.id)
     await this.settled([{ type: 'put', key: incomingKey(client, packet), value: packetText(packet) }])
   }
 
@@ -193,7 +199,8 @@ export class BrokerStore {
 
   async cleanIncoming(client: Named) {
     await this.inner.cleanIncoming(client as Client)
-    if (this.isLasting) await this.disk.clear(`i/${named(client.id)}/`).catch((error: Error) => this.failed(error))
+    const wasOpen = this.incoming.delete(client.id)
+    if (this.isLasting && wasOpen) await this.disk.clear(`i/${named(client.id)}/`).catch((error: Error) => this.failed(error))
   }
 
   putWill(client: Named, packet: AedesPacket) {
@@ -272,7 +279,9 @@ export class BrokerStore {
   }
 
   private async loadIncoming(id: string, packet: SentPacket | null) {
-    if (packet) await this.inner.incomingStorePacket({ id } as Client, packet)
+    if (!packet) return
+    await this.inner.incomingStorePacket({ id } as Client, packet)
+    this.incoming.add(id)
   }
 
   private async loadAccepted(): Promise<SentPacket[]> {

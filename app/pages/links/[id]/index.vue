@@ -49,7 +49,7 @@ await load()
       <template #beside
         ><UnitTable v-if="status && hasPoints(link.kind)" :status="status" />
         <LinkBridges :link-id="link.id" :always="!hasPoints(link.kind)" />
-        <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :id="link.id" of="link" class="gap"
+        <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :id="link.id" of="link"
       /></template>
     </LinkSheet>
     <AskDialog
