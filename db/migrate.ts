@@ -13,6 +13,7 @@ import { shaping } from './migrations/011-shaping'
 import { bench } from './migrations/012-bench'
 import { naturalOrder } from './migrations/013-natural-order'
 import { bridges } from './migrations/014-bridges'
+import { siteFacts } from './migrations/015-site-facts'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -31,6 +32,7 @@ const migrations: Record<string, Migration> = {
   '012-bench': bench,
   '013-natural-order': naturalOrder,
   '014-bridges': bridges,
+  '015-site-facts': siteFacts,
 }
 
 /**

@@ -10,6 +10,7 @@ export interface ChangedThings {
 }
 
 export interface Since {
+  site: { name: string; fileRoots: string[] }
   /** Up to which revision. */
   revision: number
   things: ChangedThings[]
@@ -26,7 +27,10 @@ export const changedSince = (db: Kysely<Database>, from: number, most: number, s
     .transaction()
     .setIsolationLevel('repeatable read')
     .execute(async (db) => {
-      const { revision, forgotten } = await db.selectFrom('site').select(['revision', 'forgotten']).executeTakeFirstOrThrow()
+      const { revision, forgotten, ...site } = await db
+        .selectFrom('site')
+        .select(['revision', 'forgotten', 'name', 'fileRoots'])
+        .executeTakeFirstOrThrow()
       if (from < forgotten) return null
       const touched = await db
         .selectFrom('change')
@@ -45,5 +49,5 @@ export const changedSince = (db: Kysely<Database>, from: number, most: number, s
         const present = new Set(rows.map(({ id }) => id))
         things.push({ subject, rows, removed: ids.filter((id) => !present.has(id)) })
       }
-      return { revision, things }
+      return { revision, site, things }
     })

@@ -30,6 +30,8 @@ export interface SiteTable {
   keep_revisions: number | null
   /** Up to which they are forgotten. */
   forgotten: Generated<number>
+  /** Folders of the engine's machine that an administrator allowed. */
+  fileRoots: JSONColumnType<string[]>
 }
 
 export interface PersonTable {

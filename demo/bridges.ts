@@ -47,13 +47,21 @@ export const demoBridges = ({ quay, callBook, files, broker }: Links): BridgeDra
     {
       name: 'Berth 2 for the harbour office',
       when: [{ kind: 'change', tag: 'berth/2/shore/active_power', by: 2 }],
-      take: [{ name: 'volts', kind: 'tag', path: 'berth/2/shore/voltage', missing: { do: 'last' } }],
+      take: [
+        { name: 'volts', kind: 'tag', path: 'berth/2/shore/voltage', missing: { do: 'last' } },
+        {
+          ...{ name: 'ship', kind: 'query', linkId: callBook, missing: { do: 'last' } },
+          statement: 'select ship, limit_kw from alongside where berth = {concat(part1, "/", part2)}',
+        },
+      ],
       send: [
         {
           ...{ kind: 'outlet', number: 1, outletId: broker, topic: 'harbour/berth/{part2}/power', qos: 1, retain: true },
           fields: [
             { into: 'power.kw', from: 'round(value, 1)' },
             { into: 'power.volts', from: 'volts' },
+            { into: 'power.share', from: 'round(value / ship_limit_kw * 100, 1)' },
+            { into: 'ship', from: 'ship_ship' },
             { into: 'at', from: 'time' },
           ],
           away: { keep: 'latest' },
@@ -68,6 +76,44 @@ export const demoBridges = ({ quay, callBook, files, broker }: Links): BridgeDra
         {
           ...{ kind: 'tags', number: 1, away: { keep: 'latest' } },
           fields: [{ into: 'berth/1/shore/arm_extension', from: 'extension * 100' }],
+        },
+      ],
+    },
+    {
+      name: 'Tariffs from the office',
+      when: [{ kind: 'file', linkId: files, files: 'tariffs/*.csv', by: 'whole', delimiter: ';', decimal: ',', first: 'all' }],
+      take: [{ name: 'tariff', kind: 'member', path: '$', each: true }],
+      lookUps: [
+        {
+          name: 'season',
+          rows: [
+            { is: 'W', becomes: 'winter' },
+            { is: 'S', becomes: 'summer' },
+          ],
+        },
+      ],
+      send: [
+        {
+          ...{ kind: 'table', number: 1, linkId: callBook, table: 'tariff', how: 'upsert', key: ['season', 'hour'] },
+          fields: [
+            { into: 'season', from: 'season(tariff_season)' },
+            { into: 'hour', from: 'tariff_hour' },
+            { into: 'per_kwh', from: 'tariff_per_kwh' },
+          ],
+        },
+      ],
+    },
+    {
+      name: 'Peaks to the call book',
+      when: [{ kind: 'limit', tag: 'berth/*/shore/active_power', limit: 600, back: 50 }],
+      send: [
+        {
+          ...{ kind: 'table', number: 1, linkId: callBook, table: 'note_peak', how: 'call' },
+          fields: [
+            { into: 'at_berth', from: 'concat(part1, "/", part2)' },
+            { into: 'kw', from: 'value' },
+            { into: 'seen_at', from: 'time' },
+          ],
         },
       ],
     },

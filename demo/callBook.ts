@@ -9,6 +9,12 @@ const voyages = [
   ['HS-2219', 'Isle Ferry', 'berth/3', 680, '2026-11-26T07:05Z'],
 ] as const
 
+const profiles = [
+  ['Sound Runner', 11_000, 50, 60],
+  ['Harrow Maid', 690, 50, 40],
+  ['Isle Ferry', 440, 60, 25],
+] as const
+
 /** Makes what is missing; safe to repeat. */
 export const prepareCallBook = async (clusterUrl: string) => {
   const { database, user, password } = callBook
@@ -27,7 +33,21 @@ export const prepareCallBook = async (clusterUrl: string) => {
       create table if not exists passengers (
         at timestamptz not null, gate text not null, aboard integer, ashore integer
       );
-      create index if not exists passengers_at on passengers (at)`)
+      create index if not exists passengers_at on passengers (at);
+      create table if not exists profile (
+        ship text primary key, volts integer not null, hertz integer not null, ramp_kw_s integer not null
+      );
+      create table if not exists tariff (season text, hour integer, per_kwh numeric(8,4) not null, primary key (season, hour));
+      create table if not exists peak (berth text primary key, kw double precision not null, seen_at timestamptz not null);
+      create or replace view alongside as
+        select v.berth, v.number, v.ship, v.limit_kw, p.volts, p.hertz, p.ramp_kw_s
+        from voyage v left join profile p using (ship);
+      create or replace procedure note_peak(at_berth text, kw double precision, seen_at timestamptz) language sql as $$
+        insert into peak values (at_berth, kw, seen_at)
+          on conflict (berth) do update set kw = excluded.kw, seen_at = excluded.seen_at where peak.kw < excluded.kw
+      $$`)
+    for (const profile of profiles)
+      await book.query('insert into profile values ($1, $2, $3, $4) on conflict (ship) do nothing', [...profile])
     for (const voyage of voyages)
       await book.query('insert into voyage values ($1, $2, $3, $4, $5) on conflict (number) do nothing', [...voyage])
   })

@@ -1,4 +1,5 @@
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { sql, type Kysely } from 'kysely'
 import { changeConfiguration } from '#db/configuration'
 import type { Editor } from '#db/editor'
@@ -11,7 +12,7 @@ import type { Outlet } from '#shared/outlets/outlet'
 import type { LinkDraft } from '#shared/links/link'
 import { demoBridges } from './bridges'
 import { prepareCallBook } from './callBook'
-import { callBookLink, filesLink, quayLink, quayTags } from './quay'
+import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
@@ -73,7 +74,9 @@ const furnish = async (db: Kysely<Database>, ports: Ports): Promise<boolean> => 
 
 const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   const stateFolder = process.env.CONDUIT_STATE!
-  mkdirSync(stateFolder, { recursive: true })
+  const tariffs = join(stateFolder, 'files', 'tariffs')
+  mkdirSync(tariffs, { recursive: true })
+  writeFileSync(join(tariffs, '2026-12.csv'), tariffFile())
   const seal = new Seal(process.env.CONDUIT_SEAL_KEY!)
   await letUsIn(ports.control, arms, await OwnCertificate.load(stateFolder, seal))
   await changeConfiguration(db, 'demo', 'Set up Harrow Sound Ferry Port', async (editor) => {

@@ -20,6 +20,16 @@ export const callBookLink = (port: number, seal: Seal): LinkDraft => {
   })
 }
 
+/** What the harbour office puts into the folder of files, for each season and hour. */
+export const tariffFile = (): string => {
+  const price = (season: number, hour: number) => (season + (hour >= 7 && hour < 21 ? 0.06 : 0)).toFixed(4).replace('.', ',')
+  const rows = [
+    { season: 'W', base: 0.1842 },
+    { season: 'S', base: 0.1215 },
+  ].flatMap(({ season, base }) => Array.from({ length: 24 }, (_, hour) => `${season};${hour};${price(base, hour)}`))
+  return ['season;hour;per_kwh', ...rows, ''].join('\r\n')
+}
+
 export const filesLink = (): LinkDraft => linkContract.parse({ name: 'CSV files', kind: 'files', settings: {} })
 
 export const quayTags = (linkId: number): TagDraft[] => [

@@ -19,7 +19,7 @@ import { ForceBook } from './configuration/force'
 import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
 import { ownInterfaces } from './wire/interfaces'
 import type { JournalWriter } from './journal/journal'
-import type { WriteOutcome } from './links/driver'
+import type { TableUse, WriteOutcome } from './links/driver'
 import { LinkRunner } from './links/linkRunner'
 import type { Security } from './trust/security'
 import { Feeding } from './outlets/feeding'
@@ -116,6 +116,7 @@ export class Engine {
     this.bridges = new Bridges({
       ...{ table, tags, force, journal },
       spool: options.spool ?? new Spool(null),
+      site: () => this.wanted.site.name,
       link: (id) => this.links.get(id),
       outlet: (id) => this.outlets.get(id),
       // runs tell what bridges wrote; the record of writes is of people and clients
@@ -237,15 +238,21 @@ export class Engine {
     })
   }
 
+  /** Tables that bridges write into over a link. */
+  tablesUsedOver(linkId: number): TableUse[] {
+    const bridges = [...this.wanted.things.bridge.values()]
+    return bridges.flatMap(({ send }) => send.flatMap((one) => (one.kind === 'table' && one.linkId === linkId ? [one] : [])))
+  }
+
   /** Names of links that hold a connection to this place. */
   connectedTo({ kind, settings }: Pick<LinkDraft, 'kind' | 'settings'>): string[] {
     const place = protocolOf(kind).place(settings)
     return [...this.links.values()].filter((link) => link.isConnectedTo(kind, place)).map(({ name }) => name)
   }
 
-  /** Folders of this machine below which files may be written. */
+  /** Folders of this machine below which files may be read and written: those that it was started with, and what the site allows. */
   get roots(): readonly string[] {
-    return this.options.roots ?? []
+    return [...(this.options.roots ?? []), ...this.wanted.site.fileRoots]
   }
 
   link(id: number): LinkRunner | undefined {
@@ -335,7 +342,7 @@ export class Engine {
   }
 
   private aroundLink(linkId: number) {
-    const { journal, security, keepAddresses, roots = [] } = this.options
+    const { journal, security, keepAddresses } = this.options
     const keep = (found: ReadonlyMap<Handle, string>) => {
       const tags = [...found].flatMap(([handle, lasting]) => {
         const tag = this.tags.byHandle(handle)
@@ -343,7 +350,7 @@ export class Engine {
       })
       if (tags.length > 0) keepAddresses?.(tags)
     }
-    return { table: this.table, journal, security, keep, roots }
+    return { table: this.table, journal, security, keep, roots: () => this.roots }
   }
 
   private removeLink(id: number) {

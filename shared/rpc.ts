@@ -5,9 +5,9 @@ import type { UnclaimedStatus } from './arrivals'
 import type { BenchPoint, BenchReading, BlockNow } from './bench'
 import type { BridgeDraft } from '#core/bridges/settings'
 import type { NewTable } from '#core/sql/createTable'
-import type { BridgePreview, RefusedRecord, SampleMessage } from './bridges/preview'
+import type { BridgePreview, RefusedRecord, RefusedValue, SampleMessage } from './bridges/preview'
 import type { BridgeRun } from './bridges/status'
-import type { TableColumn, TablePlace } from './links/tables'
+import type { ListedTable, TableColumn, TablePlace } from './links/tables'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
@@ -77,9 +77,10 @@ export interface EngineApi {
   runBridge(id: number): Answer<number>
   bridgeRuns(id: number): Answer<BridgeRun[]>
   refusedRecords(id: number): Promise<Answer<RefusedRecord[]>>
+  mendRefused(id: number, key: string, values: RefusedValue[]): Promise<Answer<null>>
   settleRefused(id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<number>>
-  tables(linkId: number): Promise<Answer<TablePlace[]>>
-  table(linkId: number, place: TablePlace): Promise<Answer<TablePlace & { columns: TableColumn[] }>>
+  tables(linkId: number): Promise<Answer<ListedTable[]>>
+  table(linkId: number, place: TablePlace & { procedure: boolean }): Promise<Answer<TablePlace & { columns: TableColumn[] }>>
   createTable(linkId: number, table: NewTable, run: boolean): Promise<Answer<string[]>>
   disconnectClient(outletId: number, clientId: string): boolean
 }

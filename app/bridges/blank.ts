@@ -1,5 +1,7 @@
 import {
   destinationContract,
+  triggerContract,
+  type FileTrigger,
   type BridgeDraft,
   type Destination,
   type DestinationKind,
@@ -21,6 +23,7 @@ export const triggerTitles: Record<Trigger['kind'], string> = {
   schedule: 'a schedule comes',
   message: 'a message comes over a link',
   client: 'a client sends to an outlet',
+  file: 'a file or line comes',
 }
 
 /** What a bridge may go to and come from. */
@@ -41,6 +44,7 @@ export const blankTrigger = (kind: Trigger['kind'], { links, outlets }: Places):
     period: { kind: 'period', every: 1000 },
     schedule: { kind: 'schedule', cron: '0 6 * * *', zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC' },
     message: { kind: 'message', linkId: links.find(({ kind }) => protocolOf(kind).capabilities.messages)?.id ?? 0, filter: '', qos: 1 },
+    file: triggerContract.parse({ kind: 'file', linkId: receivers('file', { links, outlets })[0]?.id ?? 1, files: '*.csv' }) as FileTrigger,
     client: { kind: 'client', outletId: messageOutlets({ outlets })[0]?.id ?? 0, filter: '' },
   }
   return blanks[kind]
@@ -48,14 +52,19 @@ export const blankTrigger = (kind: Trigger['kind'], { links, outlets }: Places):
 
 export const inputTitles: Record<Input['kind'], string> = {
   tag: 'a tag',
-  member: 'a part of the message',
+  member: 'a part of the message or line',
+  query: 'rows of a database',
   constant: 'always the same',
 }
 
-export const blankInput = (kind: Input['kind'], name: string): Input => {
+export const blankInput = (kind: Input['kind'], name: string, { links }: Pick<Places, 'links'>): Input => {
   const shared = { name, missing: { do: 'skip' as const } }
   if (kind === 'constant') return { ...shared, kind, value: 0 }
-  return { ...shared, kind, path: kind === 'member' ? '$.value' : '' }
+  if (kind === 'query') {
+    const linkId = links.find((link) => protocolOf(link.kind).capabilities.receives === 'table')?.id ?? 0
+    return { ...shared, kind, linkId, statement: '', each: false }
+  }
+  return kind === 'member' ? { ...shared, kind, path: '$.value', each: false } : { ...shared, kind, path: '' }
 }
 
 /** A name that a path suggests, which no other input has. */
@@ -100,7 +109,7 @@ export const blankDestination = (kind: DestinationKind, number: number, places: 
 }
 
 export const blankBridge = (places: Places): BridgeDraft => ({
-  ...{ name: '', on: true, when: [blankTrigger('change', places)], gather: null, take: [] },
+  ...{ name: '', on: true, when: [blankTrigger('change', places)], gather: null, take: [], lookUps: [] },
   send: [blankDestination('tags', 1, places, [{ into: '', from: 'value' }])],
 })
 

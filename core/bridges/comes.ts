@@ -1,11 +1,12 @@
 import type { DataType } from '../tags/types'
 import type { Carried } from './carried'
-import { inputNamed } from './names'
+import { inputNamed, scopeOf } from './names'
 import type { Input } from './settings'
 
 const ofGiven: Record<string, DataType> = {
   ...{ time: 'datetime', now: 'datetime', run: 'int64', quality: 'uint32', worst: 'uint32' },
   ...{ unit: 'string', path: 'string', topic: 'string', payload: 'string' },
+  ...{ file: 'string', site: 'string', bridge: 'string', row: 'int32' },
 }
 const ofAspect = { quality: 'uint32', time: 'datetime', unit: 'string' } as const
 
@@ -20,10 +21,7 @@ export const comesAs = (
   ofTrigger?: string,
 ): DataType | null => {
   const name = from.trim()
-  const input = inputNamed(
-    name,
-    take.map((one) => one.name),
-  )
+  const input = inputNamed(name, scopeOf({ take, lookUps: [] }).inputs)
   if (input?.aspect) return ofAspect[input.aspect]
   const taken = input && take[input.index]!
   const known = taken?.kind === 'tag' ? tagType(taken.path) : name === 'value' && ofTrigger ? tagType(ofTrigger) : ofGiven[name]

@@ -1,6 +1,7 @@
 import { FormulaProblem } from '../formulas/value'
 import { readExpression, type Worker } from './expression'
 import { withSuffix } from './fileName'
+import { scopeOf, type Scope } from './names'
 import type { Shaped } from './parcel'
 import type { RunFacts } from './run'
 import type { BridgeDraft, Destination } from './settings'
@@ -25,15 +26,15 @@ export interface Shaper {
 }
 
 /** Makes the shapers of a bridge; throws where an expression or a template of it cannot be read, which its problems tell before. */
-export const shapersOf = ({ take, send }: Pick<BridgeDraft, 'take' | 'send'>): Shaper[] => {
-  const inputs = take.map(({ name }) => name)
-  return send.map((destination) => shaperOf(destination, inputs))
+export const shapersOf = (bridge: Pick<BridgeDraft, 'take' | 'send' | 'lookUps'>): Shaper[] => {
+  const scope = scopeOf(bridge)
+  return bridge.send.map((destination) => shaperOf(destination, scope))
 }
 
-const shaperOf = (destination: Destination, inputs: readonly string[]): Shaper => {
+const shaperOf = (destination: Destination, scope: Scope): Shaper => {
   const fields = destination.fields.map(({ into }) => into)
-  const workers = destination.fields.map(({ into, from }) => workerOf(into, from, inputs))
-  const to = placeOf(destination, inputs)
+  const workers = destination.fields.map(({ into, from }) => workerOf(into, from, scope))
+  const to = placeOf(destination, scope)
   return {
     number: destination.number,
     fields,
@@ -46,8 +47,8 @@ const shaperOf = (destination: Destination, inputs: readonly string[]): Shaper =
   }
 }
 
-const workerOf = (into: string, from: string, inputs: readonly string[]): Worker => {
-  const read = readExpression(from, inputs)
+const workerOf = (into: string, from: string, scope: Scope): Worker => {
+  const read = readExpression(from, scope)
   if (!read.ok) throw new ShapeProblem(into, read.problem)
   return read.work
 }
@@ -61,19 +62,19 @@ const guarded = <T>(field: string, work: () => T): T => {
 }
 
 /** Paths of tags, the topic, or the name of the file. */
-const placeOf = (destination: Destination, inputs: readonly string[]): ((run: RunFacts) => string[]) => {
+const placeOf = (destination: Destination, scope: Scope): ((run: RunFacts) => string[]) => {
   if (destination.kind === 'table') return () => []
   if (destination.kind === 'tags') {
-    const paths = destination.fields.map(({ into }) => filler(into, inputs))
+    const paths = destination.fields.map(({ into }) => filler(into, scope))
     return (run) => paths.map((fill) => fill(run))
   }
-  const fill = filler(destination.kind === 'file' ? destination.name : destination.topic, inputs)
+  const fill = filler(destination.kind === 'file' ? destination.name : destination.topic, scope)
   if (destination.kind === 'file') return (run) => [fileOf(destination, fill(run), run)]
   return (run) => [fill(run)]
 }
 
-const filler = (text: string, inputs: readonly string[]) => {
-  const read = readTemplate(text, inputs)
+const filler = (text: string, scope: Scope) => {
+  const read = readTemplate(text, scope)
   if (!read.ok) throw new ShapeProblem(text, read.problem)
   return read.fill
 }

@@ -3,7 +3,9 @@ import { frameOf } from '../formulas/frame'
 import { FormulaProblem, type FormulaValue } from '../formulas/value'
 import { severityOf } from '../tags/quality'
 import type { Carried } from './carried'
-import { inputNamed, isGiven, type InputAspect } from './names'
+import { functionOf } from './lookUps'
+import { inputNamed, isGiven, type NamedInput, type Scope } from './names'
+import { reach } from './reach'
 import type { Occasion, RunFacts } from './run'
 
 /** Works out one thing from what a run has. May throw `FormulaProblem`. */
@@ -27,18 +29,27 @@ const workers: Record<string, Worker> = {
   unit: ({ occasion }) => occasion.unit,
   path: ({ occasion }) => occasion.path,
   topic: ({ occasion }) => occasion.topic,
+  file: ({ occasion }) => occasion.topic,
   payload: ({ occasion }) => payloadText(occasion),
   time: ({ occasion }) => new Date(occasion.at),
   now: ({ now }) => new Date(now),
   run: ({ number }) => number,
+  row: ({ row }) => row,
+  site: ({ site }) => site,
+  bridge: ({ bridge }) => bridge,
   worst: worstOf,
 }
 
-const ofInput = (index: number, aspect: InputAspect | null): Worker => {
+const ofInput = ({ index, aspect, part }: NamedInput, name: string): Worker => {
   if (aspect === 'quality') return ({ inputs }) => inputs[index]!.quality
   if (aspect === 'unit') return ({ inputs }) => inputs[index]!.unit
   if (aspect === 'time') return ({ inputs }) => (inputs[index]!.at === null ? null : new Date(inputs[index]!.at!))
-  return ({ inputs }) => inputs[index]!.value
+  if (part === null) return ({ inputs }) => inputs[index]!.value
+  return ({ inputs }) => {
+    const found = reach(inputs[index]!.value, part)
+    if (!found.ok) throw new FormulaProblem(`of ${name}, ${found.problem}`)
+    return found.value
+  }
 }
 
 /** Level `at` of the path or topic that set the run off, counted from 0. */
@@ -48,9 +59,9 @@ const partOf =
     (occasion.path || occasion.topic).split('/')[at] ?? null
 
 /** What a name stands for; null: nothing. */
-const named = (name: string, inputs: readonly string[]): Worker | null => {
+const named = (name: string, inputs: Scope['inputs']): Worker | null => {
   const input = inputNamed(name, inputs)
-  if (input) return ofInput(input.index, input.aspect)
+  if (input) return ofInput(input, inputs[input.index]!.name)
   if (!isGiven(name)) return null
   return workers[name] ?? partOf(Number(name.slice('part'.length)) - 1)
 }
@@ -58,14 +69,12 @@ const named = (name: string, inputs: readonly string[]): Worker | null => {
 /**
  * Reads what a field comes from. A name by itself hands on exactly what it stands for; everything else is a formula, in
  * which a null anywhere makes the result null.
- *
- * @param inputs names of the bridge's inputs, in their order
  */
-export const readExpression = (text: string, inputs: readonly string[]): ReadExpression => {
+export const readExpression = (text: string, { inputs, lookUps }: Scope): ReadExpression => {
   const trimmed = text.trim()
-  const alone = named(trimmed, inputs)
+  const alone = /^\w+$/.test(trimmed) ? named(trimmed, inputs) : null
   if (alone) return { ok: true, work: alone, names: [trimmed] }
-  const read = readFormula(trimmed)
+  const read = readFormula(trimmed, Object.fromEntries(lookUps.map((lookUp) => [lookUp.name, functionOf(lookUp)])))
   if (!read.ok) return read
   const { formula } = read
   if (formula.looksBack)

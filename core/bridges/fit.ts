@@ -1,3 +1,4 @@
+import { moment } from '../mqtt/moment'
 import { isPlainObject, jsonOf, textOf, type Carried } from './carried'
 
 /** What a field of a destination can hold. */
@@ -142,11 +143,11 @@ const truth: Fitter = (value, type) => {
   return known === undefined ? wrong(value, type) : exact(known)
 }
 
-/** Numbers count as Unix milliseconds, as they do in formulas. */
+/** ISO 8601, in UTC where it names no zone; Unix seconds or milliseconds, which their size tells apart. */
 const timeIn = (value: Carried): Date | null => {
-  if (typeof value === 'boolean') return null
-  const time = value instanceof Date ? value : new Date(typeof value === 'string' ? value : Number(value))
-  return Number.isNaN(time.getTime()) ? null : time
+  if (value instanceof Date) return Number.isNaN(value.getTime()) ? null : value
+  const time = moment(typeof value === 'bigint' ? Number(value) : value)
+  return time === null ? null : new Date(time)
 }
 
 const time: Fitter = (value, type) => {

@@ -33,9 +33,18 @@ const setsOff = ({ send }: Known, { when }: Known): boolean =>
 const mayHear = (trigger: Trigger, destination: Destination): boolean => {
   if ('tag' in trigger)
     return destination.kind === 'tags' && destination.fields.some(({ into }) => mayMeet(levelsOf(into), levelsOf(trigger.tag)))
+  if (trigger.kind === 'file')
+    return (
+      destination.kind === 'file' &&
+      destination.linkId === trigger.linkId &&
+      mayMeet(levelsOf(destination.per === 'one' ? destination.name : starredName(destination.name)), levelsOf(trigger.files))
+    )
   if (trigger.kind !== 'message' || destination.kind !== 'topic' || trigger.linkId !== destination.linkId) return false
   return mayMeet(levelsOf(destination.topic), levelsOf(trigger.filter.replace(/(^|\/)\+(?=\/|$)/g, '$1*').replace(/(^|\/)#$/, '$1**')))
 }
+
+/** Days, runs and sizes stand before the last dot. */
+const starredName = (name: string) => name.replace(/(\.[^./]*)?$/, '*$1')
 
 /** Parts that differ from run to run become stars; those that may hold whole paths, two of them. */
 const levelsOf = (text: string): string[] =>

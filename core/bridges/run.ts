@@ -3,7 +3,7 @@ import type { Carried } from './carried'
 
 /** What set a bridge off. */
 export interface Occasion {
-  by: 'tag' | 'message' | 'clock' | 'hand'
+  by: 'tag' | 'message' | 'file' | 'clock' | 'hand'
   /** Which of its triggers, counted from 0; null: a person. */
   trigger: number | null
   /** Unix milliseconds: the source time of the tag, when the message came, when the clock said so. */
@@ -13,11 +13,21 @@ export interface Occasion {
   unit: string
   value: Carried
   quality: number
-  /** Of the message. */
+  /** Of the message; of a file, its name below the folder of its link. */
   topic: string
   payload: Payload | null
+  /** Where in a file it stood, so that it is taken once. */
+  source?: Source
   /** Told once all that came of it is kept, or nothing did: the sender may forget it. */
   settled?(): void
+}
+
+/** A place in something that is read on and on. */
+export interface Source {
+  /** Of what; the same over restarts. */
+  key: string
+  /** Grows with each that is taken from it. */
+  at: number
 }
 
 export const nothingBut = (by: 'clock' | 'hand', trigger: number | null, at: number): Occasion => ({
@@ -39,6 +49,10 @@ export interface RunFacts {
   /** When it began, Unix milliseconds. */
   now: number
   number: number
+  /** Which of the rows of the run, counted from 1. */
+  row: number
+  site: string
+  bridge: string
   /** In the order in which the bridge has them. */
   inputs: readonly InputValue[]
 }

@@ -2,6 +2,8 @@ import { z } from 'zod'
 import { idField, lineField, milliseconds, nameField, wholeNumber } from '../contracts/fields'
 import { qosLevels } from '../mqtt/settings'
 import { filterProblem } from '../mqtt/topic'
+import { wayProblem } from '../files/settings'
+import { lookUpContract } from './lookUps'
 import { patternProblem } from './pattern'
 import { cronProblem, zoneProblem } from './schedule'
 
@@ -73,11 +75,27 @@ export const triggerContract = z.discriminatedUnion('kind', [
     qos: z.literal(qosLevels).default(1),
   }),
   z.object({ kind: z.literal('client'), outletId: outletField, filter: filterField }),
+  z.object({
+    kind: z.literal('file'),
+    linkId: linkField,
+    files: checkedBy(lineField('A name', 200).min(1, 'Which files, as in counts/*.csv.'), wayProblem).describe(
+      'Below the folder of the link; “*” stands for what is within a name.',
+    ),
+    by: z.enum(['line', 'whole']).default('line').describe('Each line that is added, or each file once it no longer grows.'),
+    form: z.enum(['csv', 'json', 'text']).default('csv'),
+    delimiter: z.enum([',', ';', 'tab']).default(','),
+    decimal: z.enum(['.', ',']).default('.'),
+    header: z.boolean().default(true).describe('The first line names the columns; without one they are c1, c2 and so on.'),
+    encoding: z.enum(['utf-8', 'utf-16le', 'windows-1252']).default('utf-8'),
+    first: z.enum(['new', 'all']).default('new').describe('Of files that are there already: only what is added, or all that they hold.'),
+    every: milliseconds('The time between two looks', 100, 3_600_000).default(1000),
+  }),
 ])
 export type Trigger = z.output<typeof triggerContract>
 
 /** Whether there is a message to look into when this sets a bridge off. */
-export const bringsMessage = ({ kind }: Pick<Trigger, 'kind'>) => kind === 'message' || kind === 'client'
+export const bringsMessage = ({ kind }: Pick<Trigger, 'kind'>) => kind === 'message' || kind === 'client' || kind === 'file'
+export type FileTrigger = Extract<Trigger, { kind: 'file' }>
 
 const inputName = z
   .string({ error: 'An input needs a name.' })
@@ -99,6 +117,8 @@ const inputShape = {
     .describe('Where it is missing or bad: the run is skipped, null is sent, the last good value is taken, or it is waited for.'),
 }
 
+const eachField = z.boolean().default(false).describe('What it has is a list, and each element of it makes a row of its own.')
+
 export const inputContract = z.discriminatedUnion('kind', [
   z.object({ ...inputShape, kind: z.literal('tag'), path: templateField('A path', 240).min(1, 'The path of a tag.') }),
   z.object({
@@ -107,6 +127,19 @@ export const inputContract = z.discriminatedUnion('kind', [
     path: templateField('A path')
       .min(1, 'A path into the message, as in $.power.kw (RFC 9535).')
       .describe('JSONPath (RFC 9535) into the message.'),
+    each: eachField,
+  }),
+  z.object({
+    ...inputShape,
+    kind: z.literal('query'),
+    linkId: linkField,
+    statement: z
+      .string({ error: 'A statement is text.' })
+      .trim()
+      .min(1, 'A statement that asks for rows, as in select vessel from call where berth = {part2}.')
+      .max(4000, 'At most 4,000 characters.')
+      .describe('What stands in braces is worked out for each run and handed over beside the text.'),
+    each: eachField,
   }),
   z.object({
     ...inputShape,
@@ -173,7 +206,23 @@ export const destinationContract = z.discriminatedUnion('kind', [
     linkId: linkField,
     schema: lineField('A schema', 63).default('').describe('Empty: the one that the database looks into first.'),
     table: lineField('A table', 63).min(1, 'The table that rows go into.'),
-    how: z.enum(['insert', 'upsert', 'update']).default('insert'),
+    how: z
+      .enum(['insert', 'upsert', 'update', 'call'])
+      .default('insert')
+      .describe('With “call” the table is a procedure, and fields are its parameters.'),
+    parts: z
+      .object({
+        column: lineField('A column', 63).min(1, 'The column of times.'),
+        per: z.enum(['day', 'month']).default('month'),
+        ahead: wholeNumber('The number of parts', 1, 100).default(2).describe('So many are made ahead.'),
+        keep: wholeNumber('The number of days', 1, 36_500)
+          .nullable()
+          .default(null)
+          .describe('Older parts are dropped with all their rows; null: none is.'),
+      })
+      .nullable()
+      .default(null)
+      .describe('The table is parted by time, and the parts are looked after (PostgreSQL).'),
     key: z.array(lineField('A column', 63)).max(16).default([]).describe('Columns by which a row is found again.'),
   }),
   z.object({
@@ -205,6 +254,7 @@ export const bridgeContract = z
     when: z.array(triggerContract).max(20, 'At most 20 triggers.').default([]).describe('Any of these sets it off; none: by hand only.'),
     gather: gatherContract.nullable().default(null).describe('Bursts become one delivery; null: each is delivered at once.'),
     take: z.array(inputContract).max(50, 'At most 50 inputs.').default([]),
+    lookUps: z.array(lookUpContract).max(20, 'At most 20 look-up tables.').default([]),
     send: z.array(destinationContract).min(1, 'A bridge sends to at least one place.').max(20, 'At most 20 places.'),
   })
   .meta({ id: 'BridgeDraft' })

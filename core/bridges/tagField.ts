@@ -3,6 +3,14 @@ import type { FieldType } from './fit'
 
 /** What a tag of this type takes. */
 export const fieldTypeOfTag = (type: DataType): FieldType => {
+  const made = known.get(type) ?? madeFor(type)
+  known.set(type, made)
+  return made
+}
+
+const known = new Map<DataType, FieldType>()
+
+const madeFor = (type: DataType): FieldType => {
   const shared = { name: type, nullable: false }
   if (isArrayType(type)) return { ...shared, holds: 'anything' }
   const range = integerRanges[elementOf(type)]

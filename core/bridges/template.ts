@@ -1,5 +1,6 @@
 import { textOf } from './carried'
 import { readExpression, type Worker } from './expression'
+import type { Scope } from './names'
 import type { RunFacts } from './run'
 
 /** Text with parts that differ from run to run, as in `port/{part2}/{part4}`. */
@@ -7,11 +8,11 @@ export type ReadTemplate = { ok: true; fill(run: RunFacts): string; isFixed: boo
 
 const hole = /\{([^{}]*)\}/g
 
-export const readTemplate = (text: string, inputs: readonly string[]): ReadTemplate => {
+export const readTemplate = (text: string, scope: Scope): ReadTemplate => {
   const parts: (string | Worker)[] = []
   let end = 0
   for (const match of text.matchAll(hole)) {
-    const read = readExpression(match[1]!, inputs)
+    const read = readExpression(match[1]!, scope)
     if (!read.ok) return { ok: false, problem: `In “${match[0]}”: ${read.problem}` }
     parts.push(text.slice(end, match.index), read.work)
     end = match.index + match[0].length

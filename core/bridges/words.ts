@@ -1,5 +1,5 @@
 import { qosText } from '../mqtt/settings'
-import type { Away, Destination, Input, Trigger } from './settings'
+import type { Away, BridgeDraft, Destination, Input, Trigger } from './settings'
 
 /** The parts of a bridge's sentence, as pages, lists and the journal have them. */
 export type PlaceName = (of: 'link' | 'outlet', id: number) => string
@@ -24,6 +24,10 @@ export const triggerText = (trigger: Trigger, name: PlaceName): string => {
       return `a message comes on ${trigger.filter || '…'} over ${name('link', trigger.linkId)}`
     case 'client':
       return `a client sends to ${trigger.filter || '…'} at ${name('outlet', trigger.outletId)}`
+    case 'file':
+      return trigger.by === 'line'
+        ? `a line is added to ${trigger.files || '…'} in ${name('link', trigger.linkId)}`
+        : `a file ${trigger.files || '…'} comes to ${name('link', trigger.linkId)}`
   }
 }
 
@@ -33,9 +37,19 @@ const doesText = (trigger: Extract<Trigger, { tag: string }>): string => {
   return `goes ${trigger.way} ${trigger.limit}${trigger.back > 0 ? `, again after it was ${trigger.back} back` : ''}`
 }
 
-export const inputText = (input: Input): string => {
-  const from = input.kind === 'constant' ? JSON.stringify(input.value) : input.path || '…'
-  return input.name === from ? from : `${input.name} = ${from}`
+const mostStatement = 60
+
+export const inputText = (input: Input, name: PlaceName): string => {
+  const from = fromText(input, name)
+  const whole = input.name === from ? from : `${input.name} = ${from}`
+  return 'each' in input && input.each ? `each ${whole}` : whole
+}
+
+const fromText = (input: Input, name: PlaceName): string => {
+  if (input.kind === 'constant') return JSON.stringify(input.value)
+  if (input.kind !== 'query') return input.path || '…'
+  const statement = input.statement.replace(/\s+/g, ' ')
+  return `${statement.length > mostStatement ? `${statement.slice(0, mostStatement)}…` : statement || '…'} in ${name('link', input.linkId)}`
 }
 
 export const missingText: Record<Input['missing']['do'], string> = {
@@ -45,7 +59,12 @@ export const missingText: Record<Input['missing']['do'], string> = {
   wait: 'it is waited for',
 }
 
-const howText = { insert: 'one row', upsert: 'one row, new or in place of the one with its key,', update: 'the row with its key' }
+const howText = {
+  insert: 'one row',
+  upsert: 'one row, new or in place of the one with its key,',
+  update: 'the row with its key',
+  call: 'a call',
+}
 
 export const destinationText = (destination: Destination, name: PlaceName): string => {
   switch (destination.kind) {
@@ -63,6 +82,12 @@ export const destinationText = (destination: Destination, name: PlaceName): stri
       return `one line to ${destination.name || '…'} in ${name('link', destination.linkId)}`
   }
 }
+
+/** Whether records leave one by one. */
+export const gatherText = (gather: BridgeDraft['gather']): string =>
+  gather === null ? 'each at once' : `what comes within ${spanText(gather.within)} together, up to ${gather.most.toLocaleString('en-GB')}`
+
+const spanText = (ms: number) => (ms % 1000 === 0 ? `${ms / 1000} s` : `${ms} ms`)
 
 export const awayText = ({ keep, most, days }: Away): string => {
   if (keep === 'none') return 'drop what is not taken at once'
@@ -82,6 +107,7 @@ export const guaranteeText = (destination: Destination): string => {
 const onceText = (destination: Destination): string => {
   switch (destination.kind) {
     case 'table':
+      if (destination.how === 'call') return 'Where a connection breaks between the call and hearing of it, it may be called twice.'
       return destination.how === 'insert'
         ? 'Where a connection breaks between sending and hearing of it, a row may come twice; with a key (“new or in place of”) none does.'
         : 'None comes twice: a row that is sent again has the same key.'

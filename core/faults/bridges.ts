@@ -38,6 +38,11 @@ export const bridgeFaults = {
     (e) => `${e.name ? `“${e.name}”` : 'This bridge'} is switched off.`,
     () => 'Switch it on first.',
   ),
+  'bridge.no-record': entry<object>(
+    'entry',
+    () => 'This record does not lie aside any more, or was made for other fields.',
+    () => 'Look at the list again; somebody may have sent or dropped it.',
+  ),
   'bridge.full': entry<{ count: number; limit: string }>(
     'here',
     (e) => `${e.count.toLocaleString('en-GB')} records were dropped: ${e.limit}.`,

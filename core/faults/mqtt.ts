@@ -2,15 +2,19 @@ import { entry, type Peer } from './entry'
 
 /** MQTT (5.0 and 3.1.1). */
 export const mqttFaults = {
-  'mqtt.refused': entry<Peer & { code: string; name: string; words: string; about: 'identity' | 'version' | 'other' }>(
+  'mqtt.refused': entry<Peer & { code: string; name: string; words: string; about: 'identity' | 'other' }>(
     'device',
     (e) => `The broker at ${e.host}:${e.port} refused the connection with ${e.code}, ${e.name}: ${e.words}.`,
     (e) =>
       ({
         identity: 'Ask whoever runs the broker which name, password and client id it expects from us.',
-        version: 'Choose the other version of MQTT, under “Session”.',
         other: 'Look at what the broker says in its own log; its limits are set there.',
       })[e.about],
+  ),
+  'mqtt.version': entry<Peer & { version: string; code: string; name: string }>(
+    'device',
+    (e) => `The broker at ${e.host}:${e.port} does not speak MQTT ${e.version} (${e.code}, ${e.name}).`,
+    () => 'Choose the other version of MQTT, under “Session”.',
   ),
   'mqtt.silent': entry<Peer & { ms: number }>(
     'device',

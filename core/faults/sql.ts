@@ -43,6 +43,11 @@ export const sqlFaults = {
     (e) => `“${e.name}” is set to read only.`,
     () => 'Switch off “read only” in the settings of the link if bridges are to write there.',
   ),
+  'sql.no-right': entry<{ user: string; problem: string }>(
+    'device',
+    (e) => `Bridges want of the account ${e.user} what it cannot do: ${e.problem}.`,
+    () => 'Have the rights granted there, or the table made from the sheet of its bridge.',
+  ),
   'sql.no-table': entry<{ table: string }>(
     'device',
     (e) => `There is no table ${e.table} that we may see.`,

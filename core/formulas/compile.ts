@@ -1,6 +1,6 @@
 import { create, parseDependencies, type MathNode } from 'mathjs/number'
 import type { Frame } from './frame'
-import { arithmetic, formulaConstants, formulaFunctions, inputFunctions } from './functions'
+import { arithmetic, formulaConstants, formulaFunctions, inputFunctions, type FormulaFunction } from './functions'
 import { asNumber, asTruth, FormulaProblem, type FormulaValue } from './value'
 
 /**
@@ -28,13 +28,17 @@ export const longestFormula = 2000
 const mostParts = 500
 export const mostInputs = 50
 
-/** Reads a formula. What is wrong with it is told with the character at which it shows, counted from 1. */
-export const readFormula = (text: string): ReadFormula => {
+/**
+ * Reads a formula. What is wrong with it is told with the character at which it shows, counted from 1.
+ *
+ * @param own functions besides those of the language, by their names
+ */
+export const readFormula = (text: string, own: Record<string, FormulaFunction> = {}): ReadFormula => {
   if (text.trim() === '') return wrong('A formula says how its inputs make the value, as in (a + b) / 2.')
   if (text.length > longestFormula) return wrong(`A formula has at most ${longestFormula} characters; this one has ${text.length}.`)
   const node = parsed(text)
   if ('problem' in node) return node
-  const builder = new Builder()
+  const builder = new Builder({ ...own, ...formulaFunctions })
   try {
     const run = builder.build(node.node)
     const { names, looksBack } = builder
@@ -92,6 +96,8 @@ class Builder {
   looksBack = false
   private parts = 0
 
+  constructor(private functions: Record<string, FormulaFunction>) {}
+
   build(of: MathNode): Run {
     return this.node(of as unknown as Node)
   }
@@ -120,7 +126,7 @@ class Builder {
 
   private symbol(name: string): Run {
     if (Object.hasOwn(formulaConstants, name)) return constant(formulaConstants[name])
-    if (Object.hasOwn(formulaFunctions, name) || Object.hasOwn(inputFunctions, name))
+    if (Object.hasOwn(this.functions, name) || Object.hasOwn(inputFunctions, name))
       throw new FormulaProblem(`${name} is a function: write its arguments in brackets behind it.`)
     const index = this.input(name)
     return (frame) => frame.values[index]!
@@ -158,7 +164,7 @@ class Builder {
   private call({ fn, args }: Node): Run {
     const name = typeof fn === 'string' ? fn : (fn?.name ?? '')
     if (Object.hasOwn(inputFunctions, name)) return this.ofInput(name, args!)
-    const known = Object.hasOwn(formulaFunctions, name) ? formulaFunctions[name]! : null
+    const known = Object.hasOwn(this.functions, name) ? this.functions[name]! : null
     if (!known) throw new FormulaProblem(`There is no function “${name}”.`)
     if (args!.length < known.least || args!.length > known.most)
       throw new FormulaProblem(`${name} is written ${known.form}, and here it has ${args!.length} arguments.`)

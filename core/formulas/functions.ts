@@ -1,3 +1,5 @@
+import { conversion } from '../tags/units'
+import { timeFunctions } from './times'
 import { asNumber, FormulaProblem, type FormulaValue } from './value'
 
 /** A function of the language: pure, of its arguments alone. */
@@ -90,6 +92,15 @@ export const formulaFunctions: Record<string, FormulaFunction> = {
   },
   upper: { form: 'upper(text)', about: 'in capitals', least: 1, most: 1, run: ([x]) => text(String(x).toUpperCase()) },
   lower: { form: 'lower(text)', about: 'in small letters', least: 1, most: 1, run: ([x]) => text(String(x).toLowerCase()) },
+  convert: {
+    ...{ form: 'convert(x, "kW", "W")', about: 'in another unit of the same quantity', least: 3, most: 3 },
+    run: ([x, from, to]) => {
+      const way = conversion(String(from), String(to))
+      if (!way) throw new FormulaProblem(`${String(from)} and ${String(to)} are not known as units of the same quantity`)
+      return asNumber(x!) * way.factor + way.offset
+    },
+  },
+  ...timeFunctions,
   length: { form: 'length(text)', about: 'number of characters', least: 1, most: 1, run: ([x]) => String(x).length },
 }
 

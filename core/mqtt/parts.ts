@@ -56,6 +56,7 @@ const stepText = (name: string) =>
 export const typeSuggested = (value: unknown): DataType | null => {
   if (typeof value === 'boolean') return 'bool'
   if (typeof value === 'number') return 'float64'
+  if (typeof value === 'bigint') return value > 2n ** 63n - 1n ? 'uint64' : 'int64'
   if (typeof value === 'string') return isIsoTime(value) ? 'datetime' : 'string'
   return null
 }

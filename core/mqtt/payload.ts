@@ -1,6 +1,9 @@
 import { jsonpath } from 'json-p3'
+import { jsonOf, type Carried } from '../bridges/carried'
 import { toRaw } from '../tags/scaling'
-import { elementOf, isArrayType, isWide, type DataType, type ScalarValue, type TagValue } from '../tags/types'
+import { elementOf, isArrayType, type DataType, type ScalarValue, type TagValue } from '../tags/types'
+import { parseJson } from './json'
+import { bytesReader, type Layout } from './layout'
 import { moment } from './moment'
 
 /** A payload that no point may make the engine take apart: larger ones are refused. */
@@ -17,6 +20,8 @@ interface ReaderOptions {
   path: string
   /** JSONPath to when it was made; empty: it does not say. */
   time: string
+  /** Where it lies among the bytes; absent: the payload is text or JSON. */
+  bytes?: Layout | undefined
 }
 
 type Found = { ok: true; value: unknown } | { ok: false; problem: string }
@@ -28,6 +33,13 @@ export class Payload {
   private parsed: Found | undefined
 
   constructor(readonly bytes: Uint8Array) {}
+
+  /** One that was taken apart already, in its own form. */
+  static of(bytes: Uint8Array, value: unknown): Payload {
+    const payload = new Payload(bytes)
+    payload.parsed = { ok: true, value }
+    return payload
+  }
 
   get text(): Text {
     return (this.told ??= textOf(this.bytes))
@@ -54,7 +66,7 @@ const textOf = (bytes: Uint8Array): Text => {
 const parsed = (text: Text): Found => {
   if (!text.ok) return text
   try {
-    return { ok: true, value: JSON.parse(text.value) as unknown }
+    return { ok: true, value: parseJson(text.value) }
   } catch (error) {
     return { ok: false, problem: `it is no JSON: ${(error as Error).message}` }
   }
@@ -72,7 +84,8 @@ export const pathProblem = (path: string): string | null => {
 }
 
 /** Builds the function that takes a value out of payloads. Paths must have been found right. */
-export const readerFor = ({ type, path, time }: ReaderOptions): Reader => {
+export const readerFor = ({ type, path, time, bytes }: ReaderOptions): Reader => {
+  if (bytes) return bytesTold(type, bytes)
   const valueAt = path === '' ? wholeOf(type) : memberOf(path)
   const timeAt = time === '' ? null : memberOf(time)
   return (payload) => {
@@ -82,6 +95,14 @@ export const readerFor = ({ type, path, time }: ReaderOptions): Reader => {
     if (!value.ok) return value
     const sourceTime = timeAt === null ? null : timeOf(timeAt(payload))
     return sourceTime !== null && typeof sourceTime !== 'number' ? sourceTime : { ok: true, value: value.value, sourceTime }
+  }
+}
+
+const bytesTold = (type: DataType, layout: Layout): Reader => {
+  const read = bytesReader(type, layout)
+  return (payload) => {
+    const found = read(payload.bytes)
+    return found.ok ? { ...found, sourceTime: null } : found
   }
 }
 
@@ -125,11 +146,9 @@ const asType = (value: unknown, type: DataType): { ok: true; value: TagValue } |
 
 const asScalar = (value: unknown, type: DataType): { ok: true; value: TagValue } | { ok: false; problem: string } => {
   if (value === null || value === undefined) return { ok: false, problem: 'it is null there' }
-  if (type === 'string') return { ok: true, value: typeof value === 'string' ? value : JSON.stringify(value) }
+  if (type === 'string') return { ok: true, value: typeof value === 'string' ? value : jsonOf(value as Carried) }
   if (typeof value === 'object') return { ok: false, problem: `${shown(value)} is no ${type}` }
   if (type === 'datetime') return asTime(value)
-  if (isWide(type) && typeof value === 'number' && !Number.isSafeInteger(value))
-    return { ok: false, problem: `${value} has more digits than a number in JSON keeps here; let it be sent as text` }
   const raw = toRaw(value as ScalarValue, type, null)
   return raw.ok ? { ok: true, value: raw.raw } : { ok: false, problem: raw.detail }
 }
@@ -147,6 +166,6 @@ const timeOf = (found: Found): number | { ok: false; problem: string } => {
 
 const mostShown = 60
 const shown = (value: unknown): string => {
-  const text = JSON.stringify(value) ?? String(value)
+  const text = JSON.stringify(value, (_, part: unknown) => (typeof part === 'bigint' ? Number(part) : part)) ?? String(value)
   return text.length > mostShown ? `${text.slice(0, mostShown)}…` : text
 }

@@ -4,6 +4,7 @@ import { dataTypes, type DataType } from '../tags/types'
 import { mqttFrames } from '../wire/frames'
 import { mqttColumns } from './columns'
 import { whyNotKept } from './keeping'
+import type { Layout } from './layout'
 import { mqttLoad } from './load'
 import { pathProblem } from './payload'
 import { mqttReference } from './reference'
@@ -32,7 +33,9 @@ const problems = (point: PointDefinition): FieldProblem[] => {
   const topic = topicProblem(point.address)
   if (topic) return [{ field: 'address', message: topic }]
   const { path = '', time = '' } = optionsOf(point)
-  return [problemAt('path', path), problemAt('time', time), intervalProblem(point)].filter((problem) => problem !== null)
+  return [problemAt('path', path), problemAt('time', time), bytesProblem(point), intervalProblem(point)].filter(
+    (problem) => problem !== null,
+  )
 }
 
 const problemAt = (field: 'path' | 'time', path: string): FieldProblem | null => {
@@ -40,19 +43,31 @@ const problemAt = (field: 'path' | 'time', path: string): FieldProblem | null =>
   return message === null ? null : { field: `options.${field}`, message }
 }
 
+const bytesProblem = (point: PointDefinition): FieldProblem | null => {
+  const { path, time, bytes } = optionsOf(point)
+  if (!bytes) return null
+  if (point.type === 'string[]') return { field: 'type', message: 'Among bytes nothing tells one text from the next.' }
+  if (!path && !time) return null
+  return { field: 'options.path', message: 'Bytes have no parts that a path could lead to; leave it empty.' }
+}
+
 const intervalProblem = ({ interval }: PointDefinition): FieldProblem | null =>
   interval == null ? null : { field: 'interval', message: 'Messages come when the sender sends them; leave it empty.' }
 
+const bytesText = ({ at, order, bit }: Layout) =>
+  `byte ${at}${bit === undefined ? '' : `.${bit}`}${order === 'little' ? ', little-endian' : ''}`
+
 /** Two tags may take the same out of a message; that is worth a note. */
 const spot = (point: PointDefinition): Spot => {
-  const { path = '' } = optionsOf(point)
-  const address = path === '' ? point.address : `${point.address} ${path}`
+  const { path = '', bytes } = optionsOf(point)
+  const inside = bytes ? bytesText(bytes) : path
+  const address = inside === '' ? point.address : `${point.address} ${inside}`
   return { place: address, from: 0, to: 1, bit: null, reading: point.type, address }
 }
 
 const optionsText = (point: PointDefinition): string => {
-  const { path = '', setTopic } = optionsOf(point)
-  return [path, setTopic ? `set by ${setTopic}` : ''].filter(Boolean).join(' ')
+  const { path = '', setTopic, bytes } = optionsOf(point)
+  return [bytes ? bytesText(bytes) : path, setTopic ? `set by ${setTopic}` : ''].filter(Boolean).join(' ')
 }
 
 const optionsFor = (_type: DataType, options: Readonly<Record<string, unknown>>) => options

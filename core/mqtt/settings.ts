@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { certificateText, tlsField } from '../contracts/protection'
 import { secretField } from '../contracts/secret'
+import { layoutContract } from './layout'
 import { topicProblem } from './topic'
 
 export const mqttVersions = ['5', '3.1.1'] as const
@@ -129,6 +130,8 @@ export const mqttPoint = z.object({
       if (problem) context.addIssue({ code: 'custom', message: problem })
     })
     .describe('Where values are sent that are written; left out: to the topic itself.'),
+  bytes: layoutContract.optional().describe('Where in the bytes of the payload the value lies; left out: the payload is text or JSON.'),
+  send: z.enum(['plain', 'json']).optional().describe('As what values are written: the value alone, or JSON with value, time and quality.'),
 })
 
 export type MqttPointOptions = z.output<typeof mqttPoint>

@@ -17,6 +17,8 @@ export interface NewTable {
   key: readonly string[]
   /** A column of times with an index; empty: none. */
   indexed: string
+  /** A column of times by which it is parted (PostgreSQL); empty: none. */
+  parted: string
 }
 
 /** A name as a statement has it, whatever is in it (ISO/IEC 9075-2, delimited identifiers). */
@@ -30,7 +32,7 @@ const placeOf = ({ schema, table }: NewTable, dialect: SqlDialect) =>
     .join('.')
 
 /** What is wrong with a table that is to be made; empty: nothing. */
-export const newTableProblems = ({ table, columns, key, indexed }: NewTable, dialect: SqlDialect): string[] => {
+export const newTableProblems = ({ table, columns, key, indexed, parted }: NewTable, dialect: SqlDialect): string[] => {
   const names = columns.map(({ name }) => name)
   const known = new Set(choosableTypes[dialect])
   return [
@@ -43,7 +45,11 @@ export const newTableProblems = ({ table, columns, key, indexed }: NewTable, dia
     ...columns
       .filter(({ type }) => !known.has(type))
       .map(({ name, type }) => `“${type}” is no type that column “${name}” could be made with.`),
-    ...[...key, ...(indexed ? [indexed] : [])].filter((name) => !names.includes(name)).map((name) => `There is no column “${name}”.`),
+    ...(parted && dialect !== 'postgresql' ? ['Only tables of PostgreSQL are parted from here.'] : []),
+    ...(parted && key.length > 0 && !key.includes(parted) ? [`The key has to hold “${parted}”, by which the table is parted.`] : []),
+    ...[...key, ...(indexed ? [indexed] : []), ...(parted ? [parted] : [])]
+      .filter((name) => !names.includes(name))
+      .map((name) => `There is no column “${name}”.`),
   ]
 }
 
@@ -51,10 +57,12 @@ export const newTableProblems = ({ table, columns, key, indexed }: NewTable, dia
 export const createStatements = (table: NewTable, dialect: SqlDialect): string[] => {
   const name = (text: string) => quotedName(text, dialect)
   const columns = table.columns.map(
-    ({ name: column, type, nullable }) => `  ${name(column)} ${type}${nullable && !table.key.includes(column) ? '' : ' not null'}`,
+    ({ name: column, type, nullable }) =>
+      `  ${name(column)} ${type}${nullable && !table.key.includes(column) && column !== table.parted ? '' : ' not null'}`,
   )
   const key = table.key.length > 0 ? [`  primary key (${table.key.map(name).join(', ')})`] : []
-  const make = `create table ${placeOf(table, dialect)} (\n${[...columns, ...key].join(',\n')}\n)`
+  const parting = table.parted === '' ? '' : ` partition by range (${name(table.parted)})`
+  const make = `create table ${placeOf(table, dialect)} (\n${[...columns, ...key].join(',\n')}\n)${parting}`
   if (table.indexed === '') return [make]
   const index = `create index ${name(`${table.table}_${table.indexed}`.slice(0, 60))} on ${placeOf(table, dialect)} (${name(table.indexed)})`
   return [make, index]

@@ -9,6 +9,7 @@ export interface BridgeTable {
   when: JSONColumnType<BridgeDraft['when']>
   gather: JSONColumnType<BridgeDraft['gather'] & object> | null
   take: JSONColumnType<BridgeDraft['take']>
+  lookUps: JSONColumnType<BridgeDraft['lookUps']>
   send: JSONColumnType<BridgeDraft['send']>
   revision: number
 }

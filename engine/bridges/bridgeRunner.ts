@@ -1,38 +1,46 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { shapersOf, ShapeProblem, type Shaper } from '#core/bridges/compiled'
-import type { Shaped } from '#core/bridges/parcel'
+import { listedInput, rowsOf } from '#core/bridges/each'
 import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
 import type { Destination } from '#core/bridges/settings'
 import { DecayingRate } from '#core/messages/decayingRate'
-import { counted } from '#core/text/counted'
 import type { Bridge } from '#shared/bridges/bridge'
 import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
-import type { RefusedRecord } from '#shared/bridges/preview'
+import type { RefusedRecord, RefusedValue } from '#shared/bridges/preview'
 import type { JournalWriter } from '../journal/journal'
 import type { TagTable } from '../table/tagTable'
+import { conditionOf } from './condition'
 import { Delivery, type Offered } from './delivery'
 import { Gathering } from './gathering'
-import { Inputs } from './inputs'
-import { tagPlace, topicPlace } from './laps'
+import { Inputs, type Fetched } from './inputs'
+import { filePlace, tagPlace, topicPlace } from './laps'
 import { refusedRecordOf } from './refused'
 import { RunNumbers } from './runNumbers'
-import { RunBook } from './runBook'
-import { inputText, outcomeOf, recordText, worstOutcome } from './runWords'
+import type { Share } from './runBook'
+import { RunLog } from './runLog'
 import type { Spool } from './spool'
 import { targetOf } from './targets/registry'
 import type { Surroundings } from './targets/target'
-import { occasionText, startTriggers, type TriggerAround } from './triggering'
+import { startTriggers, type TriggerAround } from './triggering'
 
 export interface BridgeAround extends Surroundings, TriggerAround {
   table: TagTable
   journal: JournalWriter
   spool: Spool
+  /** How many runs are remembered at all bridges together. */
+  remembered: Share
+  /** The name of the site. */
+  site(): string
 }
 
 const lookAgainMs = 20
+/** Somebody else is asked less often. */
+const askAgainMs = 500
 const mostEarly = 10_000
 /** Runs that wait for an input, at most; what comes then is skipped. */
 const mostWaiting = 1000
+/** What comes with somebody who waits until it is kept comes no faster than it is taken. */
+const mostHeldUp = 20_000
 
 /**
  * One bridge of the configuration. What sets it off makes a run: inputs are taken, records shaped, and handed to the way
@@ -42,7 +50,11 @@ export class BridgeRunner {
   private deliveries = new Map<number, Delivery>()
   private shapers: Shaper[] = []
   private inputs: Inputs
-  private runs = new RunBook()
+  /** Which of the inputs makes rows; −1: none. */
+  private listed = -1
+  private log: RunLog
+  /** What it reads from cannot be read. */
+  private sourceFault: Fault | null = null
   private stopTriggers: (() => void) | null = null
   /** What set it off before its ways were open; null: they are. */
   private early: Occasion[] | null = null
@@ -65,8 +77,9 @@ export class BridgeRunner {
     private bridge: Bridge,
     private around: BridgeAround,
   ) {
-    this.inputs = new Inputs(bridge.take, around)
+    this.inputs = new Inputs(bridge, around)
     this.numbers = new RunNumbers(around.spool, bridge.id)
+    this.log = new RunLog(() => this.bridge.take.map(({ name }) => name), around.remembered)
   }
 
   get name() {
@@ -125,8 +138,14 @@ export class BridgeRunner {
     return settled.reduce((total, count) => total + count, 0)
   }
 
+  /** Sends a refused record with some of its values set right; false: it is not there, or has other fields. */
+  async mendRefused(key: string, values: readonly RefusedValue[]): Promise<boolean> {
+    for (const delivery of this.deliveries.values()) if (await delivery.mendRefused(key, values)) return true
+    return false
+  }
+
   lookedAt(): BridgeRun[] {
-    return this.runs.all()
+    return this.log.all()
   }
 
   /** Never throws. */
@@ -136,7 +155,8 @@ export class BridgeRunner {
     const { runs, skipped, failed } = this.counts
     const shared = { id, since: this.since, runs, skipped, failed, perSecond: this.rate.perSecond(performance.now()), destinations }
     if (this.since === null) return { ...shared, flow: 'off', sentence: 'Switched off', fault: null }
-    return { ...shared, ...this.condition(destinations) }
+    const { halted, sourceFault: source, lastFault, counts } = this
+    return { ...shared, ...conditionOf({ halted, source, lastFault, counts, destinations }) }
   }
 
   /** The bridge is gone, and with it what is kept for it. */
@@ -155,11 +175,13 @@ export class BridgeRunner {
     for (const trigger of this.bridge.when) {
       if (trigger.kind === 'message' && !this.around.link(trigger.linkId))
         throw new Error(`the link that messages are to come over is not there`)
+      if (trigger.kind === 'file' && !this.around.link(trigger.linkId)) throw new Error('the link that files are to come from is not there')
       if (trigger.kind === 'client' && !this.around.outlet(trigger.outletId))
         throw new Error(`the outlet that clients are to send to is not there`)
     }
     this.shapers = shapersOf(this.bridge)
-    this.inputs = new Inputs(this.bridge.take, this.around)
+    this.inputs = new Inputs(this.bridge, this.around)
+    this.listed = listedInput(this.bridge.take)
     this.gathering?.close()
     this.gathering = this.bridge.gather && new Gathering(this.bridge.gather, (offers) => this.handOver(offers))
   }
@@ -222,10 +244,18 @@ export class BridgeRunner {
   private listen() {
     this.early ??= []
     this.halted = null
-    this.stopTriggers = startTriggers(this.bridge.when, this.around, {
+    this.sourceFault = null
+    this.stopTriggers = startTriggers(this.bridge, this.around, {
       fire: (occasion) => this.fire(occasion),
       lost: (count) => this.noteLost(count),
+      taken: (source) => this.deliveries.forEach((delivery) => delivery.forgetSource(source)),
+      missed: (why) => this.noteSource(why),
     })
+  }
+
+  private noteSource(why: Fault | null) {
+    if (why && this.sourceFault?.what !== why.what) this.around.journal.caution(this.name, why.what, why)
+    this.sourceFault = why
   }
 
   private noteSpool(error: Error) {
@@ -261,9 +291,9 @@ export class BridgeRunner {
     this.rate.count(performance.now())
     this.counts.runs++
     const number = this.numbers.take()
-    if (occasion.by === 'message') this.lastMessage = occasion
-    if (this.inputs.longestWait === 0) this.runNow(occasion, number, 0)
-    else this.waitInLine(occasion, number)
+    if (occasion.payload) this.lastMessage = occasion
+    if (this.inputs.longestWait === 0 && !this.inputs.asks) this.runNow(this.factsOf(occasion, number), 0)
+    else this.waitInLine(this.factsOf(occasion, number))
     return number
   }
 
@@ -271,6 +301,7 @@ export class BridgeRunner {
   private placeOf({ by, path, topic, trigger }: Occasion): string | null {
     if (by === 'tag') return tagPlace(path)
     const set = trigger === null ? undefined : this.bridge.when[trigger]
+    if (set?.kind === 'file') return filePlace(set.linkId, topic)
     return set?.kind === 'message' ? topicPlace(set.linkId, topic) : null
   }
 
@@ -285,34 +316,40 @@ export class BridgeRunner {
     return null
   }
 
-  private waitInLine(occasion: Occasion, number: number) {
-    if (this.waitingRuns >= mostWaiting)
-      return this.skip(occasion, number, fault('bridge.no-input', { input: 'all', problem: 'too many runs wait already' }))
-    this.waitingRuns++
-    this.line = this.line.then(() => this.runPatiently(occasion, number)).finally(() => this.waitingRuns--)
+  private factsOf(occasion: Occasion, number: number): RunFacts {
+    return { occasion, now: Date.now(), number, row: 1, site: this.around.site(), bridge: this.name, inputs: [] }
   }
 
-  private async runPatiently(occasion: Occasion, number: number) {
+  private waitInLine(facts: RunFacts) {
+    if (this.waitingRuns >= (facts.occasion.settled ? mostHeldUp : mostWaiting))
+      return this.skip(facts, fault('bridge.no-input', { input: 'all', problem: 'too many runs wait already' }))
+    this.waitingRuns++
+    this.line = this.line.then(() => this.runPatiently(facts)).finally(() => this.waitingRuns--)
+  }
+
+  private async runPatiently(facts: RunFacts) {
     const began = Date.now()
+    const { inputs } = this
     for (;;) {
+      const fetched = await inputs.fetch(facts)
       const waited = Date.now() - began
-      const gathered = this.inputs.gather(occasion, waited)
-      if (gathered.ok || !gathered.mayCome || this.since === null) return this.runNow(occasion, number, waited)
-      await new Promise((resolve) => setTimeout(resolve, lookAgainMs))
+      const gathered = inputs.gather(facts.occasion, waited, fetched)
+      if (gathered.ok || !gathered.mayCome || this.since === null) return this.runNow({ ...facts, now: Date.now() }, waited, fetched)
+      await new Promise((resolve) => setTimeout(resolve, inputs.asks ? askAgainMs : lookAgainMs))
     }
   }
 
-  private runNow(occasion: Occasion, number: number, waited: number) {
-    const now = Date.now()
+  private runNow(begun: RunFacts, waited: number, fetched?: Fetched) {
     const began = performance.now()
-    const gathered = this.inputs.gather(occasion, waited)
-    if (!gathered.ok) return this.skip(occasion, number, gathered.fault)
-    const facts: RunFacts = { occasion, now, number, inputs: gathered.inputs }
-    const noted = this.runs.isWanted(now) ? this.noted(facts) : null
-    const offers = this.shapers.map((shaper) => this.shape(shaper, facts, noted))
+    const gathered = this.inputs.gather(begun.occasion, waited, fetched)
+    if (!gathered.ok) return this.skip(begun, gathered.fault)
+    const facts: RunFacts = { ...begun, inputs: gathered.inputs }
+    const noted = this.log.begins(facts)
+    const offers = rowsOf(facts, this.listed).flatMap((row) => this.shapers.map((shaper) => this.shape(shaper, row, noted)))
     if (noted) noted.shapeMs = performance.now() - began
     const ready = offers.filter((offer) => offer !== null)
-    if (occasion.settled) settleWith(ready, occasion.settled)
+    if (noted && offers.length === 0) this.log.empty(noted)
+    if (begun.occasion.settled) settleWith(ready, begun.occasion.settled)
     if (this.gathering) this.gathering.add(ready)
     else this.handOver(ready)
   }
@@ -336,94 +373,31 @@ export class BridgeRunner {
 
   private shape(shaper: Shaper, facts: RunFacts, noted: BridgeRun | null): Offer | null {
     try {
-      const record = shaper.shape(facts)
-      return { number: shaper.number, record: noted ? { ...record, told: this.follow(noted, shaper, record) } : record }
+      const { source } = facts.occasion
+      const record: Offered = shaper.shape(facts)
+      if (source) record.source = { ...source, row: facts.row }
+      if (noted) record.told = this.log.follow(noted, shaper.number, shaper.fields, record)
+      return { number: shaper.number, record }
     } catch (error) {
       const field = error instanceof ShapeProblem ? error.field : `destination ${shaper.number}`
-      this.fail(noted ?? this.runOf(facts), shaper.number, fault('bridge.field', { field, problem: (error as Error).message }))
+      this.fail(noted ?? facts, shaper.number, fault('bridge.field', { field, problem: (error as Error).message }))
       return null
     }
   }
 
-  private fail(run: BridgeRun, number: number, why: Fault) {
+  private fail(run: BridgeRun | RunFacts, number: number, why: Fault) {
     this.counts.failed++
     this.lastFault = { fault: why, at: Date.now() }
-    run.sent.push({ number, text: '', outcome: 'failed', ms: null, fault: why })
-    run.outcome = 'failed'
-    run.fault = why
-    this.runs.noteFailure(run)
+    this.log.failed(run, number, why)
   }
 
-  private skip(occasion: Occasion, number: number, why: Fault) {
+  private skip(facts: RunFacts, why: Fault) {
     this.counts.skipped++
-    occasion.settled?.()
+    facts.occasion.settled?.()
     this.lastFault = { fault: why, at: Date.now() }
-    const run = this.runOf({ occasion, now: Date.now(), number, inputs: [] })
-    this.runs.noteFailure({ ...run, outcome: 'skipped', fault: why })
-  }
-
-  private noted(facts: RunFacts): BridgeRun {
-    const run = this.runOf(facts)
-    this.runs.note(run)
-    return run
-  }
-
-  private runOf({ occasion, now, number, inputs }: RunFacts): BridgeRun {
-    return {
-      ...{ number, at: now, by: occasionText(occasion), outcome: 'under way', ms: null, shapeMs: 0, sent: [], fault: null },
-      inputs: inputs.map((input, i) => inputText(this.bridge.take[i]?.name ?? '', input)),
-    }
-  }
-
-  /** Tells the run what becomes of what it sent. */
-  private follow(run: BridgeRun, { number, fields }: Shaper, record: Shaped): Offered['told'] {
-    const sent: BridgeRun['sent'][number] = { number, text: recordText(fields, record), outcome: 'under way', ms: null, fault: null }
-    run.sent.push(sent)
-    const began = performance.now()
-    return (verdict) => {
-      sent.ms = performance.now() - began
-      sent.outcome = outcomeOf(verdict)
-      if (typeof verdict === 'object') sent.fault = verdict
-      if (run.outcome === 'failed') return
-      run.outcome = worstOutcome(run.sent.map(({ outcome }) => outcome))
-      run.ms = run.shapeMs + Math.max(...run.sent.map(({ ms }) => ms ?? 0))
-      if (sent.fault) run.fault = sent.fault
-      if (sent.outcome === 'refused' || sent.outcome === 'dropped') this.runs.noteFailure(run)
-    }
-  }
-
-  private vainText(): string {
-    const { runs, skipped, failed } = this.counts
-    return `${(skipped + failed).toLocaleString('en-GB')} of ${counted(runs, 'run')} came to nothing`
-  }
-
-  private condition(destinations: BridgeStatus['destinations']): Pick<BridgeStatus, 'flow' | 'sentence' | 'fault'> {
-    if (this.halted) return { flow: 'broken', sentence: this.halted.what, fault: this.halted }
-    const away = destinations.find((one) => one.fault !== null)
-    const kept = destinations.reduce((total, one) => total + one.kept, 0)
-    if (away?.fault) {
-      const holding = kept > 0 ? ` · ${counted(kept, 'record')} kept` : ''
-      return {
-        flow: destinations.every((one) => one.fault) ? 'broken' : 'late',
-        sentence: `${away.fault.what}${holding}`,
-        fault: away.fault,
-      }
-    }
-    const { lastFault } = this
-    if (lastFault && Date.now() - lastFault.at < recentMs)
-      return { flow: 'late', sentence: `${lastFault.fault.what} · ${this.vainText()}`, fault: lastFault.fault }
-    const refused = destinations.reduce((total, one) => total + one.refused, 0)
-    if (refused > 0) return { flow: 'late', sentence: `${counted(refused, 'record')} refused and laid aside`, fault: null }
-    return {
-      flow: 'flowing',
-      sentence: this.counts.runs === 0 ? 'Waiting for what sets it off' : counted(this.counts.runs, 'run'),
-      fault: null,
-    }
+    this.log.skipped(facts, why)
   }
 }
-
-/** So long a run for want of something is what is happening. */
-const recentMs = 30_000
 
 export interface Offer {
   number: number

@@ -7,10 +7,11 @@ import type { RegisteredTag } from '../tags/tagRegister'
 import { BridgeRunner, type BridgeAround } from './bridgeRunner'
 import { previewOf } from './preview'
 import { Laps } from './laps'
+import { shareOfAll } from './runBook'
 import { Periods } from './periods'
 import { TagWatch } from './tagWatch'
 
-type Around = Omit<BridgeAround, 'watch' | 'periods' | 'laps'> & { force: ForceBook }
+type Around = Omit<BridgeAround, 'watch' | 'periods' | 'laps' | 'remembered'> & { force: ForceBook }
 
 /** All bridges of the engine, each by itself. */
 export class Bridges {
@@ -18,6 +19,7 @@ export class Bridges {
   private watch: TagWatch
   private periods = new Periods()
   private laps = new Laps()
+  private remembered = shareOfAll()
 
   constructor(private around: Around) {
     this.watch = new TagWatch(around.table, around.tags)
@@ -28,7 +30,13 @@ export class Bridges {
       const known = this.runners.get(bridge.id)
       if (known) this.around.force.attempt('bridge', bridge, () => known.update(bridge))
       else {
-        const runner = new BridgeRunner(bridge, { ...this.around, watch: this.watch, periods: this.periods, laps: this.laps })
+        const runner = new BridgeRunner(bridge, {
+          ...this.around,
+          watch: this.watch,
+          periods: this.periods,
+          laps: this.laps,
+          remembered: this.remembered,
+        })
         this.runners.set(bridge.id, runner)
         this.around.force.attempt('bridge', bridge, () => runner.start())
       }

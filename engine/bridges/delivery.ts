@@ -1,5 +1,6 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { Shaped } from '#core/bridges/parcel'
+import type { Source } from '#core/bridges/run'
 import type { Away, DestinationKind } from '#core/bridges/settings'
 import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
@@ -7,8 +8,9 @@ import { Signal } from '#pacing/signal'
 import type { DeliveryStatus } from '#shared/bridges/status'
 import type { JournalWriter } from '../journal/journal'
 import type { Verdict } from '../links/receiving'
-import type { SpoolQueue } from './spool'
-import { asideText, readRefused, type Refused } from './refused'
+import type { SourceMark, SpoolQueue } from './spool'
+import type { RefusedValue } from '#shared/bridges/preview'
+import { asideText, mended, readRefused, type Refused } from './refused'
 import { isFault, type Handed, type Marks, type Target } from './targets/target'
 
 /** So many records go out together. */
@@ -24,6 +26,8 @@ const mostInParcel = { records: 250, bytes: 64 * 1024 }
 /** A record with whoever wants to know what becomes of it. */
 export interface Offered extends Shaped {
   told?(verdict: Verdict | 'kept' | 'dropped'): void
+  /** Where it was read, so that it is taken once. */
+  source?: Source & { row: number }
   /** It is on the disk, or is not to be. */
   stored?(): void
 }
@@ -72,10 +76,29 @@ export class Delivery {
   }
 
   /** Takes records; never throws, and never waits. */
-  offer(records: readonly Offered[]) {
+  offer(offered: readonly Offered[]) {
+    const records = offered.some(({ source }) => source) ? this.notTaken(offered) : offered
     if (!this.closed && this.options.away.keep === 'all') return this.gather(records)
     if (!this.closed) this.hold(records)
     noteStored(records)
+  }
+
+  /** Without what was taken before, and waits already or has arrived. */
+  private notTaken(offered: readonly Offered[]): Offered[] {
+    const { queue } = this.options
+    const fresh: Offered[] = []
+    for (const record of offered) {
+      const { source } = record
+      if (source && queue.isTaken(source)) record.stored?.()
+      else fresh.push(record)
+    }
+    for (const { source } of fresh) if (source) queue.noteSource(source)
+    return fresh
+  }
+
+  /** Who reads from there has taken note itself. */
+  forgetSource(source: Source) {
+    this.options.queue.forgetSource(source)
   }
 
   /** What comes while the disk is at work goes there together, as one parcel. */
@@ -136,6 +159,16 @@ export class Delivery {
     return done.length
   }
 
+  /** Sends a refused record with some of its values set right; false: it is not here, or has other fields. */
+  async mendRefused(key: string, values: readonly RefusedValue[]): Promise<boolean> {
+    const found = (await this.refused()).find((one) => one.key === key)
+    if (!found || !isSame(found.parcel.fields, this.options.fields)) return false
+    const { parcel, ...rest } = found
+    await this.sendAgain({ ...rest, parcel: mended(parcel, values) })
+    await this.options.queue.dropRefused([key])
+    return true
+  }
+
   async close() {
     this.closed = true
     this.news.raise()
@@ -154,7 +187,7 @@ export class Delivery {
   private async keep(records: readonly Offered[], insteadOf?: string) {
     const { queue, fields } = this.options
     if (!queue.isLoaded) return this.hold(records)
-    const { sequence, stored } = queue.add({ fields, records }, insteadOf)
+    const { sequence, stored } = queue.add({ fields, records }, { ...(insteadOf ? { insteadOf } : {}), sources: sourcesOf(records) })
     if (this.fault) for (const { told } of records) told?.('kept')
     else if (records.some(({ told }) => told))
       this.told.set(
@@ -238,7 +271,7 @@ export class Delivery {
   private async next(): Promise<Batch | null> {
     const { queue } = this.options
     if (!queue.isLoaded) await queue.load().catch((error: Error) => this.noteSpool(error))
-    const kept = queue.isLoaded ? await this.fromDisk() : null
+    const kept = queue.isLoaded && queue.oldestSequence !== null ? await this.fromDisk() : null
     return kept ?? this.fromMemory()
   }
 
@@ -289,9 +322,10 @@ export class Delivery {
         return verdict === null ? [] : [asideText(batch.fields, record, verdict)]
       })
       this.counts.delivered += batch.records.length - refused.length
-      this.counts.refused += refused.length
       // it has arrived: a disk that does not take note of that is no reason to send it again
       await batch.done(refused).catch((error: Error) => this.noteSpool(error))
+      // counted once they can be looked at
+      this.counts.refused += refused.length
     } catch (error) {
       await this.missed(batch, isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message }))
     }
@@ -346,6 +380,9 @@ const fittingIn = (records: readonly Shaped[], most: { records: number; bytes: n
 /** What is long in a record is text. */
 const roughBytes = ({ to, values }: Shaped): number =>
   [...to, ...values].reduce<number>((total, part) => total + (typeof part === 'string' ? part.length : 20), 40)
+
+const sourcesOf = (records: readonly Offered[]): Map<string, SourceMark> =>
+  new Map(records.flatMap(({ source }) => (source ? [[source.key, { at: source.at, row: source.row }] as const] : [])))
 
 const noteStored = (records: readonly Offered[]) => {
   for (const { stored } of records) stored?.()

@@ -1,18 +1,25 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { Carried } from '#core/bridges/carried'
+import { mostRows } from '#core/bridges/each'
 import { memberAt, type Found } from '#core/bridges/member'
-import type { InputValue, Occasion } from '#core/bridges/run'
-import type { Input, Missing } from '#core/bridges/settings'
+import { scopeOf } from '#core/bridges/names'
+import type { InputValue, Occasion, RunFacts } from '#core/bridges/run'
+import type { BridgeDraft, Input, Missing } from '#core/bridges/settings'
+import { readStatement, type ReadStatement } from '#core/bridges/statement'
 import { carriedOf } from '#core/bridges/tagValue'
 import { quality, qualityText, severityOf } from '#core/tags/quality'
 import type { Payload } from '#core/mqtt/payload'
+import type { LinkRunner } from '../links/linkRunner'
 import type { TagTable } from '../table/tagTable'
 import type { TagRegister } from '../tags/tagRegister'
+import { isFault } from './targets/target'
 
 /** What an input has now, or why it has nothing. */
 type Taken = { ok: true; value: InputValue } | { ok: false; problem: string; quality: number }
 
 export type Gathered = { ok: true; inputs: InputValue[] } | { ok: false; fault: Fault; mayCome: boolean }
+/** What was asked for before the others are looked at, by the place of the input. */
+export type Fetched = ReadonlyMap<number, Taken>
 
 interface Reader {
   name: string
@@ -25,26 +32,63 @@ interface Reader {
 interface Around {
   table: TagTable
   tags: TagRegister
+  link(id: number): LinkRunner | undefined
+}
+
+interface Query {
+  index: number
+  input: Extract<Input, { kind: 'query' }>
+  statement: ReadStatement & { ok: true }
 }
 
 const nothing: InputValue = { value: null, quality: quality.BadNoData, at: null, unit: '' }
+const nothingFetched: Fetched = new Map()
 
 /** The inputs of one bridge. */
 export class Inputs {
   private readers: Reader[]
+  private queries: Query[]
   /** The longest that one of them may be waited for, ms; 0: none is. */
   readonly longestWait: number
 
-  constructor(inputs: readonly Input[], around: Around) {
-    this.readers = inputs.map((input) => ({ name: input.name, missing: input.missing, read: readerOf(input, around), last: null }))
-    this.longestWait = Math.max(0, ...inputs.map(({ missing }) => (missing.do === 'wait' ? missing.within : 0)))
+  /** Throws where a statement cannot be read, which the bridge's problems tell before. */
+  constructor(
+    private bridge: Pick<BridgeDraft, 'take' | 'lookUps'>,
+    private around: Around,
+  ) {
+    const { take } = bridge
+    this.readers = take.map((input) => ({ name: input.name, missing: input.missing, read: readerOf(input, around), last: null }))
+    this.queries = take.flatMap((input, index) => (input.kind === 'query' ? [this.queryOf(input, index)] : []))
+    this.longestWait = Math.max(0, ...take.map(({ missing }) => (missing.do === 'wait' ? missing.within : 0)))
+  }
+
+  /** Whether some are asked for somewhere else, so that a run has to wait for an answer. */
+  get asks() {
+    return this.queries.length > 0
+  }
+
+  /** Asks for what is somewhere else, each with what those before it have. Never rejects. */
+  async fetch(run: RunFacts): Promise<Fetched> {
+    const fetched = new Map<number, Taken>()
+    for (const query of this.queries) {
+      const before = this.gatherFirst(query.index, run.occasion, 0, fetched)
+      // without what it asks by there is nothing to ask
+      if (!before.ok) return fetched
+      fetched.set(query.index, await this.ask(query, { ...run, inputs: before.inputs }))
+    }
+    return fetched
   }
 
   /** What they have now; `waited`: for so long it has been tried already, ms. */
-  gather(occasion: Occasion, waited = 0): Gathered {
+  gather(occasion: Occasion, waited = 0, fetched = nothingFetched): Gathered {
+    return this.gatherFirst(this.readers.length, occasion, waited, fetched)
+  }
+
+  private gatherFirst(count: number, occasion: Occasion, waited: number, fetched: Fetched): Gathered {
     const inputs: InputValue[] = []
-    for (const reader of this.readers) {
-      const taken = reader.read(occasion)
+    for (let i = 0; i < count; i++) {
+      const reader = this.readers[i]!
+      const taken = fetched.get(i) ?? reader.read(occasion)
       if (taken.ok) inputs.push((reader.last = taken.value))
       else {
         const instead = insteadOf(reader, taken)
@@ -55,11 +99,37 @@ export class Inputs {
     return { ok: true, inputs }
   }
 
+  private queryOf(input: Query['input'], index: number): Query {
+    const statement = readStatement(input.statement, scopeOf({ take: this.bridge.take.slice(0, index), lookUps: this.bridge.lookUps }))
+    if (!statement.ok) throw new Error(`of input ${input.name}: ${statement.problem}`)
+    return { index, input, statement }
+  }
+
+  private async ask({ input, statement }: Query, run: RunFacts): Promise<Taken> {
+    const link = this.around.link(input.linkId)
+    const store = link?.receiver()
+    if (!link || !store || isFault(store)) return missed(isFault(store) ? store.what : 'its link is not there')
+    if (store.takes !== 'table') return missed(`${link.name} gives no rows`)
+    try {
+      const parameters = statement.parameters.map((work) => work(run))
+      const { columns, rows } = await store.ask({ parts: statement.parts, parameters, most: input.each ? mostRows : 1 })
+      if (rows.length === 0 && !input.each) return missed('the statement gave no row')
+      const values = rows.map((row): Carried => (columns.length === 1 ? (row[columns[0]!] ?? null) : row))
+      const value: Carried = input.each ? values : values[0]!
+      return { ok: true, value: { value, quality: quality.Good, at: Date.now(), unit: '' } }
+    } catch (error) {
+      return missed(isFault(error) ? error.what : (error as Error).message)
+    }
+  }
+
   private without({ name, missing }: Reader, problem: string, waited: number): Gathered {
     const mayCome = missing.do === 'wait' && waited < missing.within
     return { ok: false, mayCome, fault: fault('bridge.no-input', { input: name, problem }) }
   }
 }
+
+/** As part of a sentence that ends by itself. */
+const missed = (problem: string): Taken => ({ ok: false, problem: problem.replace(/\.$/, ''), quality: quality.BadNoData })
 
 const insteadOf = ({ missing, last }: Reader, taken: Taken & { ok: false }): InputValue | null => {
   if (missing.do === 'null') return { ...nothing, quality: taken.quality }
@@ -67,15 +137,26 @@ const insteadOf = ({ missing, last }: Reader, taken: Taken & { ok: false }): Inp
   return null
 }
 
-const readerOf = (input: Input, { table, tags }: Around): Reader['read'] => {
-  if (input.kind === 'constant') {
-    const value: InputValue = { value: input.value, quality: quality.Good, at: null, unit: '' }
-    return () => ({ ok: true, value })
+const readerOf = (input: Input, around: Around): Reader['read'] => {
+  switch (input.kind) {
+    case 'constant': {
+      const value: InputValue = { value: input.value, quality: quality.Good, at: null, unit: '' }
+      return () => ({ ok: true, value })
+    }
+    case 'member':
+      return memberReader(memberAt(input.path, input.each))
+    case 'query':
+      return () => missed('it was not asked for')
+    case 'tag':
+      return tagReader(input.path, around)
   }
-  if (input.kind === 'member') return memberReader(memberAt(input.path))
-  return () => {
-    const tag = tags.byPath(input.path)
-    if (!tag) return { ok: false, problem: `no tag has the path ${input.path}`, quality: quality.BadNodeIdUnknown }
+}
+
+const tagReader =
+  (path: string, { table, tags }: Around): Reader['read'] =>
+  () => {
+    const tag = tags.byPath(path)
+    if (!tag) return { ok: false, problem: `no tag has the path ${path}`, quality: quality.BadNodeIdUnknown }
     const { handle } = tag
     const code = table.quality[handle]!
     if (table.values[handle] === undefined || severityOf(code) === 'bad') return { ok: false, problem: qualityText(code), quality: code }
@@ -84,7 +165,6 @@ const readerOf = (input: Input, { table, tags }: Around): Reader['read'] => {
       value: { value: carriedOf(table.values[handle], tag.passedOn), quality: code, at: table.sourceTime[handle]!, unit: tag.unit },
     }
   }
-}
 
 const memberReader =
   (find: (payload: Payload) => Found): Reader['read'] =>
@@ -92,6 +172,5 @@ const memberReader =
     if (!payload) return { ok: false, problem: 'it was set off by something else than a message', quality: quality.BadNoData }
     const found = find(payload)
     if (!found.ok) return { ok: false, problem: found.problem, quality: quality.BadNoData }
-    const value: Carried = found.value
-    return { ok: true, value: { value, quality: quality.Good, at, unit: '' } }
+    return { ok: true, value: { value: found.value, quality: quality.Good, at, unit: '' } }
   }

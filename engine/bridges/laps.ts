@@ -8,10 +8,14 @@ const mostPlaces = 20_000
 export const tagPlace = (path: string) => `tag ${path}`
 export const topicPlace = (linkId: number, topic: string) => `topic ${linkId} ${topic}`
 
+export const filePlace = (linkId: number, file: string) => `file ${linkId} ${file}`
+
 /** Counts how often each bridge took part in what led to a run: one that sets itself off without end is found. */
 export class Laps {
   private led = new Map<string, { laps: ReadonlyMap<number, number>; at: number }>()
   private current = new Map<number, ReadonlyMap<number, number>>()
+  /** Of bridges that nothing but themselves led to. */
+  private first = new Map<number, ReadonlyMap<number, number>>()
 
   /**
    * A run begins. @param place what set it off; null: no tag and no topic
@@ -19,10 +23,19 @@ export class Laps {
    */
   begins(bridge: number, place: string | null): boolean {
     const led = place === null ? undefined : this.led.get(place)
-    const before = led && Date.now() - led.at < freshMs ? led.laps : none
-    const laps = new Map(before).set(bridge, (before.get(bridge) ?? 0) + 1)
+    if (!led || Date.now() - led.at >= freshMs) {
+      this.current.set(bridge, this.firstOf(bridge))
+      return false
+    }
+    const laps = new Map(led.laps).set(bridge, (led.laps.get(bridge) ?? 0) + 1)
     this.current.set(bridge, laps)
     return laps.get(bridge)! > mostLaps
+  }
+
+  private firstOf(bridge: number): ReadonlyMap<number, number> {
+    const known = this.first.get(bridge) ?? new Map([[bridge, 1]])
+    this.first.set(bridge, known)
+    return known
   }
 
   /** Right before a bridge writes. */
@@ -36,7 +49,6 @@ export class Laps {
 
   forget(bridge: number) {
     this.current.delete(bridge)
+    this.first.delete(bridge)
   }
 }
-
-const none: ReadonlyMap<number, number> = new Map()

@@ -1,7 +1,8 @@
 import { fault, type Fault } from '#core/faults/catalogue'
-import { textOf, type Carried } from '#core/bridges/carried'
+import { isPlainObject, textOf, type Carried } from '#core/bridges/carried'
 import { comesAs } from '#core/bridges/comes'
 import { shapersOf } from '#core/bridges/compiled'
+import { listedInput, rowsOf } from '#core/bridges/each'
 import { fitInto, type FieldType } from '#core/bridges/fit'
 import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
 import { bringsMessage, type BridgeDraft, type Destination } from '#core/bridges/settings'
@@ -23,7 +24,7 @@ import { occasionText } from './triggering'
 /** A receiver that does not tell its types by then is away, as far as a page is concerned. */
 const typesWithinMs = 4000
 
-type Around = Pick<BridgeAround, 'table' | 'tags' | 'link' | 'outlet' | 'write' | 'laps'>
+type Around = Pick<BridgeAround, 'table' | 'tags' | 'link' | 'outlet' | 'write' | 'laps' | 'site'>
 
 /** What a bridge would send now. Nothing leaves: destinations are asked for their types only. */
 export const previewOf = async (
@@ -34,14 +35,41 @@ export const previewOf = async (
 ): Promise<BridgePreview> => {
   const occasion = (sample && messageOf(sample)) ?? last ?? occasionNow(bridge, around)
   const by = occasion ? occasionText(occasion) : 'a message, which has not come yet'
-  const gathered = occasion ? new Inputs(bridge.take.map(withoutWaiting), around).gather(occasion) : null
+  const facts = occasion && { occasion, now: Date.now(), number: 0, row: 1, site: around.site(), bridge: bridge.name, inputs: [] }
+  const gathered = facts && (await gatheredBy(bridge, facts, around))
   const why = gathered && !gathered.ok ? gathered.fault : null
-  const run: RunFacts | null = occasion && gathered?.ok ? { occasion, now: Date.now(), number: 0, inputs: gathered.inputs } : null
-  const destinations = await Promise.all(bridge.send.map((destination, i) => destinationOf(bridge, destination, i, run, around)))
-  const inputs = (run?.inputs ?? []).map(({ value, quality }, i) => ({
-    ...{ name: bridge.take[i]!.name, text: shown(value), good: severityOf(quality) === 'good' },
+  const whole: RunFacts | null = facts && gathered?.ok ? { ...facts, inputs: gathered.inputs } : null
+  const rows = whole ? rowsOf(whole, listedInput(bridge.take)).slice(0, mostRowsShown) : []
+  const destinations = await Promise.all(bridge.send.map((destination, i) => destinationOf(bridge, destination, i, rows, around)))
+  const inputs = (whole?.inputs ?? []).map(({ value, quality }, i) => ({
+    ...{ name: bridge.take[i]!.name, text: shown(value), good: severityOf(quality) === 'good', parts: partsOf(value) },
   }))
-  return { by, fault: why, inputs, destinations }
+  return { by, fault: why, inputs, unknown: unknownIn(bridge, around), destinations }
+}
+
+/** Names by which parts of an input are reached; of a list, those of its first element. */
+const partsOf = (value: Carried): string[] => {
+  const one: Carried = Array.isArray(value) ? ((value as readonly Carried[])[0] ?? null) : value
+  return isPlainObject(one) ? Object.keys(one).filter((name) => /^\w+$/.test(name)) : []
+}
+
+/** What differs from run to run cannot be looked up before. */
+const unknownIn = ({ when, take, send }: BridgeDraft, { tags }: Around): string[] => {
+  const paths = [
+    ...when.flatMap((trigger) => (isTagTrigger(trigger) ? [trigger.tag] : [])),
+    ...take.flatMap((input) => (input.kind === 'tag' ? [input.path] : [])),
+    ...send.flatMap(({ kind, fields }) => (kind === 'tags' ? fields.map(({ into }) => into) : [])),
+  ]
+  return [...new Set(paths)].filter(
+    (path) => !path.includes('{') && !tags.byPath(path) && !(path.includes('*') && firstBy(path, tags.all())),
+  )
+}
+
+const mostRowsShown = 4
+
+const gatheredBy = async (bridge: BridgeDraft, facts: RunFacts, around: Around) => {
+  const inputs = new Inputs({ take: bridge.take.map(withoutWaiting), lookUps: bridge.lookUps }, around)
+  return inputs.gather(facts.occasion, 0, inputs.asks ? await inputs.fetch(facts) : undefined)
 }
 
 const withoutWaiting = <I extends BridgeDraft['take'][number]>(input: I): I =>
@@ -78,9 +106,10 @@ const destinationOf = async (
   bridge: BridgeDraft,
   destination: Destination,
   index: number,
-  run: RunFacts | null,
+  rows: readonly RunFacts[],
   around: Around,
 ): Promise<BridgePreview['destinations'][number]> => {
+  const run = rows[0] ?? null
   const target = targetOf(destination, around, { id: 0, name: bridge.name })
   const [types, why] = await told(within(typesWithinMs, target.types()))
   const fields = destination.fields.map(({ into, from }, i) =>
@@ -93,10 +122,9 @@ const destinationOf = async (
       run,
     ),
   )
-  const record = run && attempt(() => shapersOf(bridge)[index]!.shape(run))
-  const lines = record
-    ? await target.preview({ fields: destination.fields.map(({ into }) => into), records: [record], key: '' }).catch(() => [])
-    : []
+  const records = rows.flatMap((row) => attempt(() => shapersOf(bridge)[index]!.shape(row)) ?? [])
+  const names = destination.fields.map(({ into }) => into)
+  const lines = records.length > 0 ? await target.preview({ fields: names, records, key: '' }).catch(() => []) : []
   return { number: destination.number, fields, lines, fault: why }
 }
 
@@ -104,7 +132,7 @@ const destinationOf = async (
 const fieldOf = (
   field: { into: string; from: string },
   { type, comes }: { type: FieldType | null; comes(now: Carried | undefined): DataType | null },
-  { take }: BridgeDraft,
+  { take, lookUps }: BridgeDraft,
   destination: Destination,
   index: number,
   run: RunFacts | null,
@@ -113,7 +141,7 @@ const fieldOf = (
   if (!run) return { ...shared, now: null, comes: comes(undefined), how: null, text: '' }
   try {
     const alone = { ...destination, kind: 'table', fields: [destination.fields[index]!] } as Destination
-    const value = shapersOf({ take, send: [alone] })[0]!.shape(run).values[0] ?? null
+    const value = shapersOf({ take, lookUps, send: [alone] })[0]!.shape(run).values[0] ?? null
     const fit = type && fitInto(type, value)
     return { ...shared, now: shown(value), comes: comes(value), how: fit?.how ?? null, text: fit && fit.how !== 'exact' ? fit.text : '' }
   } catch (error) {

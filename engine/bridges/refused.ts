@@ -1,9 +1,9 @@
 import { z } from 'zod'
-import { textOf } from '#core/bridges/carried'
+import { textOf, type Carried } from '#core/bridges/carried'
 import { parcelText, readParcel, type Parcel, type Shaped } from '#core/bridges/parcel'
 import type { Fault } from '#core/faults/catalogue'
 import { faultContract } from '#shared/faults'
-import type { RefusedRecord } from '#shared/bridges/preview'
+import type { RefusedRecord, RefusedValue } from '#shared/bridges/preview'
 
 /** A record that a receiver refused, as it lies aside. */
 export interface Refused {
@@ -33,4 +33,11 @@ export const refusedRecordOf = (destination: number, { key, at, fault, parcel }:
   const [record] = parcel.records
   const fields = parcel.fields.map((into, i) => ({ into, text: textOf(record?.values[i] ?? null) }))
   return { key, destination, at, madeAt: record?.at ?? at, fields, fault }
+}
+
+/** With some values as somebody typed them; they are brought into the types of the receiver as all others are. */
+export const mended = ({ fields, records }: Parcel, values: readonly RefusedValue[]): Parcel => {
+  const typed = new Map(values.map(({ into, text }) => [into, text]))
+  const value = (field: string, before: Carried) => (typed.has(field) ? typed.get(field)! : before)
+  return { fields, records: records.map((record) => ({ ...record, values: record.values.map((one, i) => value(fields[i] ?? '', one)) })) }
 }

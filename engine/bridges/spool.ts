@@ -1,4 +1,5 @@
-import { OrderedStore } from '../disk/orderedStore'
+import type { Source } from '#core/bridges/run'
+import { OrderedStore, type Operation } from '../disk/orderedStore'
 import { parcelText, readParcel, type Parcel } from '#core/bridges/parcel'
 
 const digits = (value: number, count: number) => String(value).padStart(count, '0')
@@ -18,6 +19,11 @@ export class Spool extends OrderedStore {
     return this.settled([{ type: 'put', key: `n/${digits(bridge, 10)}`, value: String(upTo) }])
   }
 
+  /** Under what begins so it is kept how far something was taken by a bridge. */
+  sourcesOf(bridge: number, of: string): string {
+    return `f/${digits(bridge, 10)}/${of}/`
+  }
+
   /** Everything that is kept for a bridge that is no more. */
   async forget(bridge: number, destination?: number) {
     const of = `${digits(bridge, 10)}/${destination === undefined ? '' : `${digits(destination, 4)}/`}`
@@ -25,8 +31,14 @@ export class Spool extends OrderedStore {
   }
 }
 
-/** Parcels to be delivered, records that were refused, and what a receiver notes for itself. */
-const rooms = ['p', 'r', 'm'] as const
+/** Parcels to be delivered, records that were refused, what a receiver notes for itself, what is kept of sources, and how far those were taken. */
+const rooms = ['p', 'r', 'm', 's', 'f'] as const
+
+/** Up to where something that is read on and on was taken, and which row of what stood there. */
+export interface SourceMark {
+  at: number
+  row: number
+}
 
 interface Kept {
   sequence: number
@@ -54,6 +66,7 @@ export class SpoolQueue {
   /** Where the oldest stands in `kept`. */
   private first = 0
   private next = 1
+  private sources = new Map<string, SourceMark>()
   private memory = new Map<number, Parcel>()
   private bytesInMemory = 0
   /** Whether it is known what was left. Before that nothing can be added: it would come before it. */
@@ -76,6 +89,11 @@ export class SpoolQueue {
       const [, , , sequence, records, bytes, at] = key.split('/').map(Number)
       this.note({ key, sequence: sequence!, records: records!, bytes: bytes!, at: at! })
     }
+    this.sources.clear()
+    for await (const [key, value] of this.spool.entries(`s/${this.of}/`)) {
+      const [at, row] = value.split(' ').map(Number)
+      this.sources.set(key.slice(`s/${this.of}/`.length), { at: at!, row: row! })
+    }
     this.next = (this.kept.at(-1)?.sequence ?? 0) + 1
     this.isLoaded = true
   }
@@ -92,14 +110,22 @@ export class SpoolQueue {
   /**
    * Gives it its number at once; `stored` resolves when it is on the disk, and only then it can be taken out.
    * @param insteadOf the key of what lay aside, and goes with it at once.
+   * @param sources up to where something is kept with this; it is noted in the same step.
    */
-  add(parcel: Parcel, insteadOf?: string): { sequence: number; stored: Promise<void> } {
+  add(
+    parcel: Parcel,
+    { insteadOf, sources }: { insteadOf?: string; sources?: ReadonlyMap<string, SourceMark> } = {},
+  ): { sequence: number; stored: Promise<void> } {
     const value = parcelText(parcel)
     const sequence = this.next++
     const [records, bytes, at] = [parcel.records.length, value.length, parcel.records[0]?.at ?? 0]
     const key = `p/${this.of}/${digits(sequence, 16)}/${records}/${bytes}/${at}`
     this.remember(sequence, parcel, bytes)
-    const stored = this.spool.settled([{ type: 'put', key, value }, ...(insteadOf ? [{ type: 'del' as const, key: insteadOf }] : [])]).then(
+    const operations: Operation[] = [{ type: 'put', key, value }]
+    if (insteadOf) operations.push({ type: 'del', key: insteadOf })
+    for (const [source, { at, row }] of sources ?? [])
+      operations.push({ type: 'put', key: `s/${this.of}/${source}`, value: `${at} ${row}` })
+    const stored = this.spool.settled(operations).then(
       () => this.note({ key, sequence, records, bytes, at }),
       (error: Error) => {
         this.forgetParcel(sequence, bytes)
@@ -107,6 +133,25 @@ export class SpoolQueue {
       },
     )
     return { sequence, stored }
+  }
+
+  /** Whether a record from there was taken already, in this life or one before. */
+  isTaken({ key, at, row }: Source & { row: number }): boolean {
+    const mark = this.sources.get(key)
+    return mark !== undefined && (mark.at > at || (mark.at === at && mark.row >= row))
+  }
+
+  /** It was taken; on the disk that is noted with the record itself. */
+  noteSource({ key, at, row }: Source & { row: number }) {
+    this.sources.set(key, { at, row })
+  }
+
+  /** Who reads it has taken note itself by now. */
+  forgetSource({ key, at }: Source) {
+    const mark = this.sources.get(key)
+    if (mark === undefined || mark.at > at) return
+    this.sources.delete(key)
+    this.spool.settled([{ type: 'del', key: `s/${this.of}/${key}` }]).catch(() => {})
   }
 
   /** The oldest that are kept, up to so many records but at least one parcel; nothing where there is nothing. */

@@ -1,10 +1,15 @@
 import { Cron } from 'croner'
-import { nothingBut, type Occasion } from '#core/bridges/run'
-import type { Trigger } from '#core/bridges/settings'
+import { nothingBut, type Occasion, type Source } from '#core/bridges/run'
+import type { Fault } from '#core/faults/catalogue'
+import type { BridgeDraft, FileTrigger, Trigger } from '#core/bridges/settings'
 import { carriedOf } from '#core/bridges/tagValue'
 import { isTagTrigger, watchFor, type TagTrigger, type Watch } from '#core/bridges/triggers'
 import { valueText } from '#core/text/number'
 import { Payload } from '#core/mqtt/payload'
+import { FileWatch } from './files/fileWatch'
+import { Places } from './files/places'
+import type { Spool } from './spool'
+import { isFault } from './targets/target'
 import type { Arrival } from '../arrivals/arrival'
 import type { LinkRunner } from '../links/linkRunner'
 import type { OutletRunner } from '../outlets/outletRunner'
@@ -16,6 +21,7 @@ import type { TagWatch, Watcher } from './tagWatch'
 export interface TriggerAround {
   watch: TagWatch
   periods: Periods
+  spool: Spool
   link(id: number): LinkRunner | undefined
   outlet(id: number): OutletRunner | undefined
 }
@@ -25,14 +31,23 @@ type MessageTrigger = Extract<Trigger, { kind: 'message' | 'client' }>
 export interface Heard {
   fire(occasion: Occasion): void
   lost(count: number): void
+  /** What was taken from a source up to here will not be asked for again. */
+  taken(source: Source): void
+  /** What is looked into cannot be; null: it can again. */
+  missed(why: Fault | null): void
 }
 
 /** Starts to look for what sets a bridge off; returns how to end it. */
-export const startTriggers = (triggers: readonly Trigger[], around: TriggerAround, heard: Heard): (() => void) => {
+export const startTriggers = (
+  { id, when: triggers }: Pick<BridgeDraft, 'when'> & { id: number },
+  around: TriggerAround,
+  heard: Heard,
+): (() => void) => {
   const ends = triggers.map((trigger, index) => {
     if (isTagTrigger(trigger)) return watchTag(trigger, index, around, heard)
     if (trigger.kind === 'period') return around.periods.add(trigger.every, (at) => heard.fire(nothingBut('clock', index, at)))
     if (trigger.kind === 'schedule') return watchClock(trigger, index, heard)
+    if (trigger.kind === 'file') return watchFiles(trigger, index, id, around, heard)
     return listen(trigger, index, around, heard)
   })
   return () => ends.forEach((end) => end())
@@ -70,6 +85,18 @@ const watchClock = ({ cron, zone }: Extract<Trigger, { kind: 'schedule' }>, inde
   return () => clock.stop()
 }
 
+const watchFiles = (trigger: FileTrigger, index: number, bridge: number, { link, spool }: TriggerAround, heard: Heard) => {
+  const watch = new FileWatch({
+    ...{ trigger, index, fire: heard.fire, taken: heard.taken, tell: heard.missed, well: () => heard.missed(null) },
+    places: new Places(spool, spool.sourcesOf(bridge, `${trigger.linkId}/${trigger.by}`), trigger.files),
+    folder: () => {
+      const receiver = link(trigger.linkId)?.receiver()
+      return !receiver || isFault(receiver) || receiver.takes !== 'file' ? null : receiver
+    },
+  })
+  return () => void watch.close()
+}
+
 const listen = (trigger: MessageTrigger, index: number, { link, outlet }: TriggerAround, { fire }: Heard) => {
   const take = ({ topic, payload, at, retained, waits }: Arrival) => {
     // what the broker kept for those who come later is no message of now
@@ -88,6 +115,6 @@ const listen = (trigger: MessageTrigger, index: number, { link, outlet }: Trigge
 /** What set a run off, in words. */
 export const occasionText = ({ by, path, topic, value }: Occasion): string => {
   if (by === 'tag') return `${path} = ${typeof value === 'number' || typeof value === 'bigint' ? valueText(value) : String(value)}`
-  if (by === 'message') return topic
+  if (by === 'message' || by === 'file') return topic
   return by === 'clock' ? 'the clock' : 'by hand'
 }

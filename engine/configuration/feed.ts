@@ -157,16 +157,16 @@ export class ConfigurationFeed {
   }
 
   private async readAll(): Promise<Difference> {
-    const { revision, rows } = await this.options.db
+    const { revision, site, rows } = await this.options.db
       .transaction()
       .setIsolationLevel('repeatable read')
       .execute(async (db) => {
-        const site = await db.selectFrom('site').select('revision').executeTakeFirstOrThrow()
+        const { revision, ...site } = await db.selectFrom('site').select(['revision', 'name', 'fileRoots']).executeTakeFirstOrThrow()
         const tables = []
         for (const subject of subjectsInOrder()) tables.push(await db.selectFrom(subject).selectAll().orderBy('id').execute())
-        return { revision: site.revision, rows: tables }
+        return { revision, site, rows: tables }
       })
-    const all = nothingDifferent(revision)
+    const all = nothingDifferent(revision, site)
     for (const [i, subject] of subjectsInOrder().entries()) await inTurns(rows[i]!, (row) => addStored(all, subject, row))
     return all
   }
@@ -175,7 +175,7 @@ export class ConfigurationFeed {
   private async follow(): Promise<Difference> {
     const since = await changedSince(this.options.db, this.known.revision, mostFollowed)
     if (since === null) return newsIn(await this.readAll(), this.known)
-    const difference = nothingDifferent(since.revision)
+    const difference = nothingDifferent(since.revision, since.site)
     for (const { subject, rows, removed } of since.things) {
       difference.parts[subject].removed.push(...removed)
       await inTurns(rows, (row) => addStored(difference, subject, row))

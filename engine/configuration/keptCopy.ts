@@ -10,7 +10,7 @@ const form = 6
 const slack = 2
 const leastSlack = 2000
 
-type Line = { form: number } | { set: Subject; thing: unknown } | { gone: Subject; id: number } | { revision: number }
+type Line = { form: number } | { set: Subject; thing: unknown } | { gone: Subject; id: number } | { revision: number; site?: unknown }
 
 /**
  * The engine's own copy of the configuration: what it starts from when the database is away. A file
@@ -48,15 +48,15 @@ export class KeptCopy {
 }
 
 const whole = (all: Configuration): Difference => {
-  const difference = nothingDifferent(all.revision)
+  const difference = nothingDifferent(all.revision, all.site)
   for (const subject of subjectsInOrder()) difference.parts[subject].set = [...all.things[subject].values()] as never
   return difference
 }
 
-const linesOf = ({ revision, parts }: Difference): Line[] => [
+const linesOf = ({ revision, site, parts }: Difference): Line[] => [
   ...subjectsInOrder().flatMap((set) => parts[set].set.map((thing) => ({ set, thing }))),
   ...subjectsInOrder().flatMap((gone) => parts[gone].removed.map((id) => ({ gone, id }))),
-  { revision },
+  site === null ? { revision } : { revision, site },
 ]
 
 /** Reads up to the last line that ends a difference. */
@@ -71,7 +71,9 @@ export const keptIn = (lines: readonly (Line | null)[]): Difference | null => {
       stored.set(`${line.set} ${String((line.thing as { id?: unknown } | null)?.id)}`, { subject: line.set, thing: line.thing })
     else if ('gone' in line) stored.delete(`${line.gone} ${line.id}`)
   }
-  const kept = nothingDifferent((lines[end] as { revision: number }).revision)
+  const { revision } = lines[end] as { revision: number }
+  const told = lines.findLast((line) => line !== null && 'site' in line)
+  const kept = nothingDifferent(revision, (told as { site?: unknown } | undefined)?.site ?? null)
   for (const { subject, thing } of stored.values()) addStored(kept, subject, thing)
   return kept
 }

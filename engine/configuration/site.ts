@@ -1,8 +1,10 @@
+import { siteFacts, type SiteFacts } from '#shared/siteFacts'
 import { isReferredTo, readStored, subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 
 /** Everything that is configured, by id: how it is meant to be. What is in force, the engine knows. */
 export interface Configuration {
   revision: number
+  site: SiteFacts
   things: { [S in Subject]: Map<number, ThingOf[S]> }
 }
 
@@ -23,15 +25,22 @@ export interface Unread {
 /** What became different, up to a revision. */
 export interface Difference {
   revision: number
+  /** Null: nothing is known of it. */
+  site: SiteFacts | null
   parts: { [S in Subject]: Part<ThingOf[S]> }
   unread: Unread[]
 }
 
 const each = <T>(make: (subject: Subject) => T) => Object.fromEntries(subjectsInOrder().map((subject) => [subject, make(subject)])) as never
 
-export const emptyConfiguration = (): Configuration => ({ revision: 0, things: each(() => new Map()) })
-export const nothingDifferent = (revision: number): Difference => ({
+export const emptyConfiguration = (): Configuration => ({
+  revision: 0,
+  site: { name: '', fileRoots: [] },
+  things: each(() => new Map()),
+})
+export const nothingDifferent = (revision: number, site: unknown = null): Difference => ({
   revision,
+  site: siteFacts.nullable().catch(null).parse(site),
   parts: each(() => ({ set: [], removed: [] })),
   unread: [],
 })
@@ -48,7 +57,7 @@ export const addStored = <S extends Subject>(to: Difference, subject: S, stored:
  * each carries the revision that last changed it. What cannot be read is not taken for removed.
  */
 export const newsIn = (all: Difference, known: Configuration): Difference => {
-  const news = { ...nothingDifferent(all.revision), unread: all.unread }
+  const news = { ...nothingDifferent(all.revision, all.site), unread: all.unread }
   const unread = new Set(all.unread.map(({ subject, id }) => `${subject} ${id}`))
   for (const subject of subjectsInOrder()) addNews(subject, all, known, news, unread)
   return news
@@ -68,6 +77,7 @@ const addNews = <S extends Subject>(subject: S, all: Difference, known: Configur
 /** Brings what is known up to a difference, in place: its cost is that of the difference. */
 export const bringTo = (known: Configuration, difference: Difference) => {
   known.revision = difference.revision
+  known.site = difference.site ?? known.site
   for (const subject of subjectsInOrder()) bringPart(known.things[subject] as Map<number, ThingOf[Subject]>, difference.parts[subject])
 }
 

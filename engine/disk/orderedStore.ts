@@ -29,6 +29,7 @@ export class OrderedStore {
 
   /** Resolves once it is on the disk. */
   settled(operations: readonly Operation[]): Promise<void> {
+    if (operations.length === 0) return Promise.resolve()
     this.waiting.push(...operations)
     const done = new Promise<void>((resolve, reject) => this.waiters.push({ resolve, reject }))
     this.writing ??= this.write()

@@ -33,11 +33,19 @@ export interface LinkDriver<S> {
   tryRead(settings: S, point: PointDefinition, wire: Wire): Promise<ValueOrigin>
 }
 
+export interface TableUse {
+  schema: string
+  table: string
+  how: 'insert' | 'upsert' | 'update' | 'call'
+}
+
 export interface CheckContext {
   /** Folders of this machine below which files may be written. */
-  roots: readonly string[]
+  roots(): readonly string[]
   security: Security
   wire: Wire
+  /** Tables that bridges write into over this link. */
+  uses: readonly TableUse[]
   /** Names of our own links that are connected to the same place. */
   beside: readonly string[]
 }
@@ -63,7 +71,7 @@ export interface LinkContext<S> {
   /** For links over which messages come: each is handed on once, and points claim theirs. Shut with the session. */
   arrivals: ArrivalDoor
   /** Folders of this machine below which files may be written. */
-  roots: readonly string[]
+  roots(): readonly string[]
   /** Takes lasting addresses for points whose own might mean another one later. */
   keep?(found: ReadonlyMap<Handle, string>): void
   /** The end of the session before this one: a far side that takes one client only would refuse the next. */

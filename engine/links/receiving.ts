@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { Carried } from '#core/bridges/carried'
 import type { CatalogueColumn } from '#core/sql/columnTypes'
+import type { Parting } from '#core/sql/parting'
 import type { SqlDialect } from '#core/sql/settings'
 import type { Qos } from '#core/mqtt/settings'
 
@@ -31,6 +32,10 @@ export interface TablePlace {
   table: string
 }
 
+export interface ListedTable extends TablePlace {
+  kind: 'table' | 'view' | 'procedure'
+}
+
 export interface TableFacts extends TablePlace {
   dialect: SqlDialect
   columns: CatalogueColumn[]
@@ -38,19 +43,37 @@ export interface TableFacts extends TablePlace {
 
 export interface RowBatch {
   place: TablePlace
-  how: 'insert' | 'upsert' | 'update'
+  how: 'insert' | 'upsert' | 'update' | 'call'
   key: readonly string[]
   columns: readonly string[]
+  /** The table is parted by time: its parts are made before. */
+  parts?: Parting & { times: readonly number[] }
   rows: readonly (readonly Carried[])[]
+}
+
+/** A statement that asks for rows; what changes is handed over beside its text. */
+export interface RowQuery {
+  /** Between two of them stands a parameter. */
+  parts: readonly string[]
+  parameters: readonly Carried[]
+  /** So many rows at most. */
+  most: number
+}
+
+export interface QueriedRows {
+  columns: string[]
+  rows: Record<string, Carried>[]
 }
 
 export interface RowStore {
   takes: 'table'
   dialect: SqlDialect
-  /** Rejects with a fault where there is no such table. */
-  describe(place: TablePlace): Promise<TableFacts>
-  tables(): Promise<TablePlace[]>
+  /** Rejects with a fault where there is no such table; of a procedure its parameters. */
+  describe(place: TablePlace, as?: 'table' | 'procedure'): Promise<TableFacts>
+  tables(): Promise<ListedTable[]>
   put(batch: RowBatch): Promise<Verdict[]>
+  /** Changes nothing, whatever the statement says. Rejects with a fault. */
+  ask(query: RowQuery): Promise<QueriedRows>
   /** Runs statements that change what is there, all of them or none where the database can do that. */
   run(statements: readonly string[]): Promise<void>
 }
@@ -65,10 +88,23 @@ export interface LineBatch {
   from?: number
 }
 
+export interface FoundFile {
+  /** Below the folder of the link. */
+  name: string
+  size: number
+  /** Tells it from another file that has its name later. */
+  identity: string
+  /** When it was changed last, Unix milliseconds. */
+  changedAt: number
+}
+
 export interface LineFolder {
   takes: 'file'
   /** Each line is in the file as a whole, or not at all. */
   append(batch: LineBatch): Promise<void>
   /** Bytes in a file; 0: it is not there. */
   sizeOf(file: string): Promise<number>
+  /** What is there, by a pattern with `*`. Rejects with a fault where the folder is not there. */
+  list(pattern: string): Promise<FoundFile[]>
+  read(file: string, from: number, most: number): Promise<Uint8Array>
 }

@@ -5,9 +5,9 @@ import { bridgeContract } from '#core/bridges/settings'
 import { fieldTypeOf } from '#core/sql/columnTypes'
 import { createStatements } from '#core/sql/createTable'
 import { severityOf, type Severity } from '#core/tags/quality'
-import { sampleMessage, type RefusedRecord } from '#shared/bridges/preview'
+import { sampleMessage, type RefusedRecord, type RefusedValue } from '#shared/bridges/preview'
 import type { BridgeRun } from '#shared/bridges/status'
-import { newTable, type TablePlace } from '#shared/links/tables'
+import { newTable, type ListedTable, type TablePlace } from '#shared/links/tables'
 import { benchEntry, benchPoint, mostInBlock } from '#shared/bench'
 import type { AnyFound } from '#shared/links/found'
 import type { UnclaimedStatus } from '#shared/arrivals'
@@ -94,7 +94,13 @@ export class EngineFunctions implements EngineApi {
       id,
       (signal) =>
         saved?.check(settings, signal) ??
-        driverOf(kind).check(settings, signal, { security, wire, roots: engine.roots, beside: engine.connectedTo({ kind, settings }) }),
+        driverOf(kind).check(settings, signal, {
+          security,
+          wire,
+          roots: () => engine.roots,
+          beside: engine.connectedTo({ kind, settings }),
+          uses: linkId === null ? [] : engine.tablesUsedOver(linkId),
+        }),
     )
   }
 
@@ -177,11 +183,17 @@ export class EngineFunctions implements EngineApi {
   }
 
   refusedRecords = (id: number): Promise<Answer<RefusedRecord[]>> => this.ofBridge(id, (runner) => runner.refused())
+  mendRefused = async (id: number, key: string, values: RefusedValue[]): Promise<Answer<null>> => {
+    const mended = await this.ofBridge(id, (runner) => runner.mendRefused(key, values))
+    if (!mended.ok) return mended
+    return mended.value ? answered(null) : refused(fault('bridge.no-record', {}))
+  }
   settleRefused = (id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<number>> =>
     this.ofBridge(id, (runner) => runner.settleRefused(keys, then))
 
-  tables = (linkId: number): Promise<Answer<TablePlace[]>> => this.ofDatabase(linkId, (store) => store.tables())
-  table = (linkId: number, place: TablePlace) => this.ofDatabase(linkId, async (store) => shownTable(await store.describe(place)))
+  tables = (linkId: number): Promise<Answer<ListedTable[]>> => this.ofDatabase(linkId, (store) => store.tables())
+  table = (linkId: number, { procedure, ...place }: TablePlace & { procedure: boolean }) =>
+    this.ofDatabase(linkId, async (store) => shownTable(await store.describe(place, procedure ? 'procedure' : 'table')))
   createTable = (linkId: number, table: unknown, run: boolean): Promise<Answer<string[]>> =>
     this.ofDatabase(linkId, async (store) => {
       const statements = createStatements(newTable.parse(table), store.dialect)

@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -7,22 +7,23 @@ import { build, prepareToTest, say } from '../setup.mjs'
 
 /** @typedef {{ passed: number, failed: number }} Count */
 
+/** The longest first. */
 const checks = [
-  { name: 'format', args: ['prettier', '--check', '--log-level=warn', '.'] },
   { name: 'lint', args: ['eslint', '--max-warnings=0', '.'] },
+  { name: 'types of the application', args: ['nuxi', 'typecheck'] },
   { name: 'types', args: ['tsc', '-p', 'tsconfig.node.json'] },
   { name: 'types of the launcher', args: ['tsc', '-p', 'tsconfig.launcher.json'] },
-  { name: 'types of the application', args: ['nuxi', 'typecheck'] },
+  { name: 'format', args: ['prettier', '--check', '--log-level=warn', '.'] },
 ]
 
 const suites = ['unit', 'app', 'engine', 'e2e']
 
 /** Everything; ends with a line of counts. */
-export const test = () => {
+export const test = async () => {
   prepareToTest()
   /** @type {Count} */
   const total = { passed: 0, failed: 0 }
-  for (const check of checks) add(total, runCheck(check))
+  for (const part of await runChecks()) add(total, part)
   build()
   for (const suite of suites) add(total, runSuite(suite))
   console.log(`${total.passed} passed, ${total.failed} failed`)
@@ -35,13 +36,30 @@ const add = (total, part) => {
   total.failed += part.failed
 }
 
-/** @param {{ name: string, args: string[] }} check @returns {Count} */
-const runCheck = ({ name, args }) => {
-  const { status, stdout, stderr } = spawnSync('npx', ['--no-install', ...args], { cwd: project, encoding: 'utf8', maxBuffer: 1 << 28 })
-  say(`${name}: ${status === 0 ? 'sound' : 'not sound'}`)
-  if (status !== 0) console.log(`${stdout}\n${stderr}`.trim())
-  return { passed: Number(status === 0), failed: Number(status !== 0) }
+/** Two at a time: each of them uses one core. @returns {Promise<Count[]>} */
+const runChecks = async () => {
+  const left = [...checks]
+  /** @type {Count[]} */
+  const counts = []
+  const lane = async () => {
+    for (let check = left.shift(); check; check = left.shift()) counts.push(await runCheck(check))
+  }
+  await Promise.all([lane(), lane()])
+  return counts
 }
+
+/** @param {{ name: string, args: string[] }} check @returns {Promise<Count>} */
+const runCheck = ({ name, args }) =>
+  new Promise((resolve) => {
+    const child = spawn('npx', ['--no-install', ...args], { cwd: project })
+    let told = ''
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (/** @type {Buffer} */ chunk) => (told += String(chunk)))
+    child.on('close', (status) => {
+      say(`${name}: ${status === 0 ? 'sound' : 'not sound'}`)
+      if (status !== 0) console.log(told.trim())
+      resolve({ passed: Number(status === 0), failed: Number(status !== 0) })
+    })
+  })
 
 /** @param {string} suite @returns {Count} */
 const runSuite = (suite) => {

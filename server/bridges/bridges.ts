@@ -1,3 +1,6 @@
+import { mayDo, type Role } from '#core/access/roles'
+import { fault } from '#core/faults/catalogue'
+import { Refusal } from '../answers/refusalError'
 import { bridgeProblems, type KnownPlaces } from '#core/bridges/problems'
 import type { BridgeDraft } from '#core/bridges/settings'
 import type { Editor, Row } from '#db/editor'
@@ -25,5 +28,18 @@ export const requireSound = async (db: Pick<Editor['db'], 'selectFrom'>, bridge:
 /** The names of the bridges that go over a link, or by an outlet. */
 export const bridgesOver = async (db: Editor['db'], of: 'linkId' | 'outletId', id: number): Promise<string[]> =>
   shownBridges(await db.selectFrom('bridge').selectAll().execute())
-    .filter(({ when, send }) => [...when, ...send].some((part) => (part as Partial<Record<typeof of, number>>)[of] === id))
+    .filter(({ when, take, send }) => [...when, ...take, ...send].some((part) => (part as Partial<Record<typeof of, number>>)[of] === id))
     .map(({ name }) => name)
+
+/** Whoever may only look tries no statement on a database that the saved bridge does not hold. */
+export const requireMayAsk = async (db: Pick<Editor['db'], 'selectFrom'>, role: Role, bridge: BridgeDraft, savedAs: number | null) => {
+  const asked = statementsOf(bridge)
+  if (asked.length === 0 || mayDo(role, 'configure')) return
+  const row = savedAs === null ? undefined : await db.selectFrom('bridge').selectAll().where('id', '=', savedAs).executeTakeFirst()
+  const known = new Set(row ? statementsOf(shownBridge(row)) : [])
+  if (asked.some((statement) => !known.has(statement))) throw new Refusal(fault('access.refused', { role, needed: 'configure' }))
+}
+
+/** With what they are asked by: other constants would ask for something else. */
+const statementsOf = ({ take, lookUps }: BridgeDraft): string[] =>
+  take.some(({ kind }) => kind === 'query') ? [JSON.stringify([take, lookUps])] : []

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { bridgeChange, savedBridge } from '../bridges/bridge'
-import { bridgePreview, bridgeTrial, refusedRecord } from '../bridges/preview'
+import { bridgePreview, bridgeTrial, refusedRecord, refusedValue } from '../bridges/preview'
 import { bridgeRun } from '../bridges/status'
 import { bridgeContract } from '#core/bridges/settings'
 import { listQuery, listWhole, pageOf } from './lists'
@@ -102,4 +102,15 @@ export const settleRefused = operation('POST /bridges/{id}/refused', {
   answer: z.object({ settled: z.int() }),
   engine: true,
   faults: ['bridge.off'],
+})
+
+export const mendRefused = operation('POST /bridges/{id}/mend', {
+  group,
+  needs: 'operate',
+  does: 'Sends a refused record once more, with some of its values set right.',
+  body: z.object({ key: z.string().max(200), values: z.array(refusedValue).max(200) }),
+  example: { key: 'r/0000000001/0001/0000001764171900000/0000000000000001/000000', values: [{ into: 'kwh', text: '7000' }] },
+  answer: z.object({ sent: z.literal(true) }),
+  engine: true,
+  faults: ['bridge.no-record'],
 })

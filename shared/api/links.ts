@@ -5,7 +5,7 @@ import { loadChange } from '../load'
 import { tagDraft } from '../tags'
 import { anyFound } from '../links/found'
 import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
-import { newTable, tableColumn, tablePlace } from '../links/tables'
+import { newTable, tableColumn, listedTable, tablePlace } from '../links/tables'
 import { checkStep } from '../status'
 import { trafficPart } from '../traffic'
 import { listQuery, listWhole, pageOf } from './lists'
@@ -179,9 +179,9 @@ export const listUnclaimed = operation('GET /links/{id}/unclaimed', {
 export const listTables = operation('GET /links/{id}/tables', {
   group,
   needs: 'configure',
-  does: 'The tables of the database that a link goes to, as far as our account may see them.',
+  does: 'The tables, views and procedures of the database that a link goes to, as far as our account may see them.',
   query: listQuery(['table', 'schema'], listWhole),
-  answer: pageOf(tablePlace),
+  answer: pageOf(listedTable),
   engine: true,
   farSide: true,
 })
@@ -189,8 +189,8 @@ export const listTables = operation('GET /links/{id}/tables', {
 export const showTable = operation('POST /links/{id}/table', {
   group,
   needs: 'configure',
-  does: 'The columns of a table.',
-  body: tablePlace,
+  does: 'The columns of a table, or the parameters of a procedure.',
+  body: tablePlace.extend({ procedure: z.boolean().default(false) }),
   example: { schema: '', table: 'energy' },
   answer: tablePlace.extend({ columns: z.array(tableColumn) }),
   engine: true,

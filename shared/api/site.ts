@@ -5,6 +5,7 @@ import { effect, engineStatus, notInForce } from '../status'
 import { listedWrite } from '../writes'
 import { before, listQuery, logPageOf, pageOf } from './lists'
 import { operation } from './operation'
+import { fileRootsField } from '../siteFacts'
 
 const group = 'Site'
 const goesOn = 'What goes on'
@@ -17,8 +18,8 @@ const keepingShape = {
 export const showSite = operation('GET /site', {
   group,
   needs: 'look',
-  does: 'The site’s name, its newest revision, and how long revisions are kept.',
-  answer: z.object({ name: z.string(), revision: z.int(), keeping: z.object(keepingShape) }),
+  does: 'The site’s name, its newest revision, how long revisions are kept, and which folders are allowed for files.',
+  answer: z.object({ name: z.string(), revision: z.int(), keeping: z.object(keepingShape), folders: z.array(z.string()) }),
 })
 
 export const nameSite = operation('PUT /site', {
@@ -28,6 +29,15 @@ export const nameSite = operation('PUT /site', {
   body: z.object({ name: nameField('site') }),
   example: { name: 'Harrow Sound ferry port' },
   answer: z.object({ name: z.string() }),
+})
+
+export const allowFolders = operation('PUT /site/folders', {
+  group,
+  needs: 'administer',
+  does: 'Says below which folders of the engine’s machine, besides those that it was started with, files may be read and written.',
+  body: z.object({ folders: fileRootsField }),
+  example: { folders: ['/srv/exchange'] },
+  answer: z.object({ folders: z.array(z.string()) }),
 })
 
 export const keepRevisions = operation('PUT /site/keeping', {

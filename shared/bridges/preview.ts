@@ -19,7 +19,15 @@ export const bridgePreview = z
   .object({
     by: z.string().describe('What it is made from, in words.'),
     fault: faultContract.nullable().describe('Why there is nothing.'),
-    inputs: z.array(z.object({ name: z.string(), text: z.string(), good: z.boolean() })),
+    inputs: z.array(
+      z.object({
+        name: z.string(),
+        text: z.string(),
+        good: z.boolean(),
+        parts: z.array(z.string()).describe('Of a row or an object, the names of what it has.'),
+      }),
+    ),
+    unknown: z.array(z.string()).describe('Paths and patterns of paths that no tag goes by.'),
     destinations: z.array(
       z.object({
         number: z.int(),
@@ -41,6 +49,10 @@ export const bridgeTrial = z.object({
   bridgeId: idField('A bridge').nullable().default(null).describe('The saved bridge: the last message that set it off is taken.'),
   message: sampleMessage.nullable().default(null),
 })
+
+/** A value of a record that is set right; null: none. */
+export const refusedValue = z.object({ into: z.string().max(240), text: z.string().max(100_000).nullable() })
+export type RefusedValue = z.output<typeof refusedValue>
 
 /** A record that was refused and lies aside. */
 export const refusedRecord = z

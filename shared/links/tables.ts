@@ -6,6 +6,9 @@ import { lineField } from '#core/contracts/fields'
 export const tablePlace = z.object({ schema: lineField('A schema', 63), table: lineField('A table', 63) }).meta({ id: 'TablePlace' })
 export type TablePlace = z.output<typeof tablePlace>
 
+export const listedTable = tablePlace.extend({ kind: z.enum(['table', 'view', 'procedure']) }).meta({ id: 'ListedTable' })
+export type ListedTable = z.output<typeof listedTable>
+
 export const tableColumn = z
   .object({
     name: z.string(),
@@ -29,4 +32,5 @@ export const newTable = z.object({
     .max(200, 'At most 200 columns.'),
   key: z.array(column).max(16).default([]).describe('Columns by which a row is found again.'),
   indexed: column.default('').describe('A column with an index of its own; empty: none.'),
+  parted: column.default('').describe('A column of times by which the table is parted (PostgreSQL); empty: none.'),
 })

@@ -16,6 +16,7 @@ import { rowsCase } from './rowsCase'
 import { steadyCase } from './steadyCase'
 import { startCase } from './startCase'
 import { tapCase } from './tapCase'
+import { throughCase } from './throughCase'
 
 /** In the order of the report. */
 const cases = {
@@ -30,6 +31,7 @@ const cases = {
   broker: brokerCase,
   bridges: bridgesCase,
   rows: rowsCase,
+  through: throughCase,
   import: importCase,
   grid: gridCase,
   notes: notesCase,

@@ -32,7 +32,7 @@ const measureOurs = async (port: number, requests: { connections: number; inFlig
   const settings = settingsFor(port, { interval: 10, requests })
   const session = new ModbusTcpSession({
     arrivals: noArrivals(),
-    roots: [],
+    roots: () => [],
     wire: new Wire(),
     name: 'bench',
     settings,

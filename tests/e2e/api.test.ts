@@ -306,6 +306,10 @@ describe('every operation', () => {
     await call('GET', `/revisions/${revision}/effect`)
     await call('POST', `/revisions/${revision}/take-back`)
     await call('POST', '/try-again')
+    expect((await call('PUT', '/site/folders', { folders: ['exchange'] })).body).toMatchObject({ fault: { code: 'entry.invalid' } })
+    expect((await call('PUT', '/site/folders', { folders: ['/srv/exchange'] })).body).toEqual({ folders: ['/srv/exchange'] })
+    expect((await call('GET', '/site')).body).toMatchObject({ folders: ['/srv/exchange'] })
+    await call('PUT', '/site/folders', { folders: [] })
     await call('PUT', '/site', { name: 'Described' })
 
     const { person } = (await call('POST', '/people', { name: 'Crane hand', role: 'look' })).body as unknown as { person: { id: number } }

@@ -1,7 +1,9 @@
-import { readFileSync } from 'node:fs'
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { copiedText } from '#core/bridges/copied'
+import type { Bridge } from '#shared/bridges/bridge'
 import { openBrowser, type Browser } from '../support/browser'
 import { startCluster } from '../support/cluster'
 import { describedCalls } from '../support/describedCalls'
@@ -48,6 +50,7 @@ const memory = (path: string, start: number) => ({
   source: { kind: 'memory', start: String(start) },
 })
 const bridges = async () => (await call('GET', '/bridges')).body.items as { id: number; name: string; revision: number }[]
+const bridgeNamed = async (name: string) => (await bridges()).find((bridge) => bridge.name === name)! as unknown as Bridge
 const idOf = async (name: string) => (await bridges()).find((bridge) => bridge.name === name)!.id
 const tagId = async (path: string) => ((await call('GET', `/tags?find=${path}`)).body.items as { id: number }[])[0]!.id
 
@@ -185,6 +188,106 @@ describe('a bridge', () => {
       await page.pressContaining('Send').catch(() => {})
       return false
     })
+  })
+
+  it('lets a refused record be set right by hand', async () => {
+    const id = await idOf('Passengers to rows')
+    await database.query('alter table passengers add constraint few check (people < 0) not valid')
+    await page.go(`/bridges/${id}`)
+    await page.sees(/Laid aside: [1-9]\d* record/)
+    await page.press('Set right …')
+    await page.type('people', '-41')
+    await page.press('Send it so')
+    await page.sees('The record was set right and sent.')
+    await until(async () => (await database.query('select from passengers where people = -41')).rowCount === 1)
+    await database.query('alter table passengers drop constraint few')
+    await database.query('delete from passengers where people < 0')
+    const keys = async () => ((await call('GET', `/bridges/${id}/refused`)).body.items as { key: string }[]).map(({ key }) => key)
+    await until(async () => {
+      const left = await keys()
+      if (left.length > 0) await call('POST', `/bridges/${id}/refused`, { keys: left, then: 'drop' })
+      return left.length === 0
+    })
+  })
+
+  it('is tried with a message of one’s own, and nothing of it leaves', async () => {
+    await page.go(`/bridges/${await idOf('Passengers to rows')}`)
+    await page.press('Try it with a message of your own …')
+    await page.type('Topic', 'quay/counter/77')
+    await page.type('Payload', '{"people": "many"}')
+    await page.sees('many is no double precision')
+    await page.type('Payload', '{"people": 4711}')
+    await page.sees(/counter 77, people 4711/)
+    expect((await database.query("select from passengers where counter = '77'")).rowCount).toBe(0)
+  })
+
+  it('takes the rows of a file, looks up what they are called, and asks a database for the rest', async () => {
+    await database.query("create table ship (gate text primary key, name text); insert into ship values ('north', 'Isle Ferry')")
+    await page.go('/bridges/new')
+    await page.type('Name', 'Counts of the day')
+    await page.choose('It runs when', 'a file or line comes')
+    await page.type('Files', 'days/*.csv')
+    await page.choose('Take', 'each new file as a whole')
+    await page.choose('When it begins', 'what is there already, too')
+    await page.press('and take …')
+    await page.type('Where in the message (JSONPath)', '$')
+    await page.type('Under the name', 'line')
+    await page.turn('Each element of the list makes a record')
+    await page.press('and take …')
+    await page.choose('Take', 'rows of a database')
+    await page.type('Statement', 'delete from ship')
+    await page.leave('Statement')
+    await page.sees('It asks for rows: it begins with select or with.')
+    await page.type('Statement', 'select name from ship where gate = {"north"}')
+    await page.type('Under the name', 'ship')
+    await page.press('+ a look-up table')
+    await page.type('Is 1', 'N')
+    await page.type('Becomes 1', 'north')
+    await page.press('the tag …')
+    await page.choose('Send to', 'a CSV file')
+    await page.type('File', 'days.csv')
+    await page.type('Column 1', 'gate')
+    await page.type('Comes from 1', 'table1(line_gate)')
+    await page.press('+ another field')
+    await page.type('Column 2', 'people')
+    await page.type('Comes from 2', 'line_people')
+    await page.press('+ another field')
+    await page.type('Column 3', 'ship')
+    await page.type('Comes from 3', 'ship')
+    await page.press('Save bridge')
+    await page.sees('Waiting for what sets it off')
+    const folder = join(site.folder, 'files', 'meters')
+    mkdirSync(join(folder, 'days'), { recursive: true })
+    writeFileSync(join(folder, 'days', 'monday.csv'), 'gate,people\nN,41\nN,7\n')
+    await page.sees(/days\/monday\.csv[\s\S]*sent/)
+    expect(readFileSync(join(folder, 'days.csv'), 'utf8')).toBe('gate,people,ship\r\nnorth,41,Isle Ferry\r\nnorth,7,Isle Ferry\r\n')
+    // whoever may only look tries no statement of their own
+    const { id, revision: _, ...draft } = await bridgeNamed('Counts of the day')
+    const { token } = (await call('POST', '/tokens', { name: 'Looker', role: 'look', days: 1 })).body as unknown as { token: string }
+    const tried = async (take: object[]) => {
+      const body = { bridge: { ...draft, take }, bridgeId: id, message: null }
+      return (await call('POST', '/bridges/preview', body, { authorization: `Bearer ${token}` })).status
+    }
+    expect(await tried(draft.take)).toBe(200)
+    expect(await tried(draft.take.map((one) => (one.kind === 'query' ? { ...one, statement: 'select 1' } : one)))).toBe(403)
+  })
+
+  it('is copied and pasted, with what does not fit named', async () => {
+    const links = (await call('GET', '/links')).body.items as { id: number; name: string; kind: string }[]
+    const { id: _id, revision: _revision, ...draft } = await bridgeNamed('Counts of the day')
+    const copied = copiedText([draft], (_, id) => links.find((link) => link.id === id)!.name)
+    const database = links.find(({ kind }) => kind === 'sql')!.name
+    await page.go('/bridges')
+    await page.press('Paste …')
+    await page.type('What was copied from a bridge, or the bridges of a site’s text', copied.replaceAll(database, 'Elsewhere'))
+    await page.sees('There is no link “Elsewhere” here.')
+    await page.press('Open as a sheet')
+    await page.sees(/rows of|select name from ship/)
+    expect(await page.valueOf('Name')).toBe('Counts of the day (2)')
+    await page.press('Save bridge')
+    await page.sees('Nothing saved')
+    await page.press('Discard')
+    await page.sees('New bridge')
   })
 
   it('is stopped and started by itself', async () => {

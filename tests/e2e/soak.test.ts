@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { proveDelivery } from '../soak/delivery'
 import { soak } from '../soak/soak'
 
 /** The short form of `npm run soak`: processes are killed and stopped while programs use the site. */
@@ -12,4 +13,13 @@ describe('a site whose processes are killed and stopped at random', () => {
     expect(report.writes.done).toBeGreaterThan(20)
     expect(report.samples.good).toBeGreaterThan(200)
   }, 300_000)
+})
+
+/** The short form of `npm run soak -- --records 200000`. */
+describe('records that are kept until they are delivered', () => {
+  it('arrive at four receivers, each in order and without one twice, through kills of the engine and of our database', async () => {
+    const report = await proveDelivery({ records: 5000, engineKills: 3, steps: 15, seed: 5, tell: () => {} })
+    expect(report.problems).toEqual([])
+    expect(Object.keys(report.found)).toHaveLength(4)
+  }, 240_000)
 })

@@ -219,8 +219,8 @@ describe('a file', () => {
   it('leads out of its folder by no path and by no link of the file system', async () => {
     const site = await fileSite({ name: '{concat("..", "/x")}' })
     await site.write('count', 1)
-    await until(() => site.status(site.id).destinations[0]!.fault !== null)
-    expect(site.status(site.id).fault!.what).toContain('A path goes down only')
+    await until(() => site.status(site.id).destinations[0]!.refused === 1)
+    expect(site.engine.bridges.runs(site.id)!.at(-1)!.fault!.what).toContain('A path goes down only')
     const other = await fileSite({ name: 'sub/counts.csv' })
     mkdirSync(join(other.stateFolder, 'outside'))
     mkdirSync(other.folder, { recursive: true })

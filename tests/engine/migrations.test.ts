@@ -40,6 +40,7 @@ describe('a site of an earlier version', () => {
       '012-bench',
       '013-natural-order',
       '014-bridges',
+      '015-site-facts',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -11,6 +11,7 @@ import { Wire } from '#engine/wire/wire'
 import { closeAll, type Closing } from '../support/engineOn'
 import { memoryJournal } from '../support/modbusSession'
 import { startBroker } from '../support/mqttBroker'
+import { checkMqtt } from '#engine/links/mqtt/check'
 import { startBroker5 } from '../support/mqtt5Broker'
 import { pointsIn, type Wanted } from '../support/points'
 import { testSecurity } from '../support/security'
@@ -39,7 +40,7 @@ const open = async (port: number, wanted: Wanted[], more: Record<string, unknown
   const book = new ArrivalBook(() => {})
   const session = new MqttLinkSession({
     ...{ name: 'Lamp posts', settings, table, journal, wire: new Wire(), security: await testSecurity() },
-    roots: [],
+    roots: () => [],
     arrivals: new ArrivalDoor(book),
   })
   closing.unshift(() => session.close())
@@ -201,6 +202,59 @@ describe('a value', () => {
     })
     expect(link.value(0)).toBe(6)
     expect(link.journal.entries.map(({ text }) => text)).toEqual([expect.stringContaining('closed the connection'), 'Connected.'])
+  })
+})
+
+describe('a broker that speaks MQTT 3.1.1 only', () => {
+  it('is spoken to like that, though 5.0 was chosen; link and check say so', async () => {
+    const there = await brokerWith()
+    const link = await open(there.port, [{ address: 'quay/gate', type: 'string' }], { version: '5' })
+    await link.listens()
+    expect(link.session.status()).toMatchObject({ flow: 'flowing', sentence: 'Connected, listening to 1 topic, by MQTT 3.1.1' })
+    expect(link.journal.entries.map(({ text }) => text)).toEqual(['The broker does not speak MQTT 5.0; MQTT 3.1.1 is spoken with it.'])
+    await until(async () => {
+      await there.publish('quay/gate', 'shut')
+      return link.value(0) === 'shut'
+    })
+    const steps = []
+    const around = { wire: new Wire(), security: await testSecurity() }
+    for await (const step of checkMqtt(link.settings, new AbortController().signal, around)) steps.push(step)
+    expect(steps.find(({ step, flow }) => step === 'connack' && flow === 'flowing')!.evidence).toContain(
+      'MQTT 3.1.1, as the broker does not speak 5.0',
+    )
+    expect(steps.at(-1)!.flow).toBe('flowing')
+  })
+})
+
+describe('a payload of bytes', () => {
+  it('is read where its tags lie in it, and values are written as bytes or as JSON with time and quality', async () => {
+    const there = await brokerWith()
+    const heard: Buffer[] = []
+    there.broker.subscribe(
+      'set/#',
+      (packet, done) => (heard.push(packet.payload as Buffer), done()),
+      () => {},
+    )
+    const bytes = (at: number, more = {}) => ({ bytes: { at, order: 'big', ...more } })
+    const link = await open(there.port, [
+      { address: 'quay/raw', type: 'uint16', more: { options: { ...bytes(0), setTopic: 'set/raw' } } },
+      { address: 'quay/raw', type: 'float32', more: { options: bytes(2) } },
+      { address: 'quay/raw', type: 'bool', more: { options: bytes(6, { bit: 7 }) } },
+      { address: 'quay/lamp', type: 'float64', more: { options: { send: 'json', setTopic: 'set/lamp' } } },
+    ])
+    await link.listens()
+    await until(async () => {
+      await there.publish('quay/raw', Buffer.from([0x12, 0x34, 0x41, 0x20, 0, 0, 0x80]))
+      return link.value(2) === true
+    })
+    expect([link.value(0), link.value(1)]).toEqual([0x1234, 10])
+    await there.publish('quay/raw', Buffer.from([0x12]))
+    await until(() => link.quality(0) === quality.BadTypeMismatch)
+    expect((await link.write(0, 513)).ok).toBe(true)
+    expect((await link.write(3, 4.5)).ok).toBe(true)
+    await until(() => heard.length === 2)
+    expect([...heard[0]!]).toEqual([2, 1])
+    expect(JSON.parse(heard[1]!.toString())).toMatchObject({ value: 4.5, quality: 0, time: expect.stringMatching(/^20/) as string })
   })
 })
 

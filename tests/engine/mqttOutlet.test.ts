@@ -267,7 +267,7 @@ describe('an ordinary broker', () => {
     const { client } = await clientOf(closing, port, { clientId: 'lamp' })
     for (const topic of ['quay/a', 'quay/b']) await client.publishAsync(topic, 'x', { qos: 1, retain: true })
     await until(() => details().refused.length === 1)
-    expect(details()).toMatchObject({ retained: 1, refused: [{ text: expect.stringContaining('quay/b kept') as string }] })
+    expect(details()).toMatchObject({ retained: 1, refused: [{ client: 'lamp', text: expect.stringContaining('quay/b kept') as string }] })
   })
 
   it('ends a client whose message is larger than may be, before it is read, and serves the others', async () => {

@@ -38,7 +38,7 @@ const settingsFor = (port: number, more: object) =>
 const open = async (port: number, more: object, topic = 'quay/gate') => {
   const [table, journal, security] = [new TagTable(), memoryJournal(), await testSecurity()]
   const session = new MqttLinkSession({
-    ...{ name: 'Quay', settings: settingsFor(port, more), table, journal, wire: new Wire(), security, roots: [] },
+    ...{ name: 'Quay', settings: settingsFor(port, more), table, journal, wire: new Wire(), security, roots: () => [] },
     arrivals: new ArrivalDoor(new ArrivalBook(() => {})),
   })
   let isOpen = true
@@ -210,6 +210,26 @@ describe('looking around', () => {
     await until(() => there.broker.connectedClients === 2)
     const looking = Object.keys((there.broker as unknown as { clients: object }).clients).filter((id) => id.startsWith('conduit-look-'))
     expect(looking).toHaveLength(1)
+  })
+
+  it('takes nothing from another who looks around with another filter, and no more than four listen', async () => {
+    const there = await brokerOver()
+    for (const topic of ['quay/lamp/1', 'berth/2/power', 'berth/2/count'])
+      await there.publish(topic, '{"v":9007199254740993}', { retain: true })
+    const browser = await browserOf(there.port)
+    const root = (member: string) => browser.children({ address: '', member })
+    expect(namesOf(await root('quay/#'))).toEqual(['quay'])
+    expect(namesOf(await root('berth/+/power'))).toEqual(['berth'])
+    expect(namesOf(await root('berth/+/count'))).toEqual(['berth'])
+    expect(namesOf(await root('quay/#'))).toEqual(['quay'])
+    expect(namesOf(await browser.children({ address: 'quay/lamp', member: '' }))).toEqual(['1'])
+    expect(namesOf(await browser.children({ address: 'berth/2', member: '' }))).toEqual(['count', 'power'])
+    const [count] = await browser.details([{ address: 'berth/2/count', member: '$.v' }])
+    expect(count).toMatchObject({ type: 'int64', value: '9007199254740993', text: '9007199254740993' })
+    for (const more of ['a', 'b', 'c']) await root(`${more}/#`)
+    // the link itself, and four who look
+    await until(() => there.broker.connectedClients === 5)
+    expect(namesOf(await browser.children({ address: 'quay/lamp', member: '' }))).toEqual(['1'])
   })
 
   it('tells where the broker lets us listen to nothing, and what is no filter', async () => {

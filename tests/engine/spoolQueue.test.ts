@@ -6,6 +6,7 @@ import { fault } from '#core/faults/catalogue'
 import { Delivery } from '#engine/bridges/delivery'
 import { Spool } from '#engine/bridges/spool'
 import type { Handed, Target } from '#engine/bridges/targets/target'
+import { within } from '#pacing/within'
 import { closeAll, type Closing } from '../support/engineOn'
 import { memoryJournal } from '../support/modbusSession'
 import { until } from '../support/until'
@@ -37,6 +38,14 @@ const spoolFolder = () => {
   closing.push(() => Promise.resolve(rmSync(folder, { recursive: true, force: true })))
   return folder
 }
+
+it('that has nothing to write is done at once', async () => {
+  const store = new Spool(mkdtempSync(join(tmpdir(), 'conduit-spool-')))
+  await store.open()
+  await within(1000, store.settled([]))
+  await within(1000, store.queue(1, 1).dropRefused(['r/of somebody else']))
+  await store.close()
+})
 
 describe('the way to a destination', () => {
   it('gives up only what it says, where the limit is met while a batch is under way', async () => {

@@ -67,7 +67,12 @@ export const callBridges = async (call: Call, databaseUrl: string) => {
   await until(async () => (await refused()).length > 0)
   await until(async () => ((await call('GET', `${at}/runs`)).body.items as { outcome: string }[])[0]?.outcome === 'refused')
   const keys = (await refused()).map(({ key }) => key)
-  expect((await call('POST', `${at}/refused`, { keys, then: 'drop' })).body).toEqual({ settled: keys.length })
+  const mended = { key: keys[0]!, values: [{ into: 'kwh', text: '7000' }] }
+  expect((await call('POST', `${at}/mend`, mended)).body).toEqual({ sent: true })
+  expect((await call('POST', `${at}/mend`, mended)).body).toMatchObject({ fault: { code: 'bridge.no-record' } })
+  const left = keys.slice(1)
+  if (left.length > 0) expect((await call('POST', `${at}/refused`, { keys: left, then: 'drop' })).body).toEqual({ settled: left.length })
+  else await call('POST', `${at}/refused`, { keys, then: 'drop' })
   expect((await call('PUT', at, { revision: 0, bridge })).status).toBe(422)
   const changed = await call('PUT', at, { revision: saved.revision, bridge: { ...bridge, on: false } })
   expect(changed.body).toMatchObject({ on: false })

@@ -40,7 +40,9 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
   const withText = (tag: string, text: string) => By.xpath(`//${tag}[contains(normalize-space(.), ${JSON.stringify(text)})]`)
   const field = (label: string) =>
     driver.wait(
-      located.elementLocated(By.xpath(`//label[normalize-space(.) = "${label}"]/..//input | //input[@aria-label = "${label}"]`)),
+      located.elementLocated(
+        By.xpath(`//label[normalize-space(.) = "${label}"]/..//*[self::input or self::textarea] | //input[@aria-label = "${label}"]`),
+      ),
       waitMs,
     )
   const text = () => driver.executeScript<string>('return document.body.innerText')
@@ -85,6 +87,9 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
       await (await driver.wait(located.elementLocated(row), waitMs)).click()
     },
     pressBox: async (label: string) => (await driver.wait(located.elementLocated(By.css(`[aria-label="${label}"]`)), waitMs)).click(),
+    /** Turns a switch. */
+    turn: async (label: string) =>
+      (await driver.wait(located.elementLocated(By.xpath(`//label[normalize-space(.) = ${JSON.stringify(label)}]`)), waitMs)).click(),
     leave: async (label: string) => (await field(label)).sendKeys(Key.TAB),
     valueOf: async (label: string) => (await field(label)).getAttribute('value'),
     /** Opens a list and takes an option. The list may be drawn anew meanwhile, so it is looked up afresh until it is done. */

@@ -23,15 +23,23 @@ export const startCluster = async (more: string[] = []) => {
   // as root the server runs as another account, which must reach the folder
   chmodSync(folder, 0o755)
   const { url, spec } = preparePostgres(folder, port)
-  const server = spawn(spec.command, [...spec.args, ...more], { stdio: 'ignore', uid: spec.uid, gid: spec.gid })
-  await waitForPort(port)
-  const stop = async () => {
+  const begin = async () => {
+    const server = spawn(spec.command, [...spec.args, ...more], { stdio: 'ignore', uid: spec.uid, gid: spec.gid })
+    await waitForPort(port)
+    return server
+  }
+  let server = await begin()
+  const end = async () => {
+    if (server.exitCode !== null || server.signalCode !== null) return
     const ended = new Promise((resolve) => server.once('exit', resolve))
     server.kill('SIGINT')
     await ended
+  }
+  const stop = async () => {
+    await end()
     rmSync(folder, { recursive: true, force: true })
   }
-  return { url, stop }
+  return { url, stop, end, again: async () => (server = await begin()) }
 }
 
 /** A database in it with all tables; or with those of an earlier version. */

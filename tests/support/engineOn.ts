@@ -85,7 +85,7 @@ export const engineOn = async (
   await feed.start()
   const qualityOf = (id: number) => engine.table.quality[engine.tags.handleOf(id)!]!
   const valueOf = (id: number) => engine.table.values[engine.tags.handleOf(id)!]
-  return { engine, feed, journal, stateFolder, qualityOf, valueOf }
+  return { engine, feed, journal, spool, stateFolder, qualityOf, valueOf }
 }
 
 /** Columns of a link to meters, of a tag of theirs, and of an outlet. */

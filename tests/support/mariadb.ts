@@ -33,11 +33,12 @@ export const startMariadb = async () => {
     return server
   }
   let server = await begin()
-  const root = await createConnection({ socketPath: join(folder, 'socket'), user: 'root' })
-  await root.query('create database callbook')
-  await root.query("create user 'conduit'@'%' identified by 'tide'")
-  await root.query("grant all on callbook.* to 'conduit'@'%'")
-  await root.end()
+  const asRoot = async (text: string) => {
+    const root = await createConnection({ socketPath: join(folder, 'socket'), user: 'root', multipleStatements: true })
+    await root.query(text)
+    await root.end()
+  }
+  await asRoot("create database callbook; create user 'conduit'@'%' identified by 'tide'; grant all on callbook.* to 'conduit'@'%'")
   const end = async (signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM') => {
     const ended = new Promise((resolve) => server.once('exit', resolve))
     server.kill(signal)
@@ -47,6 +48,7 @@ export const startMariadb = async () => {
   return {
     port,
     settings,
+    asRoot,
     query: async (text: string) => {
       const connection = await createConnection({ host: '127.0.0.1', port, user: 'conduit', password: 'tide', database: 'callbook' })
       const [rows] = await connection.query(text)

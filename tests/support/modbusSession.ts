@@ -31,7 +31,7 @@ export const openSession = (settings: ModbusTcpSettings, wanted: Wanted[]) => {
   const journal = memoryJournal()
   const session = new ModbusTcpSession({
     arrivals: noArrivals(),
-    roots: [],
+    roots: () => [],
     wire: new Wire(),
     name: 'Link under test',
     settings,

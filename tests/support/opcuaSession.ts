@@ -35,7 +35,7 @@ export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: W
   const keep = (found: ReadonlyMap<Handle, string>) => found.forEach((address, handle) => kept.set(handle, address))
   const session = new OpcuaLinkSession({
     arrivals: noArrivals(),
-    roots: [],
+    roots: () => [],
     wire: new Wire(),
     name: 'Arm under test',
     settings,

@@ -103,6 +103,7 @@ describe('a table that a sheet makes', () => {
       { name: 'kwh', type: 'bigint', nullable: true },
     ],
     key: ['kwh'],
+    parted: '',
     indexed: 'at',
   }
   it('is one statement, whatever is in its names', () => {
@@ -120,6 +121,7 @@ describe('a table that a sheet makes', () => {
         { name: 'A', type: 'text', nullable: true },
       ],
       key: ['b'],
+      parted: '',
       indexed: '',
     }
     expect(newTableProblems(wrong, 'postgresql')).toEqual([

@@ -7,6 +7,7 @@ import { csvHeader, csvLine } from '#core/bridges/csvLine'
 import { readExpression } from '#core/bridges/expression'
 import { withSuffix } from '#core/bridges/fileName'
 import { parcelText, readParcel } from '#core/bridges/parcel'
+import type { Scope } from '#core/bridges/names'
 import { pathMatcher, patternProblem } from '#core/bridges/pattern'
 import { payloadOf } from '#core/bridges/payload'
 import { renamedIn } from '#core/bridges/renamed'
@@ -22,10 +23,19 @@ import { quality } from '#core/tags/quality'
 
 const input = (value: Carried, more: Partial<InputValue> = {}): InputValue => ({ value, quality: 0, at: 1000, unit: 'kW', ...more })
 const runWith = (inputs: InputValue[], occasion: object = {}): RunFacts => ({
-  ...{ occasion: { ...nothingBut('clock', 0, Date.UTC(2026, 10, 26, 14, 6, 45)), ...occasion }, now: 5000, number: 17, inputs },
+  ...{
+    occasion: { ...nothingBut('clock', 0, Date.UTC(2026, 10, 26, 14, 6, 45)), ...occasion },
+    now: 5000,
+    number: 17,
+    row: 1,
+    site: 'Harrow Sound',
+    bridge: 'Rows',
+    inputs,
+  },
 })
+const scope = (names: string[]): Scope => ({ inputs: names.map((name) => ({ name, hasParts: false })), lookUps: [] })
 const worked = (text: string, names: string[], run: RunFacts) => {
-  const read = readExpression(text, names)
+  const read = readExpression(text, scope(names))
   if (!read.ok) throw new Error(read.problem)
   return read.work(run)
 }
@@ -65,7 +75,7 @@ describe('what a field comes from', () => {
     ['process.exit()', 'no function “exit”'],
     ['', 'A formula says'],
   ])('refuses “%s”', (text, why) =>
-    expect(readExpression(text, ['a'])).toMatchObject({ ok: false, problem: expect.stringContaining(why) as string }),
+    expect(readExpression(text, scope(['a']))).toMatchObject({ ok: false, problem: expect.stringContaining(why) as string }),
   )
 
   it('says of a payload that is no text that it is none', () => {
@@ -91,11 +101,11 @@ describe('what a field comes from', () => {
 
 describe('a template', () => {
   it('is filled with names and formulas', () => {
-    const read = readTemplate('port/{part2}/{round(a, 1)}', ['a'])
+    const read = readTemplate('port/{part2}/{round(a, 1)}', scope(['a']))
     expect(read.ok && read.fill(runWith([input(4.26)], { path: 'berth/2/power' }))).toBe('port/2/4.3')
-    expect(readTemplate('port/plain', [])).toMatchObject({ ok: true, isFixed: true })
+    expect(readTemplate('port/plain', scope([]))).toMatchObject({ ok: true, isFixed: true })
   })
-  it.each(['port/{part2', 'port/}x', 'port/{nobody}'])('refuses “%s”', (text) => expect(readTemplate(text, []).ok).toBe(false))
+  it.each(['port/{part2', 'port/}x', 'port/{nobody}'])('refuses “%s”', (text) => expect(readTemplate(text, scope([])).ok).toBe(false))
 })
 
 describe('a pattern of paths', () => {

@@ -86,7 +86,6 @@ describe('values from payloads', () => {
     ['{"a":[1,2]}', 'int16', '$.a[*]', '$.a[*] gives 2 values, and a tag has one'],
     ['{"a":null}', 'int16', '$.a', 'it is null there'],
     ['{"a":{}}', 'int16', '$.a', '{} is no int16'],
-    ['{"a":18446744073709551615}', 'uint64', '$.a', 'more digits'],
     ['{"a":"soon"}', 'datetime', '$.a', '"soon" is no time'],
     [Buffer.from([0xff, 0xfe]), 'float64', '', 'no text in UTF-8'],
     [Buffer.alloc(5 * 1024 * 1024, 32), 'float64', '$.a', 'at most 4,194,304'],

@@ -4,11 +4,10 @@ import { bridgeProblems } from '#core/bridges/problems'
 import { bridgeContract, bringsMessage, type BridgeDraft, type Destination } from '#core/bridges/settings'
 import { loopText, loopThrough } from '#core/bridges/loops'
 import { givenNames, inputAspects } from '#core/bridges/names'
-import { awayText, destinationText, inputText, triggerText } from '#core/bridges/words'
+import { destinationText } from '#core/bridges/words'
 import { changeBridge, makeBridge, previewBridge } from '#shared/api/bridges'
 import type { Bridge } from '#shared/bridges/bridge'
-import type { BridgePreview } from '#shared/bridges/preview'
-import { blankDestination, blankInput, blankTrigger } from '~/bridges/blank'
+import type { BridgePreview, SampleMessage } from '#shared/bridges/preview'
 
 /** A bridge: a sentence that is edited part by part, and what goes into each field of each destination. */
 const props = defineProps<{ initial: BridgeDraft; bridge: Bridge | null; renaming?: boolean }>()
@@ -21,7 +20,6 @@ const known = {
 }
 const form = useDraft<BridgeDraft>(props.initial, bridgeContract, (draft) => bridgeProblems(draft, known))
 const { draft } = form
-const nameOf = (of: 'link' | 'outlet', id: number) => known[of](id)?.name ?? `a${of === 'link' ? '' : 'n'} ${of}`
 /** Where it would set itself off, by which bridges. */
 const loop = computed(() =>
   loopThrough(
@@ -32,35 +30,8 @@ const loop = computed(() =>
 const wrong = (prefix: string) =>
   form.triedToSave.value && [...form.problems.value.keys()].some((path) => path === prefix || path.startsWith(`${prefix}.`))
 
-/** The part whose sheet is open, as in take.0. */
-const open = ref<string | null>(props.bridge ? null : 'when.0')
-const press = (part: string) => (open.value = open.value === part ? null : part)
-const openIndex = (of: 'when' | 'take' | 'send') => {
-  const [kind, index] = (open.value ?? '').split('.')
-  return kind === of && draft.value[of][Number(index)] ? Number(index) : null
-}
-const isAway = computed(() => open.value?.endsWith('.away') ?? false)
-
-const addTrigger = () => (open.value = `when.${draft.value.when.push(blankTrigger('change', lists)) - 1}`)
-const addInput = () => {
-  const isMessage = draft.value.when.some(bringsMessage)
-  open.value = `take.${draft.value.take.push(blankInput(isMessage ? 'member' : 'tag', '')) - 1}`
-}
-const addDestination = () => {
-  const number = Math.max(0, ...draft.value.send.map((one) => one.number)) + 1
-  open.value = `send.${draft.value.send.push(blankDestination('file', number, lists, [])) - 1}`
-}
-const remove = (of: 'when' | 'take' | 'send', at: number) => {
-  draft.value[of].splice(at, 1)
-  open.value = null
-}
-
-const names = computed(() => [
-  ...draft.value.take.flatMap(({ name }) => [name, ...inputAspects.map((aspect) => `${name}_${aspect}`)]),
-  ...givenNames.map(({ name }) => name),
-])
-
 const preview = ref<BridgePreview | null>(null)
+const message = ref<SampleMessage | null>(null)
 const isSound = computed(() => {
   const parsed = bridgeContract.safeParse({ ...draft.value, name: draft.value.name || 'new' })
   return parsed.success && bridgeProblems(parsed.data, known).length === 0 ? parsed.data : null
@@ -68,12 +39,31 @@ const isSound = computed(() => {
 const look = async () => {
   const bridge = isSound.value
   if (!bridge) return
-  const found = await callApi(previewBridge, { body: { bridge, bridgeId: props.bridge?.id ?? null, message: null } }).catch(() => null)
+  const body = { bridge, bridgeId: props.bridge?.id ?? null, message: message.value }
+  const found = await callApi(previewBridge, { body }).catch(() => null)
   if (found) preview.value = found
 }
-useRepeated(look, 2000)
-watch(draft, useDebounceFn(look, 300), { deep: true })
+/** A database is asked less often than our own engine. */
+const asksElsewhere = computed(() => draft.value.take.some(({ kind }) => kind === 'query'))
+let beats = 0
+const isTurn = () => beats++ % (asksElsewhere.value ? 5 : 1) === 0
+useRepeated(() => (isTurn() ? look() : Promise.resolve()), 2000)
+watch([draft, message], useDebounceFn(look, 300), { deep: true })
 const previewOf = ({ number }: Destination) => preview.value?.destinations.find((one) => one.number === number) ?? null
+
+const names = computed(() => [
+  ...draft.value.take.flatMap(({ name }) => {
+    const parts = preview.value?.inputs.find((input) => input.name === name)?.parts ?? []
+    return [name, ...[...parts, ...inputAspects].map((part) => `${name}_${part}`)]
+  }),
+  ...draft.value.lookUps.map(({ name }) => `${name}(…)`),
+  ...givenNames.map(({ name }) => name),
+])
+/** What a message could come on. */
+const heardOn = computed(() => {
+  const trigger = draft.value.when.find(bringsMessage)
+  return !trigger ? null : 'filter' in trigger ? trigger.filter : 'files' in trigger ? trigger.files : ''
+})
 
 const saving = useSaving<BridgeDraft, Bridge>({
   form,
@@ -105,95 +95,18 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         />
         <v-switch v-if="bridge === null" v-model="draft.on" label="Switched on" class="on" />
       </div>
-      <p class="words">
-        <strong>When </strong>
-        <template v-for="(trigger, i) in draft.when" :key="`when ${i}`">
-          <strong v-if="i > 0"> or </strong>
-          <SentencePart
-            :text="triggerText(trigger, nameOf)"
-            :open="open === `when.${i}`"
-            :wrong="wrong(`when.${i}`)"
-            @press="press(`when.${i}`)"
-          />
-        </template>
-        <span v-if="draft.when.length === 0" class="quiet">somebody runs it by hand</span>
-        <button type="button" class="more" @click="addTrigger">{{ draft.when.length ? 'or when …' : 'when …' }}</button>
-        <strong>, take </strong>
-        <template v-for="(input, i) in draft.take" :key="`take ${i}`">
-          <strong v-if="i > 0"> and </strong>
-          <SentencePart :text="inputText(input)" :open="open === `take.${i}`" :wrong="wrong(`take.${i}`)" @press="press(`take.${i}`)" />
-        </template>
-        <span v-if="draft.take.length === 0" class="quiet">what set it off</span>
-        <button type="button" class="more" @click="addInput">and take …</button>
-        <strong>, send </strong>
-        <template v-for="(destination, i) in draft.send" :key="destination.number">
-          <strong v-if="i > 0">, and send </strong>
-          <SentencePart
-            :text="destinationText(destination, nameOf)"
-            :open="open === `send.${i}`"
-            :wrong="wrong(`send.${i}`)"
-            @press="press(`send.${i}`)"
-          />
-          <strong>, and if it is away </strong>
-          <SentencePart
-            :text="awayText(destination.away)"
-            :open="open === `send.${i}.away`"
-            :wrong="wrong(`send.${i}.away`)"
-            @press="press(`send.${i}.away`)"
-          />
-        </template>
-        <button type="button" class="more" @click="addDestination">and send …</button>
-      </p>
-      <p v-if="loop" class="is-late loop">
-        It sets itself off again: {{ loopText(loop) }}. That comes to rest where values no longer change; where it does not, the engine
-        stops it.
-      </p>
-      <div v-if="open" class="panel">
-        <TriggerPanel
-          v-if="openIndex('when') !== null"
-          :key="open"
-          v-model="draft.when[openIndex('when')!]!"
-          :path="open"
-          :message-for="form.messageFor"
-          @left="form.touch"
-        />
-        <InputPanel
-          v-else-if="openIndex('take') !== null"
-          :key="open"
-          v-model="draft.take[openIndex('take')!]!"
-          :path="open"
-          :others="draft.take.filter((_, i) => i !== openIndex('take')).map(({ name }) => name)"
-          :message-for="form.messageFor"
-          @left="form.touch"
-        />
-        <AwayPanel
-          v-else-if="openIndex('send') !== null && isAway"
-          :key="open"
-          v-model="draft.send[openIndex('send')!]!"
-          :path="`send.${openIndex('send')}`"
-          :message-for="form.messageFor"
-          @left="form.touch"
-        />
-        <DestinationPanel
-          v-else-if="openIndex('send') !== null"
-          :key="open"
-          v-model="draft.send[openIndex('send')!]!"
-          :path="open"
-          :message-for="form.messageFor"
-          @left="form.touch"
-        />
-        <div class="done">
-          <v-btn @click="open = null">Done</v-btn>
-          <v-btn v-if="openIndex('when') !== null" color="break" @click="remove('when', openIndex('when')!)">Remove this</v-btn>
-          <v-btn v-if="openIndex('take') !== null" color="break" @click="remove('take', openIndex('take')!)">Remove this</v-btn>
-          <v-btn
-            v-if="openIndex('send') !== null && !isAway && draft.send.length > 1"
-            color="break"
-            @click="remove('send', openIndex('send')!)"
-            >Remove this, and what is kept for it</v-btn
-          >
-        </div>
-      </div>
+      <BridgeSentence v-model="draft" :is-new="bridge === null" :wrong="wrong" :message-for="form.messageFor" @left="form.touch">
+        <p v-if="loop" class="is-late note">
+          It sets itself off again: {{ loopText(loop) }}. That comes to rest where values no longer change; where it does not, the engine
+          stops it.
+        </p>
+        <p v-if="preview?.unknown.length" class="is-late note">
+          No tag goes by <span class="mono">{{ preview.unknown.slice(0, 5).join(', ') }}</span>{{
+            preview.unknown.length > 5 ? ` and ${preview.unknown.length - 5} more` : ''
+          }}
+          yet.
+        </p>
+      </BridgeSentence>
       <div v-if="preview?.inputs.length || preview?.fault" class="inputs">
         <span class="quiet">Now, by {{ preview.by }}:</span>
         <span v-for="input in preview.inputs" :key="input.name" class="mono" :class="{ 'is-late': !input.good }"
@@ -202,17 +115,19 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         <span v-if="preview.fault" class="is-late">{{ preview.fault.what }}</span>
       </div>
     </section>
+    <MessageTrial v-if="heardOn !== null" v-model="message" :filter="heardOn" />
     <DestinationSheet
       v-for="(destination, i) in draft.send"
       :key="destination.number"
       v-model="draft.send[i]!"
       :path="`send.${i}`"
-      :title="draft.send.length > 1 ? `Cross-connections: ${destinationText(destination, nameOf)}` : 'Cross-connections'"
+      :title="draft.send.length > 1 ? `Cross-connections: ${destinationText(destination, lists.placeName)}` : 'Cross-connections'"
       :names="names"
       :preview="previewOf(destination)"
       :message-for="form.messageFor"
       @left="form.touch"
     />
+    <LookUpTables v-model="draft.lookUps" :message-for="form.messageFor" @left="form.touch" />
     <div v-if="bridge === null || form.isDirty.value" class="sheet foot">
       <SheetFoot
         :title="bridge ? 'Save changes' : 'Save bridge'"
@@ -228,7 +143,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
 </template>
 
 <style scoped>
-.loop {
+.note {
   margin: 8px 0 0;
 }
 .gap {
@@ -245,43 +160,6 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
 }
 .on {
   padding-top: 20px;
-}
-.words {
-  margin: 0;
-  font-size: 15px;
-  line-height: 36px;
-}
-.words strong {
-  font-weight: 600;
-}
-.more {
-  margin-left: 6px;
-  font-size: 13px;
-  color: var(--primary);
-}
-.panel {
-  margin-top: 12px;
-  padding: 12px 14px;
-  border: 1px solid var(--line);
-  border-left: 3px solid var(--primary);
-  border-radius: 6px;
-}
-.panel :deep(.fields) {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(190px, 1fr));
-  gap: 12px;
-}
-.panel :deep(.wide) {
-  grid-column: span 2;
-}
-.panel :deep(.note) {
-  align-self: center;
-  margin: 0;
-}
-.done {
-  display: flex;
-  gap: 10px;
-  margin-top: 12px;
 }
 .inputs {
   display: flex;

@@ -32,7 +32,8 @@ const fitText = (field: Previewed | null) => {
   return field.how === 'exact' ? 'exact' : field.text
 }
 const intoTitles = { tags: 'Tag', topic: 'Name in the message', outlet: 'Name in the message', table: 'Column', file: 'Column' }
-const intoTitle = computed(() => intoTitles[destination.value.kind])
+const isCall = computed(() => destination.value.kind === 'table' && destination.value.how === 'call')
+const intoTitle = computed(() => (isCall.value ? 'Parameter' : intoTitles[destination.value.kind]))
 const isOne = computed(() => 'form' in destination.value && destination.value.form === 'plain')
 
 const add = () => destination.value.fields.push({ into: '', from: '' })
@@ -76,7 +77,7 @@ const fill = () => {
             <td class="into">
               <input
                 v-model="field.into"
-                class="cell mono"
+                class="cell-field mono"
                 :class="{ wrong: message(i, 'into') }"
                 :list="`${id}-columns`"
                 :aria-label="`${intoTitle} ${i + 1}`"
@@ -92,7 +93,7 @@ const fill = () => {
             <td class="from">
               <input
                 v-model="field.from"
-                class="cell mono"
+                class="cell-field mono"
                 :class="{ wrong: message(i, 'from') }"
                 :list="`${id}-names`"
                 :aria-label="`Comes from ${i + 1}`"
@@ -154,24 +155,6 @@ const fill = () => {
 }
 .cross td {
   vertical-align: top;
-}
-.cell {
-  width: 100%;
-  min-width: 120px;
-  padding: 2px 4px;
-  margin: -2px -4px;
-  border: 1px solid transparent;
-  border-radius: 4px;
-}
-.cell:hover {
-  border-color: var(--line);
-}
-.cell:focus {
-  border-color: var(--primary);
-  outline: none;
-}
-.cell.wrong {
-  border-color: var(--break);
 }
 .note {
   display: block;

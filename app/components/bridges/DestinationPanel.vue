@@ -3,7 +3,9 @@ import type { Destination, DestinationKind } from '#core/bridges/settings'
 import { qosLevels, qosText } from '#core/mqtt/settings'
 import { listTables } from '#shared/api/links'
 import { listWhole } from '#shared/api/lists'
+import type { ListedTable } from '#shared/links/tables'
 import { blankDestination, destinationTitles, receivers } from '~/bridges/blank'
+import { decimals, delimiters } from '~/bridges/csvChoices'
 
 /** Where records go. */
 const destination = defineModel<Destination>({ required: true })
@@ -27,21 +29,13 @@ const hows = [
   { value: 'insert' as const, title: 'a new row each time' },
   { value: 'upsert' as const, title: 'new, or in place of the one with its key' },
   { value: 'update' as const, title: 'only where there is one with its key' },
+  { value: 'call' as const, title: 'a call of a procedure' },
 ]
 const parts = [
   { value: 'one' as const, title: 'one file' },
   { value: 'day' as const, title: 'one for each day (UTC)' },
   { value: 'run' as const, title: 'one for each run' },
   { value: 'size' as const, title: 'another once it is large' },
-]
-const delimiters = [
-  { value: ',' as const, title: 'comma' },
-  { value: ';' as const, title: 'semicolon' },
-  { value: 'tab' as const, title: 'tab' },
-]
-const decimals = [
-  { value: '.' as const, title: '1.5' },
-  { value: ',' as const, title: '1,5' },
 ]
 const quotes = [
   { value: 'needed' as const, title: 'where needed' },
@@ -59,12 +53,16 @@ const newlines = [
   { value: 'lf' as const, title: 'LF' },
 ]
 /** The tables that are there already; typed names may be others. */
-const tables = ref<string[]>([])
+const listed = ref<ListedTable[]>([])
+const isCall = computed(() => destination.value.kind === 'table' && destination.value.how === 'call')
+const tables = computed(() =>
+  listed.value.filter(({ kind }) => (kind === 'procedure') === isCall.value).map(({ schema, table }) => `${schema}.${table}`),
+)
 watch(
   () => (destination.value.kind === 'table' ? destination.value.linkId : 0),
   async (id) => {
     const found = id > 0 ? await callApi(listTables, { params: { id }, query: { limit: listWhole } }).catch(() => null) : null
-    tables.value = (found?.items ?? []).map(({ schema, table }) => `${schema}.${table}`)
+    listed.value = found?.items ?? []
   },
   { immediate: true },
 )
@@ -123,7 +121,7 @@ const key = computed({
       <SuggestField
         v-model="place"
         class="wide"
-        label="Table"
+        :label="isCall ? 'Procedure' : 'Table'"
         :among="tables"
         placeholder="energy, or billing.energy"
         :message="message('table') || message('schema')"
@@ -131,7 +129,7 @@ const key = computed({
       />
       <ChoiceField v-model="destination.how" label="It becomes" :choices="hows" />
       <TextField
-        v-if="destination.how !== 'insert'"
+        v-if="destination.how === 'upsert' || destination.how === 'update'"
         v-model="key"
         label="Found again by"
         mono
@@ -140,7 +138,14 @@ const key = computed({
         @left="left('key')"
       />
     </template>
-    <template v-else-if="destination.kind === 'file'">
+    <PartingFields
+      v-if="destination.kind === 'table' && destination.how !== 'call'"
+      v-model="destination.parts"
+      :columns="destination.fields.map(({ into }) => into)"
+      :path="`${path}.parts`"
+      :message-for="messageFor"
+    />
+    <template v-if="destination.kind === 'file'">
       <TextField
         v-model="destination.name"
         class="wide"

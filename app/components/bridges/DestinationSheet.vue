@@ -24,7 +24,7 @@ const isCreating = ref(false)
 const place = computed(() => {
   const { value } = destination
   return value.kind === 'table' && value.linkId > 0 && value.table !== ''
-    ? { linkId: value.linkId, schema: value.schema, table: value.table }
+    ? { linkId: value.linkId, schema: value.schema, table: value.table, procedure: value.how === 'call' }
     : null
 })
 const dialect = computed(() => {
@@ -66,7 +66,8 @@ const made = () => {
       :message-for="messageFor"
       @left="$emit('left', $event)"
     >
-      <template v-if="isMissing && !isCreating">
+      <span v-if="isMissing && place?.procedure" class="is-late">There is no such procedure.</span>
+      <template v-else-if="isMissing && !isCreating">
         <span class="is-late">There is no such table yet.</span>
         <v-btn variant="flat" @click="isCreating = true">Create the table …</v-btn>
       </template>

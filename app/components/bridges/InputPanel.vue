@@ -1,19 +1,21 @@
 <script setup lang="ts">
 import type { Input, Missing } from '#core/bridges/settings'
 import { missingText } from '#core/bridges/words'
-import { blankInput, inputTitles, nameFrom } from '~/bridges/blank'
+import { blankInput, inputTitles, nameFrom, receivers } from '~/bridges/blank'
 
 /** What a run takes under a name. */
 const input = defineModel<Input>({ required: true })
 const props = defineProps<{ path: string; others: readonly string[]; messageFor(path: string): string }>()
 const emit = defineEmits<{ left: [path: string] }>()
 
+const lists = useLists()
+const databases = computed(() => receivers('table', lists).map(({ id, name }) => ({ value: id, title: name })))
 const message = (field: string) => props.messageFor(`${props.path}.${field}`)
 const left = (field: string) => emit('left', `${props.path}.${field}`)
 const kinds = (Object.keys(inputTitles) as Input['kind'][]).map((kind) => ({ value: kind, title: inputTitles[kind] }))
 const choices = (Object.keys(missingText) as Missing['do'][]).map((kind) => ({ value: kind, title: missingText[kind] }))
 
-const choose = (kind: Input['kind']) => (input.value = { ...blankInput(kind, input.value.name), missing: input.value.missing })
+const choose = (kind: Input['kind']) => (input.value = { ...blankInput(kind, input.value.name, lists), missing: input.value.missing })
 const without = (kind: Missing['do']) => (input.value.missing = kind === 'wait' ? { do: kind, within: 1000 } : { do: kind })
 
 /** A name that was only suggested follows what it was suggested by. */
@@ -52,8 +54,26 @@ const constant = computed({
       :message="message('path')"
       @left="left('path')"
     />
+    <template v-else-if="input.kind === 'query'">
+      <ChoiceField v-model="input.linkId" label="Over" :choices="databases" :message="message('linkId')" />
+      <AreaField
+        v-model="input.statement"
+        class="whole"
+        label="Statement"
+        placeholder="select vessel, eta from call where berth = {part2} order by eta limit 1"
+        hint="What stands in braces is worked out for each run and handed over beside the text. Its columns are called after it, as in call_vessel."
+        :message="message('statement')"
+        @left="left('statement')"
+      />
+    </template>
     <TextField v-else v-model="constant" class="wide" label="Value" mono :message="message('value')" @left="left('value')" />
     <TextField v-model="input.name" label="Under the name" mono :message="message('name')" @left="left('name')" />
+    <v-switch
+      v-if="input.kind === 'member' || input.kind === 'query'"
+      v-model="input.each"
+      :label="input.kind === 'query' ? 'Each row makes a record' : 'Each element of the list makes a record'"
+    />
+    <p v-if="message('each')" class="is-broken">{{ message('each') }}</p>
     <ChoiceField
       v-if="input.kind !== 'constant'"
       :model-value="input.missing.do"

@@ -38,9 +38,10 @@ const times = computed(() => rows.value.filter(({ type }) => /time/.test(type)).
 const indexChoices = computed(() => [{ value: '', title: 'none' }, ...times.value.map((name) => ({ value: name, title: name }))])
 watch(times, (found) => (indexed.value = found.includes(indexed.value) ? indexed.value : (found[0] ?? '')), { immediate: true })
 
+const parted = computed(() => (times.value.includes(props.destination.parts?.column ?? '') ? props.destination.parts!.column : ''))
 const table = computed(() => ({
   ...{ schema: props.destination.schema, table: props.destination.table, columns: rows.value },
-  ...{ key: props.destination.how === 'insert' ? [] : props.destination.key, indexed: indexed.value },
+  ...{ key: props.destination.how === 'insert' ? [] : props.destination.key, indexed: indexed.value, parted: parted.value },
 }))
 const statements = computed(() => createStatements(table.value, props.dialect).join(';\n'))
 

@@ -82,6 +82,13 @@ const choose = (kind: Trigger['kind']) => {
       />
       <TextField v-model="trigger.zone" label="Time zone" mono placeholder="Europe/Oslo" :message="message('zone')" @left="left('zone')" />
     </template>
+    <FileTriggerFields
+      v-else-if="trigger.kind === 'file'"
+      v-model="trigger"
+      :path="path"
+      :message-for="messageFor"
+      @left="emit('left', $event)"
+    />
     <template v-else-if="trigger.kind === 'message' || trigger.kind === 'client'">
       <ChoiceField
         v-if="trigger.kind === 'message'"

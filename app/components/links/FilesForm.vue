@@ -33,9 +33,7 @@ const roots = computed(() => [
       @left="emit('left', 'settings.folder')"
     />
   </div>
-  <p class="quiet">
-    An administrator allows other folders where the engine is started, with CONDUIT_FILE_ROOTS. No path leads out of them.
-  </p>
+  <p class="quiet">An administrator allows other folders on the page <NuxtLink to="/site">Site</NuxtLink>. No path leads out of them.</p>
 </template>
 
 <style scoped>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { copiedText } from '#core/bridges/copied'
 import { counted } from '#core/text/counted'
 import { changeBridge, removeBridge, runBridge, showBridge } from '#shared/api/bridges'
 import type { Bridge } from '#shared/bridges/bridge'
@@ -52,6 +53,12 @@ const turn = async (on: boolean) => {
     notices.tellProblem(asRefused(error).why.what)
   }
 }
+const { copy } = useCopy()
+const copyBridge = async () => {
+  const { id: _id, revision: _revision, ...draft } = bridge.value!
+  await copy(copiedText([draft], lists.placeName))
+  notices.tell('Copied. “Paste …” on the page of all bridges takes it up, here or at another site.')
+}
 const runNow = async () => {
   try {
     const { run } = await callApi(runBridge, { params: { id } })
@@ -73,6 +80,7 @@ const runNow = async () => {
       <span class="fill" />
       <span v-if="bridge" class="head-buttons">
         <v-btn v-if="session.can('operate') && bridge.on" @click="runNow">Run now</v-btn>
+        <v-btn @click="copyBridge">Copy</v-btn>
         <v-btn v-if="session.can('configure')" @click="renaming = !renaming">Rename</v-btn>
         <v-btn v-if="session.can('configure')" @click="turn(!bridge.on)">{{ bridge.on ? 'Stop' : 'Start' }}</v-btn>
         <v-btn v-if="session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>

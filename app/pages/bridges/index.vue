@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { copiedText, type Pasted } from '#core/bridges/copied'
 import { destinationText, triggerText } from '#core/bridges/words'
+import { counted } from '#core/text/counted'
 
 const live = useLive()
 const lists = useLists()
@@ -27,6 +29,18 @@ const rows = computed(() =>
     }
   }),
 )
+const pasting = ref(false)
+const open = ({ draft }: Pasted) => {
+  usePasted().give(draft)
+  return navigateTo('/bridges/new')
+}
+const notices = useNotices()
+const { copy } = useCopy()
+const copyShown = async () => {
+  const shown = lists.bridges.filter(fitting(filter.value, ({ name }) => name)).map(({ id: _id, revision: _revision, ...draft }) => draft)
+  await copy(copiedText(shown, lists.placeName))
+  notices.tell(`${counted(shown.length, 'bridge')} copied.`)
+}
 useListKeys(() => '/bridges/new')
 </script>
 
@@ -37,6 +51,8 @@ useListKeys(() => '/bridges/new')
       <ListFilter v-if="lists.bridges.length" v-model="filter" label="Filter by name" />
       <span class="quiet">Values and messages on their way to other devices, brokers, databases and files.</span>
       <span class="fill" />
+      <v-btn v-if="rows.length" @click="copyShown">Copy {{ filter ? 'these' : 'all' }}</v-btn>
+      <Allowed role="configure"><v-btn @click="pasting = true">Paste …</v-btn></Allowed>
       <Allowed role="configure"><v-btn variant="flat" to="/bridges/new">New bridge</v-btn></Allowed>
     </div>
     <EmptyState
@@ -46,6 +62,13 @@ useListKeys(() => '/bridges/new')
     >
       <Allowed role="configure"><v-btn variant="flat" to="/bridges/new">Make a bridge</v-btn></Allowed>
     </EmptyState>
-    <ThingTable v-else label="Bridges" :columns="columns" :rows="rows" :nothing="lists.loaded ? `No bridge goes by “${filter}”.` : '…'" />
+    <PasteBridges v-if="pasting" v-model="pasting" @one="open" />
+    <ThingTable
+      v-if="!lists.loaded || lists.bridges.length"
+      label="Bridges"
+      :columns="columns"
+      :rows="rows"
+      :nothing="lists.loaded ? `No bridge goes by “${filter}”.` : '…'"
+    />
   </div>
 </template>

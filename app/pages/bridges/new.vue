@@ -12,6 +12,7 @@ const initial =
     : link
       ? bridgeOn({ kind: 'message', linkId: Number(link), filter: topic, qos: 1 }, lists)
       : bridgeOn({ kind: 'client', outletId: Number(outlet), filter: topic }, lists)
+const given = usePasted().take()
 const opened = (bridge: Bridge) => navigateTo(`/bridges/${bridge.id}`)
 </script>
 
@@ -23,6 +24,6 @@ const opened = (bridge: Bridge) => navigateTo(`/bridges/${bridge.id}`)
       <span class="fill" />
       <v-btn to="/bridges">Discard</v-btn>
     </div>
-    <BridgeSheet :initial="initial" :bridge="null" @saved="opened" />
+    <BridgeSheet :initial="given ?? initial" :bridge="null" @saved="opened" />
   </div>
 </template>

@@ -68,6 +68,7 @@ const rename = async () => {
           </p>
           <v-btn :href="`/api${addressOf(siteText, {})}`" download="site.yaml">Take it along</v-btn>
         </section>
+        <Suspense><AllowedFolders /></Suspense>
         <Suspense><RevisionKeeping @forgot="forgotten++" /></Suspense>
       </div>
     </div>

@@ -5,7 +5,9 @@ import { csvHeader, csvLine } from '#core/bridges/csvLine'
 import { withSuffix } from '#core/bridges/fileName'
 import type { Shaped } from '#core/bridges/parcel'
 import type { CsvWay, Destination } from '#core/bridges/settings'
+import { wayProblem } from '#core/files/settings'
 import type { LineFolder, Verdict } from '../../links/receiving'
+import { filePlace } from '../laps'
 import { anything, isFault, thrown, type Handed, type Marks, type Surroundings, type Target } from './target'
 
 type File = Extract<Destination, { kind: 'file' }>
@@ -21,9 +23,23 @@ export class FileTarget implements Target {
   constructor(
     private around: Surroundings,
     private destination: File,
+    private bridge: number,
   ) {}
 
   async deliver({ fields, records, key }: Handed, marks: Marks): Promise<Verdict[]> {
+    const verdicts = records.map(({ to }) => this.verdictOn(to[0] ?? ''))
+    const sound = records.filter((_, i) => verdicts[i] === null)
+    if (sound.length > 0) await this.write({ fields, records: sound, key }, marks)
+    return verdicts
+  }
+
+  /** A name that a run came to may be none, however often it is tried. */
+  private verdictOn(file: string): Verdict {
+    const problem = wayProblem(file)
+    return problem === null ? null : fault('bridge.fit', { field: `the name of the file (${file.slice(0, 80)})`, problem })
+  }
+
+  private async write({ fields, records, key }: Handed, marks: Marks) {
     const folder = this.folder()
     const files = byFile(await this.placed(folder, records))
     const before = await this.attempt(marks)
@@ -31,9 +47,9 @@ export class FileTarget implements Target {
     const others = [...files.keys()].filter((file) => sizes[file] === undefined)
     for (const file of others) sizes[file] = await folder.sizeOf(file)
     if (others.length > 0) await marks.set(JSON.stringify({ key, sizes }))
+    for (const file of files.keys()) this.around.laps.writes(this.bridge, filePlace(this.destination.linkId, file))
     for (const [file, its] of files)
       await folder.append({ file, head: this.head(fields), lines: its.map((record) => this.line(record)), from: sizes[file]! })
-    return records.map(() => null)
   }
 
   types() {

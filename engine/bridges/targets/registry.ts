@@ -16,7 +16,7 @@ export const targetOf = (destination: Destination, around: Surroundings, { id, n
     case 'table':
       return new TableTarget(around, destination)
     case 'file':
-      return new FileTarget(around, destination)
+      return new FileTarget(around, destination, id)
   }
 }
 

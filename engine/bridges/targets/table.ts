@@ -17,7 +17,7 @@ export class TableTarget implements Target {
   ) {}
 
   async deliver({ fields, records }: Handed): Promise<Verdict[]> {
-    const { schema, table, how, key } = this.destination
+    const { schema, table, how, key, parts } = this.destination
     const store = this.store()
     const types = await this.typesOf(store, fields)
     const verdicts: Verdict[] = records.map(() => null)
@@ -32,7 +32,14 @@ export class TableTarget implements Target {
       }
     })
     if (rows.length === 0) return verdicts
-    const put = await store.put({ place: { schema, table }, how, key, columns: fields, rows })
+    const put = await store.put({
+      place: { schema, table },
+      how,
+      key,
+      columns: fields,
+      rows,
+      ...(parts ? { parts: { ...parts, times: timesIn(rows, fields.indexOf(parts.column)) } } : {}),
+    })
     put.forEach((verdict, i) => (verdicts[sent[i]!] = verdict))
     return verdicts
   }
@@ -65,11 +72,14 @@ export class TableTarget implements Target {
 
   /** A column that is not there may come back: what is kept waits for it. */
   private async typesOf(store: RowStore, fields: readonly string[]): Promise<FieldType[]> {
-    const { schema, table } = this.destination
-    const { columns, dialect } = await store.describe({ schema, table })
+    const { schema, table, how } = this.destination
+    const { columns, dialect } = await store.describe({ schema, table }, how === 'call' ? 'procedure' : 'table')
     return fields.map((field) => {
       const column = columns.find(({ name }) => name === field)
-      if (!column) throw thrown(fault('bridge.fit', { field: `${table}.${field}`, problem: 'there is no such column' }))
+      if (!column)
+        throw thrown(
+          fault('bridge.fit', { field: `${table}.${field}`, problem: `there is no such ${how === 'call' ? 'parameter' : 'column'}` }),
+        )
       return fieldTypeOf(column, dialect)
     })
   }
@@ -83,3 +93,6 @@ export class TableTarget implements Target {
     return receiver
   }
 }
+
+const timesIn = (rows: readonly (readonly Carried[])[], at: number): number[] =>
+  rows.flatMap((row) => (row[at] instanceof Date ? [row[at].getTime()] : []))

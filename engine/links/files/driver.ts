@@ -13,12 +13,12 @@ import { FilesLinkSession } from './session'
 const { waiting, sound, failed, notReached } = checkSteps({ folder: 'Folder', write: 'A file of ours' })
 
 /** The folder, made where it is missing, and a file that is written there and removed again. */
-async function* checkFiles(settings: FilesSettings, _signal: AbortSignal, { roots }: CheckContext): AsyncGenerator<CheckStep> {
+async function* checkFiles(settings: FilesSettings, _signal: AbortSignal, around: CheckContext): AsyncGenerator<CheckStep> {
   yield waiting('folder')
   let began = performance.now()
   let place: string
   try {
-    place = await new Folder(settings, roots).place()
+    place = await new Folder(settings, () => around.roots()).place()
     yield sound('folder', place, performance.now() - began)
   } catch (why) {
     yield failed('folder', why as Fault, performance.now() - began)

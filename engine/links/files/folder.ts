@@ -1,9 +1,10 @@
 import { constants, type Stats } from 'node:fs'
 import { mkdir, open, realpath, stat, type FileHandle } from 'node:fs/promises'
-import { dirname, join, sep } from 'node:path'
+import { dirname, join } from 'node:path'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { wayProblem, type FilesSettings } from '#core/files/settings'
-import type { LineBatch, LineFolder } from '../receiving'
+import type { FoundFile, LineBatch, LineFolder } from '../receiving'
+import { bytesOf, filesIn, isWithin } from './reading'
 
 /** Why the disk says no, in words. */
 const problems: Record<string, string> = {
@@ -20,10 +21,9 @@ const problems: Record<string, string> = {
   EIO: 'the disk fails',
 }
 
-const isWithin = (path: string, root: string) => path === root || path.startsWith(root.endsWith(sep) ? root : root + sep)
 const isFault = (error: unknown): error is Fault => typeof error === 'object' && error !== null && 'side' in error
 
-/** A folder below an allowed root, into which lines are written. No path leaves the root, by links of the file system neither. */
+/** A folder below an allowed root, in which files are read and lines written. No path leaves the root, by links of the file system neither. */
 export class Folder implements LineFolder {
   readonly takes = 'file'
   /** One writes at a time. */
@@ -31,13 +31,14 @@ export class Folder implements LineFolder {
 
   constructor(
     private settings: FilesSettings,
-    private roots: readonly string[],
+    private allowed: () => readonly string[],
   ) {}
 
   /** Where it is; makes it below its root where it is missing. Rejects with a fault. */
   async place(): Promise<string> {
-    const root = this.settings.root === '' ? this.roots[0] : this.roots.find((allowed) => allowed === this.settings.root)
-    if (root === undefined) throw fault('files.no-root', { root: this.settings.root, allowed: this.roots.join(', ') }) as unknown as Error
+    const roots = this.allowed()
+    const root = this.settings.root === '' ? roots[0] : roots.find((allowed) => allowed === this.settings.root)
+    if (root === undefined) throw fault('files.no-root', { root: this.settings.root, allowed: roots.join(', ') }) as unknown as Error
     return this.guarded(join(root, this.settings.folder), async () => {
       const real = await realpath(root)
       return this.made(real, join(real, this.settings.folder))
@@ -53,6 +54,16 @@ export class Folder implements LineFolder {
   async sizeOf(file: string): Promise<number> {
     const found = await this.statOf(join(await this.place(), file))
     return found?.size ?? 0
+  }
+
+  async list(pattern: string): Promise<FoundFile[]> {
+    const place = await this.place()
+    return this.guarded(place, () => filesIn(place, pattern), 'files.not-read')
+  }
+
+  async read(file: string, from: number, most: number): Promise<Uint8Array> {
+    const place = await this.place()
+    return this.guarded(join(place, file), () => bytesOf(place, file, from, most), 'files.not-read')
   }
 
   private async appendNow({ file, head, lines, from }: LineBatch): Promise<void> {
@@ -81,26 +92,26 @@ export class Folder implements LineFolder {
   private async statOf(path: string): Promise<Stats | null> {
     return stat(path).catch((error: NodeJS.ErrnoException) => {
       if (error.code === 'ENOENT') return null
-      throw notWritten(path, error)
+      throw missed(path, error)
     })
   }
 
-  private async guarded<T>(path: string, work: () => Promise<T>): Promise<T> {
+  private async guarded<T>(
+    path: string,
+    work: () => Promise<T>,
+    code: 'files.not-written' | 'files.not-read' = 'files.not-written',
+  ): Promise<T> {
     try {
       return await work()
     } catch (error) {
-      throw isFault(error) ? error : notWritten(path, error as NodeJS.ErrnoException)
+      throw isFault(error) ? error : missed(path, error as NodeJS.ErrnoException, code)
     }
   }
 }
 
-const notWritten = (way: string, error: NodeJS.ErrnoException): Error => {
+const missed = (way: string, error: NodeJS.ErrnoException, code: 'files.not-written' | 'files.not-read' = 'files.not-written'): Error => {
   if (error.code === 'ELOOP') return fault('files.leaves', { way }) as unknown as Error
-  return fault(
-    'files.not-written',
-    { way, problem: (error.code && problems[error.code]) ?? error.message },
-    error.message,
-  ) as unknown as Error
+  return fault(code, { way, problem: (error.code && problems[error.code]) ?? error.message }, error.message) as unknown as Error
 }
 
 /** All of it or nothing: what could only be written in part is taken back. */

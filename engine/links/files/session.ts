@@ -18,13 +18,13 @@ export class FilesLinkSession implements LinkSession<FilesSettings> {
   private counts = { requests: 0, failures: 0 }
 
   constructor(private context: LinkContext<FilesSettings>) {
-    this.folder = new Folder(context.settings, context.roots)
+    this.folder = new Folder(context.settings, () => context.roots())
     this.timer = setInterval(() => void this.look(), lookMs)
     void this.look()
   }
 
   update(settings: FilesSettings) {
-    this.folder = new Folder(settings, this.context.roots)
+    this.folder = new Folder(settings, () => this.context.roots())
     ;[this.why, this.place] = [null, null]
     void this.look()
   }

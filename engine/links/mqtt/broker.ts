@@ -6,7 +6,7 @@ import type { MqttSettings, Qos } from '#core/mqtt/settings'
 import { within } from '#pacing/within'
 import { Acknowledging } from './acknowledging'
 import type { Credentials } from './credentials'
-import { connectTo } from './transport'
+import { connectTo, isFault } from './transport'
 import type { Wire } from '../../wire/wire'
 
 export interface Heard {
@@ -51,10 +51,17 @@ export class Broker {
     client.on('close', () => this.end(fault('mqtt.closed', around.settings)))
   }
 
-  /** Connects and signs in; rejects with a Fault. */
+  /** Connects and signs in, by MQTT 3.1.1 where the broker does not speak 5.0; rejects with a Fault. */
   static async enter(entering: Entering): Promise<Broker> {
     const { settings, wire, signal } = entering
-    return Broker.greet(await connectTo(settings, entering.credentials.pair, wire, signal), entering)
+    const dial = () => connectTo(settings, entering.credentials.pair, wire, signal)
+    const stream = await dial()
+    try {
+      return await Broker.greet(stream, entering)
+    } catch (why) {
+      if (!isOtherVersion(why, settings)) throw why
+      return Broker.greet(await dial(), { ...entering, settings: { ...settings, version: '3.1.1' } })
+    }
   }
 
   /** Signs in over a connection that stands; rejects with a Fault. */
@@ -81,6 +88,11 @@ export class Broker {
     }
   }
 
+  /** Which may be another than was wanted. */
+  get version() {
+    return this.around.settings.version
+  }
+
   get clientId() {
     return this.around.clientId
   }
@@ -105,9 +117,12 @@ export class Broker {
   }
 
   /** Sends a message; resolves once the broker took it, by its quality of service. Rejects with a Fault, or where no answer comes in time. */
-  async send(topic: string, payload: string | Buffer, { qos, retain }: { qos: Qos; retain: boolean }): Promise<void> {
+  async send(topic: string, payload: string | Uint8Array, { qos, retain }: { qos: Qos; retain: boolean }): Promise<void> {
     try {
-      await within(this.around.settings.patience.answer, this.client.publishAsync(topic, payload, { qos, retain }))
+      await within(
+        this.around.settings.patience.answer,
+        this.client.publishAsync(topic, typeof payload === 'string' ? payload : Buffer.from(payload), { qos, retain }),
+      )
     } catch (error) {
       if (!(error instanceof ErrorWithReasonCode)) throw error
       const { code, name, words } = this.named(error.code)
@@ -183,12 +198,20 @@ const answered = (client: MqttClient, settings: MqttSettings): Promise<boolean> 
 
 const identityCodes = new Set([2, 4, 5, 0x85, 0x86, 0x87, 0x8a, 0x8c])
 const versionCodes = new Set([1, 0x84])
-const aboutOf = (code: number) => (versionCodes.has(code) ? 'version' : identityCodes.has(code) ? 'identity' : 'other')
+const aboutOf = (code: number) => (identityCodes.has(code) ? 'identity' : 'other')
+
+const isOtherVersion = (why: unknown, { version }: MqttSettings) => version === '5' && isFault(why) && why.code === 'mqtt.version'
 
 const refusal = (error: Error | ErrorWithReasonCode, settings: MqttSettings): Fault => {
   const { host, port, patience } = settings
   if (error instanceof ErrorWithReasonCode) {
     const reason = reasonOf(error.code)
+    if (versionCodes.has(error.code))
+      return fault(
+        'mqtt.version',
+        { host, port, version: settings.version === '5' ? '5.0' : '3.1.1', code: hexCode(error.code), name: reason.name },
+        error.message,
+      )
     return fault('mqtt.refused', { host, port, code: hexCode(error.code), ...reason, about: aboutOf(error.code) }, error.message)
   }
   if (error.message === 'connack timeout') return fault('mqtt.silent', { host, port, ms: patience.answer })

@@ -8,6 +8,7 @@ import { within } from '#pacing/within'
 import type { CheckStep } from '#shared/status'
 import { resolveName } from '../../wire/resolveName'
 import { checkSteps } from '../checkSteps'
+import type { Wire } from '../../wire/wire'
 import type { CheckContext } from '../driver'
 import { Broker, type Heard } from './broker'
 import { credentialsOf, type Credentials } from './credentials'
@@ -20,6 +21,7 @@ const { waiting, sound, failed, open, notReached } = checkSteps({
   connack: 'Let in',
   listen: 'Listening',
   back: 'A message of ours',
+  topics: 'Topics of tags',
 })
 
 /** Name, port, CONNACK, SUBACK, and a message of our own that comes back: each with its time and what was seen. */
@@ -51,7 +53,7 @@ export async function* checkMqtt(
   }
   yield sound('port', `TCP ${port} open`, performance.now() - began)
   const stream = yield* protectedOver(socket, settings, pair.pair)
-  if (stream) yield* letIn(stream, settings, pair, signal)
+  if (stream) yield* letIn(stream, settings, pair, { signal, wire })
 }
 
 /** TLS and websocket, as far as they are wanted; null where one of them failed. */
@@ -72,24 +74,44 @@ async function* protectedOver(socket: Socket, settings: MqttSettings, pair: Cred
   }
 }
 
-async function* letIn(stream: Duplex, settings: MqttSettings, credentials: Credentials, signal: AbortSignal): AsyncGenerator<CheckStep> {
+async function* letIn(
+  stream: Duplex,
+  settings: MqttSettings,
+  credentials: Credentials,
+  { signal, wire }: { signal: AbortSignal; wire: Wire },
+): AsyncGenerator<CheckStep> {
   yield waiting('connack')
   const hearing = new Hearing()
   // another client id than the link's own: the broker would end one for the other; and no word of ours when it ends
   const clientId = `conduit-check-${randomBytes(4).toString('hex')}`
   const entering = { settings: { ...settings, will: null }, clientId, credentials, signal, heard: hearing.heard }
-  const broker = await Broker.greet(stream, entering).catch((why: Fault) => why)
+  let broker = await Broker.greet(stream, entering).catch((why: Fault) => why)
+  if ('code' in broker && broker.code === 'mqtt.version' && settings.version === '5')
+    broker = await Broker.enter({ ...entering, wire, settings: { ...entering.settings, version: '3.1.1' } }).catch((why: Fault) => why)
   if (!(broker instanceof Broker)) {
     yield failed('connack', broker, null)
     return yield* notReached('connack')
   }
   try {
-    yield sound('connack', `as ${clientId}, MQTT ${settings.version}`, broker.ms)
+    yield sound('connack', `as ${clientId}, ${versionText(broker, settings)}`, broker.ms)
     yield* ownMessage(broker, settings, hearing)
   } finally {
     await broker.close()
   }
 }
+
+/** What came of the topics that tags want: a broker may take a subscription and keep back every message of it. */
+export const topicsStep = (topics: readonly { name: string; hasCome: boolean }[]): CheckStep => {
+  const silent = topics.filter(({ hasCome }) => !hasCome).map(({ name }) => name)
+  if (topics.length === 0) return open('topics', 'off', 'no tag listens yet')
+  if (silent.length === 0) return sound('topics', `something came on each of ${topics.length}`, null)
+  const named = `${silent.slice(0, 3).join(', ')}${silent.length > 3 ? ` and ${silent.length - 3} more` : ''}`
+  const why = 'nobody sent since the link connected, or the broker keeps it back because of our rights'
+  return open('topics', 'waiting', `nothing came on ${named}: ${why}`)
+}
+
+const versionText = ({ version }: Broker, settings: MqttSettings) =>
+  `MQTT ${version}${version === settings.version ? '' : ', as the broker does not speak 5.0'}`
 
 /** Over a connection that stands already, beside what goes over it. */
 export async function* checkConnected(broker: Broker, settings: MqttSettings, hearing: Hearing): AsyncGenerator<CheckStep> {
@@ -97,7 +119,7 @@ export async function* checkConnected(broker: Broker, settings: MqttSettings, he
   yield sound('port', 'open; looked at over the connection of the link, which goes on', null)
   if (settings.tls.mode === 'off' && settings.over === 'tcp') yield open('tls', 'off', 'none, as it is set to')
   else yield sound('tls', 'stands', null)
-  yield sound('connack', `as ${broker.clientId}, MQTT ${settings.version}`, broker.ms)
+  yield sound('connack', `as ${broker.clientId}, ${versionText(broker, settings)}`, broker.ms)
   yield* ownMessage(broker, settings, hearing)
 }
 

@@ -30,10 +30,11 @@ export const stagesOf = (
     at,
   }
   if (!told.ok) return [message]
-  const { path = '' } = point.options as MqttPointOptions
+  const { path = '', bytes } = point.options as MqttPointOptions
+  const where = bytes ? `from byte ${bytes.at}` : path === '' ? 'the whole payload' : `at ${path}`
   return [
     message,
-    { title: `Read as ${point.type}`, text: valueText(told.value, point.type), detail: path === '' ? 'the whole payload' : `at ${path}` },
+    { title: `Read as ${point.type}`, text: valueText(told.value, point.type), detail: where },
     ...madeStages({ scaling: point.scaling, odd }, told.value),
   ]
 }

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
 import type { MqttPointOptions, MqttSettings } from '#core/mqtt/settings'
-import { payloadOf } from '#core/mqtt/writing'
+import { writtenPayload } from '#core/mqtt/writing'
 import { quality } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
@@ -17,9 +17,9 @@ import type { LinkContext, LinkSession, Listened, Point, PointFinding, WriteOutc
 import type { Receiver } from '../receiving'
 import { WriteQueue, type Sending } from '../writeQueue'
 import { Broker, type Heard } from './broker'
-import { checkConnected, Hearing } from './check'
+import { checkConnected, Hearing, topicsStep } from './check'
 import { credentialsOf } from './credentials'
-import { Listening } from './listening'
+import { Listenings } from './listenings'
 import { originOf } from './origin'
 import { MessagesTo } from './messagesTo'
 import { Subscriptions } from './subscriptions'
@@ -46,7 +46,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   private subscriptions: Subscriptions
   private interrupt: () => void = () => {}
   private entering: AbortController | null = null
-  private listening = new Listening(() => ({
+  private listenings = new Listenings(() => ({
     settings: this.settings,
     credentials: credentialsOf(this.settings, this.context.security),
     wire: this.context.wire,
@@ -116,6 +116,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     const letGo = this.context.arrivals.claim({ by: 'a check', topic: (topic) => topic.startsWith('conduit/check/'), take: hearing.heard })
     try {
       yield* checkConnected(broker, settings, hearing)
+      yield topicsStep([...this.topics.all()].map(({ name, last }) => ({ name, hasCome: last !== null })))
     } finally {
       letGo()
     }
@@ -133,7 +134,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
 
   /** Topics as they come, for somebody who looks around. */
   browser(): LinkBrowser {
-    return new TopicBrowser(this.listening)
+    return new TopicBrowser(this.listenings)
   }
 
   /** Messages that bridges want, besides those of tags. */
@@ -170,7 +171,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     this.aging.close()
     this.entering?.abort()
     this.interrupt()
-    await this.listening.close()
+    await this.listenings.close()
     await this.broker?.close()
     await this.running
     this.degradeAll(quality.BadOutOfService)
@@ -213,12 +214,20 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     }
   }
 
+  private isVersionTold = false
   private madeId = `conduit-${randomBytes(6).toString('hex')}`
+
+  private noteVersion({ version }: Broker) {
+    if (version === this.settings.version || this.isVersionTold) return
+    this.isVersionTold = true
+    this.context.journal.caution(this.context.name, `The broker does not speak MQTT 5.0; MQTT ${version} is spoken with it.`)
+  }
 
   /** Until the connection ends. @returns whether it was us who ended it */
   private async stay(broker: Broker): Promise<boolean> {
     this.broker = broker
     if (this.fault) this.context.journal.note(this.context.name, 'Connected.')
+    this.noteVersion(broker)
     this.fault = null
     this.waitForMessages(broker.askedAt)
     this.subscriptions.use(broker)
@@ -312,8 +321,9 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     const { broker } = this
     if (!broker || Date.now() > until)
       return { ok: false, quality: quality.BadNotConnected, fault: this.fault ?? fault('link.off', { name: this.context.name }) }
-    const { setTopic } = point.options as MqttPointOptions
-    return sent(broker, point, setTopic ?? point.address, payloadOf(raw.raw, point.type), this.settings.writes)
+    const options = point.options as MqttPointOptions
+    const payload = writtenPayload(raw.raw, point.type, options, Date.now())
+    return sent(broker, point, options.setTopic ?? point.address, payload, this.settings.writes)
   }
 
   private tooOld(handles: readonly Handle[], now: number) {
@@ -388,7 +398,8 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     const note = refused > 0 ? ` · ${counted(refused, 'tag')} not given by the broker` : ''
     const heard = this.topics.size + this.subscriptions.filterCount
     const listening = heard === 0 ? 'Connected, no tags yet' : `Connected, listening to ${counted(heard, 'topic')}`
-    return { flow: 'flowing', sentence: listening + note, fault: null }
+    const instead = this.broker.version === this.settings.version ? '' : `, by MQTT ${this.broker.version}`
+    return { flow: 'flowing', sentence: listening + instead + note, fault: null }
   }
 }
 
@@ -402,7 +413,7 @@ const sent = async (
   broker: Broker,
   { path }: Point,
   topic: string,
-  payload: string,
+  payload: string | Uint8Array,
   how: MqttSettings['writes'],
 ): Promise<WriteOutcome> => {
   try {

@@ -1,3 +1,4 @@
+import { jsonOf, type Carried } from '#core/bridges/carried'
 import { leavesIn, partsIn, timeSuggested, typeSuggested, type Part } from '#core/mqtt/parts'
 import { previewOf } from '#core/messages/form'
 import { quality } from '#core/tags/quality'
@@ -7,7 +8,7 @@ import type { BranchPart, BrowsedNode, Children, Place, PlaceDetails, SearchPart
 import { nextTurn } from '#pacing/turns'
 import type { LinkBrowser } from '../driver'
 import { formHeard, jsonIn, type HeardTopic } from './heardTopics'
-import type { Listening } from './listening'
+import type { Listenings } from './listenings'
 
 /** So long the first look waits for what comes, ms: brokers hand out what they kept at once. */
 const firstLookMs = 1500
@@ -19,21 +20,21 @@ const perPart = 100
  * heard so far; without an address listening begins, to the filter in the place of a member.
  */
 export class TopicBrowser implements LinkBrowser {
-  constructor(private listening: Listening) {}
+  constructor(private listenings: Listenings) {}
 
   async children({ address, member }: Place): Promise<Children> {
     if (address === '') {
-      await this.listening.to(member || '#', firstLookMs)
-      return this.levelsBelow('')
+      const heard = await this.listenings.to(member || '#', firstLookMs)
+      return this.shownLevels(heard.levels(''))
     }
-    const heard = this.listening.heard.of(address)
+    const heard = this.listenings.of(address)
     const inside = heard ? partsIn({ path: member, names: [], value: valueAt(heard, member) }).map((part) => memberNode(address, part)) : []
-    const { nodes, more } = member === '' ? this.levelsBelow(address) : { nodes: [], more: false }
+    const { nodes, more } = member === '' ? this.shownLevels(this.listenings.levels(address)) : { nodes: [], more: false }
     return { nodes: [...inside, ...nodes], more }
   }
 
   details(places: readonly Place[]): Promise<PlaceDetails[]> {
-    this.listening.stay()
+    this.listenings.stay()
     return Promise.resolve(places.map((place) => this.detailsOf(place)))
   }
 
@@ -41,7 +42,7 @@ export class TopicBrowser implements LinkBrowser {
     const words = text.toLowerCase()
     let looked = 0
     let found: SearchPart['found'] = []
-    for (const heard of this.listening.heard.below('')) {
+    for (const heard of this.listenings.below('')) {
       looked++
       if (heard.topic.toLowerCase().includes(words)) found.push(foundOf(heard))
       if (found.length < perPart) continue
@@ -57,7 +58,7 @@ export class TopicBrowser implements LinkBrowser {
     const prefix = address
     let points: BranchPart['points'] = []
     let looked = 0
-    for (const heard of this.listening.heard.below(prefix)) {
+    for (const heard of this.listenings.below(prefix)) {
       looked++
       if (address !== '' && member !== '' && heard.topic !== address) continue
       points.push(...this.pointsOf(heard, prefix, address === '' ? '' : member))
@@ -83,8 +84,7 @@ export class TopicBrowser implements LinkBrowser {
       .filter(({ details }) => details.type !== null)
   }
 
-  private levelsBelow(prefix: string): Children {
-    const levels = this.listening.heard.levels(prefix)
+  private shownLevels(levels: ReturnType<Listenings['levels']>): Children {
     const nodes = levels.slice(0, mostShown).map(({ name, topic, heard, hasBelow }): BrowsedNode => ({
       ...{ address: topic, member: '', name: name || '(no name)' },
       kind: heard ? 'variable' : 'object',
@@ -94,7 +94,7 @@ export class TopicBrowser implements LinkBrowser {
   }
 
   private detailsOf({ address, member }: Place): PlaceDetails {
-    const heard = this.listening.heard.of(address)
+    const heard = this.listenings.of(address)
     const known = { address, member, access: 'read' as const, unit: '', range: null, description: '', samplesEvery: null }
     if (!heard) return { ...known, ...nothingHeard, ...this.countBelow(address) }
     const whole = jsonIn(heard)
@@ -107,7 +107,8 @@ export class TopicBrowser implements LinkBrowser {
       ...(member === '' ? this.countBelow(address) : noCount),
       type: typeSuggested(value),
       typeName: `${formHeard(heard)}, ${counted(heard.bytes, 'byte')}, ${rateText(heard)}`,
-      value: hasParts || value === undefined ? null : (value as string | number | boolean | null),
+      value:
+        hasParts || value === undefined ? null : typeof value === 'bigint' ? String(value) : (value as string | number | boolean | null),
       text: member === '' ? previewOf(heard.last) : textOfPart(value),
       hasParts,
       quality: quality.Good,
@@ -117,7 +118,7 @@ export class TopicBrowser implements LinkBrowser {
   }
 
   private countBelow(prefix: string) {
-    return { children: this.listening.heard.levels(prefix).length, childrenMore: false }
+    return { children: this.listenings.levels(prefix).length, childrenMore: false }
   }
 }
 
@@ -143,7 +144,8 @@ const valueOfPath = (whole: unknown, path: string): unknown => {
   return at.value
 }
 
-const textOfPart = (value: unknown): string => (typeof value === 'string' ? value : (JSON.stringify(value) ?? '')).slice(0, 200)
+const textOfPart = (value: unknown): string =>
+  (typeof value === 'string' ? value : value === undefined ? '' : jsonOf(value as Carried)).slice(0, 200)
 
 const rateText = ({ rate }: HeardTopic) => {
   const perSecond = rate.perSecond(performance.now())

@@ -35,10 +35,10 @@ export interface Topic {
 
 /** Builds what a point goes by. Throws where its path cannot be read: such a point is refused before it is saved. */
 export const targetOf = (point: Point, { reading }: MqttSettings): Target => {
-  const { path = '', time = '', age } = point.options as MqttPointOptions
+  const { path = '', time = '', age, bytes } = point.options as MqttPointOptions
   return {
     point,
-    read: readerFor({ type: point.type, path, time }),
+    read: readerFor({ type: point.type, path, time, bytes }),
     odd: oddJudge(point.type, point.odd),
     isTimed: time !== '',
     age: age ?? reading.age,

@@ -3,7 +3,7 @@ import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
 import type { CatalogueColumn } from '#core/sql/columnTypes'
 import type { SqlDialect } from '#core/sql/settings'
-import type { TableFacts, TablePlace } from '../receiving'
+import type { ListedTable, TableFacts, TablePlace } from '../receiving'
 import type { Connections } from './database'
 
 /** So many tables are listed at most. */
@@ -18,14 +18,15 @@ const columnRow = z.object({
   ...{ nullable: flag, has_default: flag, is_generated: flag, is_key: flag },
 })
 
-const placeRow = z.object({ schema: z.string(), table: z.string() })
+const placeRow = z.object({ schema: z.string(), table: z.string(), kind: z.enum(['table', 'view']) })
 
-/** The tables that our account may see. */
-export const tablesIn = async (connections: Connections, dialect: SqlDialect): Promise<TablePlace[]> => {
+/** The tables and views that our account may see. */
+export const tablesIn = async (connections: Connections, dialect: SqlDialect): Promise<ListedTable[]> => {
   const own = dialect === 'mysql' ? sql`table_schema = database()` : sql`table_schema not in ('pg_catalog', 'information_schema')`
   const rows = await connections.rows(sql`
-    select table_schema as ${sql.ref('schema')}, table_name as ${sql.ref('table')} from information_schema.tables
-    where ${own} and table_type = 'BASE TABLE' order by 1, 2 limit ${sql.lit(mostTables)}`)
+    select table_schema as ${sql.ref('schema')}, table_name as ${sql.ref('table')},
+      case when table_type = 'BASE TABLE' then 'table' else 'view' end as kind
+    from information_schema.tables where ${own} order by 1, 2 limit ${sql.lit(mostTables)}`)
   return rows.map((row) => placeRow.parse(row))
 }
 

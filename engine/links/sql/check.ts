@@ -1,4 +1,4 @@
-import type { Fault } from '#core/faults/catalogue'
+import { fault, type Fault } from '#core/faults/catalogue'
 import { dialectText, type SqlSettings } from '#core/sql/settings'
 import { counted } from '#core/text/counted'
 import type { CheckStep } from '#shared/status'
@@ -9,6 +9,7 @@ import type { CheckContext } from '../driver'
 import { tablesIn } from './catalogue'
 import { Connections } from './database'
 import { sqlFault } from './errors'
+import { missingRights } from './rights'
 import { greeting } from './rowStore'
 
 const { waiting, sound, failed, notReached } = checkSteps({
@@ -16,6 +17,7 @@ const { waiting, sound, failed, notReached } = checkSteps({
   port: 'Port',
   signIn: 'Signed in',
   tables: 'Tables',
+  rights: 'Rights of bridges',
 })
 
 const protections = { off: 'not encrypted', encrypted: 'encrypted', verified: 'encrypted, their certificate verified' }
@@ -24,7 +26,7 @@ const protections = { off: 'not encrypted', encrypted: 'encrypted', verified: 'e
 export async function* checkSql(
   settings: SqlSettings,
   signal: AbortSignal,
-  { wire, security }: Pick<CheckContext, 'wire' | 'security'>,
+  { wire, security, uses }: Pick<CheckContext, 'wire' | 'security' | 'uses'>,
 ): AsyncGenerator<CheckStep> {
   const { host, port, patience, user, database, dialect, tls } = settings
   yield waiting('name')
@@ -46,7 +48,7 @@ export async function* checkSql(
     return yield* notReached('port')
   }
   const connections = new Connections({ ...settings, connections: 1 }, openedSecret(settings.password, security.seal), wire)
-  let step: 'signIn' | 'tables' = 'signIn'
+  let step: 'signIn' | 'tables' | 'rights' = 'signIn'
   let at = performance.now()
   try {
     yield waiting('signIn')
@@ -61,6 +63,13 @@ export async function* checkSql(
         ? 'none yet; a bridge can create one'
         : `${counted(tables.length, 'table')}: ${first.join(', ')}${tables.length > 5 ? ' …' : ''}`
     yield sound('tables', evidence, performance.now() - at)
+    if (uses.length === 0) return
+    ;[step, at] = ['rights', performance.now()]
+    yield waiting('rights')
+    const missing = await missingRights(connections, dialect, uses)
+    const ms = performance.now() - at
+    if (missing.length === 0) yield sound('rights', `to all ${counted(uses.length, 'table')} that bridges write into`, ms)
+    else yield failed('rights', fault('sql.no-right', { user, problem: missing.join('; ') }), ms)
   } catch (error) {
     yield failed(step, sqlFault(error as Error, settings), performance.now() - at)
     yield* notReached(step)

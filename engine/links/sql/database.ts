@@ -6,6 +6,8 @@ import { tlsDemands } from '#core/contracts/protection'
 import type { SqlSettings } from '#core/sql/settings'
 import { within } from '#pacing/within'
 import type { Wire } from '../../wire/wire'
+import type { QueriedRows, RowQuery } from '../receiving'
+import { askMysql, askPostgresql } from './asking'
 
 /** Tables of others: nothing is known of them before the catalogue was asked. */
 type Foreign = Record<string, never>
@@ -14,9 +16,21 @@ type Row = Record<string, unknown>
 /** More than the database is given for it itself, so that its own answer comes first. */
 const graceMs = 2000
 
+/** How a kind of database is spoken to. */
+interface Way {
+  dialect: Dialect
+  ask(query: RowQuery): Promise<QueriedRows>
+}
+
+interface Open {
+  db: Kysely<Foreign>
+  sockets: Set<Socket>
+  ask(query: RowQuery): Promise<QueriedRows>
+}
+
 /** The connections to one database. Once one of them hangs, all of them are closed, and the next statement opens others. */
 export class Connections {
-  private open: { db: Kysely<Foreign>; sockets: Set<Socket> } | null = null
+  private open: Open | null = null
 
   constructor(
     private settings: SqlSettings,
@@ -26,24 +40,29 @@ export class Connections {
 
   /** Runs a statement within the time that statements have. Rejects with what the package says. */
   async rows(statement: RawBuilder<unknown>): Promise<Row[]> {
-    const { rows } = await this.timed(statement.execute(this.database()))
+    const { rows } = await this.timed(statement.execute(this.opened().db))
     return rows as Row[]
   }
 
   /** How many rows a statement came to. */
   async changed(statement: CompiledQuery): Promise<number> {
-    const { numAffectedRows } = await this.timed(this.database().executeQuery(statement))
+    const { numAffectedRows } = await this.timed(this.opened().db.executeQuery(statement))
     return Number(numAffectedRows ?? 0n)
   }
 
   /** All of them, or none where the database can take back what was made. */
   async together(statements: readonly string[]): Promise<void> {
-    const all = this.database()
-      .transaction()
+    const all = this.opened()
+      .db.transaction()
       .execute(async (one) => {
         for (const statement of statements) await sql.raw(statement).execute(one)
       })
     await this.timed(all)
+  }
+
+  /** Rows within a transaction that may only read. */
+  ask(query: RowQuery): Promise<QueriedRows> {
+    return this.timed(this.opened().ask(query))
   }
 
   /** Whatever is under way ends with an error. */
@@ -68,16 +87,13 @@ export class Connections {
     return within(connect + answer + graceMs, work)
   }
 
-  private database(): Kysely<Foreign> {
+  private opened(): Open {
     if (!this.open) {
       const sockets = new Set<Socket>()
-      this.open = { sockets, db: new Kysely<Foreign>({ dialect: this.dialect(sockets) }) }
+      const { dialect, ask } = this.settings.dialect === 'mysql' ? this.mysql(sockets) : this.postgresql(sockets)
+      this.open = { sockets, ask, db: new Kysely<Foreign>({ dialect }) }
     }
-    return this.open.db
-  }
-
-  private dialect(sockets: Set<Socket>): Dialect {
-    return this.settings.dialect === 'mysql' ? this.mysql(sockets) : this.postgresql(sockets)
+    return this.open
   }
 
   private socket(sockets: Set<Socket>): Socket {
@@ -88,7 +104,7 @@ export class Connections {
     return socket
   }
 
-  private postgresql(sockets: Set<Socket>): Dialect {
+  private postgresql(sockets: Set<Socket>): Way {
     const { host, port, database, user, connections, patience } = this.settings
     const pool = new pg.Pool({
       ...{ host, port, database, user, password: this.password, max: connections },
@@ -104,10 +120,10 @@ export class Connections {
     pool.on('error', () => {})
     // one that breaks while nobody listens would end the process
     pool.on('connect', (client) => client.on('error', () => {}))
-    return new PostgresDialect({ pool })
+    return { dialect: new PostgresDialect({ pool }), ask: (query) => askPostgresql(pool, query) }
   }
 
-  private mysql(sockets: Set<Socket>): Dialect {
+  private mysql(sockets: Set<Socket>): Way {
     const { host, port, database, user, connections, patience } = this.settings
     const pool = createPool({
       ...{ host, port, database, user, password: this.password, connectionLimit: connections },
@@ -126,7 +142,7 @@ export class Connections {
       connection.on('error', () => {})
       connection.query("set time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'", () => {})
     })
-    return new MysqlDialect({ pool: pool as never })
+    return { dialect: new MysqlDialect({ pool: pool as never }), ask: (query) => askMysql(pool, query) }
   }
 
   private protection() {

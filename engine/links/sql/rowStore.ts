@@ -1,10 +1,12 @@
 import { sql } from 'kysely'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { SqlSettings } from '#core/sql/settings'
-import type { RowBatch, RowStore, TableFacts, TablePlace, Verdict } from '../receiving'
+import type { ListedTable, QueriedRows, RowBatch, RowQuery, RowStore, TableFacts, TablePlace, Verdict } from '../receiving'
 import { tableIn, tablesIn } from './catalogue'
 import type { Connections } from './database'
 import { isBroken, isRefusal, sqlFault } from './errors'
+import { TableParts } from './parts'
+import { callOf, procedureAt, proceduresIn } from './procedures'
 import { statementsFor } from './rows'
 
 /** What the catalogue said of a table is believed for so long. */
@@ -21,6 +23,7 @@ interface Around {
 /** Tables of a database, for bridges. */
 export class Tables implements RowStore {
   readonly takes = 'table'
+  private parted = new Map<string, TableParts>()
   private known = new Map<string, { at: number; facts: TableFacts }>()
 
   constructor(private around: Around) {}
@@ -29,17 +32,37 @@ export class Tables implements RowStore {
     return this.around.settings.dialect
   }
 
-  tables(): Promise<TablePlace[]> {
-    return this.asking(() => tablesIn(this.around.connections, this.dialect))
+  async tables(): Promise<ListedTable[]> {
+    const { connections } = this.around
+    const tables = await this.asking(() => tablesIn(connections, this.dialect))
+    const procedures = await this.asking(() => proceduresIn(connections, this.dialect))
+    return [...tables, ...procedures.map(({ schema, name }) => ({ schema, table: name, kind: 'procedure' as const }))]
   }
 
-  async describe(place: TablePlace): Promise<TableFacts> {
-    const key = JSON.stringify([place.schema, place.table])
+  async describe(place: TablePlace, as: 'table' | 'procedure' = 'table'): Promise<TableFacts> {
+    const key = JSON.stringify([place.schema, place.table, as])
     const known = this.known.get(key)
     if (known && Date.now() - known.at < believedMs) return known.facts
-    const facts = await this.asking(() => tableIn(this.around.connections, this.dialect, place))
+    const facts =
+      as === 'table' ? await this.asking(() => tableIn(this.around.connections, this.dialect, place)) : await this.parametersOf(place)
     this.known.set(key, { at: Date.now(), facts })
     return facts
+  }
+
+  /** What is wrong with a statement says nothing of tables and their parts. */
+  async ask(query: RowQuery): Promise<QueriedRows> {
+    try {
+      return await this.around.connections.ask(query)
+    } catch (error) {
+      throw isBroken(error as Error) ? this.away(error as Error) : (sqlFault(error as Error, this.around.settings) as unknown as Error)
+    }
+  }
+
+  private async parametersOf(place: TablePlace): Promise<TableFacts> {
+    const all = await this.asking(() => proceduresIn(this.around.connections, this.dialect))
+    const found = procedureAt(all, place)
+    if (!found) throw fault('sql.no-table', { table: [place.schema, place.table].filter(Boolean).join('.') }) as unknown as Error
+    return { schema: found.schema, table: found.name, dialect: this.dialect, columns: found.parameters }
   }
 
   async run(statements: readonly string[]): Promise<void> {
@@ -50,6 +73,8 @@ export class Tables implements RowStore {
 
   async put(batch: RowBatch): Promise<Verdict[]> {
     this.mayWrite()
+    if (batch.how === 'call') return this.call(batch)
+    if (batch.parts) await this.makeParts(batch, batch.parts)
     const verdicts: Verdict[] = []
     for (const { statement, rows } of statementsFor(batch, this.dialect)) {
       try {
@@ -58,6 +83,29 @@ export class Tables implements RowStore {
       } catch (error) {
         if (!isRefusal(error as Error)) throw this.away(error as Error)
         verdicts.push(...(await this.oneByOne({ ...batch, rows }, error as Error)))
+      }
+    }
+    return verdicts
+  }
+
+  private async makeParts({ place }: RowBatch, { times, ...parting }: NonNullable<RowBatch['parts']>) {
+    const key = JSON.stringify([place, parting])
+    const parts = this.parted.get(key) ?? new TableParts(this.around.connections, place, parting)
+    this.parted.set(key, parts)
+    await this.asking(() => parts.ready(times))
+  }
+
+  /** One after the other: what a call does, nobody knows here. */
+  private async call(batch: RowBatch): Promise<Verdict[]> {
+    const { schema, table: name, columns: parameters } = await this.describe(batch.place, 'procedure')
+    const verdicts: Verdict[] = []
+    for (const row of batch.rows) {
+      try {
+        await this.around.connections.changed(callOf(batch, { schema, name, parameters }, row, this.dialect))
+        verdicts.push(null)
+      } catch (error) {
+        if (!isRefusal(error as Error)) throw this.away(error as Error)
+        verdicts.push(sqlFault(error as Error, this.around.settings, 'a call'))
       }
     }
     return verdicts
@@ -93,6 +141,7 @@ export class Tables implements RowStore {
 
   private away(error: Error): Error {
     this.known.clear()
+    for (const parts of this.parted.values()) parts.doubt()
     const why = sqlFault(error, this.around.settings)
     if (isBroken(error)) this.around.broken(why)
     return why as unknown as Error

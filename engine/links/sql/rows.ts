@@ -61,13 +61,13 @@ const updateOf = (batch: RowBatch, row: readonly Carried[], dialect: SqlDialect)
 }
 
 /** Values never stand in the text. */
-const placed = (value: Carried, parameters: unknown[], dialect: SqlDialect): string => {
+export const placed = (value: Carried, parameters: unknown[], dialect: SqlDialect): string => {
   const count = parameters.push(parameter(value, dialect))
   return dialect === 'mysql' ? '?' : `$${count}`
 }
 
 /** As both databases read it whatever the type of the column. */
-const parameter = (value: Carried, dialect: SqlDialect): unknown => {
+export const parameter = (value: Carried, dialect: SqlDialect): unknown => {
   if (value === null || value === undefined) return null
   if (typeof value === 'bigint') return value.toString()
   if (value instanceof Date) return dialect === 'mysql' ? isoText(value).replace('T', ' ').replace('Z', '') : isoText(value)

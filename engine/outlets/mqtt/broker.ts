@@ -60,8 +60,12 @@ const mostBehindAtAll = 32 * 1024 * 1024
 const nowhere = '$refused'
 const closeWithinMs = 3000
 
+/** Of so many topics it is known who asked last for a message to be kept. */
+const mostKeepers = 200
+
 /** The broker itself: who may come in, send and listen, and what becomes of messages. The protocol is the package's. */
 export class MessageBroker {
+  private keepers = new Map<string, string>()
   private visits = new WeakMap<Client, Visit>()
   private entries = new WeakMap<object, Entry>()
   private inOrder = new WeakMap<Client, Promise<unknown>>()
@@ -200,6 +204,7 @@ export class MessageBroker {
       Object.assign(packet, { topic: nowhere, retain: false })
       return done(null)
     }
+    if (packet.retain) this.noteKeeper(packet.topic, client.id)
     visit.lastAsked = `sent to ${packet.topic}`
     visit.lastAskedAt = Date.now()
     if (packet.qos === 0) {
@@ -207,6 +212,17 @@ export class MessageBroker {
       return done(null)
     }
     this.confirmInOrder(client, this.kept(client, visit.guest, packet), done)
+  }
+
+  /** Who asked last for a message on a topic to be kept; empty: that is not known any more. */
+  keeperOf(topic: string): string {
+    return this.keepers.get(topic) ?? ''
+  }
+
+  private noteKeeper(topic: string, client: string) {
+    this.keepers.delete(topic)
+    if (this.keepers.size >= mostKeepers) this.keepers.delete(this.keepers.keys().next().value!)
+    this.keepers.set(topic, client)
   }
 
   private whyNotSent({ rules }: BrokerGuest, { topic }: PublishPacket): string | null {

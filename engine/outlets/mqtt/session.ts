@@ -60,7 +60,10 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
       mayListen: (client, filter) => this.broker?.mayHear(client, filter) ?? false,
       limits: () => this.settings.limits,
       notRetained: (topic) =>
-        this.refusals.note('somebody', `wanted a message on ${topic} kept, and as many topics as may be keep one already`),
+        this.refusals.note(
+          this.broker?.keeperOf(topic) || 'somebody',
+          `wanted a message on ${topic} kept, and as many topics as may be keep one already`,
+        ),
       dropped: (client, count) => count === 1 && caution(`More messages wait for ${client} than are kept: the oldest are dropped.`),
     })
     this.rates = {

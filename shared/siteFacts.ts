@@ -1,0 +1,19 @@
+import { z } from 'zod'
+
+/** What is said of the site as a whole. */
+
+const rootField = z
+  .string({ error: 'A folder is text.' })
+  .trim()
+  .max(400, 'At most 400 characters.')
+  .refine((folder) => /^(\/|[a-z]:[\\/])/i.test(folder) && !folder.includes('\0'), {
+    error: 'A folder is named from the root of the file system, as in /srv/exchange.',
+  })
+
+export const fileRootsField = z
+  .array(rootField)
+  .max(50, 'At most 50 folders.')
+  .refine((all) => new Set(all).size === all.length, { error: 'A folder stands there twice.' })
+
+export const siteFacts = z.object({ name: z.string(), fileRoots: fileRootsField.catch([]) })
+export type SiteFacts = z.output<typeof siteFacts>
