@@ -5,7 +5,7 @@ import type { UnclaimedStatus } from './arrivals'
 import type { BenchPoint, BenchReading, BlockNow } from './bench'
 import type { BridgeDraft } from '#core/bridges/settings'
 import type { NewTable } from '#core/sql/createTable'
-import type { BridgePreview, RefusedRecord, RefusedValue, SampleMessage } from './bridges/preview'
+import type { BridgePreview, RefusedRecord, RefusedValue, SampleMessage, SettledRecords } from './bridges/preview'
 import type { BridgeRun } from './bridges/status'
 import type { ListedTable, TableColumn, TablePlace } from './links/tables'
 import type { Children, Place, PlaceDetails } from './browse'
@@ -78,7 +78,7 @@ export interface EngineApi {
   bridgeRuns(id: number): Answer<BridgeRun[]>
   refusedRecords(id: number): Promise<Answer<RefusedRecord[]>>
   mendRefused(id: number, key: string, values: RefusedValue[]): Promise<Answer<null>>
-  settleRefused(id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<number>>
+  settleRefused(id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<SettledRecords>>
   tables(linkId: number): Promise<Answer<ListedTable[]>>
   table(linkId: number, place: TablePlace & { procedure: boolean }): Promise<Answer<TablePlace & { columns: TableColumn[] }>>
   createTable(linkId: number, table: NewTable, run: boolean): Promise<Answer<string[]>>

@@ -6,21 +6,20 @@ import type { Destination } from '#core/bridges/settings'
 import { DecayingRate } from '#core/messages/decayingRate'
 import type { Bridge } from '#shared/bridges/bridge'
 import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
-import type { RefusedRecord, RefusedValue } from '#shared/bridges/preview'
 import type { JournalWriter } from '../journal/journal'
 import type { TagTable } from '../table/tagTable'
+import { Aside, type Asides } from './aside'
 import { conditionOf } from './condition'
 import { Delivery, type Offered } from './delivery'
 import { Gathering } from './gathering'
 import { Inputs, type Fetched } from './inputs'
 import { filePlace, tagPlace, topicPlace } from './laps'
-import { refusedRecordOf } from './refused'
 import { RunNumbers } from './runNumbers'
 import type { Share } from './runBook'
 import { RunLog } from './runLog'
 import type { Spool } from './spool'
 import { targetOf } from './targets/registry'
-import type { Surroundings } from './targets/target'
+import { thrown, type Surroundings } from './targets/target'
 import { startTriggers, type TriggerAround } from './triggering'
 
 export interface BridgeAround extends Surroundings, TriggerAround {
@@ -124,24 +123,25 @@ export class BridgeRunner {
     for (const delivery of this.deliveries.values()) delivery.tryNow()
   }
 
-  /** What receivers refused for good, the oldest first. */
-  async refused(): Promise<RefusedRecord[]> {
-    const all = await Promise.all(
-      [...this.deliveries].map(async ([number, delivery]) => (await delivery.refused()).map((one) => refusedRecordOf(number, one))),
-    )
-    return all.flat().sort((a, b) => a.at - b.at)
+  /** Does something with what receivers refused for good. While the bridge is off it can be looked at and dropped, not sent. */
+  laidAside<T>(work: (asides: Asides) => Promise<T>): Promise<T> {
+    if (this.since !== null) return work(new Map([...this.deliveries].map(([number, { aside }]) => [number, aside])))
+    const done = this.ending.then(() => this.asidesWhileOff()).then(work)
+    // it is not switched on before
+    this.ending = done.catch(() => {})
+    return done
   }
 
-  /** Sends refused records once more, or drops them; returns how many there were. */
-  async settleRefused(keys: readonly string[], then: 'send' | 'drop'): Promise<number> {
-    const settled = await Promise.all([...this.deliveries.values()].map((delivery) => delivery.settleRefused(keys, then)))
-    return settled.reduce((total, count) => total + count, 0)
-  }
-
-  /** Sends a refused record with some of its values set right; false: it is not there, or has other fields. */
-  async mendRefused(key: string, values: readonly RefusedValue[]): Promise<boolean> {
-    for (const delivery of this.deliveries.values()) if (await delivery.mendRefused(key, values)) return true
-    return false
+  private async asidesWhileOff(): Promise<Asides> {
+    const isOff = fault('bridge.off', { name: this.name })
+    const asides = new Map<number, Aside>()
+    for (const { number, fields } of this.bridge.send) {
+      const queue = this.around.spool.queue(this.bridge.id, number)
+      await queue.load()
+      const names = fields.map(({ into }) => into)
+      asides.set(number, new Aside(queue, { fields: () => names, send: () => Promise.reject(thrown(isOff)) }))
+    }
+    return asides
   }
 
   lookedAt(): BridgeRun[] {

@@ -35,7 +35,7 @@ export const conditionOf = ({
     const vain = `${(counts.skipped + counts.failed).toLocaleString('en-GB')} of ${counted(counts.runs, 'run')} came to nothing`
     return { flow: 'late', sentence: `${lastFault.fault.what} · ${vain}`, fault: lastFault.fault }
   }
-  const refused = destinations.reduce((total, one) => total + one.refused, 0)
-  if (refused > 0) return { flow: 'late', sentence: `${counted(refused, 'record')} refused and laid aside`, fault: null }
+  const aside = destinations.reduce((total, one) => total + one.aside, 0)
+  if (aside > 0) return { flow: 'late', sentence: `${counted(aside, 'record')} refused and laid aside`, fault: null }
   return { flow: 'flowing', sentence: counts.runs === 0 ? 'Waiting for what sets it off' : counted(counts.runs, 'run'), fault: null }
 }

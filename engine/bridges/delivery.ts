@@ -9,13 +9,12 @@ import type { DeliveryStatus } from '#shared/bridges/status'
 import type { JournalWriter } from '../journal/journal'
 import type { Verdict } from '../links/receiving'
 import type { SourceMark, SpoolQueue } from './spool'
-import type { RefusedValue } from '#shared/bridges/preview'
-import { asideText, mended, readRefused, type Refused } from './refused'
+import { Aside, mostAside } from './aside'
+import { asideText } from './refused'
 import { isFault, type Handed, type Marks, type Target } from './targets/target'
 
 /** So many records go out together. */
 const mostAtOnce = 5000
-const mostListed = 10_000
 /** What waits in memory where nothing is kept on disk. */
 const mostWaiting = 10_000
 /** Of records on their way to the disk. */
@@ -60,6 +59,8 @@ export class Delivery {
   /** Records on their way to the disk. */
   private gathered: Offered[] = []
   private storing: Promise<void> | null = null
+  /** Of those that left `gathered`. */
+  private beingStored = 0
   /** Who wants to know of records on the disk, by the number of their parcel. */
   private told = new Map<number, (Offered['told'] | undefined)[]>()
   private fault: Fault | null = null
@@ -70,8 +71,14 @@ export class Delivery {
   private closed = false
   private counts = { delivered: 0, refused: 0, dropped: 0 }
   private running: Promise<void>
+  /** What the receiver refused for good. */
+  readonly aside: Aside
 
   constructor(private options: Options) {
+    this.aside = new Aside(options.queue, {
+      fields: () => this.options.fields,
+      send: (records, key) => this.sendAgain(records, key),
+    })
     this.running = this.run()
   }
 
@@ -125,10 +132,11 @@ export class Delivery {
 
   status(): DeliveryStatus {
     const { number, kind, queue } = this.options
-    const kept = queue.records + this.waiting.length
+    const kept = queue.records + this.waiting.length + this.gathered.length + this.beingStored
     return {
       ...{ number, kind, kept, keptBytes: queue.bytes, oldestAt: queue.oldestAt ?? this.waiting[0]?.at ?? null },
       ...this.counts,
+      aside: this.aside.count,
       flow: this.fault ? 'broken' : this.spoolFault ? 'late' : 'flowing',
       fault: this.fault ?? this.spoolFault,
     }
@@ -145,30 +153,6 @@ export class Delivery {
     this.hurry.raise()
   }
 
-  refused(): Promise<Refused[]> {
-    return this.options.queue.refused(mostListed).then((all) => all.flatMap(({ key, value }) => readRefused(key, value) ?? []))
-  }
-
-  /** Sends refused records once more, or drops them; returns how many there were. */
-  async settleRefused(keys: readonly string[], then: 'send' | 'drop'): Promise<number> {
-    const wanted = new Set(keys)
-    const found = (await this.refused()).filter(({ key }) => wanted.has(key))
-    const done = found.filter(({ parcel }) => then === 'drop' || isSame(parcel.fields, this.options.fields))
-    if (then === 'send') for (const one of done) await this.sendAgain(one)
-    await this.options.queue.dropRefused(done.map(({ key }) => key))
-    return done.length
-  }
-
-  /** Sends a refused record with some of its values set right; false: it is not here, or has other fields. */
-  async mendRefused(key: string, values: readonly RefusedValue[]): Promise<boolean> {
-    const found = (await this.refused()).find((one) => one.key === key)
-    if (!found || !isSame(found.parcel.fields, this.options.fields)) return false
-    const { parcel, ...rest } = found
-    await this.sendAgain({ ...rest, parcel: mended(parcel, values) })
-    await this.options.queue.dropRefused([key])
-    return true
-  }
-
   async close() {
     this.closed = true
     this.news.raise()
@@ -178,12 +162,14 @@ export class Delivery {
   }
 
   /** Where records are kept it changes its place on the disk in one step: it is never in neither. */
-  private async sendAgain({ key, parcel }: Refused) {
+  private async sendAgain(records: readonly Shaped[], key: string) {
     const { away, queue } = this.options
-    if (away.keep === 'all' && queue.isLoaded) await this.keep(parcel.records, key)
-    else this.offer(parcel.records)
+    if (away.keep === 'all') return this.keep(records, key)
+    await queue.dropRefused([key])
+    this.offer(records)
   }
 
+  /** @param insteadOf the key of what lies aside, and stays there where the disk does not take this */
   private async keep(records: readonly Offered[], insteadOf?: string) {
     const { queue, fields } = this.options
     if (!queue.isLoaded) return this.hold(records)
@@ -194,14 +180,16 @@ export class Delivery {
         sequence,
         records.map(({ told }) => told),
       )
+    this.beingStored += records.length
     try {
-      await stored
+      await stored.finally(() => (this.beingStored -= records.length))
       this.spoolFault = null
       await this.stayWithin()
       this.news.raise()
     } catch (error) {
       this.told.delete(sequence)
       this.noteSpool(error as Error)
+      if (insteadOf) throw error
       this.hold(records)
     }
   }
@@ -252,6 +240,11 @@ export class Delivery {
   private tellDropped(records: readonly Offered[], why: string) {
     for (const { told } of records) told?.('dropped')
     this.drop(records.length, why)
+  }
+
+  private async dropOldestAside() {
+    const gone = await this.aside.stayWithin().catch((error: Error) => this.noteSpool(error))
+    if (gone) this.drop(gone, `more than ${counted(mostAside, 'record')} lay aside`)
   }
 
   private drop(count: number, limit: string) {
@@ -326,6 +319,7 @@ export class Delivery {
       await batch.done(refused).catch((error: Error) => this.noteSpool(error))
       // counted once they can be looked at
       this.counts.refused += refused.length
+      if (this.aside.count > mostAside) await this.dropOldestAside()
     } catch (error) {
       await this.missed(batch, isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message }))
     }

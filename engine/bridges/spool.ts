@@ -73,6 +73,8 @@ export class SpoolQueue {
   isLoaded = false
   records = 0
   bytes = 0
+  /** How many were refused for good. */
+  asideCount = 0
 
   constructor(
     private spool: Spool,
@@ -89,6 +91,8 @@ export class SpoolQueue {
       const [, , , sequence, records, bytes, at] = key.split('/').map(Number)
       this.note({ key, sequence: sequence!, records: records!, bytes: bytes!, at: at! })
     }
+    this.asideCount = 0
+    for await (const _ of this.spool.keys(`r/${this.of}/`)) this.asideCount++
     this.sources.clear()
     for await (const [key, value] of this.spool.entries(`s/${this.of}/`)) {
       const [at, row] = value.split(' ').map(Number)
@@ -126,7 +130,10 @@ export class SpoolQueue {
     for (const [source, { at, row }] of sources ?? [])
       operations.push({ type: 'put', key: `s/${this.of}/${source}`, value: `${at} ${row}` })
     const stored = this.spool.settled(operations).then(
-      () => this.note({ key, sequence, records, bytes, at }),
+      () => {
+        if (insteadOf) this.asideCount--
+        this.note({ key, sequence, records, bytes, at })
+      },
       (error: Error) => {
         this.forgetParcel(sequence, bytes)
         throw error
@@ -191,12 +198,14 @@ export class SpoolQueue {
     const aside = refused.map((value, i) => ({ type: 'put' as const, key: this.asideKey(gone[0]?.sequence ?? 0, i), value }))
     const mark = { type: 'del' as const, key: this.markKey }
     await this.spool.settled([...gone.map(({ key }) => ({ type: 'del' as const, key })), mark, ...aside])
+    this.asideCount += aside.length
     return gone.map(({ sequence }) => sequence)
   }
 
   /** Lies aside what was refused without having been kept before. */
   async aside(refused: readonly string[]): Promise<void> {
     await this.spool.settled(refused.map((value, i) => ({ type: 'put', key: this.asideKey(this.next, i), value })))
+    this.asideCount += refused.length
   }
 
   /** What lies aside, by its key. */
@@ -206,9 +215,10 @@ export class SpoolQueue {
     return found
   }
 
+  /** @param keys of what lies aside here */
   async dropRefused(keys: readonly string[]): Promise<void> {
-    const own = keys.filter((key) => key.startsWith(`r/${this.of}/`))
-    await this.spool.settled(own.map((key) => ({ type: 'del', key })))
+    await this.spool.settled(keys.map((key) => ({ type: 'del', key })))
+    this.asideCount -= keys.length
   }
 
   /** What a receiver noted for itself. */

@@ -5,7 +5,7 @@ import { bridgeContract } from '#core/bridges/settings'
 import { fieldTypeOf } from '#core/sql/columnTypes'
 import { createStatements } from '#core/sql/createTable'
 import { severityOf, type Severity } from '#core/tags/quality'
-import { sampleMessage, type RefusedRecord, type RefusedValue } from '#shared/bridges/preview'
+import { sampleMessage, type RefusedRecord, type RefusedValue, type SettledRecords } from '#shared/bridges/preview'
 import type { BridgeRun } from '#shared/bridges/status'
 import { newTable, type ListedTable, type TablePlace } from '#shared/links/tables'
 import { benchEntry, benchPoint, mostInBlock } from '#shared/bench'
@@ -23,6 +23,7 @@ import type { Effect, EngineStatus, NotInForce } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
+import { listAside, mendAside, settleAside } from '../bridges/aside'
 import type { BridgeRunner } from '../bridges/bridgeRunner'
 import { isFault } from '../bridges/targets/target'
 import type { LinkBrowser } from '../links/driver'
@@ -182,14 +183,14 @@ export class EngineFunctions implements EngineApi {
     return runs ? answered(runs) : refused(fault('entry.gone', { thing: 'bridge', id }))
   }
 
-  refusedRecords = (id: number): Promise<Answer<RefusedRecord[]>> => this.ofBridge(id, (runner) => runner.refused())
+  refusedRecords = (id: number): Promise<Answer<RefusedRecord[]>> => this.ofBridge(id, (runner) => runner.laidAside(listAside))
   mendRefused = async (id: number, key: string, values: RefusedValue[]): Promise<Answer<null>> => {
-    const mended = await this.ofBridge(id, (runner) => runner.mendRefused(key, values))
+    const mended = await this.ofBridge(id, (runner) => runner.laidAside((asides) => mendAside(asides, key, values)))
     if (!mended.ok) return mended
     return mended.value ? answered(null) : refused(fault('bridge.no-record', {}))
   }
-  settleRefused = (id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<number>> =>
-    this.ofBridge(id, (runner) => runner.settleRefused(keys, then))
+  settleRefused = (id: number, keys: string[], then: 'send' | 'drop'): Promise<Answer<SettledRecords>> =>
+    this.ofBridge(id, (runner) => runner.laidAside((asides) => settleAside(asides, keys, then)))
 
   tables = (linkId: number): Promise<Answer<ListedTable[]>> => this.ofDatabase(linkId, (store) => store.tables())
   table = (linkId: number, { procedure, ...place }: TablePlace & { procedure: boolean }) =>
@@ -230,7 +231,12 @@ export class EngineFunctions implements EngineApi {
 
   private async ofBridge<T>(id: number, work: (runner: BridgeRunner) => Promise<T>): Promise<Answer<T>> {
     const runner = this.parts.engine.bridges.get(id)
-    return runner ? answered(await work(runner)) : refused(fault('entry.gone', { thing: 'bridge', id }))
+    if (!runner) return refused(fault('entry.gone', { thing: 'bridge', id }))
+    try {
+      return answered(await work(runner))
+    } catch (error) {
+      return refused(isFault(error) ? error : fault('bridge.spool', { problem: (error as Error).message }))
+    }
   }
 
   private async ofDatabase<T>(linkId: number, work: (store: RowStore) => Promise<T>): Promise<Answer<T>> {

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { bridgeChange, savedBridge } from '../bridges/bridge'
-import { bridgePreview, bridgeTrial, refusedRecord, refusedValue } from '../bridges/preview'
+import { bridgePreview, bridgeTrial, refusedRecord, refusedValue, settledRecords } from '../bridges/preview'
 import { bridgeRun } from '../bridges/status'
 import { bridgeContract } from '#core/bridges/settings'
 import { listQuery, listWhole, pageOf } from './lists'
@@ -99,9 +99,9 @@ export const settleRefused = operation('POST /bridges/{id}/refused', {
   does: 'Sends refused records once more, or drops them.',
   body: z.object({ keys: z.array(z.string().max(200)).min(1).max(1000), then: z.enum(['send', 'drop']) }),
   example: { keys: ['r/0000000001/0001/0000001764171900000/0000000000000001/000000'], then: 'send' },
-  answer: z.object({ settled: z.int() }),
+  answer: settledRecords,
   engine: true,
-  faults: ['bridge.off'],
+  faults: ['bridge.off', 'bridge.spool'],
 })
 
 export const mendRefused = operation('POST /bridges/{id}/mend', {
@@ -112,5 +112,5 @@ export const mendRefused = operation('POST /bridges/{id}/mend', {
   example: { key: 'r/0000000001/0001/0000001764171900000/0000000000000001/000000', values: [{ into: 'kwh', text: '7000' }] },
   answer: z.object({ sent: z.literal(true) }),
   engine: true,
-  faults: ['bridge.no-record'],
+  faults: ['bridge.no-record', 'bridge.off', 'bridge.spool'],
 })

@@ -66,3 +66,10 @@ export const refusedRecord = z
   })
   .meta({ id: 'RefusedRecord' })
 export type RefusedRecord = z.output<typeof refusedRecord>
+
+/** What became of refused records that were to be sent or dropped. */
+export const settledRecords = z.object({
+  settled: z.int(),
+  unfit: z.int().describe('Made for other fields than the destination has now; they can only be dropped.'),
+})
+export type SettledRecords = z.output<typeof settledRecords>

@@ -15,7 +15,8 @@ const deliveryStatus = z
     keptBytes: z.int(),
     oldestAt: momentField.nullable().describe('When the oldest of them was made.'),
     delivered: z.int().describe('Since the bridge was switched on, as are the next two.'),
-    refused: z.int().describe('By the receiver, for good; they lie aside.'),
+    refused: z.int().describe('By the receiver, for good.'),
+    aside: z.int().describe('Of what was refused, now or before: what still lies aside.'),
     dropped: z.int().describe('Given up, as was chosen.'),
   })
   .meta({ id: 'DeliveryStatus' })

@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, renameSync, symlinkSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterEach, describe, expect, it } from 'vitest'
+import { listAside, settleAside, type Asides } from '#engine/bridges/aside'
 import { bridgeDraft, bridgeSite, memoryTag, otherDatabase } from '../support/bridgeSite'
 import { closeAll, databaseFor, stateFolderFor, type Closing } from '../support/engineOn'
 import { startMariadb } from '../support/mariadb'
@@ -50,7 +51,7 @@ describe('while a receiver is away', () => {
     await site.tags([memoryTag('count', 0)])
     const id = await site.bridge(bridgeDraft({ when: onCount, take: count, send: [rows(database)] }))
     for (const n of range(1, 20)) await site.write('count', n)
-    await until(() => site.status(id).destinations[0]!.kept === 20)
+    await until(() => site.status(id).destinations[0]!.kept === 20 && site.status(id).fault !== null)
     expect(site.status(id)).toMatchObject({ flow: 'broken', fault: { code: 'sql.no-table' } })
     await closeAll(first)
 
@@ -124,14 +125,32 @@ describe('what a receiver refuses', () => {
     await site.up(1, 25)
     await until(() => site.status(id).destinations[0]!.delivered === 22)
     expect(await site.counts()).toEqual(range(1, 25).filter((n) => n % 10 !== 3))
-    const runner = site.engine.bridges.get(id)!
-    const refused = await runner.refused()
+    const aside = <T>(work: (asides: Asides) => Promise<T>) => site.engine.bridges.get(id)!.laidAside(work)
+    const refused = await aside(listAside)
     expect(refused.map(({ fields, fault }) => [fields[0]!.text, fault.code])).toEqual([3, 13, 23].map((n) => [String(n), 'sql.statement']))
     await site.book.query('alter table counts drop constraint counts_n_check')
-    expect(await runner.settleRefused([refused[0]!.key], 'send')).toBe(1)
-    expect(await runner.settleRefused([refused[1]!.key], 'drop')).toBe(1)
+    expect(await aside((all) => settleAside(all, [refused[0]!.key], 'send'))).toEqual({ settled: 1, unfit: 0 })
+    expect(await aside((all) => settleAside(all, [refused[1]!.key], 'drop'))).toEqual({ settled: 1, unfit: 0 })
     await until(async () => (await site.counts()).includes(3))
-    expect((await runner.refused()).map(({ key }) => key)).toEqual([refused[2]!.key])
+    expect((await aside(listAside)).map(({ key }) => key)).toEqual([refused[2]!.key])
+    expect(site.status(id)).toMatchObject({ flow: 'late', sentence: '1 record refused and laid aside' })
+  })
+
+  it('is looked at and dropped while its bridge is off, and not sent', async () => {
+    const site = await countingSite('create table counts (n integer check (n > 10))')
+    const draft = bridgeDraft({ when: onCount, take: count, send: [rows(site.database)] })
+    const id = await site.bridge(draft)
+    await site.up(1, 2)
+    await until(() => site.status(id).destinations[0]!.aside === 2)
+    await site.alter(id, { ...draft, on: false })
+    expect(site.status(id).flow).toBe('off')
+    const aside = <T>(work: (asides: Asides) => Promise<T>) => site.engine.bridges.get(id)!.laidAside(work)
+    const [first, second] = await aside(listAside)
+    await expect(aside((all) => settleAside(all, [first!.key], 'send'))).rejects.toMatchObject({ code: 'bridge.off' })
+    expect(await aside((all) => settleAside(all, [first!.key], 'drop'))).toEqual({ settled: 1, unfit: 0 })
+    await site.alter(id, draft)
+    await until(() => site.status(id).destinations[0]?.aside === 1)
+    expect((await aside(listAside)).map(({ key }) => key)).toEqual([second!.key])
   })
 
   it('is told before it leaves where it does not fit', async () => {
@@ -141,7 +160,7 @@ describe('what a receiver refuses', () => {
     await site.write('count', 7.6)
     await until(async () => (await site.counts()).includes(8))
     expect(site.status(id).destinations[0]).toMatchObject({ refused: 1, delivered: 1 })
-    const [refused] = await site.engine.bridges.get(id)!.refused()
+    const [refused] = await site.engine.bridges.get(id)!.laidAside(listAside)
     expect(refused!.fault.what).toBe('What comes from here does not fit into counts.n: 70000 is out of range of smallint.')
   })
 

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { fault } from '#core/faults/catalogue'
+import { mostAside } from '#engine/bridges/aside'
 import { Delivery } from '#engine/bridges/delivery'
 import { Spool } from '#engine/bridges/spool'
 import type { Handed, Target } from '#engine/bridges/targets/target'
@@ -22,16 +23,14 @@ const deliveryTo = async (target: Pick<Target, 'deliver'>, away: { keep: 'all' |
   const queue = spool.queue(1, 1)
   if (folder) await queue.load()
   const whole: Target = { types: () => Promise.resolve([]), preview: () => Promise.resolve([]), ...target }
-  const delivery = new Delivery({
-    ...{ number: 1, kind: 'tags', fields: ['n'], name: 'Counting', target: whole, queue, journal: memoryJournal() },
-    away: { ...away, days: null },
-  })
+  const parts = { number: 1, kind: 'tags' as const, fields: ['n'], name: 'Counting', target: whole, away: { ...away, days: null } }
+  const delivery = new Delivery({ ...parts, queue, journal: memoryJournal() })
   closing.push(async () => {
     await delivery.close()
     await spool.close()
   })
   const offer = (n: number, size = 1) => delivery.offer([{ to: ['x'.repeat(size)], values: [n], at: Date.now(), run: n }])
-  return { delivery, queue, offer, spool }
+  return { delivery, queue, offer, spool, parts }
 }
 const spoolFolder = () => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-spool-'))
@@ -43,7 +42,7 @@ it('that has nothing to write is done at once', async () => {
   const store = new Spool(mkdtempSync(join(tmpdir(), 'conduit-spool-')))
   await store.open()
   await within(1000, store.settled([]))
-  await within(1000, store.queue(1, 1).dropRefused(['r/of somebody else']))
+  await within(1000, store.queue(1, 1).dropRefused([]))
   await store.close()
 })
 
@@ -78,14 +77,52 @@ describe('the way to a destination', () => {
     const { delivery, offer, spool } = await deliveryTo({ deliver }, { keep: 'all', most: 1 }, spoolFolder())
     offer(1)
     await until(() => delivery.status().refused === 1)
-    const [aside] = await delivery.refused()
+    const [aside] = await delivery.aside.list()
     refuses = false
     const steps = vi.spyOn(spool, 'settled')
-    await delivery.settleRefused([aside!.key], 'send')
+    const twice = [delivery.aside.send([aside!.key]), delivery.aside.send([aside!.key])]
+    expect(await Promise.all(twice)).toEqual([
+      { settled: 1, unfit: 0 },
+      { settled: 0, unfit: 0 },
+    ])
     await until(() => got.length === 1)
     const [leaving] = steps.mock.calls.map(([step]) => step).filter((step) => step.some(({ key }) => key === aside!.key))
     expect(leaving!.map(({ type, key }) => `${type} ${key[0]}`)).toEqual(['put p', 'del r'])
-    expect(await delivery.refused()).toEqual([])
+    expect(await delivery.aside.list()).toEqual([])
+    expect(delivery.status()).toMatchObject({ refused: 1, aside: 0 })
+    expect(got).toEqual([1])
+  })
+
+  it('lays aside only so many, and gives up the oldest of them, counted and told', async () => {
+    const deliver = ({ records }: Handed) => Promise.resolve(records.map(() => fault('bridge.no-tag', { path: 'gone' })))
+    const { delivery, offer } = await deliveryTo({ deliver }, { keep: 'none', most: 1 }, spoolFolder())
+    // no more at once than waits in memory
+    for (let n = 1; n <= mostAside; n++) offer(n)
+    await until(() => delivery.status().refused === mostAside)
+    for (let n = 1; n <= 20; n++) offer(mostAside + n)
+    await until(
+      () => delivery.status(),
+      ({ dropped }) => dropped === 20,
+    )
+    expect(delivery.status()).toMatchObject({ refused: mostAside + 20, aside: mostAside })
+    expect((await delivery.aside.list())[0]!.parcel.records[0]!.run).toBe(21)
+  })
+
+  it('knows after a restart what lay aside before', async () => {
+    const folder = spoolFolder()
+    const deliver = ({ records }: Handed) => Promise.resolve(records.map(() => fault('bridge.no-tag', { path: 'gone' })))
+    const before = await deliveryTo({ deliver }, { keep: 'all', most: 1 }, folder)
+    before.offer(1)
+    await until(() => before.delivery.status().aside === 1)
+    await closeAll(closing.splice(-1))
+    const after = await deliveryTo({ deliver }, { keep: 'all', most: 1 }, folder)
+    expect(after.delivery.status()).toMatchObject({ refused: 0, aside: 1 })
+    const [aside] = await after.delivery.aside.list()
+    after.delivery.update({ ...before.parts, fields: ['m'] })
+    expect(await after.delivery.aside.send([aside!.key])).toEqual({ settled: 0, unfit: 1 })
+    expect(await after.delivery.aside.mend(aside!.key, [])).toBe(false)
+    expect(await after.delivery.aside.drop([aside!.key])).toEqual({ settled: 1, unfit: 0 })
+    expect(after.delivery.status().aside).toBe(0)
   })
 
   it('sends nothing twice where what was refused cannot be laid aside', async () => {

@@ -37,13 +37,15 @@ export const bridgeSite = async (closing: Closing, base?: Awaited<ReturnType<typ
     await until(() => engine.bridges.get(made!.id)!.isListening)
     return made!.id
   }
+  const alter = (id: number, draft: Record<string, unknown>) =>
+    change(async (editor) => editor.update('bridge', (await editor.row('bridge', id))!, bridgeContract.parse(draft)))
   const status = (id: number) => engine.bridges.status().find((one) => one.id === id)!
   const write = (path: string, value: number | string | boolean) =>
     engine.writeTag(engine.tags.byPath(path)!.id, value, { who: 'test', via: 'page', place: '127.0.0.1' })
   const value = (path: string) => engine.table.values[engine.tags.byPath(path)!.handle]
   const qualityAt = (path: string) => engine.table.quality[engine.tags.byPath(path)!.handle]!
   const file = (name: string) => readFileSync(join(started.stateFolder, 'files', name), 'utf8')
-  return { ...started, base: database, change, link, tags, bridge, status, write, value, qualityAt, file }
+  return { ...started, base: database, change, link, tags, bridge, alter, status, write, value, qualityAt, file }
 }
 
 export const memoryTag = (path: string, start: number | string | boolean | null, type = 'float64', more: object = {}) => ({

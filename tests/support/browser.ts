@@ -71,6 +71,11 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
     press,
     pressContaining: async (words: string) =>
       (await driver.wait(located.elementLocated(By.xpath(`(//button | //a)[contains(., ${JSON.stringify(words)})]`)), waitMs)).click(),
+    /** What is there now, or not any more once it is to be pressed. */
+    pressIfThere: async (label: string) => {
+      const [found] = await driver.findElements(By.xpath(`//button[normalize-space(.) = ${JSON.stringify(label)}]`))
+      await found?.click().catch(() => {})
+    },
     /** Types into a field, over what stands there. */
     type: async (label: string, words: string) => {
       const element = await field(label)

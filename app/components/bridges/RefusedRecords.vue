@@ -4,7 +4,7 @@ import { counted } from '#core/text/counted'
 import type { RefusedRecord } from '#shared/bridges/preview'
 
 /** What receivers refused for good: seen, set right, sent once more, or dropped. */
-const props = defineProps<{ bridgeId: number; refused: number }>()
+const props = defineProps<{ bridgeId: number; news: string }>()
 const notices = useNotices()
 const session = useSession()
 const records = shallowRef<RefusedRecord[]>([])
@@ -18,12 +18,13 @@ const look = async () => {
   if (found && mine === turn) [records.value, total.value] = [found.items, found.total]
 }
 onMounted(look)
-watch(() => props.refused, look)
+watch(() => props.news, look)
 
 const settle = async (keys: string[], then: 'send' | 'drop') => {
   try {
-    const { settled } = await callApi(settleRefused, { params: { id: props.bridgeId }, body: { keys, then } })
-    notices.tell(`${counted(settled, 'record')} ${then === 'send' ? 'sent again' : 'dropped'}.`)
+    const { settled, unfit } = await callApi(settleRefused, { params: { id: props.bridgeId }, body: { keys, then } })
+    const stays = unfit > 0 ? ` ${counted(unfit, 'record')} stay: they were made for other fields, and can only be dropped.` : ''
+    notices.tell(`${counted(settled, 'record')} ${then === 'send' ? 'sent again' : 'dropped'}.${stays}`)
     await look()
   } catch (error) {
     notices.tellProblem(asRefused(error).why.what)

@@ -22,7 +22,8 @@ try {
 
 const status = computed(() => live.status?.bridges.find((known) => known.id === id) ?? null)
 const kept = computed(() => status.value?.destinations.reduce((total, one) => total + one.kept, 0) ?? 0)
-const asideCount = computed(() => status.value?.destinations.reduce((total, one) => total + one.refused, 0) ?? 0)
+/** Changes with each record that is laid aside, sent or dropped. */
+const asideNews = computed(() => status.value?.destinations.map(({ refused, aside }) => `${refused} ${aside}`).join() ?? '')
 const dropped = computed(() => status.value?.destinations.reduce((total, one) => total + one.dropped, 0) ?? 0)
 const facts = computed(() => {
   if (!status.value || status.value.flow === 'off') return ''
@@ -93,7 +94,7 @@ const runNow = async () => {
     </template>
     <template v-if="bridge">
       <BridgeSheet :key="bridge.revision" :initial="bridge" :bridge="bridge" :renaming="renaming" @saved="taken" />
-      <RefusedRecords :bridge-id="id" :refused="asideCount" />
+      <RefusedRecords :bridge-id="id" :news="asideNews" />
       <BridgeRuns :bridge-id="id" />
     </template>
     <AskDialog v-model="asking" :title="`Remove “${bridge?.name}”?`" yes="Remove bridge" no="Keep" grave @yes="remove(bridge!.name)">

@@ -3,6 +3,6 @@ import { valueOf } from '../../../answers/refusal'
 import { defineRoute } from '../../../answers/route'
 import { engineClient } from '../../../runtime/engineClient'
 
-export default defineRoute(settleRefused, async ({ params, body: { keys, then } }) => ({
-  settled: valueOf(await engineClient.call((engine) => engine.settleRefused(params.id, keys, then))),
-}))
+export default defineRoute(settleRefused, async ({ params, body: { keys, then } }) =>
+  valueOf(await engineClient.call((engine) => engine.settleRefused(params.id, keys, then))),
+)
