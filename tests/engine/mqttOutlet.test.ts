@@ -1,3 +1,4 @@
+import { cpSync } from 'node:fs'
 import type { Socket } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
 import mqtt from 'mqtt'
@@ -165,6 +166,34 @@ describe('who may come in', () => {
     expect(lamps.client.connected).toBe(true)
   })
 
+  it('sends the last will of who was sent out by the rights of now', async () => {
+    const may = (filter: string) => ({
+      ...byName,
+      users: [
+        { ...users[0]!, rules: everything },
+        { ...users[1]!, rules: [{ filter, may: 'send' }] },
+      ],
+    })
+    const outlet = await openBroker(closing, may('office/#'))
+    const lamps = await clientOf(closing, outlet.port, { username: 'lamps', password: 'a long night', clientId: 'lamps' })
+    await lamps.client.subscribeAsync('#')
+    const office = () =>
+      clientOf(closing, outlet.port, {
+        ...{ username: 'office', password: 'coffee', clientId: 'office' },
+        will: { topic: 'office/state', payload: Buffer.from('gone'), qos: 1, retain: false },
+      })
+    await office()
+    outlet.update(may('elsewhere/#'))
+    await until(() =>
+      outlet.details().refused.some(({ client, text }) => client === 'office' && text === 'sent to office/state, and may not'),
+    )
+    outlet.update(may('office/#'))
+    const again = await office()
+    again.client.stream.destroy()
+    await until(() => lamps.textsOn('office/state').length > 0)
+    expect(lamps.textsOn('office/state')).toEqual(['gone'])
+  })
+
   it('ends the earlier of two clients with one client id, and names both', async () => {
     const { port, details } = await openBroker(closing)
     const first = await clientOf(closing, port, { clientId: 'twin' })
@@ -243,6 +272,38 @@ describe('an ordinary broker', () => {
     await late.client.subscribeAsync('quay/state')
     await until(() => late.heard.length === 1)
     expect(late.heard[0]).toMatchObject({ text: 'calm', retain: true })
+  })
+
+  it('sends the last wills of those who were connected when it ended without notice, where they still may', async () => {
+    const folder = stateFolderFor(closing)
+    const first = await openBroker(closing, { anonymous: everything }, { folder })
+    const connect = (clientId: string, topic: string) =>
+      clientOf(closing, first.port, { clientId, will: { topic, payload: Buffer.from('gone'), qos: 1, retain: true } })
+    await connect('crane', 'crane/state')
+    await connect('lamp', 'lamp/state')
+    const polite = await connect('office', 'office/state')
+    await polite.client.endAsync()
+    await until(() => first.session.status().clients.length === 2)
+    // as the disk is found after kill -9
+    const found = `${stateFolderFor(closing)}/found`
+    cpSync(folder, found, { recursive: true })
+    const rules = [
+      { filter: 'crane/#', may: 'both' },
+      { filter: 'office/#', may: 'both' },
+      { filter: 'lamp/#', may: 'listen' },
+    ]
+    const second = await openBroker(closing, { anonymous: rules }, { folder: found })
+    const { client, heard } = await clientOf(closing, second.port)
+    await client.subscribeAsync(['crane/#', 'lamp/#', 'office/#'])
+    await until(() => heard.length > 0)
+    expect(heard).toMatchObject([{ topic: 'crane/state', text: 'gone', retain: true }])
+    expect(second.details().refused).toMatchObject([{ client: 'lamp', text: 'sent to lamp/state, and may not' }])
+    await second.close()
+    const third = await openBroker(closing, { anonymous: everything }, { folder: found })
+    const later = await clientOf(closing, third.port)
+    await later.client.subscribeAsync('#')
+    await until(() => later.heard.length > 0)
+    expect(later.heard.map(({ topic }) => topic)).toEqual(['crane/state'])
   })
 
   it('drops the oldest of what waits beyond its limit, counts and tells', async () => {

@@ -26,7 +26,7 @@ export interface BrokerWays {
   /** Whether a topic is a tag's own, which only the tag tells of. */
   isOfTag(topic: string): boolean
   /** A client sent a message that it may send. */
-  arrived(arrival: Arrival, client: Client, guest: BrokerGuest): void
+  arrived(arrival: Arrival, client: Pick<Client, 'id'>, guest: BrokerGuest): void
   /** A client wanted something that it cannot have. */
   refused(client: string, text: string): void
   /** Something went wrong in the broker itself. */
@@ -130,7 +130,33 @@ export class MessageBroker {
 
   /** Ends whoever came as somebody who is no more, or whose rights are others now. */
   endChanged() {
-    for (const { client, visit } of this.connected()) if (visit.guest && !this.ways.guests.isStill(visit.guest)) client.conn.destroy()
+    for (const { client, visit } of this.connected()) {
+      if (!visit.guest || this.ways.guests.isStill(visit.guest)) continue
+      // its last will is sent by the rights of now
+      visit.guest = this.ways.guests.now(visit.guest.name)
+      client.conn.destroy()
+    }
+  }
+
+  /** Sends what clients wanted to be sent that were connected when the engine ended without notice. */
+  async sendLeftWills() {
+    const { store, guests } = this.ways
+    for (const { client, name, packet } of await store.leftWills()) {
+      const guest = guests.now(name)
+      const will = packet as PublishPacket
+      const refusal = guest ? this.whyNotSent(guest, will) : 'has a last will, and its name is no more'
+      if (guest && refusal === null) await this.sendWill(client, will, guest)
+      else if (refusal) this.ways.refused(client, refusal)
+      await store.delWill({ id: client })
+    }
+  }
+
+  private async sendWill(client: string, will: PublishPacket, guest: BrokerGuest) {
+    if (will.retain) this.noteKeeper(will.topic, client)
+    const waits: Promise<unknown>[] = []
+    this.ways.arrived({ ...arrivalOf(will), waits }, { id: client }, guest)
+    await Promise.all(waits).catch((error: Error) => this.ways.failed(error.message))
+    await this.publish({ topic: will.topic, payload: will.payload, qos: will.qos, retain: will.retain })
   }
 
   async close() {
@@ -266,6 +292,11 @@ export class MessageBroker {
   /** What a client may listen to, whatever it asked for once. */
   mayHear(client: Pick<Client, 'id'>, filter: string): boolean {
     return this.visits.get(client as Client)?.guest?.rules.maySubscribe(filter) ?? false
+  }
+
+  /** As whom a client came. */
+  guestName(client: Pick<Client, 'id'>): string {
+    return this.visits.get(client as Client)?.guest?.name ?? ''
   }
 
   private forward(client: Client, packet: AedesPublishPacket): AedesPublishPacket | null {

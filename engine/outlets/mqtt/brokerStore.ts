@@ -5,6 +5,7 @@ import MemoryPersistence from 'aedes-persistence/asyncPersistence.js'
 import { OrderedStore, type Operation } from '../../disk/orderedStore'
 import { storedPacket, packetText, readSubscriptions, type StoredSubscription } from './brokerText'
 import { Outgoing } from './outgoing'
+import { Wills, type LeftWill } from './wills'
 
 type Named = Pick<Client, 'id'>
 type SentPacket = AedesPacket & { messageId?: number }
@@ -14,6 +15,8 @@ interface StoreWays {
   isOfTag(topic: string): boolean
   /** Whether a client may listen to a filter; what it may not is not kept for it. */
   mayListen(client: Named, filter: string): boolean
+  /** As whom a client came. */
+  nameOf(client: Named): string
   limits(): { kept: number; retained: number }
   /** A message was to be kept for who comes later, and as many topics as may be keep one already. */
   notRetained(topic: string): void
@@ -33,6 +36,7 @@ export class BrokerStore {
   /** Clients with messages of QoS 2 whose last step may be open. */
   private incoming = new Set<string>()
   private disk: OrderedStore
+  private wills: Wills
   private next = 1
   private accepted = new WeakMap<object, number>()
   private underWay = new Set<number>()
@@ -45,6 +49,7 @@ export class BrokerStore {
     private ways: StoreWays,
   ) {
     this.disk = new OrderedStore(folder)
+    this.wills = new Wills(this.disk)
     this.isLasting = folder !== null
   }
   private isLasting: boolean
@@ -79,6 +84,11 @@ export class BrokerStore {
     this.settledSoon([{ type: 'del', key: acceptedKey(sequence) }])
     this.underWay.delete(sequence)
     if (this.underWay.size === 0) for (const resolve of this.idling.splice(0)) resolve()
+  }
+
+  /** Of clients that were connected when an earlier life ended without notice. */
+  leftWills(): Promise<LeftWill[]> {
+    return this.isLasting ? this.wills.left() : Promise.resolve([])
   }
 
   /** Resolves once everything that was confirmed has been handed on. */
@@ -203,15 +213,17 @@ export class BrokerStore {
     if (this.isLasting && wasOpen) await this.disk.clear(`i/${named(client.id)}/`).catch((error: Error) => this.failed(error))
   }
 
-  putWill(client: Named, packet: AedesPacket) {
-    return this.inner.putWill(client as Client, packet)
+  async putWill(client: Named, packet: AedesPacket) {
+    await this.inner.putWill(client as Client, packet)
+    await this.lasting(() => this.wills.put(client.id, this.ways.nameOf(client), packet))
   }
 
   getWill(client: Named) {
     return this.inner.getWill(client as Client)
   }
 
-  delWill(client: Named) {
+  async delWill(client: Named) {
+    void this.lasting(() => this.wills.remove(client.id))
     return this.inner.delWill(client as Client)
   }
 
@@ -299,8 +311,12 @@ export class BrokerStore {
 
   /** Where the disk fails the broker goes on with what it has in memory, and tells. */
   private async settled(operations: readonly Operation[]): Promise<void> {
-    if (!this.isLasting || operations.length === 0) return
-    await this.disk.settled(operations).then(
+    if (operations.length > 0) await this.lasting(() => this.disk.settled(operations))
+  }
+
+  private async lasting(step: () => Promise<void>): Promise<void> {
+    if (!this.isLasting) return
+    await step().then(
       () => (this.problem = null),
       (error: Error) => this.failed(error),
     )

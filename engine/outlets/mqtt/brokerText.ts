@@ -36,6 +36,22 @@ export const storedPacket = (text: string): SentPacket | null => {
   }
 }
 
+const will = z.object({ name: z.string(), packet: z.string() })
+
+export const willText = (name: string, packet: SentPacket): string =>
+  JSON.stringify({ name, packet: packetText({ ...packet, cmd: 'publish' } as SentPacket) })
+
+/** Null: the disk garbled it. */
+export const storedWill = (text: string): { name: string; packet: SentPacket } | null => {
+  try {
+    const { name, packet } = will.parse(JSON.parse(text))
+    const read = storedPacket(packet)
+    return read && { name, packet: read }
+  } catch {
+    return null
+  }
+}
+
 const subscriptions = z.array(
   z.object({
     topic: z.string(),

@@ -39,6 +39,11 @@ export class BrokerGuests {
     return isRight && guest && this.isStill(guest) ? guest : null
   }
 
+  /** The one of that name as the settings are now; null: there is none any more. */
+  now(name: string): BrokerGuest | null {
+    return this.byName.get(name) ?? (name === this.anonymous.name ? this.anonymous : null)
+  }
+
   get withoutName() {
     return this.anonymous
   }

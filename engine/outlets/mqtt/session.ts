@@ -58,6 +58,7 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
     this.store = new BrokerStore(folder, {
       isOfTag: (topic) => this.publications.owns(topic),
       mayListen: (client, filter) => this.broker?.mayHear(client, filter) ?? false,
+      nameOf: (client) => this.broker?.guestName(client) ?? '',
       limits: () => this.settings.limits,
       notRetained: (topic) =>
         this.refusals.note(
@@ -188,13 +189,13 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
   }
 
   /** A message that may be sent: it may set a tag, and others may wait for it. */
-  private arrived(arrival: Arrival, client: Client, guest: BrokerGuest) {
+  private arrived(arrival: Arrival, client: Pick<Client, 'id'>, guest: BrokerGuest) {
     const tag = this.publications.setBy(arrival.topic)
     if (tag) void this.setTag(tag, arrival, client, guest)
     else this.context.arrivals.hand(arrival)
   }
 
-  private async setTag(tag: OutletTag, { payload, topic }: Arrival, client: Client, guest: BrokerGuest) {
+  private async setTag(tag: OutletTag, { payload, topic }: Arrival, client: Pick<Client, 'id'>, guest: BrokerGuest) {
     const refuse = (why: string) => this.refusals.note(client.id, `sent to ${topic}, and ${tag.path} was not set: ${why}`)
     if (!tag.writable) return refuse('it may only be read')
     const told = readSetting(payload, tag.type)
@@ -278,6 +279,7 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
     this.fault = null
     this.backoff.reset()
     this.publications.take(this.settings.publishes)
+    await this.broker.sendLeftWills()
     await this.doors.apply(this.settings.doors)
   }
 
