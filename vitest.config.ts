@@ -37,8 +37,7 @@ export default defineConfig({
           include: ['tests/e2e/**/*.test.ts'],
           testTimeout: 90_000,
           hookTimeout: 120_000,
-          // each has a site and a browser of its own, and mostly waits
-          maxWorkers: 2,
+          fileParallelism: false,
         },
       },
     ],

@@ -11,6 +11,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @typedef {object} StackOptions
  * @property {string} folder
  * @property {boolean} standins with the simulated devices
+ * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
  * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'arm1' | 'arm2' | 'arm3' | 'quay', number>>} [wishes]
  * @property {(text: string) => void} tell
@@ -83,7 +84,7 @@ export class Stack {
 
   /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
   #environment(databaseUrl) {
-    const { folder } = this.options
+    const { folder, arms = 3 } = this.options
     const { rpc, web, modbus, control, opcua, opcuaSecured, mqtt, mqttSecured, arm1, arm2, arm3, quay } = this.ports
     return {
       NODE_ENV: 'production',
@@ -100,7 +101,7 @@ export class Stack {
       CONDUIT_MQTT_PORT: String(mqtt),
       CONDUIT_MQTT_SECURED_PORT: String(mqttSecured),
       CONDUIT_STANDIN_QUAY_PORT: String(quay),
-      CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].join(','),
+      CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].slice(0, arms).join(','),
       NITRO_HOST: '127.0.0.1',
       NITRO_PORT: String(web),
     }

@@ -14,11 +14,11 @@ const main = async () => {
   const port = new Port()
   const modbusPort = await port.gateway.listen(Number(process.env.CONDUIT_STANDIN_MODBUS_PORT ?? 0))
   port.start()
-  const armPorts = (process.env.CONDUIT_STANDIN_ARM_PORTS ?? '0,0,0').split(',').map(Number)
+  const armPorts = (process.env.CONDUIT_STANDIN_ARM_PORTS ?? '0,0,0').split(',').filter(Boolean).map(Number)
   const folder = join(process.env.CONDUIT_STATE ?? '.', 'stand-ins')
-  const arms = port.arms.map(
-    (arm, i) => new ArmServer(arm, { folder: join(folder, `arm-${arm.number}`), port: armPorts[i] ?? 0, cells: cells[i] ?? 0 }),
-  )
+  const arms = port.arms
+    .slice(0, armPorts.length)
+    .map((arm, i) => new ArmServer(arm, { folder: join(folder, `arm-${arm.number}`), port: armPorts[i]!, cells: cells[i] ?? 0 }))
   const quay = new Quay()
   const quayPort = await quay.listen(Number(process.env.CONDUIT_STANDIN_QUAY_PORT ?? 0))
   const standIns = { port, quay, arms: [] as ArmServer[], ready: false }

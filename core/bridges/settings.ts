@@ -222,7 +222,7 @@ export const destinationContract = z.discriminatedUnion('kind', [
       })
       .nullable()
       .default(null)
-      .describe('The table is parted by time, and the parts are looked after (PostgreSQL).'),
+      .describe('The table is parted by time, and the parts are looked after.'),
     key: z.array(lineField('A column', 63)).max(16).default([]).describe('Columns by which a row is found again.'),
   }),
   z.object({

@@ -1,4 +1,6 @@
 import { choosableTypes } from './columnTypes'
+import { quotedName } from './quoted'
+import { rangePartingText } from './rangeParting'
 import type { SqlDialect } from './settings'
 
 export interface NewColumn {
@@ -17,13 +19,11 @@ export interface NewTable {
   key: readonly string[]
   /** A column of times with an index; empty: none. */
   indexed: string
-  /** A column of times by which it is parted (PostgreSQL); empty: none. */
+  /** A column of times by which it is parted; empty: none. */
   parted: string
+  /** What a part holds. */
+  partedPer: 'day' | 'month'
 }
-
-/** A name as a statement has it, whatever is in it (ISO/IEC 9075-2, delimited identifiers). */
-export const quotedName = (name: string, dialect: SqlDialect): string =>
-  dialect === 'mysql' ? `\`${name.replaceAll('`', '``')}\`` : `"${name.replaceAll('"', '""')}"`
 
 const placeOf = ({ schema, table }: NewTable, dialect: SqlDialect) =>
   [schema, table]
@@ -45,7 +45,9 @@ export const newTableProblems = ({ table, columns, key, indexed, parted }: NewTa
     ...columns
       .filter(({ type }) => !known.has(type))
       .map(({ name, type }) => `“${type}” is no type that column “${name}” could be made with.`),
-    ...(parted && dialect !== 'postgresql' ? ['Only tables of PostgreSQL are parted from here.'] : []),
+    ...columns
+      .filter(({ name, type }) => name === parted && !/time/.test(type))
+      .map(({ name, type }) => `A table is parted by times, and “${name}” is to be of type ${type}.`),
     ...(parted && key.length > 0 && !key.includes(parted) ? [`The key has to hold “${parted}”, by which the table is parted.`] : []),
     ...[...key, ...(indexed ? [indexed] : []), ...(parted ? [parted] : [])]
       .filter((name) => !names.includes(name))
@@ -53,16 +55,23 @@ export const newTableProblems = ({ table, columns, key, indexed, parted }: NewTa
   ]
 }
 
-/** The statements that make it, in their order. */
-export const createStatements = (table: NewTable, dialect: SqlDialect): string[] => {
+const partingText = ({ parted, partedPer }: NewTable, dialect: SqlDialect, now: number): string => {
+  if (parted === '') return ''
+  return dialect === 'mysql' ? rangePartingText(parted, partedPer, now) : ` partition by range (${quotedName(parted, dialect)})`
+}
+
+/**
+ * The statements that make it, in their order.
+ * @param now Unix milliseconds: where parts are made with the table, they begin there
+ */
+export const createStatements = (table: NewTable, dialect: SqlDialect, now = Date.now()): string[] => {
   const name = (text: string) => quotedName(text, dialect)
   const columns = table.columns.map(
     ({ name: column, type, nullable }) =>
       `  ${name(column)} ${type}${nullable && !table.key.includes(column) && column !== table.parted ? '' : ' not null'}`,
   )
   const key = table.key.length > 0 ? [`  primary key (${table.key.map(name).join(', ')})`] : []
-  const parting = table.parted === '' ? '' : ` partition by range (${name(table.parted)})`
-  const make = `create table ${placeOf(table, dialect)} (\n${[...columns, ...key].join(',\n')}\n)${parting}`
+  const make = `create table ${placeOf(table, dialect)} (\n${[...columns, ...key].join(',\n')}\n)${partingText(table, dialect, now)}`
   if (table.indexed === '') return [make]
   const index = `create index ${name(`${table.table}_${table.indexed}`.slice(0, 60))} on ${placeOf(table, dialect)} (${name(table.indexed)})`
   return [make, index]

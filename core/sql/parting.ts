@@ -1,4 +1,4 @@
-import { quotedName } from './createTable'
+import { quotedName } from './quoted'
 
 /** Tables that are parted by time (PostgreSQL, 5.12 Table Partitioning): which parts there are to be, and how they are made. */
 

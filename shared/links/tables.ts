@@ -32,5 +32,6 @@ export const newTable = z.object({
     .max(200, 'At most 200 columns.'),
   key: z.array(column).max(16).default([]).describe('Columns by which a row is found again.'),
   indexed: column.default('').describe('A column with an index of its own; empty: none.'),
-  parted: column.default('').describe('A column of times by which the table is parted (PostgreSQL); empty: none.'),
+  parted: column.default('').describe('A column of times by which the table is parted; empty: none.'),
+  partedPer: z.enum(['day', 'month']).default('month').describe('What a part of it holds.'),
 })

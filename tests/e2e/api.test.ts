@@ -26,7 +26,7 @@ let link: Link
 let described: Described | null = null
 let call: Awaited<ReturnType<typeof describedCalls>>['call']
 beforeAll(async () => {
-  site = await startSite()
+  site = await startSite({ arms: 1 })
   ;({ described, call } = await describedCalls(site))
   link = (
     await call('POST', '/links', {

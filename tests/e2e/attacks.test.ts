@@ -16,7 +16,7 @@ import { pointBody } from '../support/tagBodies'
 let site: Site
 let link: Link
 beforeAll(async () => {
-  site = await startSite()
+  site = await startSite({ arms: 1 })
   link = (await made('/links', { name: 'Meters', kind: 'modbus-tcp', settings: meters(11) })) as Link
   await made('/outlets', {
     name: 'SCADA',

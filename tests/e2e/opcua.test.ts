@@ -12,7 +12,7 @@ let site: Site
 let page: Browser
 
 beforeAll(async () => {
-  site = await startSite()
+  site = await startSite({ arms: 1 })
   page = await openBrowser(site.base, site.cookie)
 })
 afterAll(async () => {

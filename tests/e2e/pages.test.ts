@@ -16,7 +16,7 @@ let page: Browser
 let ids: { link: number; arm: number; tag: number; outlet: number; bridge: number }
 
 beforeAll(async () => {
-  site = await startSite({ demoData: true })
+  site = await startSite({ demoData: true, arms: 3 })
   page = await openBrowser(site.base, site.cookie)
   const links = (await site.list('/links')) as Link[]
   const [tag] = (await site.list('/tags?limit=1')) as Tag[]

@@ -132,7 +132,7 @@ await ofDemo(page)
 await page.close()
 await crane.endAsync()
 
-const site = await startSite()
+const site = await startSite({ arms: 3 })
 const empty = await openBrowser(site.base, site.cookie)
 await empty.go('/')
 await sized(empty)

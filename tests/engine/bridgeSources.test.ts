@@ -6,6 +6,7 @@ import { sqlDriver } from '../../engine/links/sql/driver'
 import { Wire } from '../../engine/wire/wire'
 import { bridgeDraft, bridgeSite, memoryTag, otherDatabase } from '../support/bridgeSite'
 import { closeAll, databaseFor, stateFolderFor, type Closing } from '../support/engineOn'
+import { createStatements } from '#core/sql/createTable'
 import { startMariadb } from '../support/mariadb'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
@@ -325,5 +326,53 @@ describe('a table that is parted by time', () => {
     await query('drop table count_2025_03')
     site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.delivered === 2)
+  })
+
+  it('gets its parts in MariaDB one behind the other; what is late has a place, and what no clock says goes aside', async () => {
+    const maria = await startMariadb()
+    closing.push(() => maria.stop())
+    const columns = [
+      { name: 'at', type: 'datetime(3)', nullable: false },
+      { name: 'people', type: 'integer', nullable: true },
+    ]
+    const table = { ...{ schema: '', table: 'count', columns, key: [], indexed: 'at' }, parted: 'at', partedPer: 'day' as const }
+    const longAgo = Date.now() - 40 * 86_400_000
+    for (const statement of createStatements(table, 'mysql', longAgo)) await maria.query(statement)
+    const site = await folderSite()
+    const book = await site.link({ name: 'Call book', kind: 'sql', settings: maria.settings })
+    await until(() => site.engine.link(book)!.status().flow === 'flowing')
+    await site.tags([memoryTag('at', '2019-03-05T00:00:00Z', 'string')])
+    const id = await site.bridge(
+      bridgeDraft({
+        when: [{ kind: 'change', tag: 'at' }],
+        take: [{ name: 'at', kind: 'tag', path: 'at' }],
+        send: [
+          {
+            ...{ kind: 'table', number: 1, linkId: book, table: 'count', parts: { column: 'at', per: 'day', ahead: 3, keep: 30 } },
+            fields: [field('at', 'at'), field('people', '4')],
+          },
+        ],
+      }),
+    )
+    const delivered = () => site.status(id).destinations[0]!.delivered
+    const day = (ahead: number) => new Date(Date.now() + ahead * 86_400_000).toISOString()
+    const parts = async () =>
+      (
+        await maria.query(
+          "select partition_name as part from information_schema.partitions where table_name = 'count' order by partition_ordinal_position",
+        )
+      ).map(({ part }) => part)
+    site.engine.bridges.get(id)!.runByHand()
+    await until(() => delivered() === 1)
+    const suffixOf = (ahead: number) => `p${day(ahead).slice(0, 10).replaceAll('-', '_')}`
+    expect(await parts()).toEqual([0, 1, 2, 3].map(suffixOf))
+    await site.write('at', day(5))
+    await until(() => delivered() === 2)
+    expect(await parts()).toEqual([0, 1, 2, 3, 4, 5].map(suffixOf))
+    await site.write('at', '9999-03-05T00:00:00Z')
+    await until(() => site.status(id).destinations[0]!.aside === 1)
+    await site.write('at', day(0))
+    await until(() => delivered() === 3)
+    expect(await maria.query('select count(*) as n from count')).toEqual([{ n: 3 }])
   })
 })

@@ -85,7 +85,9 @@ describe('a bridge', () => {
       const types = settings.dialect === 'mysql' ? ['datetime(3)', 'double', 'varchar(40)'] : ['timestamptz', 'double precision', 'text']
       const columns = ['at', 'lux', 'lamp'].map((name, i) => ({ name, type: types[i]!, nullable: true }))
       const { createStatements } = await import('#core/sql/createTable')
-      await store.run(createStatements({ schema: '', table: 'light', columns, key: [], parted: '', indexed: 'at' }, store.dialect))
+      await store.run(
+        createStatements({ schema: '', table: 'light', columns, key: [], parted: '', partedPer: 'month', indexed: 'at' }, store.dialect),
+      )
       const id = await site.bridge(
         bridgeDraft({
           when: [{ kind: 'message', linkId: lamps, filter: 'quay/+/light' }],

@@ -18,13 +18,16 @@ interface StandinArm {
   state: Record<string, number>
 }
 
-/** Everything that the launcher starts, on free ports, with an empty site, or the demo's, and the stand-ins beside it. */
-export const startSite = async ({ demoData = false } = {}) => {
+/**
+ * Everything that the launcher starts, on free ports, with an empty site, or the demo's, and the stand-ins beside it. Of the
+ * cable arms only as many as a test is about: each takes some seconds to come.
+ */
+export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boolean; arms?: number } = {}) => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-site-'))
   chmodSync(folder, 0o755)
   const told: string[] = []
   const wishes = { web: 0, modbus: 0, control: 0, opcua: 0, opcuaSecured: 0, mqtt: 0, mqttSecured: 0, arm1: 0, arm2: 0, arm3: 0, quay: 0 }
-  const stack = new Stack({ folder, standins: true, demoData, wishes, tell: (text: string) => told.push(text) })
+  const stack = new Stack({ folder, standins: true, arms, demoData, wishes, tell: (text: string) => told.push(text) })
   try {
     await stack.start()
   } catch (error) {

@@ -7,7 +7,8 @@ import { bridgeContract } from '#core/bridges/settings'
 import { wayProblem } from '#core/files/settings'
 import { covers, matcherOf } from '#core/mqtt/topic'
 import { fieldTypeOf, proposedFor, type CatalogueColumn } from '#core/sql/columnTypes'
-import { createStatements, newTableProblems, quotedName } from '#core/sql/createTable'
+import { createStatements, newTableProblems } from '#core/sql/createTable'
+import { quotedName } from '#core/sql/quoted'
 import { isForGood, stateText } from '#core/sql/states'
 
 /** How values fit into the fields of receivers, and what is wrong with a bridge. */
@@ -104,6 +105,7 @@ describe('a table that a sheet makes', () => {
     ],
     key: ['kwh'],
     parted: '',
+    partedPer: 'month' as const,
     indexed: 'at',
   }
   it('is one statement, whatever is in its names', () => {
@@ -112,6 +114,21 @@ describe('a table that a sheet makes', () => {
       'create index "en""ergy_at" on "billing"."en""ergy" ("at")',
     ])
     expect(quotedName('a`b', 'mysql')).toBe('`a``b`')
+  })
+  it('is parted by a column of times, as each database has it', () => {
+    const parted = { ...table, schema: '', table: 'count', key: [], parted: 'at', indexed: '' }
+    expect(createStatements(parted, 'postgresql')).toEqual([
+      'create table "count" (\n  "at" timestamptz not null,\n  "kwh" bigint\n) partition by range ("at")',
+    ])
+    const columns = [{ name: 'at', type: 'datetime(3)', nullable: true }]
+    expect(createStatements({ ...parted, columns }, 'mysql', Date.UTC(2026, 10, 27, 2))).toEqual([
+      'create table `count` (\n  `at` datetime(3) not null\n) partition by range columns (`at`) (\n' +
+        "  partition `p_earlier` values less than ('2026-11-01 00:00:00'),\n" +
+        "  partition `p2026_11` values less than ('2026-12-01 00:00:00')\n)",
+    ])
+    const byDay = { ...parted, columns: [{ name: 'at', type: 'date', nullable: false }] }
+    expect(newTableProblems(byDay, 'mysql')).toEqual(['A table is parted by times, and “at” is to be of type date.'])
+    expect(newTableProblems({ ...parted, key: ['kwh'] }, 'postgresql')).toEqual(['The key has to hold “at”, by which the table is parted.'])
   })
   it('takes no type of somebody’s own, and names what is wrong', () => {
     const wrong = {

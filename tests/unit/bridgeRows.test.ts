@@ -17,6 +17,7 @@ import { readFormula } from '#core/formulas/compile'
 import { frameOf } from '#core/formulas/frame'
 import { Payload } from '#core/mqtt/payload'
 import { dropStatement, outdated, partStatement, spanAt, spansAhead } from '#core/sql/parting'
+import { addPartsStatement, dropPartsStatement, mostAtOnce, outdatedRanges, readBound, spansMissing } from '#core/sql/rangeParting'
 
 /** Lists and rows as inputs, files as triggers, look-up tables, and the functions of units and times. */
 
@@ -265,5 +266,57 @@ describe('parts of a table by time', () => {
     const names = ['count_2026_08', 'count_2026_09', 'count_2026_10', 'count_default', 'other_2020_01', 'count_2020_01_05']
     expect(outdated('count', names, parting, Date.UTC(2026, 10, 30, 1))).toEqual(['count_2026_08', 'count_2026_09'])
     expect(outdated('count', names, { ...parting, keep: null }, Date.UTC(2030, 0, 1))).toEqual([])
+  })
+})
+
+describe('parts that lie one behind the other', () => {
+  const parting = { column: 'at', per: 'month' as const, ahead: 2, keep: 60 }
+  const now = Date.UTC(2026, 10, 27, 2)
+  const names = (highest: number, times: number[] = []) => spansMissing(highest, times, parting, now).map(({ suffix }) => suffix)
+
+  it('are made from the last one on, so many ahead and as far as a time asks for', () => {
+    expect(names(-Infinity)).toEqual(['2026_11', '2026_12', '2027_01'])
+    expect(names(Date.UTC(2026, 11, 1))).toEqual(['2026_12', '2027_01'])
+    expect(names(Date.UTC(2026, 11, 17))).toEqual(['2026_12', '2027_01'])
+    expect(names(Date.UTC(2027, 1, 1))).toEqual([])
+    expect(names(Date.UTC(2027, 1, 1), [Date.UTC(2027, 2, 31, 23, 59)])).toEqual(['2027_02', '2027_03'])
+    expect(names(Infinity, [Date.UTC(2027, 2, 1)])).toEqual([])
+  })
+  it('take what is late, and are not made for a time that somebody’s clock made up', () => {
+    expect(names(Date.UTC(2027, 1, 1), [Date.UTC(1970, 0, 1)])).toEqual([])
+    expect(names(Date.UTC(2027, 1, 1), [Date.UTC(9999, 0, 1)])).toEqual([])
+    expect(names(Date.UTC(2015, 0, 1))).toEqual(['2026_11', '2026_12', '2027_01'])
+  })
+  it('never leave a gap, whatever comes', () => {
+    const time = fc.integer({ min: now - 10 * 365 * 86_400_000, max: now + 10 * 365 * 86_400_000 })
+    fc.assert(
+      fc.property(time, fc.array(time, { maxLength: 5 }), fc.constantFrom('day' as const, 'month' as const), (highest, times, per) => {
+        const spans = spansMissing(highest, times, { per, ahead: 2 }, now)
+        for (const [i, { from, to }] of spans.entries()) {
+          expect(to).toBeGreaterThan(Math.max(from, highest))
+          if (i > 0) expect(from).toBe(spans[i - 1]!.to)
+        }
+        expect(spans.length).toBeLessThanOrEqual(mostAtOnce + 1)
+      }),
+    )
+  })
+  it('have their bounds as the catalogue writes them', () => {
+    expect(["'2026-12-01 00:00:00'", "'2026-12-01'", 'MAXVALUE', '20', 'x'].map(readBound)).toEqual([
+      ...[Date.UTC(2026, 11, 1), Date.UTC(2026, 11, 1), Infinity, null, null],
+    ])
+  })
+  it('are made and dropped by one statement', () => {
+    const place = { schema: 'quay', table: 'cou`nt' }
+    expect(addPartsStatement(place, [spanAt(now, 'day')])).toBe(
+      "alter table `quay`.`cou``nt` add partition (partition `p2026_11_27` values less than ('2026-11-28 00:00:00'))",
+    )
+    expect(dropPartsStatement(place, ['p_earlier', 'p2026_08'])).toBe('alter table `quay`.`cou``nt` drop partition `p_earlier`, `p2026_08`')
+  })
+  it('go by age, but never those of somebody else and never the last', () => {
+    const month = (name: string, month: number) => ({ name, to: Date.UTC(2026, month, 1) })
+    const parts = [month('p_earlier', 7), month('p2026_08', 8), month('history', 8), month('p2026_09', 9), month('p2026_11', 11)]
+    expect(outdatedRanges(parts, parting, now)).toEqual(['p_earlier', 'p2026_08'])
+    expect(outdatedRanges(parts, { keep: null }, now)).toEqual([])
+    expect(outdatedRanges(parts.slice(1, 2), parting, now)).toEqual([])
   })
 })

@@ -41,7 +41,8 @@ watch(times, (found) => (indexed.value = found.includes(indexed.value) ? indexed
 const parted = computed(() => (times.value.includes(props.destination.parts?.column ?? '') ? props.destination.parts!.column : ''))
 const table = computed(() => ({
   ...{ schema: props.destination.schema, table: props.destination.table, columns: rows.value },
-  ...{ key: props.destination.how === 'insert' ? [] : props.destination.key, indexed: indexed.value, parted: parted.value },
+  ...{ key: props.destination.how === 'insert' ? [] : props.destination.key, indexed: indexed.value },
+  ...{ parted: parted.value, partedPer: props.destination.parts?.per ?? ('month' as const) },
 }))
 const statements = computed(() => createStatements(table.value, props.dialect).join(';\n'))
 

@@ -19,7 +19,7 @@ const pers = [
 </script>
 
 <template>
-  <v-switch v-model="isOn" label="The table is parted by time (PostgreSQL)" class="wide" />
+  <v-switch v-model="isOn" label="The table is parted by time" class="wide" />
   <template v-if="parts">
     <ChoiceField v-model="parts.column" label="By the column" :choices="choices" :message="message('column')" />
     <ChoiceField v-model="parts.per" label="Each part holds" :choices="pers" />

@@ -11,7 +11,15 @@ interface DatabaseError extends Error {
 }
 
 /** What MySQL and MariaDB have no state of the standard for. */
-const statesByNumber: Record<number, string> = { 1366: '22007', 1364: '23502', 1265: '22001', 3819: '23514', 4025: '23514', 1205: '40001' }
+const statesByNumber: Record<number, string> = {
+  1366: '22007',
+  1364: '23502',
+  1265: '22001',
+  3819: '23514',
+  4025: '23514',
+  1205: '40001',
+  1526: '23514',
+}
 
 /** The SQLSTATE of an error; null: the database did not say it. */
 export const stateOf = ({ code, sqlState, errno }: DatabaseError): string | null => {

@@ -4,10 +4,18 @@ import { dropStatement, outdated, partStatement, spanAt, spansAhead, type Partin
 import type { TablePlace } from '../receiving'
 import type { Connections } from './database'
 
-const lookAgainMs = 600_000
+export const lookAgainMs = 600_000
 
 /** The parts of one table that is parted by time: made ahead and for what comes late, and dropped by age where that is wanted. */
-export class TableParts {
+export interface TableParts {
+  /** Before rows of these times are written. Rejects with what the database says. */
+  ready(times: readonly number[]): Promise<void>
+  /** Somebody may have dropped them. */
+  doubt(): void
+}
+
+/** Those of PostgreSQL, each of them a table. */
+export class DeclaredParts implements TableParts {
   private made = new Set<string>()
   private lookedAt = -Infinity
 
@@ -17,7 +25,6 @@ export class TableParts {
     private parting: Parting,
   ) {}
 
-  /** Before rows of these times are written. Rejects with what the database says. */
   async ready(times: readonly number[]) {
     const { parting, place } = this
     const now = Date.now()
@@ -30,7 +37,6 @@ export class TableParts {
     if (isDue) this.lookedAt = now
   }
 
-  /** Somebody may have dropped them. */
   doubt() {
     this.made.clear()
     this.lookedAt = -Infinity

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { z } from 'zod'
-import { quotedName } from '#core/sql/createTable'
+import { quotedName } from '#core/sql/quoted'
 import type { SqlDialect } from '#core/sql/settings'
 import type { TableUse } from '../driver'
 import type { Connections } from './database'

@@ -5,8 +5,9 @@ import type { ListedTable, QueriedRows, RowBatch, RowQuery, RowStore, TableFacts
 import { tableIn, tablesIn } from './catalogue'
 import type { Connections } from './database'
 import { isBroken, isRefusal, sqlFault } from './errors'
-import { TableParts } from './parts'
+import { DeclaredParts, type TableParts } from './parts'
 import { callOf, procedureAt, proceduresIn } from './procedures'
+import { RangeParts } from './rangeParts'
 import { statementsFor } from './rows'
 
 /** What the catalogue said of a table is believed for so long. */
@@ -90,7 +91,8 @@ export class Tables implements RowStore {
 
   private async makeParts({ place }: RowBatch, { times, ...parting }: NonNullable<RowBatch['parts']>) {
     const key = JSON.stringify([place, parting])
-    const parts = this.parted.get(key) ?? new TableParts(this.around.connections, place, parting)
+    const Parts = this.dialect === 'mysql' ? RangeParts : DeclaredParts
+    const parts = this.parted.get(key) ?? new Parts(this.around.connections, place, parting)
     this.parted.set(key, parts)
     await this.asking(() => parts.ready(times))
   }

@@ -1,7 +1,7 @@
 import { CompiledQuery } from 'kysely'
 import type { Carried } from '#core/bridges/carried'
 import { isoText, jsonOf } from '#core/bridges/carried'
-import { quotedName } from '#core/sql/createTable'
+import { quotedName } from '#core/sql/quoted'
 import type { SqlDialect } from '#core/sql/settings'
 import type { RowBatch } from '../receiving'
 
