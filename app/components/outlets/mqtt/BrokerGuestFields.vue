@@ -11,37 +11,28 @@ const message = (path: string) => props.messageFor(at(path))
 </script>
 
 <template>
-  <fieldset class="framed">
-    <legend>{{ user.name || `Name ${number}` }}</legend>
-    <div class="grid">
-      <TextField v-model="user.name" :label="`Name ${number}`" :message="message('name')" @left="emit('left', at('name'))" />
-      <SecretField
-        v-model="user.password"
-        :label="`Password ${number}`"
-        :message="message('password') || message('password.plain')"
-        @left="emit('left', at('password.plain'))"
-      />
-    </div>
-    <span class="label">Rights by topic</span>
-    <TopicRulesField
-      v-model="user.rules"
-      :what="`Rights of ${user.name || number}`"
-      :path="at('rules')"
-      :message-for="messageFor"
-      @left="emit('left', $event)"
+  <GuestFrame
+    v-model="user.name"
+    :number="number"
+    rights="Rights by topic"
+    :message-for="messageFor"
+    @left="emit('left', $event)"
+    @drop="emit('drop')"
+  >
+    <SecretField
+      v-model="user.password"
+      :label="`Password ${number}`"
+      :message="message('password') || message('password.plain')"
+      @left="emit('left', at('password.plain'))"
     />
-    <v-btn height="26" class="drop" @click="emit('drop')">Drop this name</v-btn>
-  </fieldset>
+    <template #rights>
+      <TopicRulesField
+        v-model="user.rules"
+        :what="`Rights of ${user.name || number}`"
+        :path="at('rules')"
+        :message-for="messageFor"
+        @left="emit('left', $event)"
+      />
+    </template>
+  </GuestFrame>
 </template>
-
-<style scoped>
-.grid {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 10px;
-  margin-bottom: 10px;
-}
-.drop {
-  margin-top: 10px;
-}
-</style>

@@ -38,31 +38,21 @@ const limitText = computed(() => {
   const { connections, perAddress, payload, kept } = settings.value.limits
   return `${connections} connections a door, ${perAddress} from one address, messages of ${payload} kB, ${kept} kept for a client that is away`
 })
-
-/** The same as the last one, on the next port: most doors differ in little. */
-const addDoor = () => {
-  const { doors } = settings.value
-  doors.push({ ...toRaw(doors.at(-1)!), port: Math.max(...doors.map(({ port }) => port)) + 1 })
-}
 </script>
 
 <template>
-  <section class="sheet part">
-    <slot name="head" />
-    <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
-    <BrokerDoorFields
-      v-for="(_, i) in settings.doors"
-      :key="i"
-      v-model="settings.doors[i]!"
-      :number="i + 1"
-      :only="settings.doors.length === 1"
-      :message-for="messageFor"
-      @left="$emit('left', $event)"
-      @drop="settings.doors.splice(i, 1)"
-    />
-    <v-btn class="more" @click="addDoor">Add a door</v-btn>
-  </section>
-  <section class="sheet part">
+  <OutletForm v-model="settings.doors">
+    <template #head><slot name="head" /></template>
+    <template #door="{ at, drop }">
+      <BrokerDoorFields
+        v-model="settings.doors[at]!"
+        :number="at + 1"
+        :only="settings.doors.length === 1"
+        :message-for="messageFor"
+        @left="$emit('left', $event)"
+        @drop="drop"
+      />
+    </template>
     <h2 class="sheet-title">Published <span class="quiet light">tags as topics</span></h2>
     <PublicationFields
       v-for="(_, i) in settings.publishes"
@@ -97,7 +87,7 @@ const addDoor = () => {
     />
     <p v-if="!settings.users.length" class="quiet">None. A door that takes names lets in whoever is listed here.</p>
     <v-btn class="more" @click="addGuest">Add a name</v-btn>
-    <div class="folds">
+    <template #folds>
       <SettingsFold title="Limits" :summary="limitText" :has-problem="wrong('limits')">
         <NumberField
           v-for="limit in limits"
@@ -109,30 +99,13 @@ const addDoor = () => {
           @left="$emit('left', `settings.limits.${limit.name}`)"
         />
       </SettingsFold>
-    </div>
-    <slot name="foot" />
-  </section>
+    </template>
+    <template #foot><slot name="foot" /></template>
+  </OutletForm>
 </template>
 
 <style scoped>
-.part {
-  padding: 14px 16px;
-}
 .light {
   font-weight: 400;
-}
-.more {
-  margin-top: 10px;
-}
-.next {
-  margin-top: 16px;
-  padding-top: 12px;
-  border-top: 1px solid var(--line-soft);
-}
-.sheet-title + .rules {
-  margin-top: 8px;
-}
-.folds {
-  margin-top: 16px;
 }
 </style>

@@ -9,80 +9,50 @@ import type { OutletStatus } from '#shared/status'
 /** How an MQTT broker is: its doors, what it publishes, whose session it keeps, and what it had to refuse. */
 const props = defineProps<{ outlet: Outlet; status: OutletStatus | null }>()
 const live = useLive()
-const { copied, copy } = useCopy()
 const settings = computed(() => settingsAs('mqtt-broker', props.outlet)!)
 const details = computed<MqttBrokerDetails | null>(() => (props.status?.details?.kind === 'mqtt-broker' ? props.status.details : null))
 const doorAt = (i: number) => settings.value.doors[i]
+const securityOf = (i: number) => (doorAt(i)?.tls ? 'TLS' : 'not encrypted')
+const identityOf = (i: number) => (doorAt(i) ? doorIdentityText(doorAt(i)!) : '')
 const now = computed(() => live.status?.now ?? 0)
 </script>
 
 <template>
-  <div class="columns">
-    <div class="main">
-      <section class="sheet part">
-        <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
-        <table class="rows">
-          <thead>
-            <tr>
-              <th>Flow</th>
-              <th>Interface</th>
-              <th>Address to give out</th>
-              <th>Security</th>
-              <th>Identity</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(door, i) in details?.doors ?? []" :key="i">
-              <td><PipeGlyph :flow="door.flow" :width="38" /></td>
-              <td class="tight">{{ interfaceText(door.interface, live.status?.interfaces) }}</td>
-              <td class="mono tight">
-                {{ door.address }}
-                <v-btn height="22" class="copy" @click="copy(door.address)">{{ copied === door.address ? 'Copied' : 'Copy' }}</v-btn>
-              </td>
-              <td>{{ doorAt(i)?.tls ? 'TLS' : 'not encrypted' }}</td>
-              <td>{{ doorAt(i) && doorIdentityText(doorAt(i)!) }}</td>
-            </tr>
-            <tr v-if="!details?.doors.length">
-              <td><PipeGlyph flow="off" :width="38" /></td>
-              <td colspan="4" class="quiet">closed</td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
-      <FaultNote v-if="status?.fault" :fault="status.fault" />
-      <slot />
-      <section v-if="details?.refused.length" class="sheet part">
-        <h2 class="sheet-title">Refused <span class="quiet light">what clients wanted and could not have</span></h2>
-        <table class="rows">
-          <thead>
-            <tr>
-              <th>Client</th>
-              <th>What</th>
-              <th class="number">Times</th>
-              <th>Last</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="act in details.refused" :key="act.client + act.text">
-              <td class="mono wrap">{{ act.client }}</td>
-              <td class="wrap">{{ act.text }}</td>
-              <td class="number">{{ act.times }}</td>
-              <td class="tight quiet">{{ ageText(now - act.at) }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
-      <DoorCheck
-        v-if="details?.doors.length"
-        :outlet-id="outlet.id"
-        :doors="settings.doors"
-        :status="details.doors"
-        :interfaces="live.status?.interfaces ?? []"
-        :now="now"
-      />
-      <UnclaimedTopics :id="outlet.id" of="outlet" />
-    </div>
-    <div class="side">
+  <OutletColumns>
+    <DoorTable :doors="details?.doors ?? []" :security="securityOf" :identity="identityOf" />
+    <FaultNote v-if="status?.fault" :fault="status.fault" />
+    <slot />
+    <section v-if="details?.refused.length" class="sheet part">
+      <h2 class="sheet-title">Refused <span class="quiet light">what clients wanted and could not have</span></h2>
+      <table class="rows">
+        <thead>
+          <tr>
+            <th>Client</th>
+            <th>What</th>
+            <th class="number">Times</th>
+            <th>Last</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="act in details.refused" :key="act.client + act.text">
+            <td class="mono wrap">{{ act.client }}</td>
+            <td class="wrap">{{ act.text }}</td>
+            <td class="number">{{ act.times }}</td>
+            <td class="tight quiet">{{ ageText(now - act.at) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <DoorCheck
+      v-if="details?.doors.length"
+      :outlet-id="outlet.id"
+      :doors="settings.doors"
+      :status="details.doors"
+      :interfaces="live.status?.interfaces ?? []"
+      :now="now"
+    />
+    <UnclaimedTopics :id="outlet.id" of="outlet" />
+    <template #side>
       <section class="sheet part">
         <h2 class="sheet-title">
           Published <span v-if="details" class="quiet light">{{ counted(details.published, 'topic') }}</span>
@@ -143,8 +113,8 @@ const now = computed(() => live.status?.now ?? 0)
           <strong>{{ user.name }}</strong> <span class="quiet mono">{{ topicRulesText(user.rules) }}</span>
         </p>
       </section>
-    </div>
-  </div>
+    </template>
+  </OutletColumns>
 </template>
 
 <style scoped>
@@ -160,25 +130,6 @@ const now = computed(() => live.status?.now ?? 0)
 strong {
   font-weight: 600;
 }
-.columns {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(0, 4fr);
-  gap: 16px;
-  align-items: start;
-}
-.main,
-.side {
-  display: grid;
-  gap: 14px;
-  min-width: 0;
-}
-.part {
-  padding: 12px 14px;
-  overflow-x: auto;
-}
-.part p {
-  margin: 8px 0 0;
-}
 .small {
   font-size: 12px;
 }
@@ -190,8 +141,5 @@ strong {
 }
 .wrap {
   overflow-wrap: anywhere;
-}
-.copy {
-  margin-left: 8px;
 }
 </style>

@@ -31,54 +31,51 @@ const asPem = (bytes: Uint8Array) => {
 </script>
 
 <template>
-  <fieldset class="framed">
-    <legend>{{ user.name || `Name ${number}` }}</legend>
-    <div class="grid">
-      <TextField v-model="user.name" :label="`Name ${number}`" :message="message('name')" @left="$emit('left', at('name'))" />
-      <ChoiceField :model-value="user.key.kind" label="Comes in by" :choices="kinds" @update:model-value="comeBy" />
-      <SecretField
-        v-if="user.key.kind === 'password'"
-        v-model="user.key.password"
-        class="wide"
-        :label="`Password ${number}`"
-        :message="message('key.password') || message('key.password.plain')"
-        @left="$emit('left', at('key.password.plain'))"
-      />
-      <div v-else class="wide">
-        <label class="label" :for="`certificate-${number}`">Certificate, PEM</label>
-        <v-textarea
-          :id="`certificate-${number}`"
-          v-model="user.key.certificate"
-          rows="3"
-          class="mono"
-          :error-messages="message('key.certificate')"
-          @blur="$emit('left', at('key.certificate'))"
-        />
-        <label class="file">
-          <span>or take it from a file</span>
-          <input type="file" accept=".pem,.der,.crt,.cer" @change="readFile" />
-        </label>
-      </div>
-    </div>
-    <span class="label">Rights by folder</span>
-    <RulesField
-      v-model="user.rules"
-      :what="`Rights of ${user.name || number}`"
-      :path="at('rules')"
-      :folders="folders"
-      :message-for="messageFor"
+  <GuestFrame
+    v-model="user.name"
+    :number="number"
+    rights="Rights by folder"
+    :message-for="messageFor"
+    @left="$emit('left', $event)"
+    @drop="$emit('drop')"
+  >
+    <ChoiceField :model-value="user.key.kind" label="Comes in by" :choices="kinds" @update:model-value="comeBy" />
+    <SecretField
+      v-if="user.key.kind === 'password'"
+      v-model="user.key.password"
+      class="wide"
+      :label="`Password ${number}`"
+      :message="message('key.password') || message('key.password.plain')"
+      @left="$emit('left', at('key.password.plain'))"
     />
-    <v-btn height="26" class="drop" @click="$emit('drop')">Drop this name</v-btn>
-  </fieldset>
+    <div v-else class="wide">
+      <label class="label" :for="`certificate-${number}`">Certificate, PEM</label>
+      <v-textarea
+        :id="`certificate-${number}`"
+        v-model="user.key.certificate"
+        rows="3"
+        class="mono"
+        :error-messages="message('key.certificate')"
+        @blur="$emit('left', at('key.certificate'))"
+      />
+      <label class="file">
+        <span>or take it from a file</span>
+        <input type="file" accept=".pem,.der,.crt,.cer" @change="readFile" />
+      </label>
+    </div>
+    <template #rights>
+      <RulesField
+        v-model="user.rules"
+        :what="`Rights of ${user.name || number}`"
+        :path="at('rules')"
+        :folders="folders"
+        :message-for="messageFor"
+      />
+    </template>
+  </GuestFrame>
 </template>
 
 <style scoped>
-.grid {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 10px;
-  margin-bottom: 10px;
-}
 .wide {
   grid-column: 1 / -1;
 }
@@ -86,8 +83,5 @@ const asPem = (bytes: Uint8Array) => {
   display: flex;
   gap: 8px;
   margin-top: 4px;
-}
-.drop {
-  margin-top: 10px;
 }
 </style>

@@ -41,37 +41,21 @@ const summary = computed(() => {
     health: health ? 'state, counts and last error of each link' : 'not shown',
   }
 })
-
-/** The same as the last one, on the next port: most doors differ in little. */
-const addDoor = () => {
-  const { doors } = settings.value
-  const last = doors.at(-1)!
-  doors.push({
-    ...structuredClone(toRaw(last)),
-    policies: [...last.policies],
-    modes: [...last.modes],
-    port: Math.max(...doors.map(({ port }) => port)) + 1,
-  })
-}
 </script>
 
 <template>
-  <section class="sheet part">
-    <slot name="head" />
-    <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
-    <DoorFields
-      v-for="(_, i) in settings.doors"
-      :key="i"
-      v-model="settings.doors[i]!"
-      :number="i + 1"
-      :only="settings.doors.length === 1"
-      :message-for="messageFor"
-      @left="$emit('left', $event)"
-      @drop="settings.doors.splice(i, 1)"
-    />
-    <v-btn class="more" @click="addDoor">Add a door</v-btn>
-  </section>
-  <section class="sheet part">
+  <OutletForm v-model="settings.doors">
+    <template #head><slot name="head" /></template>
+    <template #door="{ at, drop }">
+      <DoorFields
+        v-model="settings.doors[at]!"
+        :number="at + 1"
+        :only="settings.doors.length === 1"
+        :message-for="messageFor"
+        @left="$emit('left', $event)"
+        @drop="drop"
+      />
+    </template>
     <h2 class="sheet-title">What is shown <span class="quiet light">of the site, to anybody</span></h2>
     <RulesField v-model="settings.shows" what="What is shown" path="settings.shows" :folders="folders" :message-for="messageFor" />
     <h2 class="sheet-title next">Anonymous clients</h2>
@@ -95,7 +79,7 @@ const addDoor = () => {
     />
     <p v-if="!settings.users.length" class="quiet">None. A door that takes names or certificates lets in whoever is listed here.</p>
     <v-btn class="more" @click="addGuest">Add a name</v-btn>
-    <div class="folds">
+    <template #folds>
       <SettingsFold title="Short names" :summary="summary.names" :has-problem="wrong('shortNames')">
         <v-switch v-model="settings.shortNames.on" label="Show a flat view beside the deep one" class="all" />
         <NumberField
@@ -139,31 +123,14 @@ const addDoor = () => {
       <SettingsFold title="Health of the links" :summary="summary.health">
         <v-switch v-model="settings.health" label="Show it as nodes" class="all" />
       </SettingsFold>
-    </div>
-    <slot name="foot" />
-  </section>
+    </template>
+    <template #foot><slot name="foot" /></template>
+  </OutletForm>
 </template>
 
 <style scoped>
-.part {
-  padding: 14px 16px;
-}
 .light {
   font-weight: 400;
-}
-.more {
-  margin-top: 10px;
-}
-.next {
-  margin-top: 16px;
-  padding-top: 12px;
-  border-top: 1px solid var(--line-soft);
-}
-.sheet-title + .rules {
-  margin-top: 8px;
-}
-.folds {
-  margin-top: 16px;
 }
 .all {
   grid-column: 1 / -1;

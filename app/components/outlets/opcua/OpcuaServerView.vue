@@ -10,7 +10,6 @@ import type { OutletStatus } from '#shared/status'
 /** How an OPC UA server is: its doors, who stands at them, and what whoever comes in sees. */
 const props = defineProps<{ outlet: Outlet; status: OutletStatus | null }>()
 const live = useLive()
-const { copied, copy } = useCopy()
 const settings = computed(() => settingsAs('opcua-server', props.outlet)!)
 const details = computed<OpcuaServerDetails | null>(() => (props.status?.details?.kind === 'opcua-server' ? props.status.details : null))
 
@@ -24,6 +23,8 @@ watch(
   { immediate: true },
 )
 const doorAt = (i: number) => settings.value.doors[i]
+const securityOf = (i: number) => (doorAt(i) ? securityText(doorAt(i)!) : '')
+const identityOf = (i: number) => (doorAt(i) ? identityText(doorAt(i)!) : '')
 const showsRequests = computed(() => {
   const { points, refused } = details.value?.onRequest ?? { points: [], refused: [] }
   return settings.value.onRequest.on || points.length + refused.length > 0
@@ -31,51 +32,20 @@ const showsRequests = computed(() => {
 </script>
 
 <template>
-  <div class="columns">
-    <div class="main">
-      <section class="sheet part">
-        <h2 class="sheet-title">Doors <span class="quiet light">where it listens, and how a client may come in</span></h2>
-        <table class="rows">
-          <thead>
-            <tr>
-              <th>Flow</th>
-              <th>Interface</th>
-              <th>Address to give out</th>
-              <th>Security</th>
-              <th>Identity</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(door, i) in details?.doors ?? []" :key="i">
-              <td><PipeGlyph :flow="door.flow" :width="38" /></td>
-              <td class="tight">{{ interfaceText(door.interface, live.status?.interfaces) }}</td>
-              <td class="mono tight">
-                {{ door.address }}
-                <v-btn height="22" class="copy" @click="copy(door.address)">{{ copied === door.address ? 'Copied' : 'Copy' }}</v-btn>
-              </td>
-              <td>{{ doorAt(i) && securityText(doorAt(i)!) }}</td>
-              <td>{{ doorAt(i) && identityText(doorAt(i)!) }}</td>
-            </tr>
-            <tr v-if="!details?.doors.length">
-              <td><PipeGlyph flow="off" :width="38" /></td>
-              <td colspan="4" class="quiet">closed</td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
-      <FaultNote v-if="status?.fault" :fault="status.fault" />
-      <slot />
-      <RequestedPoints v-if="details && showsRequests" :requested="details.onRequest" :now="live.status?.now ?? 0" />
-      <DoorCheck
-        v-if="details?.doors.length"
-        :outlet-id="outlet.id"
-        :doors="settings.doors"
-        :status="details.doors"
-        :interfaces="live.status?.interfaces ?? []"
-        :now="live.status?.now ?? 0"
-      />
-    </div>
-    <div class="side">
+  <OutletColumns>
+    <DoorTable :doors="details?.doors ?? []" :security="securityOf" :identity="identityOf" />
+    <FaultNote v-if="status?.fault" :fault="status.fault" />
+    <slot />
+    <RequestedPoints v-if="details && showsRequests" :requested="details.onRequest" :now="live.status?.now ?? 0" />
+    <DoorCheck
+      v-if="details?.doors.length"
+      :outlet-id="outlet.id"
+      :doors="settings.doors"
+      :status="details.doors"
+      :interfaces="live.status?.interfaces ?? []"
+      :now="live.status?.now ?? 0"
+    />
+    <template #side>
       <section v-if="details?.waiting.length" class="sheet part door">
         <h2 class="sheet-title">
           At the door <span class="quiet light">{{ details.waiting.length }} waiting</span>
@@ -110,8 +80,8 @@ const showsRequests = computed(() => {
           Applications are let in at the door, and listed under <NuxtLink to="/site/certificates">Certificates</NuxtLink>.
         </p>
       </section>
-    </div>
-  </div>
+    </template>
+  </OutletColumns>
 </template>
 
 <style scoped>
@@ -123,38 +93,10 @@ const showsRequests = computed(() => {
   vertical-align: middle;
   margin-bottom: 0;
 }
-.below {
-  display: block;
-}
 strong {
   font-weight: 600;
 }
-.columns {
-  display: grid;
-  grid-template-columns: minmax(0, 7fr) minmax(0, 4fr);
-  gap: 16px;
-  align-items: start;
-}
-.main,
-.side {
-  display: grid;
-  gap: 14px;
-  min-width: 0;
-}
-.part {
-  padding: 12px 14px;
-  overflow-x: auto;
-}
-.part p {
-  margin: 8px 0 0;
-}
 .light {
   font-weight: 400;
-}
-.tight {
-  white-space: nowrap;
-}
-.copy {
-  margin-left: 8px;
 }
 </style>
