@@ -1,33 +1,28 @@
 import { randomBytes } from 'node:crypto'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
-import type { MqttPointOptions, MqttSettings } from '#core/mqtt/settings'
-import { writtenPayload } from '#core/mqtt/writing'
+import type { MqttSettings } from '#core/mqtt/settings'
 import { quality } from '#core/tags/quality'
-import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
-import { DueList } from '#pacing/dueList'
-import type { CheckStep, LinkStatus, RefusedPoint } from '#shared/status'
+import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
-import type { Arrival } from '../../arrivals/arrival'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Listened, Point, PointFinding, WriteOutcome, LinkBrowser } from '../driver'
 import type { Receiver } from '../receiving'
-import { WriteQueue, type Sending } from '../writeQueue'
+import { WriteQueue } from '../writeQueue'
 import { Broker, type Heard } from './broker'
 import { checkConnected, Hearing, topicsStep } from './check'
 import { credentialsOf } from './credentials'
 import { Listenings } from './listenings'
-import { originOf } from './origin'
 import { MessagesTo } from './messagesTo'
 import { Subscriptions } from './subscriptions'
 import { tryOn } from './tryRead'
-import { TopicBook } from './topicBook'
 import { TopicBrowser } from './topicBrowser'
 import { isFault } from './transport'
-import { take, takeLast, targetOf, type Target, type Topic } from './topics'
+import { TopicTags } from './topicTags'
+import { writeTo } from './writing'
 
 const mostRefusedShown = 20
 
@@ -37,12 +32,11 @@ const mostRefusedShown = 20
  */
 export class MqttLinkSession implements LinkSession<MqttSettings> {
   private settings: MqttSettings
-  private topics = new TopicBook((topic) => this.claim(topic))
+  private tags: TopicTags
   private broker: Broker | null = null
   private fault: Fault | null = null
   private backoff: Backoff
   private writes: WriteQueue
-  private aging: DueList<Handle>
   private subscriptions: Subscriptions
   private interrupt: () => void = () => {}
   private entering: AbortController | null = null
@@ -52,17 +46,22 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     wire: this.context.wire,
   }))
   private closed = false
-  private flushing = false
-  private counts = { requests: 0, failures: 0 }
+  private isVersionTold = false
+  private madeId = `conduit-${randomBytes(6).toString('hex')}`
   private running: Promise<void>
 
   constructor(private context: LinkContext<MqttSettings>) {
     this.settings = context.settings
     this.backoff = backoffOf(context.settings)
     this.writes = new WriteQueue(context.settings.writes)
-    this.aging = new DueList((handles, now) => this.tooOld(handles, now))
+    this.tags = new TopicTags({
+      context,
+      settings: () => this.settings,
+      isConnected: () => this.broker !== null,
+      fault: () => this.fault,
+    })
     this.subscriptions = new Subscriptions({
-      topics: () => this.topics.names(),
+      topics: () => this.tags.names(),
       qos: () => this.settings.reading.qos,
       noted: (name, why) => this.noteRefusal(name, why),
     })
@@ -75,34 +74,26 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     this.writes.adjust(settings.writes)
     if (reaches(before) !== reaches(settings)) return this.startOver()
     if (JSON.stringify(before.reading) === JSON.stringify(settings.reading)) return
-    this.setPoints(
-      this.topics.targets().map(({ point }) => point),
-      [],
-    )
+    this.setPoints(this.tags.points(), [])
     if (before.reading.qos !== settings.reading.qos) this.subscriptions.again()
   }
 
   setPoints(changed: readonly Point[], removed: readonly Handle[]) {
-    const before = new Set(this.topics.names())
-    for (const handle of removed) this.remove(handle)
-    for (const point of changed) this.place(point)
-    const isLess = this.topics.dropUnwanted().length > 0
-    const fresh = this.topics.names().filter((name) => !before.has(name))
+    const { fresh, isLess } = this.tags.set(changed, removed)
     if (isLess || fresh.length > 0) this.subscriptions.settle(fresh)
-    this.context.table.flush()
   }
 
   async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
-    const target = this.topics.target(handle)
-    if (!target) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
-    return this.writes.push(handle, target.point.path, (sending) => this.writeNow(target, value, sending))
+    const point = this.tags.pointAt(handle)
+    if (!point) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
+    return this.writes.push(handle, point.path, ({ until }) => {
+      const broker = this.broker && Date.now() <= until ? this.broker : null
+      return writeTo(broker ?? this.fault ?? fault('link.off', { name: this.context.name }), point, value, this.settings.writes)
+    })
   }
 
   origin(handle: Handle): ValueOrigin | null {
-    const [target, topic] = [this.topics.target(handle), this.topics.topicOf(handle)]
-    if (!target || !topic) return null
-    const origin = originOf(topic, target, this.context.table)
-    return origin.fault || this.broker ? origin : { ...origin, fault: this.fault }
+    return this.tags.origin(handle)
   }
 
   /** The link as it is, over its connection; null while it has none. */
@@ -116,7 +107,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     const letGo = this.context.arrivals.claim({ by: 'a check', topic: (topic) => topic.startsWith('conduit/check/'), take: hearing.heard })
     try {
       yield* checkConnected(broker, settings, hearing)
-      yield topicsStep([...this.topics.all()].map(({ name, last }) => ({ name, hasCome: last !== null })))
+      yield topicsStep(this.tags.heard())
     } finally {
       letGo()
     }
@@ -128,7 +119,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     if (!broker) return null
     const origin = await tryOn(broker, this.settings, point, (topic, take) => this.context.arrivals.claim({ by: 'a try', topic, take }))
     this.subscriptions.settle([])
-    if (!this.topics.has(point.address)) await broker.leave([point.address]).catch(() => {})
+    if (!this.tags.has(point.address)) await broker.leave([point.address]).catch(() => {})
     return origin
   }
 
@@ -148,34 +139,29 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
   }
 
   findings(): PointFinding[] {
-    return [...this.topics.all()].flatMap(({ targets, refused }) =>
-      [...targets.values()].flatMap(({ point: { handle }, problem }): PointFinding[] => {
-        if (refused) return [{ handle, kind: 'refused', text: refused.what }]
-        return problem ? [{ handle, kind: 'type', text: problem.what }] : []
-      }),
-    )
+    return this.tags.findings()
   }
 
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
     return {
       ...this.condition(),
       answerMs: this.broker?.ms ?? null,
-      ...this.counts,
-      refused: this.broker ? this.refusedPoints().slice(0, mostRefusedShown) : [],
+      ...this.tags.counts,
+      refused: this.broker ? this.tags.refusedPoints().slice(0, mostRefusedShown) : [],
       connections: this.broker ? 1 : 0,
     }
   }
 
   async close() {
     this.closed = true
-    this.aging.close()
+    this.tags.stopAging()
     this.entering?.abort()
     this.interrupt()
     await this.listenings.close()
     await this.broker?.close()
     await this.running
-    this.degradeAll(quality.BadOutOfService)
-    this.topics.close()
+    this.tags.degradeAll(quality.BadOutOfService)
+    this.tags.close()
   }
 
   private async run() {
@@ -214,9 +200,6 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     }
   }
 
-  private isVersionTold = false
-  private madeId = `conduit-${randomBytes(6).toString('hex')}`
-
   private noteVersion({ version }: Broker) {
     if (version === this.settings.version || this.isVersionTold) return
     this.isVersionTold = true
@@ -229,14 +212,14 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     if (this.fault) this.context.journal.note(this.context.name, 'Connected.')
     this.noteVersion(broker)
     this.fault = null
-    this.waitForMessages(broker.askedAt)
+    this.tags.waitForMessages(broker.askedAt)
     this.subscriptions.use(broker)
     const why = await broker.ended
     this.broker = null
     this.subscriptions.use(null)
     await broker.close()
     if (why) this.stumbled(why)
-    else this.degradeAll(quality.BadNotConnected)
+    else this.tags.degradeAll(quality.BadNotConnected)
     // two clients with one client id throw each other out: that is no way to stand
     if (why === null || Date.now() - broker.askedAt > steadyMs) this.backoff.reset()
     return why === null
@@ -246,121 +229,15 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     this.context.arrivals.hand({ topic, payload, at: Date.now(), ...(retained ? { retained } : {}), ...(waits ? { waits } : {}) })
   }
 
-  private takeArrival(topic: Topic, arrival: Arrival) {
-    this.counts.requests++
-    const took = take(topic, arrival, this.settings.reading.retained, this.context.table)
-    if (took.length < topic.targets.size) this.counts.failures++
-    for (const { point, age } of took) if (age !== null) this.aging.add(point.handle, arrival.at + age)
-    this.flushSoon()
-  }
-
-  /** Messages come many at a time; the tags of all of them change together. */
-  private flushSoon() {
-    if (this.flushing) return
-    this.flushing = true
-    setImmediate(() => {
-      this.flushing = false
-      this.context.table.flush()
-    })
-  }
-
-  private place(point: Point) {
-    const was = this.topics.target(point.handle)
-    if (was) this.remove(point.handle)
-    const target = targetOf(point, this.settings)
-    const topic = this.topics.place(target)
-    if (was && !isSamePlace(was.point, point)) this.context.table.renew(point.handle, Date.now())
-    this.showWhatIsKnown(topic, target)
-  }
-
-  private showWhatIsKnown(topic: Topic, target: Target) {
-    const { table } = this.context
-    const { handle } = target.point
-    if (topic.refused) table.degrade(handle, quality.BadUserAccessDenied, Date.now())
-    else if (this.broker && topic.last) this.takeKnown(topic, topic.last, target)
-    else if (!this.broker && this.fault) table.degrade(handle, quality.BadNotConnected, Date.now())
-  }
-
-  /** What came last, which may have grown old meanwhile. */
-  private takeKnown(topic: Topic, last: Arrival, target: Target) {
-    const { handle } = target.point
-    const now = Date.now()
-    if (!takeLast(topic, last, target, this.settings.reading.retained, this.context.table) || target.age === null) return
-    if (last.at + target.age > now) this.aging.add(handle, last.at + target.age)
-    else this.context.table.degrade(handle, quality.UncertainLastUsableValue, now)
-  }
-
-  private claim(topic: Topic): () => void {
-    const { name } = topic
-    return this.context.arrivals.claim({ by: `tags on ${name}`, topic: name, take: (arrival) => this.takeArrival(topic, arrival) })
-  }
-
-  private remove(handle: Handle) {
-    this.aging.cancel(handle)
-    this.topics.remove(handle)
-  }
-
   private noteRefusal(name: string, why: Fault | null) {
-    const topic = this.topics.get(name)
-    if (why && !topic) this.context.journal.caution(this.context.name, why.what, why)
-    if (!topic) return
-    topic.refused = why
-    if (!why) return
-    for (const handle of topic.targets.keys()) this.context.table.degrade(handle, quality.BadUserAccessDenied, Date.now())
-    this.context.table.flush()
-  }
-
-  private async writeNow({ point }: Target, value: TagValue, { until }: Sending): Promise<WriteOutcome> {
-    const raw = toRaw(value, point.type, point.scaling)
-    if (!raw.ok)
-      return {
-        ok: false,
-        quality: raw.reason === 'type' ? quality.BadTypeMismatch : quality.BadOutOfRange,
-        fault: fault('write.value', { path: point.path, problem: raw.detail }),
-      }
-    const { broker } = this
-    if (!broker || Date.now() > until)
-      return { ok: false, quality: quality.BadNotConnected, fault: this.fault ?? fault('link.off', { name: this.context.name }) }
-    const options = point.options as MqttPointOptions
-    const payload = writtenPayload(raw.raw, point.type, options, Date.now())
-    return sent(broker, point, options.setTopic ?? point.address, payload, this.settings.writes)
-  }
-
-  private tooOld(handles: readonly Handle[], now: number) {
-    const { table } = this.context
-    for (const handle of handles) table.degrade(handle, quality.UncertainLastUsableValue, now)
-    table.flush()
+    if (!this.tags.noteRefusal(name, why) && why) this.context.journal.caution(this.context.name, why.what, why)
   }
 
   private stumbled(why: Fault) {
     const known = this.fault?.code === why.code
     this.fault = why
-    this.degradeAll(quality.BadNotConnected)
+    this.tags.degradeAll(quality.BadNotConnected)
     if (!known) this.context.journal.caution(this.context.name, why.what, why)
-  }
-
-  /** There is a broker again: a value from before it is old until a message comes. */
-  private waitForMessages(since: number) {
-    const { table } = this.context
-    const now = Date.now()
-    for (const topic of this.topics.all()) {
-      // a kept session gives what waited for us at once
-      if (topic.last && topic.last.at >= since) continue
-      topic.last = null
-      for (const handle of topic.targets.keys())
-        table.degrade(handle, table.values[handle] === undefined ? quality.BadWaitingForInitialData : quality.UncertainLastUsableValue, now)
-    }
-    table.flush()
-  }
-
-  private degradeAll(code: number) {
-    const { table } = this.context
-    const now = Date.now()
-    for (const handle of this.topics.handles()) {
-      this.aging.cancel(handle)
-      table.degrade(handle, code, now)
-    }
-    table.flush()
   }
 
   private pause(ms: number): Promise<void> {
@@ -375,10 +252,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
 
   /** Another broker, or another one that we are there: what was known says nothing about what comes. */
   private startOver() {
-    const now = Date.now()
-    for (const topic of this.topics.all()) topic.last = null
-    for (const handle of this.topics.handles()) this.context.table.renew(handle, now)
-    this.context.table.flush()
+    this.tags.forget()
     this.backoff = backoffOf(this.settings)
     this.fault = null
     this.entering?.abort()
@@ -386,17 +260,11 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     this.interrupt()
   }
 
-  private refusedPoints(): RefusedPoint[] {
-    return [...this.topics.all()].flatMap(({ name, refused, targets }) =>
-      refused ? [...targets.values()].map(({ point }) => ({ path: point.path, address: name, why: refused.what })) : [],
-    )
-  }
-
   private condition(): Pick<LinkStatus, 'flow' | 'sentence' | 'fault'> {
     if (!this.broker) return { flow: this.fault ? 'broken' : 'late', sentence: this.fault?.what ?? 'Connecting', fault: this.fault }
-    const refused = this.refusedPoints().length
+    const refused = this.tags.refusedPoints().length
     const note = refused > 0 ? ` · ${counted(refused, 'tag')} not given by the broker` : ''
-    const heard = this.topics.size + this.subscriptions.filterCount
+    const heard = this.tags.size + this.subscriptions.filterCount
     const listening = heard === 0 ? 'Connected, no tags yet' : `Connected, listening to ${counted(heard, 'topic')}`
     const instead = this.broker.version === this.settings.version ? '' : `, by MQTT ${this.broker.version}`
     return { flow: 'flowing', sentence: listening + instead + note, fault: null }
@@ -405,25 +273,6 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
 
 /** A connection that stood for so long was no vain attempt. */
 const steadyMs = 10_000
-
-const isSamePlace = (a: Point, b: Point) =>
-  a.address === b.address && a.type === b.type && JSON.stringify([a.options, a.scaling]) === JSON.stringify([b.options, b.scaling])
-
-const sent = async (
-  broker: Broker,
-  { path }: Point,
-  topic: string,
-  payload: string | Uint8Array,
-  how: MqttSettings['writes'],
-): Promise<WriteOutcome> => {
-  try {
-    await broker.send(topic, payload, how)
-    return { ok: true }
-  } catch (why) {
-    if (isFault(why)) return { ok: false, quality: quality.BadUserAccessDenied, fault: why }
-    return { ok: false, quality: quality.BadTimeout, fault: fault('write.unknown', { path, problem: (why as Error).message }) }
-  }
-}
 
 const backoffOf = ({ patience }: MqttSettings) => new Backoff(patience.retryFirst, patience.retryMost)
 
