@@ -4,10 +4,17 @@ import type { FieldMessage } from '#shared/faults'
 /**
  * A form's state: the draft, what is wrong with it while it is typed, what the server said, and
  * whether anything would be lost. Messages show once a field was left, or after a try to save.
+ *
+ * @param before what there would be without it, where it begins with something that was brought along
  */
-export const useDraft = <T extends object>(initial: T, contract: z.ZodType, more: (draft: T) => FieldMessage[] = () => []) => {
+export const useDraft = <T extends object>(
+  initial: T,
+  contract: z.ZodType,
+  more: (draft: T) => FieldMessage[] = () => [],
+  before: T = initial,
+) => {
   const draft = ref(structuredClone(toRaw(initial))) as Ref<T>
-  const original = ref(JSON.stringify(initial))
+  const original = ref(JSON.stringify(before))
   const touched = reactive(new Set<string>())
   const triedToSave = ref(false)
   const fromServer = ref<FieldMessage[]>([])

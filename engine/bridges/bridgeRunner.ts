@@ -16,6 +16,7 @@ import { Inputs, type Fetched } from './inputs'
 import { filePlace, tagPlace, topicPlace } from './laps'
 import { RunNumbers } from './runNumbers'
 import type { Share } from './runBook'
+import { RunLine } from './runLine'
 import { RunLog } from './runLog'
 import type { Spool } from './spool'
 import { targetOf } from './targets/registry'
@@ -32,14 +33,7 @@ export interface BridgeAround extends Surroundings, TriggerAround {
   site(): string
 }
 
-const lookAgainMs = 20
-/** Somebody else is asked less often. */
-const askAgainMs = 500
 const mostEarly = 10_000
-/** Runs that wait for an input, at most; what comes then is skipped. */
-const mostWaiting = 1000
-/** What comes with somebody who waits until it is kept comes no faster than it is taken. */
-const mostHeldUp = 20_000
 
 /**
  * One bridge of the configuration. What sets it off makes a run: inputs are taken, records shaped, and handed to the way
@@ -69,8 +63,12 @@ export class BridgeRunner {
   private lastFault: { fault: Fault; at: number } | null = null
   /** It set itself off without end, and was stopped. */
   private halted: Fault | null = null
-  private waitingRuns = 0
-  private line: Promise<void> = Promise.resolve()
+  private line = new RunLine({
+    inputs: () => this.inputs,
+    isOn: () => this.since !== null,
+    run: (facts, waited, fetched) => this.runNow(facts, waited, fetched),
+    skip: (facts, why) => this.skip(facts, why),
+  })
 
   constructor(
     private bridge: Bridge,
@@ -293,7 +291,7 @@ export class BridgeRunner {
     const number = this.numbers.take()
     if (occasion.payload) this.lastMessage = occasion
     if (this.inputs.longestWait === 0 && !this.inputs.asks) this.runNow(this.factsOf(occasion, number), 0)
-    else this.waitInLine(this.factsOf(occasion, number))
+    else this.line.push(this.factsOf(occasion, number))
     return number
   }
 
@@ -318,25 +316,6 @@ export class BridgeRunner {
 
   private factsOf(occasion: Occasion, number: number): RunFacts {
     return { occasion, now: Date.now(), number, row: 1, site: this.around.site(), bridge: this.name, inputs: [] }
-  }
-
-  private waitInLine(facts: RunFacts) {
-    if (this.waitingRuns >= (facts.occasion.settled ? mostHeldUp : mostWaiting))
-      return this.skip(facts, fault('bridge.no-input', { input: 'all', problem: 'too many runs wait already' }))
-    this.waitingRuns++
-    this.line = this.line.then(() => this.runPatiently(facts)).finally(() => this.waitingRuns--)
-  }
-
-  private async runPatiently(facts: RunFacts) {
-    const began = Date.now()
-    const { inputs } = this
-    for (;;) {
-      const fetched = await inputs.fetch(facts)
-      const waited = Date.now() - began
-      const gathered = inputs.gather(facts.occasion, waited, fetched)
-      if (gathered.ok || !gathered.mayCome || this.since === null) return this.runNow({ ...facts, now: Date.now() }, waited, fetched)
-      await new Promise((resolve) => setTimeout(resolve, inputs.asks ? askAgainMs : lookAgainMs))
-    }
   }
 
   private runNow(begun: RunFacts, waited: number, fetched?: Fetched) {

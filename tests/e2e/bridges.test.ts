@@ -288,6 +288,7 @@ describe('a bridge', () => {
     await page.press('Save bridge')
     await page.sees('Nothing saved')
     await page.press('Discard')
+    await page.press('Discard and leave')
     await page.sees('New bridge')
   })
 

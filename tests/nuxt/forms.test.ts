@@ -27,6 +27,13 @@ describe('a draft', () => {
     expect(form.messageFor('watts')).toBe('At most 60 W.')
   })
 
+  it('that begins with what was brought along would lose that', () => {
+    const form = within(() => useDraft({ ...lamp, name: 'Brought' }, contract, () => [], lamp))
+    expect(form.isDirty.value).toBe(true)
+    form.reset(lamp)
+    expect(form.isDirty.value).toBe(false)
+  })
+
   it('shows what the server said until something is typed', async () => {
     const form = within(() => useDraft(lamp, contract))
     form.fromServer.value = [{ path: 'name', message: 'There is a lamp “Quay” already.' }]

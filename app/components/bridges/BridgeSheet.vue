@@ -10,7 +10,13 @@ import type { Bridge } from '#shared/bridges/bridge'
 import type { BridgePreview, SampleMessage } from '#shared/bridges/preview'
 
 /** A bridge: a sentence that is edited part by part, and what goes into each field of each destination. */
-const props = defineProps<{ initial: BridgeDraft; bridge: Bridge | null; renaming?: boolean }>()
+const props = defineProps<{
+  initial: BridgeDraft
+  bridge: Bridge | null
+  /** What a sheet without anything brought along would begin with. */
+  blank?: BridgeDraft
+  renaming?: boolean
+}>()
 const emit = defineEmits<{ saved: [bridge: Bridge] }>()
 const lists = useLists()
 
@@ -18,7 +24,7 @@ const known = {
   link: (id: number) => lists.links.find((link) => link.id === id),
   outlet: (id: number) => lists.outlets.find((outlet) => outlet.id === id),
 }
-const form = useDraft<BridgeDraft>(props.initial, bridgeContract, (draft) => bridgeProblems(draft, known))
+const form = useDraft<BridgeDraft>(props.initial, bridgeContract, (draft) => bridgeProblems(draft, known), props.blank)
 const { draft } = form
 /** Where it would set itself off, by which bridges. */
 const loop = computed(() =>

@@ -24,6 +24,6 @@ const opened = (bridge: Bridge) => navigateTo(`/bridges/${bridge.id}`)
       <span class="fill" />
       <v-btn to="/bridges">Discard</v-btn>
     </div>
-    <BridgeSheet :initial="given ?? initial" :bridge="null" @saved="opened" />
+    <BridgeSheet :initial="given ?? initial" :blank="initial" :bridge="null" @saved="opened" />
   </div>
 </template>

@@ -1,19 +1,10 @@
 <script setup lang="ts">
-import { branch, search } from '#shared/api/links'
 import { makeTags } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
 import { namingStyles, type NamingStyle } from '#core/tags/naming'
 import { counted } from '#core/text/counted'
-import type { BrowsedNode, Children, FailedPlace, FoundPlace, Place } from '#shared/browse'
-
-interface Column {
-  place: Place
-  title: string
-  names: readonly string[]
-  children: Children | null
-  open: BrowsedNode | null
-}
+import type { BrowsedNode, Place } from '#shared/browse'
 
 const route = useRoute()
 const lists = useLists()
@@ -24,35 +15,18 @@ const link = computed(() => lists.links.find(({ id }) => id === linkId) ?? null)
 /** Where messages come by themselves, what is shown is what was heard: the first column listens to a filter. */
 const listens = computed(() => link.value !== null && protocolOf(link.value.kind).capabilities.messages)
 const filter = ref(typeof route.query.topic === 'string' ? route.query.topic : '#')
-const root = (): Place => ({ address: '', member: listens.value ? filter.value.trim() || '#' : '' })
 const places = usePlaces(linkId)
 const tray = useTray(linkId)
-const columns = ref<Column[]>([])
+const browsed = usePlaceColumns({ children: places.children, listens: () => listens.value })
+const { columns, last } = browsed
+const lookedUp = useLongFind(linkId)
+const { found, looked, failed, working, stop } = lookedUp
 const strip = ref<HTMLElement | null>(null)
-const problem = shallowRef<Refused | null>(null)
-
-const blank = (place: Place, title: string, names: readonly string[]): Column => ({ place, title, names, children: null, open: null })
-const load = async (at: number) => {
-  const column = columns.value[at]!
-  try {
-    const children = await places.children(column.place)
-    if (columns.value[at]?.place === column.place)
-      columns.value[at]!.children = listens.value ? withNewLast(column.children, children) : children
-    problem.value = null
-  } catch (error) {
-    problem.value = asRefused(error)
-  }
-}
+const notMade = shallowRef<Refused | null>(null)
+const problem = computed(() => notMade.value ?? lookedUp.problem.value ?? browsed.problem.value ?? places.refused.value)
 
 const open = async (at: number, node: BrowsedNode) => {
-  const column = columns.value[at]!
-  column.open = node
-  columns.value.splice(at + 1)
-  if (!node.opens) return
-  const next = blank(node, node.name, [...column.names, node.name])
-  columns.value.push(next)
-  await load(at + 1)
-  if (node.kind !== 'object' && columns.value[at + 1]?.children?.nodes.length === 0) columns.value.splice(at + 1)
+  await browsed.open(at, node)
   await nextTick()
   strip.value?.scrollTo({ left: strip.value.scrollWidth })
 }
@@ -67,12 +41,6 @@ const showing = (at: number, nodes: readonly BrowsedNode[]) => {
   const all = [...visibleBy].filter(([index]) => index < columns.value.length).flatMap(([, shown]) => shown)
   places.show(all)
 }
-
-const last = computed(() => {
-  const at = columns.value.findLastIndex(({ open: opened }) => opened !== null)
-  const column = columns.value[at]
-  return column?.open ? { node: column.open, names: [...column.names, column.open.name] } : null
-})
 
 /** A topic may set a bridge off, as well as become a tag. */
 const bridgeOf = ({ kind, address }: BrowsedNode) =>
@@ -90,78 +58,24 @@ const pick = async (names: readonly string[], place: Place) => {
 }
 
 const text = ref('')
-const found = shallowRef<FoundPlace[] | null>(null)
-const looked = ref(0)
-/** Places that the far side did not show: what lies below them is missing. */
-const failed = shallowRef<FailedPlace[]>([])
-const working = ref<'search' | 'branch' | null>(null)
-let abort: AbortController | null = null
-const stop = () => {
-  abort?.abort()
-  working.value = null
-}
-onUnmounted(stop)
-
-/** Long work with a stop; what fails meanwhile is told, what came stays. */
-const work = async (kind: 'search' | 'branch', run: (signal: AbortSignal) => Promise<void>) => {
-  abort?.abort()
-  const mine = new AbortController()
-  abort = mine
-  working.value = kind
-  looked.value = 0
-  failed.value = []
-  try {
-    await run(mine.signal)
-    problem.value = null
-  } catch (error) {
-    if (!mine.signal.aborted) problem.value = asRefused(error)
-  } finally {
-    if (abort === mine) working.value = null
-  }
-}
-
-const searchNow = () => {
-  if (text.value.trim() === '') {
-    found.value = null
-    return stop()
-  }
-  void work('search', async (signal) => {
-    found.value = []
-    for await (const part of streamApi(search, { params: { id: linkId }, body: { text: text.value } }, signal)) {
-      looked.value = part.looked
-      failed.value = [...failed.value, ...part.failed]
-      if (part.found.length > 0) {
-        found.value = [...(found.value ?? []), ...part.found]
-        places.show(found.value.slice(0, 100))
-      }
-    }
-  })
-}
-const searchSoon = useDebounceFn(searchNow, 350)
-
+const find = () => lookedUp.find(text.value, (all) => places.show(all.slice(0, 100)))
+const findSoon = useDebounceFn(find, 350)
 const takeBranch = (place: Place, names: readonly string[]) =>
-  work('branch', async (signal) => {
-    for await (const part of streamApi(
-      branch,
-      { params: { id: linkId }, body: { address: place.address, member: place.member } },
-      signal,
-    )) {
-      looked.value = part.looked
-      failed.value = [...failed.value, ...part.failed]
-      for (const point of part.points) tray.add([...names, ...point.names], point.details)
-    }
+  lookedUp.takeBranch(place, (points) => {
+    for (const point of points) tray.add([...names, ...point.names], point.details)
   })
 
 const busy = ref(false)
 const make = async () => {
   busy.value = true
+  notMade.value = null
   try {
     const made = await callApi(makeTags, { body: { tags: tray.drafts.value } }, { timeoutMs: 120_000 })
     notices.tell(`${counted(made.length, 'tag')} made.`, made[0]?.revision)
     tray.clear()
     void navigateTo(`/tags?link=${linkId}`)
   } catch (error) {
-    problem.value = asRefused(error)
+    notMade.value = asRefused(error)
     void compareSoon()
   } finally {
     busy.value = false
@@ -182,35 +96,18 @@ const blocked = computed(() => tray.rows.value.filter((row) => row.blocked).leng
 const { question } = useLeaveGuard(() => tray.picked.size > 0)
 const begin = async () => {
   if (!link.value) return
-  columns.value = [blank(root(), listens.value ? `heard on ${root().member}` : link.value.name, [])]
-  await load(0)
-  if (route.query.topic) await openOnly()
+  const listened = filter.value.trim() || '#'
+  if (listens.value) await browsed.begin({ address: '', member: listened }, `heard on ${listened}`)
+  else await browsed.begin({ address: '', member: '' }, link.value.name)
+  // somebody came for one topic: the way to it opens by itself
+  if (route.query.topic) await browsed.openOnly()
 }
 onMounted(begin)
 
-/** Somebody came for one topic: the way to it opens by itself. */
-const openOnly = async () => {
-  for (let at = 0; at < 20; at++) {
-    const [only, ...others] = columns.value[at]?.children?.nodes ?? []
-    if (!only || others.length > 0 || !only.opens) return
-    await open(at, only)
-  }
-}
-
-/** What is there already stays where it is, whatever comes between. */
-const withNewLast = (before: Children | null, { nodes, more }: Children): Children => {
-  const known = new Map(nodes.map((node) => [placeKey(node), node]))
-  const stay = (before?.nodes ?? []).flatMap((node) => known.get(placeKey(node)) ?? [])
-  const there = new Set(stay.map(placeKey))
-  return { nodes: [...stay, ...nodes.filter((node) => !there.has(placeKey(node)))], more }
-}
-
 /** More is heard by and by. */
-const hear = async () => {
-  if (!listens.value || document.hidden) return
-  for (let at = 0; at < columns.value.length; at++) await load(at)
-}
-useRepeated(hear, 3000)
+useRepeated(async () => {
+  if (listens.value && !document.hidden) await browsed.again()
+}, 3000)
 </script>
 
 <template>
@@ -225,8 +122,8 @@ useRepeated(hear, 3000)
         placeholder="Find by name, or by path with /"
         aria-label="Find by name or path"
         clearable
-        @update:model-value="searchSoon"
-        @keydown.enter="search"
+        @update:model-value="findSoon"
+        @keydown.enter="find"
       />
       <v-text-field
         v-if="listens"
@@ -248,8 +145,8 @@ useRepeated(hear, 3000)
       >
     </div>
     <FailedPlaces :failed="failed" />
-    <FaultNote v-if="problem ?? places.refused.value" :fault="(problem ?? places.refused.value)!.why" class="gap">
-      <v-btn @click="columns.length ? load(columns.length - 1) : undefined">Ask again</v-btn>
+    <FaultNote v-if="problem" :fault="problem.why" class="gap">
+      <v-btn @click="browsed.load(columns.length - 1)">Ask again</v-btn>
       <v-btn :to="`/links/${linkId}`">See the link</v-btn>
     </FaultNote>
     <section ref="strip" class="sheet strip">
