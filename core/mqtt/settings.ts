@@ -55,62 +55,69 @@ const lastWill = z.object({
 })
 
 /** What an MQTT link is set to. Everything but the host has a default that fits most brokers. */
-export const mqttSettings = z.object({
-  host: hostField.describe('Name or numeric address of the broker.'),
-  port: portField.default(1883),
-  over: z.enum(['tcp', 'websocket']).default('tcp').describe('What carries it.'),
-  path: z
-    .string()
-    .trim()
-    .regex(/^\/[^\s?#]*$/, 'A path begins with “/” and holds no space, “?” or “#”.')
-    .max(200, 'A path has at most 200 characters.')
-    .default('/mqtt')
-    .describe('Where it is below the host, with websocket.'),
-  tls: tlsField,
-  certificate: clientCertificate.default({ kind: 'none' }).describe('By which certificate of ours we show who we are, with TLS.'),
-  version: z.enum(mqttVersions).default('5'),
-  identity: identity.default({ kind: 'anonymous' }),
-  clientId: clientId.default('').describe('By what the broker knows us; empty: made from the name of the site’s engine and kept.'),
-  session: z
-    .object({
-      keep: flag.default(false).describe('The broker keeps what comes while we are away, for messages of QoS 1 and 2.'),
-      expiry: wholeNumber('The time a session is kept', 0, 31_536_000).default(3600).describe('For how long, s (MQTT 5.0).'),
-    })
-    .prefault({}),
-  will: lastWill.nullable().default(null).describe('What the broker sends for us when we are gone without a word; null: nothing.'),
-  keepAlive: wholeNumber('The keep alive', 5, 65_535).default(30).describe('A sign of life at least so often, s.'),
-  reading: z
-    .object({
-      qos: qosField.default(1),
-      retained: z
-        .enum(['uncertain', 'good'])
-        .default('uncertain')
-        .describe('The quality of a message that was kept by the broker and may be old, where it does not say when it was made.'),
-      age: milliseconds('The age', 100, 604_800_000)
-        .nullable()
-        .default(null)
-        .describe('After so long without a message a value is uncertain, ms; null: never.'),
-    })
-    .prefault({}),
-  patience: z
-    .object({
-      connect: milliseconds('The time to connect', 100, 60_000).default(5000),
-      answer: milliseconds('The time to answer', 100, 120_000).default(5000),
-      retryFirst: milliseconds('The first pause', 100, 600_000).default(1000),
-      retryMost: milliseconds('The longest pause', 100, 3_600_000).default(30_000),
-    })
-    .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
-    .prefault({}),
-  writes: z
-    .object({
-      qos: qosField.default(1),
-      retain: flag.default(false),
-      keep: z.enum(['all', 'latest']).default('all'),
-      within: writeWithin.describe('So long a write may wait, ms; what was not sent by then is not sent at all.'),
-    })
-    .prefault({}),
-  localAddress: localAddressField.describe('The address of the network interface to use; empty: as the system chooses.'),
-})
+export const mqttSettings = z
+  .object({
+    host: hostField.describe('Name or numeric address of the broker.'),
+    port: portField.default(1883),
+    over: z.enum(['tcp', 'websocket']).default('tcp').describe('What carries it.'),
+    path: z
+      .string()
+      .trim()
+      .regex(/^\/[^\s?#]*$/, 'A path begins with “/” and holds no space, “?” or “#”.')
+      .max(200, 'A path has at most 200 characters.')
+      .default('/mqtt')
+      .describe('Where it is below the host, with websocket.'),
+    tls: tlsField,
+    certificate: clientCertificate.default({ kind: 'none' }).describe('By which certificate of ours we show who we are, with TLS.'),
+    version: z.enum(mqttVersions).default('5'),
+    identity: identity.default({ kind: 'anonymous' }),
+    clientId: clientId
+      .default('')
+      .describe('By what the broker knows us; empty: another one at each start, under which no session can be kept.'),
+    session: z
+      .object({
+        keep: flag.default(false).describe('The broker keeps what comes while we are away, for messages of QoS 1 and 2.'),
+        expiry: wholeNumber('The time a session is kept', 0, 31_536_000).default(3600).describe('For how long, s (MQTT 5.0).'),
+      })
+      .prefault({}),
+    will: lastWill.nullable().default(null).describe('What the broker sends for us when we are gone without a word; null: nothing.'),
+    keepAlive: wholeNumber('The keep alive', 5, 65_535).default(30).describe('A sign of life at least so often, s.'),
+    reading: z
+      .object({
+        qos: qosField.default(1),
+        retained: z
+          .enum(['uncertain', 'good'])
+          .default('uncertain')
+          .describe('The quality of a message that was kept by the broker and may be old, where it does not say when it was made.'),
+        age: milliseconds('The age', 100, 604_800_000)
+          .nullable()
+          .default(null)
+          .describe('After so long without a message a value is uncertain, ms; null: never.'),
+      })
+      .prefault({}),
+    patience: z
+      .object({
+        connect: milliseconds('The time to connect', 100, 60_000).default(5000),
+        answer: milliseconds('The time to answer', 100, 120_000).default(5000),
+        retryFirst: milliseconds('The first pause', 100, 600_000).default(1000),
+        retryMost: milliseconds('The longest pause', 100, 3_600_000).default(30_000),
+      })
+      .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
+      .prefault({}),
+    writes: z
+      .object({
+        qos: qosField.default(1),
+        retain: flag.default(false),
+        keep: z.enum(['all', 'latest']).default('all'),
+        within: writeWithin.describe('So long a write may wait, ms; what was not sent by then is not sent at all.'),
+      })
+      .prefault({}),
+    localAddress: localAddressField.describe('The address of the network interface to use; empty: as the system chooses.'),
+  })
+  .refine(({ session, clientId: id }) => !session.keep || id !== '', {
+    message: 'The broker can only keep a session under a client id that stays.',
+    path: ['clientId'],
+  })
 
 export type MqttSettings = z.output<typeof mqttSettings>
 

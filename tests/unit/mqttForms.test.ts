@@ -5,6 +5,7 @@ import { protocolOf } from '#core/links/registry'
 import { parseJson } from '#core/mqtt/json'
 import { bytesOfValue, bytesReader, layoutContract } from '#core/mqtt/layout'
 import { Payload, readerFor } from '#core/mqtt/payload'
+import { mqttSettings } from '#core/mqtt/settings'
 import { writtenPayload } from '#core/mqtt/writing'
 import { integerRanges, type DataType, type TagValue } from '#core/tags/types'
 
@@ -101,5 +102,15 @@ describe('a point of bytes', () => {
   it('is told from its neighbours in the same payload', () => {
     expect(mqtt.optionsText(point({ bytes: { at: 2, order: 'little' } }), {} as never)).toBe('byte 2, little-endian')
     expect(mqtt.spot(point({ bytes: { at: 2, order: 'big' } }), {} as never)).toMatchObject({ place: 'quay/raw byte 2' })
+  })
+})
+
+describe('a session that the broker keeps', () => {
+  it('needs a client id that stays', () => {
+    const settings = (more: object) => mqttSettings.safeParse({ host: 'quay', session: { keep: true }, ...more })
+    expect(settings({}).error?.issues).toMatchObject([
+      { path: ['clientId'], message: expect.stringContaining('client id that stays') as string },
+    ])
+    expect(settings({ clientId: 'conduit-quay' }).success).toBe(true)
   })
 })
