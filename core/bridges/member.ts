@@ -1,5 +1,6 @@
 import { jsonpath } from 'json-p3'
 import type { Payload } from '../mqtt/payload'
+import { atWay, nowhere, wayOf, type Way } from '../mqtt/singular'
 import type { Carried } from './carried'
 import { mostRows } from './each'
 
@@ -11,8 +12,21 @@ export type Found = { ok: true; value: Carried } | { ok: false; problem: string 
  * @param each everything that the path leads to, as a list; of a single list its elements
  */
 export const memberAt = (path: string, each: boolean): ((payload: Payload) => Found) => {
+  const way = each ? null : wayOf(path)
+  return way ? placeAt(path, way) : searched(path, each)
+}
+
+const placeAt =
+  (path: string, way: Way) =>
+  ({ json }: Payload): Found => {
+    if (!json.ok) return json
+    const value = atWay(json.value, way)
+    return value === nowhere ? { ok: false, problem: `the message has nothing at ${path}` } : { ok: true, value: value as Carried }
+  }
+
+const searched = (path: string, each: boolean) => {
   const query = jsonpath.compile(path)
-  return (payload) => {
+  return (payload: Payload): Found => {
     const { json } = payload
     if (!json.ok) return json
     const nodes = query.query(json.value as never)

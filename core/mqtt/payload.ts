@@ -5,6 +5,7 @@ import { elementOf, isArrayType, type DataType, type ScalarValue, type TagValue 
 import { parseJson } from './json'
 import { bytesReader, type Layout } from './layout'
 import { moment } from './moment'
+import { atWay, nowhere, wayOf, type Way } from './singular'
 
 /** A payload that no point may make the engine take apart: larger ones are refused. */
 export const mostPayloadBytes = 4 * 1024 * 1024
@@ -115,7 +116,21 @@ const wholeOf =
     return text.ok && type !== 'string' ? { ok: true, value: text.value.trim() } : text
   }
 
-const memberOf = (path: string) => {
+const memberOf = (path: string): ((payload: Payload) => Found) => {
+  const way = wayOf(path)
+  return way ? placeAt(path, way) : searched(path)
+}
+
+/** Most paths lead to one place, and are walked. */
+const placeAt =
+  (path: string, way: Way) =>
+  ({ json }: Payload): Found => {
+    if (!json.ok) return json
+    const value = atWay(json.value, way)
+    return value === nowhere ? { ok: false, problem: `it has nothing at ${path}` } : { ok: true, value }
+  }
+
+const searched = (path: string) => {
   const query = jsonpath.compile(path)
   return (payload: Payload): Found => {
     const { json } = payload
