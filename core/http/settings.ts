@@ -20,13 +20,15 @@ const template = (most: number) =>
       if (problem) context.addIssue({ code: 'custom', message: problem })
     })
 
+export const operationName = z
+  .string()
+  .trim()
+  .regex(/^[A-Za-z0-9_.-]{1,80}$/, 'A name of letters, digits, “_”, “-” and “.”, at most 80.')
+
 /** What is asked of a web API under one name. What stands in braces is filled in with each call. */
 export const operationContract = z
   .object({
-    name: z
-      .string()
-      .trim()
-      .regex(/^[A-Za-z0-9_.-]{1,80}$/, 'A name of letters, digits, “_”, “-” and “.”, at most 80.'),
+    name: operationName,
     method: z.enum(methods).default('GET'),
     path: template(2000).default('').describe('Below the base address, as in /tariffs/{zone}.'),
     query: z

@@ -16,6 +16,7 @@ export interface Answer {
   /** The mark of this answer, by which it can be asked whether there is another one (RFC 9110, 8.8.3). */
   etag: string | null
   type: string
+  headers: Dispatcher.ResponseData['headers']
   at: number
   ms: number
 }
@@ -61,14 +62,20 @@ export class Caller {
   }
 
   /** Rejects with a `CallFailure`. @param etag what is known already: where it still holds, the status is 304 */
-  async call(request: Request, { etag = null, signal }: { etag?: string | null; signal?: AbortSignal } = {}): Promise<Answer> {
+  async call(request: Request, how: { etag?: string | null; signal?: AbortSignal } = {}): Promise<Answer> {
+    const answer = await this.ask(request, how)
+    const refusal = this.refusalOf(answer)
+    if (refusal) throw refusal
+    return answer
+  }
+
+  /** Whatever it says is an answer; rejects with a `CallFailure` where it says nothing. */
+  async ask(request: Request, { etag = null, signal }: { etag?: string | null; signal?: AbortSignal } = {}): Promise<Answer> {
     const began = performance.now()
     try {
       const response = await this.follow(request, etag, signal)
       const body = response.statusCode === 304 ? new Uint8Array() : await this.read(response)
-      const answer = this.answerOf(response, body, performance.now() - began)
-      if (answer.status >= 400) throw this.refusal(response)
-      return answer
+      return this.answerOf(response, body, performance.now() - began)
     } catch (error) {
       throw error instanceof CallFailure ? error : new CallFailure(this.faultOf(error as Error & { code?: string }), null)
     }
@@ -141,10 +148,20 @@ export class Caller {
 
   private answerOf({ statusCode: status, headers }: Dispatcher.ResponseData, body: Uint8Array, ms: number): Answer {
     const { etag, 'content-type': type } = headers
-    return { status, body, etag: typeof etag === 'string' ? etag : null, type: typeof type === 'string' ? type : '', at: Date.now(), ms }
+    return {
+      status,
+      body,
+      etag: typeof etag === 'string' ? etag : null,
+      type: typeof type === 'string' ? type : '',
+      headers,
+      at: Date.now(),
+      ms,
+    }
   }
 
-  private refusal({ statusCode: status, headers }: Dispatcher.ResponseData): CallFailure {
+  /** Null: it gave what it was asked for. */
+  refusalOf({ status, headers }: Answer): CallFailure | null {
+    if (status < 400) return null
     const facts = { place: this.place, status, words: statusText(status) }
     if (!isPassingStatus(status)) return new CallFailure(fault('http.refused', facts, `HTTP ${status}`), status)
     const asked = headers['retry-after']

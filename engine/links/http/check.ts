@@ -9,7 +9,7 @@ import type { CheckStep } from '#shared/status'
 import { resolveName } from '../../wire/resolveName'
 import { checkSteps } from '../checkSteps'
 import type { CheckContext } from '../driver'
-import { Caller, CallFailure } from './caller'
+import { Caller, type CallFailure } from './caller'
 import { dialApi } from './dial'
 import { signInOf } from './signIn'
 
