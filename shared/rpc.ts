@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
+import type { CallOutcome } from './links/webCall'
 import type { UnclaimedStatus } from './arrivals'
 import type { BenchPoint, BenchReading, BlockNow } from './bench'
 import type { BridgeDraft } from '#core/bridges/settings'
@@ -33,6 +34,7 @@ export interface EngineApi {
   check(id: string, draft: LinkDraft, linkId: number | null): Promise<void>
   /** Asks the far side which ways in it offers. */
   find(draft: LinkDraft): Promise<Answer<AnyFound>>
+  callOnce(draft: LinkDraft, operation: string, given: Record<string, string>): Promise<Answer<CallOutcome>>
   /** Reads an address once, without making a tag. */
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
   /** What points have that are tried without a tag. They are read over and over as long as somebody asks. */

@@ -3,6 +3,8 @@ import type { LinkKind } from '#core/links/registry'
 import { parseEndpoint } from '#core/opcua/endpointAddress'
 import type { LinkSettings, SettingsOf } from '#shared/links/link'
 import { linkContracts } from '#shared/links/registry'
+import HttpForm from '~/components/links/HttpForm.vue'
+import HttpPointForm from '~/components/links/HttpPointForm.vue'
 import FilesForm from '~/components/links/FilesForm.vue'
 import ModbusPointForm from '~/components/links/ModbusPointForm.vue'
 import ModbusTcpForm from '~/components/links/ModbusTcpForm.vue'
@@ -49,6 +51,13 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
     addressExample: 'quay/lamp/3',
     blank: () => ({ ...linkContracts.mqtt.settings.parse({ host: 'none' }), host: '', clientId: madeClientId() }),
     suggestName: ({ host }) => (host ? `Broker at ${host}` : ''),
+  },
+  http: {
+    component: HttpForm,
+    pointForm: HttpPointForm,
+    addressExample: 'tariff?zone=north',
+    blank: () => ({ ...linkContracts.http.settings.parse({ base: 'http://none' }), base: '' }),
+    suggestName: ({ base }) => (URL.canParse(base) ? `Web API at ${new URL(base).hostname}` : ''),
   },
   sql: {
     component: SqlForm,

@@ -3,6 +3,7 @@ import { certificateFaults } from './certificates'
 import { entryFaults } from './entries'
 import type { Entry, Side } from './entry'
 import { filesFaults } from './files'
+import { httpFaults } from './http'
 import { importFaults } from './imports'
 import { modbusFaults } from './modbus'
 import { mqttFaults } from './mqtt'
@@ -34,6 +35,7 @@ const catalogue = {
   ...networkFaults,
   ...modbusFaults,
   ...opcuaFaults,
+  ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,
   ...filesFaults,

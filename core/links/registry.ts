@@ -1,4 +1,5 @@
 import { files } from '../files/protocol'
+import { http } from '../http/protocol'
 import { modbusTcp } from '../modbus/protocol'
 import { mqtt } from '../mqtt/protocol'
 import { opcua } from '../opcua/protocol'
@@ -6,7 +7,7 @@ import { sql } from '../sql/protocol'
 import type { Protocol } from './protocol'
 
 /** Every protocol a link can speak. A new one adds its line here. */
-export const protocols = { 'modbus-tcp': modbusTcp, opcua, mqtt, sql, files } as const satisfies Record<string, Protocol>
+export const protocols = { 'modbus-tcp': modbusTcp, opcua, mqtt, http, sql, files } as const satisfies Record<string, Protocol>
 
 export type LinkKind = keyof typeof protocols
 export const linkKinds = Object.keys(protocols) as [LinkKind, ...LinkKind[]]

@@ -1,4 +1,5 @@
 import type { Fault } from '#core/faults/catalogue'
+import type { Call } from '#core/http/call'
 import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
 import type { Qos } from '#core/mqtt/settings'
@@ -7,6 +8,7 @@ import type { OddValues } from '#core/tags/odd'
 import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import type { AnyFound } from '#shared/links/found'
+import type { CallOutcome } from '#shared/links/webCall'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
@@ -29,6 +31,8 @@ export interface LinkDriver<S> {
   check(settings: S, signal: AbortSignal, around: CheckContext): AsyncGenerator<CheckStep>
   /** Asks the far side which ways in it offers. Rejects with a fault. */
   find?(settings: S, around: Pick<CheckContext, 'security' | 'wire'>): Promise<AnyFound>
+  /** Makes one call of a web API, to look at what it says. */
+  call?(settings: S, call: Call, around: Pick<CheckContext, 'security' | 'wire'>): Promise<CallOutcome>
   /** Reads one point once over a connection of its own. */
   tryRead(settings: S, point: PointDefinition, wire: Wire): Promise<ValueOrigin>
 }

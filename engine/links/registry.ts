@@ -2,6 +2,7 @@ import type { LinkKind } from '#core/links/registry'
 import type { LinkSettings } from '#shared/links/link'
 import type { LinkDriver } from './driver'
 import { filesDriver } from './files/driver'
+import { httpDriver } from './http/driver'
 import { modbusTcpDriver } from './modbus-tcp/driver'
 import { mqttDriver } from './mqtt/driver'
 import { opcuaDriver } from './opcua/driver'
@@ -12,6 +13,7 @@ const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = {
   'modbus-tcp': modbusTcpDriver,
   opcua: opcuaDriver,
   mqtt: mqttDriver,
+  http: httpDriver,
   sql: sqlDriver,
   files: filesDriver,
 }

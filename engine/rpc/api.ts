@@ -10,6 +10,7 @@ import type { BridgeRun } from '#shared/bridges/status'
 import { newTable, type ListedTable, type TablePlace } from '#shared/links/tables'
 import { benchEntry, benchPoint, mostInBlock } from '#shared/bench'
 import type { AnyFound } from '#shared/links/found'
+import type { CallOutcome } from '#shared/links/webCall'
 import type { UnclaimedStatus } from '#shared/arrivals'
 import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
@@ -103,6 +104,13 @@ export class EngineFunctions implements EngineApi {
           uses: linkId === null ? [] : engine.tablesUsedOver(linkId),
         }),
     )
+  }
+
+  callOnce = async (draft: unknown, operation: string, given: Record<string, string>): Promise<Answer<CallOutcome>> => {
+    const { kind, settings } = linkContract.parse(draft)
+    const { call } = driverOf(kind)
+    if (!call) return refused(fault('http.call', { call: operation, problem: 'this link goes to no web API' }))
+    return answered(await call(settings, { operation, given }, { security: this.parts.security, wire: new Wire() }))
   }
 
   find = async (draft: unknown): Promise<Answer<AnyFound>> => {

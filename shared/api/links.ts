@@ -1,10 +1,12 @@
 import { z } from 'zod'
 import { branchPart, childrenFound, place, placeDetails, searchPart } from '../browse'
 import { idField, numberText } from '#core/contracts/fields'
+import { operationName } from '#core/http/settings'
 import { loadChange } from '../load'
 import { tagDraft } from '../tags'
 import { anyFound } from '../links/found'
 import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
+import { callOutcome } from '../links/webCall'
 import { newTable, tableColumn, listedTable, tablePlace } from '../links/tables'
 import { checkStep } from '../status'
 import { trafficPart } from '../traffic'
@@ -16,6 +18,12 @@ import { unclaimedPage } from './unclaimed'
 const group = 'Links'
 
 const example = { name: 'Feeder meters', kind: 'modbus-tcp', settings: { host: '10.8.0.4', port: 502, unit: 11 } } as const
+
+const webApiExample = {
+  name: 'Tariffs',
+  kind: 'http',
+  settings: { base: 'https://tariffs.port.example/v1', operations: [{ name: 'tariff', path: '/tariffs/{zone}' }] },
+} as const
 
 export const listLinks = operation('GET /links', {
   group,
@@ -91,6 +99,18 @@ export const checkLink = operation('POST /links/check', {
   engine: true,
   farSide: true,
   faults: ['entry.gone'],
+})
+
+export const callOperation = operation('POST /links/call', {
+  group,
+  needs: 'configure',
+  does: 'Makes one call of a web API as a draft has it, and tells what came back.',
+  body: linkTrial.extend({ operation: operationName, given: z.record(z.string().max(100), z.string().max(20_000)).default({}) }),
+  example: { link: webApiExample, operation: 'tariff', given: { zone: 'north' } },
+  answer: callOutcome,
+  engine: true,
+  farSide: true,
+  faults: ['entry.gone', 'http.call'],
 })
 
 export const findWaysIn = operation('POST /links/find', {

@@ -1,5 +1,6 @@
 import type { z } from 'zod'
 import type { LinkKind } from '#core/links/registry'
+import { httpPoint, httpSettings } from '#core/http/settings'
 import { filesPoint, filesSettings } from '#core/files/settings'
 import { modbusTcpPoint, modbusTcpSettings } from '#core/modbus/settings'
 import { mqttPoint, mqttSettings } from '#core/mqtt/settings'
@@ -11,6 +12,7 @@ export const linkContracts = {
   'modbus-tcp': { settings: modbusTcpSettings, point: modbusTcpPoint },
   opcua: { settings: opcuaSettings, point: opcuaPoint },
   mqtt: { settings: mqttSettings, point: mqttPoint },
+  http: { settings: httpSettings, point: httpPoint },
   sql: { settings: sqlSettings, point: sqlPoint },
   files: { settings: filesSettings, point: filesPoint },
 } as const satisfies Record<LinkKind, { settings: z.ZodType; point: z.ZodType }>

@@ -110,6 +110,7 @@ const told = computed(() => {
         v-model="draft.options"
         :type="draft.type"
         :settings="link.settings"
+        :address="draft.address"
         :message-for="messageFor"
         @left="touch"
       />

@@ -6,7 +6,7 @@ import type { DataType } from '#core/tags/types'
 
 /** What registers leave open: word order, the length of a text, and whether a number is one of digits. */
 const options = defineModel<ModbusPointOptions>({ required: true })
-const props = defineProps<{ type: DataType; settings: ModbusTcpSettings; messageFor(path: string): string }>()
+const props = defineProps<{ type: DataType; settings: ModbusTcpSettings; address: string; messageFor(path: string): string }>()
 defineEmits<{ left: [path: string] }>()
 
 const hasOrder = computed(() => isModbusType(props.type) && ordersMatter(props.type))

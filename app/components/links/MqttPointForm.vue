@@ -5,7 +5,7 @@ import type { DataType } from '#core/tags/types'
 
 /** What a topic leaves open: where in the payload the value is, when it was made, how old it may grow, and where it is written. */
 const options = defineModel<MqttPointOptions>({ required: true })
-defineProps<{ type: DataType; settings: MqttSettings; messageFor(path: string): string }>()
+defineProps<{ type: DataType; settings: MqttSettings; address: string; messageFor(path: string): string }>()
 defineEmits<{ left: [path: string] }>()
 
 const put = (field: 'path' | 'time' | 'setTopic' | 'age' | 'send', value: string | number | null) => {

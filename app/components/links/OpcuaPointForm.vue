@@ -4,7 +4,7 @@ import { isNumeric, type DataType } from '#core/tags/types'
 
 /** What a node leaves open: the way into its value, and what is too small to be told. */
 const options = defineModel<OpcuaPointOptions>({ required: true })
-const props = defineProps<{ type: DataType; settings: OpcuaSettings; messageFor(path: string): string }>()
+const props = defineProps<{ type: DataType; settings: OpcuaSettings; address: string; messageFor(path: string): string }>()
 defineEmits<{ left: [path: string] }>()
 
 const kinds = [

@@ -63,6 +63,7 @@ watch(
       :model-value="source.options"
       :type="draft.type"
       :settings="link.settings"
+      :address="source.address"
       :message-for="(path: string) => messageFor(`source.${path}`)"
       @update:model-value="change({ options: $event })"
       @left="$emit('left', `source.${$event}`)"

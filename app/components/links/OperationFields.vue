@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { methods } from '#core/http/operation'
+import type { HttpSettings, Operation } from '#core/http/settings'
+
+/** One operation of a web API: what is asked, and a place to try it. */
+const operation = defineModel<Operation>({ required: true })
+const props = defineProps<{ path: string; settings: HttpSettings; linkId: number | null; message(path: string): string }>()
+defineEmits<{ left: [path: string]; drop: [] }>()
+
+const at = (field: string) => `${props.path}.${field}`
+const tries = ref(false)
+const hasBody = computed(() => operation.value.method !== 'GET')
+const choices = methods.map((method) => ({ value: method, title: method }))
+</script>
+
+<template>
+  <fieldset class="framed">
+    <legend>{{ operation.name || 'Operation' }}</legend>
+    <div class="first">
+      <TextField
+        v-model="operation.name"
+        label="Name of the operation"
+        mono
+        :message="message(at('name'))"
+        @left="$emit('left', at('name'))"
+      />
+      <ChoiceField v-model="operation.method" label="Method" :choices="choices" />
+      <TextField
+        v-model="operation.path"
+        label="Path"
+        mono
+        placeholder="/tariffs/{zone}"
+        :message="message(at('path'))"
+        @left="$emit('left', at('path'))"
+      />
+    </div>
+    <HeaderFields v-model="operation.query" what="Query" :path="at('query')" :message="message" @left="$emit('left', $event)" />
+    <HeaderFields v-model="operation.headers" what="Header" :path="at('headers')" :message="message" @left="$emit('left', $event)" />
+    <div v-if="hasBody">
+      <label class="label" :for="`${path}-body`">Body, as in {"kwh": "{energy}"}</label>
+      <v-textarea
+        :id="`${path}-body`"
+        v-model="operation.body"
+        rows="3"
+        class="mono"
+        :error-messages="message(at('body'))"
+        @blur="$emit('left', at('body'))"
+      />
+    </div>
+    <p v-if="operation.example" class="quiet">
+      An answer of {{ operation.example.length.toLocaleString('en-GB') }} characters is kept as the example.
+    </p>
+    <div class="buttons">
+      <v-btn height="26" :aria-expanded="tries" @click="tries = !tries">Try it</v-btn>
+      <v-btn height="26" @click="$emit('drop')">Drop this operation</v-btn>
+    </div>
+    <OperationTrial v-if="tries" :operation="operation" :settings="settings" :link-id="linkId" @keep="operation.example = $event" />
+  </fieldset>
+</template>
+
+<style scoped>
+.framed {
+  display: grid;
+  gap: 10px;
+}
+.first {
+  display: grid;
+  grid-template-columns: 1fr 110px 1.6fr;
+  gap: 10px;
+}
+.buttons {
+  display: flex;
+  gap: 8px;
+}
+p {
+  margin: 0;
+}
+</style>

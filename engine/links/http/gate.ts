@@ -1,0 +1,80 @@
+/**
+ * How many calls go out: so many at once, so many a minute, and none for as long as the far side wants to be left alone.
+ * Who waits comes in turn.
+ */
+export class Gate {
+  private under = 0
+  private begun: number[] = []
+  private waiting: (() => void)[] = []
+  private timer: NodeJS.Timeout | null = null
+  private closed = false
+  /** Unix milliseconds. */
+  private pausedUntil = 0
+
+  constructor(private limits: { atOnce: number; perMinute: number | null }) {}
+
+  adjust(limits: { atOnce: number; perMinute: number | null }) {
+    this.limits = limits
+    this.letIn()
+  }
+
+  get isPaused() {
+    return Date.now() < this.pausedUntil
+  }
+
+  /** Nothing goes out for so long, ms. */
+  pause(ms: number) {
+    this.pausedUntil = Math.max(this.pausedUntil, Date.now() + ms)
+  }
+
+  /** Does it once it may go out. After the end nothing does. */
+  async pass<T>(work: () => Promise<T>): Promise<T> {
+    await new Promise<void>((resolve) => {
+      this.waiting.push(resolve)
+      this.letIn()
+    })
+    try {
+      if (this.closed) throw new Error('the link is closed')
+      return await work()
+    } finally {
+      this.under--
+      this.letIn()
+    }
+  }
+
+  close() {
+    this.closed = true
+    if (this.timer) clearTimeout(this.timer)
+    for (const resolve of this.waiting.splice(0)) {
+      this.under++
+      resolve()
+    }
+  }
+
+  private letIn() {
+    while (this.waiting.length > 0 && this.under < this.limits.atOnce) {
+      const ms = this.wait()
+      if (ms > 0) return this.later(ms)
+      this.under++
+      this.begun.push(Date.now())
+      this.waiting.shift()!()
+    }
+  }
+
+  /** How long until the next may go out, ms. */
+  private wait(): number {
+    const now = Date.now()
+    const { perMinute } = this.limits
+    this.begun = this.begun.filter((at) => now - at < 60_000)
+    const full = perMinute !== null && this.begun.length >= perMinute ? this.begun.at(-perMinute)! + 60_000 - now : 0
+    return Math.max(full, this.pausedUntil - now)
+  }
+
+  private later(ms: number) {
+    if (this.timer) clearTimeout(this.timer)
+    this.timer = setTimeout(() => {
+      this.timer = null
+      this.letIn()
+    }, ms)
+  }
+}
