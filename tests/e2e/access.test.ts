@@ -104,6 +104,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'POST /links/999999/load': 'look',
   'POST /links/check': 'configure',
   'POST /links/find': 'configure',
+  'POST /links/call': 'configure',
   'GET /notes': 'look',
   'POST /notes/accept': 'configure',
   'POST /notes/preview': 'look',

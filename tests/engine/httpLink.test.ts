@@ -111,6 +111,25 @@ describe('a call to a web API', () => {
     expect(there.asked[0]).toMatchObject({ url, headers: { ...headers, 'x-site': 'Harrow Sound' } })
   })
 
+  it('goes on as it was where another setting changed, and is asked anew where it is another call', async () => {
+    const there = await api(({ url }, response) => json(response, { price: url === '/now' ? 1 : 2 }))
+    const link = await open(there.base, [price(), price('$.price', 'tariff?zone=a')], { interval: 60_000 })
+    await link.good(1)
+    const { length } = there.asked
+    link.session.update({
+      ...link.settings,
+      largest: 8,
+      interval: 50_000,
+      operations: link.settings.operations.map((one) => ({ ...one, example: '{}' })),
+    })
+    expect([0, 1].map(link.quality)).toEqual([quality.Good, quality.Good])
+    const moved = link.settings.operations.map((one) => (one.name === 'tariff' ? { ...one, path: '/other/{zone}' } : one))
+    link.session.update({ ...link.settings, operations: moved })
+    expect([0, 1].map(link.quality)).toEqual([quality.Good, quality.BadWaitingForInitialData])
+    await link.good(1)
+    expect(there.asked.slice(length).map(({ url }) => url)).toEqual(['/other/a'])
+  })
+
   it('writes by the call that the tag names, and asks again at once', async () => {
     let kw = 100
     const there = await api(({ method, url, body }, response) => {
@@ -214,7 +233,12 @@ describe('a web API that says something else', () => {
   })
 
   it('is none: another protocol, nobody, or one that breaks off', async () => {
-    const garbage = createServer((socket) => socket.on('error', () => {}).resume().end('SSH-2.0-x\r\n'))
+    const garbage = createServer((socket) =>
+      socket
+        .on('error', () => {})
+        .resume()
+        .end('SSH-2.0-x\r\n'),
+    )
     await new Promise<void>((resolve) => garbage.listen(0, '127.0.0.1', resolve))
     closing.push(() => new Promise<void>((resolve) => garbage.close(() => resolve())))
     const port = (garbage.address() as { port: number }).port

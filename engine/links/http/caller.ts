@@ -81,6 +81,11 @@ export class Caller {
     }
   }
 
+  /** Calls under way come to their end; others go elsewhere. */
+  async retire() {
+    await this.pool.close().catch(() => {})
+  }
+
   async close() {
     await this.pool.destroy().catch(() => {})
   }

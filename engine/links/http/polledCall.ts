@@ -61,7 +61,7 @@ export class PolledCall {
   }
 
   /** The next time is reckoned from the last begin, so that a slow answer does not shift it. */
-  private plan() {
+  plan() {
     if (this.closed || this.isUnderWay || this.targets.size === 0) return
     if (this.timer) clearTimeout(this.timer)
     const pause = this.failures > 0 ? Math.max(this.interval(), this.ways.pauseAfter(this.failures)) : this.interval()

@@ -53,16 +53,17 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
     const before = this.settings
     this.settings = settings
     this.gate.adjust(settings)
-    if (reaches(before) !== reaches(settings)) {
-      if (this.caller instanceof Caller) void this.caller.close()
+    const isElsewhere = whereTo(before) !== whereTo(settings)
+    if (howOf(before) !== howOf(settings)) {
+      if (this.caller instanceof Caller) void this.caller.retire()
       this.caller = this.callerNow()
       this.looked = null
       this.lookSoon(0)
     }
-    const now = Date.now()
-    for (const handle of this.points.keys()) this.context.table.renew(handle, now)
+    for (const call of this.calls.values())
+      if (isElsewhere || asked(before, call.text) !== asked(settings, call.text)) this.askAnew(call)
+      else call.plan()
     this.context.table.flush()
-    for (const call of this.calls.values()) call.again()
   }
 
   setPoints(changed: readonly Point[], removed: readonly Handle[]) {
@@ -114,6 +115,13 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
     if (this.caller instanceof Caller) await this.caller.close()
     for (const handle of this.points.keys()) this.context.table.degrade(handle, quality.BadOutOfService, Date.now())
     this.context.table.flush()
+  }
+
+  /** What was known says nothing about what comes. */
+  private askAnew(call: PolledCall) {
+    const now = Date.now()
+    for (const handle of call.targets.keys()) this.context.table.renew(handle, now)
+    call.again()
   }
 
   private callerNow(): Caller | Fault {
@@ -294,5 +302,14 @@ const qualityAfterWrite = (status: number | null, why: Fault): number => {
 const isSamePlace = (a: Point, b: Point) =>
   a.address === b.address && a.type === b.type && JSON.stringify([a.options, a.scaling]) === JSON.stringify([b.options, b.scaling])
 
+/** What a call comes to by the operations of its link; an example changes nothing of it. */
+const asked = ({ operations }: HttpSettings, text: string): string => {
+  const read = readCall(text)
+  const operation = read.ok ? operations.find(({ name }) => name === read.call.operation) : undefined
+  return JSON.stringify({ ...operation, example: '' })
+}
+
 /** What decides where calls go and as whom. */
-const reaches = ({ operations: _operations, interval: _interval, perMinute: _perMinute, ...rest }: HttpSettings) => JSON.stringify(rest)
+const whereTo = ({ base, signIn, headers }: HttpSettings) => JSON.stringify([base, signIn, headers])
+/** What decides how they are made. */
+const howOf = ({ operations: _operations, interval: _interval, perMinute: _perMinute, ...rest }: HttpSettings) => JSON.stringify(rest)
