@@ -19,6 +19,8 @@ interface LinkForm<S = LinkSettings> {
   component: Component
   /** What a point of such a link is asked besides its address and type. */
   pointForm: Component
+  /** It wants the wider of two columns. */
+  isWide?: true
   addressExample: string
   /** The settings of a new link, before anything is typed. */
   blank(): S
@@ -55,6 +57,7 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
   http: {
     component: HttpForm,
     pointForm: HttpPointForm,
+    isWide: true,
     addressExample: 'tariff?zone=north',
     blank: () => ({ ...linkContracts.http.settings.parse({ base: 'http://none' }), base: '' }),
     suggestName: ({ base }) => (URL.canParse(base) ? `Web API at ${new URL(base).hostname}` : ''),

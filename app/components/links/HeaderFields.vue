@@ -7,7 +7,7 @@ const add = () => fields.value.push({ name: '', value: '' })
 </script>
 
 <template>
-  <div class="fields">
+  <div class="fields" :class="{ whole: fields.length > 0 }">
     <div v-for="(field, i) in fields" :key="i" class="pair">
       <TextField
         v-model="field.name"
@@ -33,6 +33,9 @@ const add = () => fields.value.push({ name: '', value: '' })
 .fields {
   display: grid;
   gap: 8px;
+}
+.whole {
+  flex: 1 0 100%;
 }
 .pair {
   display: grid;

@@ -34,8 +34,10 @@ const choices = methods.map((method) => ({ value: method, title: method }))
         @left="$emit('left', at('path'))"
       />
     </div>
-    <HeaderFields v-model="operation.query" what="Query" :path="at('query')" :message="message" @left="$emit('left', $event)" />
-    <HeaderFields v-model="operation.headers" what="Header" :path="at('headers')" :message="message" @left="$emit('left', $event)" />
+    <div class="named">
+      <HeaderFields v-model="operation.query" what="Query" :path="at('query')" :message="message" @left="$emit('left', $event)" />
+      <HeaderFields v-model="operation.headers" what="Header" :path="at('headers')" :message="message" @left="$emit('left', $event)" />
+    </div>
     <div v-if="hasBody">
       <label class="label" :for="`${path}-body`">Body, as in {"kwh": "{energy}"}</label>
       <v-textarea
@@ -67,6 +69,11 @@ const choices = methods.map((method) => ({ value: method, title: method }))
   display: grid;
   grid-template-columns: 1fr 110px 1.6fr;
   gap: 10px;
+}
+.named {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
 }
 .buttons {
   display: flex;

@@ -17,6 +17,8 @@ const link = computed(() => linkIn(lists.links, source.value.linkId) ?? null)
 const protocolKind = computed(() => link.value?.kind ?? linkKinds[0])
 const protocol = computed(() => protocolOf(protocolKind.value))
 const facts = computed(() => (link.value ? protocol.value.describe(source.value.address, link.value.settings) : null))
+/** What shows an example to point at wants room. */
+const isWide = computed(() => linkForms[protocolKind.value].isWide === true)
 const looksUp = ref(false)
 const linkChoices = computed(() => lists.pointLinks.map(({ id, name }) => ({ value: id, title: name })))
 
@@ -41,6 +43,17 @@ watch(
     <button v-if="link" type="button" class="look" @click="looksUp = true">
       Addresses, types and errors of {{ protocol.title }} <kbd>F1</kbd>
     </button>
+    <component
+      :is="linkForms[protocolKind].pointForm"
+      v-if="link && isWide"
+      :model-value="source.options"
+      :type="draft.type"
+      :settings="link.settings"
+      :address="source.address"
+      :message-for="(path: string) => messageFor(`source.${path}`)"
+      @update:model-value="change({ options: $event })"
+      @left="$emit('left', `source.${$event}`)"
+    />
     <ReferenceDialog
       v-if="link && looksUp"
       v-model="looksUp"
@@ -59,7 +72,7 @@ watch(
     <slot name="type" />
     <component
       :is="linkForms[protocolKind].pointForm"
-      v-if="link"
+      v-if="link && !isWide"
       :model-value="source.options"
       :type="draft.type"
       :settings="link.settings"
@@ -89,6 +102,7 @@ kbd {
 }
 .column {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   align-content: start;
 }
