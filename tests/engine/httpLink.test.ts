@@ -230,6 +230,9 @@ describe('a web API that says something else', () => {
       url === '/now' ? response.writeHead(307, { location: '/here' }).end() : json(response, { price: 2 }),
     )
     await until(() => link.value(0) === 2)
+    there.answers((_asked, response) => response.writeHead(301, { location: '/round' }).end())
+    await until(() => link.session.status().fault?.code === 'http.refused')
+    expect(link.session.status().sentence).toContain('status 301: moved permanently')
   })
 
   it('is none: another protocol, nobody, or one that breaks off', async () => {

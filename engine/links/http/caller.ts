@@ -33,6 +33,10 @@ export class CallFailure extends Error {
   }
 }
 
+/** What nobody thought of is a fault of ours, and ends nothing. */
+export const failureOf = (error: unknown): CallFailure =>
+  error instanceof CallFailure ? error : new CallFailure(fault('ours.unexpected', { problem: (error as Error).message }), null)
+
 const mostRedirects = 3
 
 /** Calls to one web API, over connections that are kept. */
@@ -106,8 +110,8 @@ export class Caller {
       if (!isSent) return response
       await response.body.dump()
       target = this.ownTarget(location, target)
-      if (count >= mostRedirects || request.method !== 'GET')
-        throw new CallFailure(fault('http.elsewhere', { place: this.place, to: location }), response.statusCode)
+      // what would change something is sent nowhere that nobody entered
+      if (count >= mostRedirects || request.method !== 'GET') throw this.refusedWith(response.statusCode)
     }
   }
 
@@ -167,12 +171,16 @@ export class Caller {
   /** Null: it gave what it was asked for. */
   refusalOf({ status, headers }: Answer): CallFailure | null {
     if (status < 400) return null
+    if (!isPassingStatus(status)) return this.refusedWith(status)
     const facts = { place: this.place, status, words: statusText(status) }
-    if (!isPassingStatus(status)) return new CallFailure(fault('http.refused', facts, `HTTP ${status}`), status)
     const asked = headers['retry-after']
     const after = retryAfterMs(typeof asked === 'string' ? asked : null, Date.now())
     const words = after === null ? 'by itself' : `in ${duration(after)}, as it wishes`
     return new CallFailure(fault('http.busy', { ...facts, after: words }, `HTTP ${status}`), status, after)
+  }
+
+  private refusedWith(status: number): CallFailure {
+    return new CallFailure(fault('http.refused', { place: this.place, status, words: statusText(status) }, `HTTP ${status}`), status)
   }
 
   private faultOf(error: Error & { code?: string; fault?: unknown }): Fault {

@@ -2,7 +2,7 @@ import type { Fault } from '#core/faults/catalogue'
 import type { Handle } from '../../table/tagTable'
 import type { SampleSink } from '../../table/intake'
 import type { Answer } from './caller'
-import { CallFailure } from './caller'
+import { failureOf, type CallFailure } from './caller'
 import { qualityAfter, takeAnswer, type Target } from './targets'
 
 interface Ways {
@@ -94,12 +94,12 @@ export class PolledCall {
   }
 
   private stumble(error: unknown) {
-    if (!(error instanceof CallFailure)) throw error
+    const failure = failureOf(error)
     this.failures++
-    this.fault = error.why
-    const code = qualityAfter(error.status, error.why)
+    this.fault = failure.why
+    const code = qualityAfter(failure.status, failure.why)
     for (const handle of this.targets.keys()) this.ways.table.degrade(handle, code, Date.now())
     this.ways.table.flush()
-    this.ways.told(error, 0, null)
+    this.ways.told(failure, 0, null)
   }
 }

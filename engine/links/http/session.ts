@@ -13,7 +13,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
 import { WriteQueue } from '../writeQueue'
-import { Caller, CallFailure, type Answer } from './caller'
+import { Caller, CallFailure, failureOf, type Answer } from './caller'
 import { dialApi, isFault } from './dial'
 import { Gate } from './gate'
 import { originOf } from './origin'
@@ -177,8 +177,7 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
         return caller.call(this.requestOf(text, more), { etag })
       })
       .catch((error: unknown) => {
-        const failure =
-          error instanceof CallFailure ? error : new CallFailure(fault('ours.unexpected', { problem: (error as Error).message }), null)
+        const failure = failureOf(error)
         if (failure.after !== null) this.gate.pause(Math.min(failure.after, 3_600_000))
         throw failure
       })
