@@ -130,6 +130,21 @@ describe('a call to a web API', () => {
     expect(there.asked.slice(length).map(({ url }) => url)).toEqual(['/other/a'])
   })
 
+  it('takes nothing that another place said, though it was asked there just before the change', async () => {
+    const late: (() => void)[] = []
+    const before = await api((_asked, response) => void late.push(() => json(response, { price: 1 })))
+    const after = await api((_asked, response) => void late.push(() => json(response, { price: 2 })))
+    const link = await open(before.base, [price()])
+    await until(() => late.length === 1)
+    link.session.update({ ...link.settings, base: after.base })
+    late[0]!()
+    await until(() => late.length === 2)
+    expect([link.value(0), link.quality(0)]).toEqual([undefined, quality.BadWaitingForInitialData])
+    late[1]!()
+    await link.good()
+    expect(link.value(0)).toBe(2)
+  })
+
   it('writes by the call that the tag names, and asks again at once', async () => {
     let kw = 100
     const there = await api(({ method, url, body }, response) => {

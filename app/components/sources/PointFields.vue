@@ -7,8 +7,8 @@ import { linkIn } from '~/sources/face'
 
 /** Which point of which link: its address in every notation, and what its protocol asks besides. */
 const draft = defineModel<Drawn<PointSource>>({ required: true })
-defineProps<{ messageFor(path: string): string }>()
-defineEmits<{ left: [path: string] }>()
+const props = defineProps<{ messageFor(path: string): string }>()
+const emit = defineEmits<{ left: [path: string] }>()
 
 const lists = useLists()
 const source = computed(() => draft.value.source)
@@ -19,6 +19,16 @@ const protocol = computed(() => protocolOf(protocolKind.value))
 const facts = computed(() => (link.value ? protocol.value.describe(source.value.address, link.value.settings) : null))
 /** What shows an example to point at wants room. */
 const isWide = computed(() => linkForms[protocolKind.value].isWide === true)
+/** What the form of a protocol is given, in whichever column it stands. */
+const asked = computed(() => ({
+  modelValue: source.value.options,
+  type: draft.value.type,
+  settings: link.value?.settings,
+  address: source.value.address,
+  messageFor: (path: string) => props.messageFor(`source.${path}`),
+  'onUpdate:modelValue': (options: PointSource['options']) => change({ options }),
+  onLeft: (path: string) => emit('left', `source.${path}`),
+}))
 const looksUp = ref(false)
 const linkChoices = computed(() => lists.pointLinks.map(({ id, name }) => ({ value: id, title: name })))
 
@@ -43,17 +53,7 @@ watch(
     <button v-if="link" type="button" class="look" @click="looksUp = true">
       Addresses, types and errors of {{ protocol.title }} <kbd>F1</kbd>
     </button>
-    <component
-      :is="linkForms[protocolKind].pointForm"
-      v-if="link && isWide"
-      :model-value="source.options"
-      :type="draft.type"
-      :settings="link.settings"
-      :address="source.address"
-      :message-for="(path: string) => messageFor(`source.${path}`)"
-      @update:model-value="change({ options: $event })"
-      @left="$emit('left', `source.${$event}`)"
-    />
+    <component :is="linkForms[protocolKind].pointForm" v-if="link && isWide" v-bind="asked" />
     <ReferenceDialog
       v-if="link && looksUp"
       v-model="looksUp"
@@ -70,17 +70,7 @@ watch(
       @update:model-value="change({ linkId: $event })"
     />
     <slot name="type" />
-    <component
-      :is="linkForms[protocolKind].pointForm"
-      v-if="link && !isWide"
-      :model-value="source.options"
-      :type="draft.type"
-      :settings="link.settings"
-      :address="source.address"
-      :message-for="(path: string) => messageFor(`source.${path}`)"
-      @update:model-value="change({ options: $event })"
-      @left="$emit('left', `source.${$event}`)"
-    />
+    <component :is="linkForms[protocolKind].pointForm" v-if="link && !isWide" v-bind="asked" />
   </div>
 </template>
 

@@ -26,6 +26,8 @@ export class PolledCall {
   private isUnderWay = false
   private closed = false
   private begunAt = 0
+  /** Counts what it goes by; an answer to what was asked before is none. */
+  private asking = 0
 
   constructor(
     readonly text: string,
@@ -44,7 +46,9 @@ export class PolledCall {
 
   /** Asks at once: something that it goes by is another. */
   again() {
+    this.asking++
     this.last = null
+    this.fault = null
     this.failures = 0
     this.begunAt = 0
     this.plan()
@@ -70,13 +74,15 @@ export class PolledCall {
   }
 
   private async run() {
+    const { asking } = this
+    const isOurs = () => !this.closed && asking === this.asking
     this.isUnderWay = true
     this.begunAt = Date.now()
     try {
       const answer = await this.ways.make(this.last?.etag ?? null)
-      if (!this.closed) this.take(answer)
+      if (isOurs()) this.take(answer)
     } catch (error) {
-      if (!this.closed) this.stumble(error)
+      if (isOurs()) this.stumble(error)
     }
     this.isUnderWay = false
     this.plan()
