@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { jsonpath } from 'json-p3'
-import { parseJson } from '#core/mqtt/json'
-import { partsIn, type Part } from '#core/mqtt/parts'
+import { parseJson } from '#core/messages/json'
+import { partsIn, type Part } from '#core/messages/parts'
 
 /** A message or an answer as an outline: pressing a part makes the path to it, and what a path matches stands out. */
 const path = defineModel<string>({ required: true })

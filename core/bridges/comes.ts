@@ -1,5 +1,5 @@
 import type { DataType } from '../tags/types'
-import type { Carried } from './carried'
+import type { Carried } from '../messages/carried'
 import { inputNamed, scopeOf } from './names'
 import type { Input } from './settings'
 

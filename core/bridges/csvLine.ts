@@ -1,6 +1,6 @@
 import { harmless } from '../formats/csv/formulas'
 import { numberText } from '../formats/csv/numbers'
-import { textOf, type Carried } from './carried'
+import { textOf, type Carried } from '../messages/carried'
 import type { CsvWay } from './settings'
 
 const delimiters: Record<CsvWay['delimiter'], string> = { ',': ',', ';': ';', tab: '\t' }

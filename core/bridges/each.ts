@@ -1,4 +1,4 @@
-import type { Carried } from './carried'
+import type { Carried } from '../messages/carried'
 import type { RunFacts } from './run'
 import type { Input } from './settings'
 

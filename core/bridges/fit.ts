@@ -1,5 +1,5 @@
-import { moment } from '../mqtt/moment'
-import { isPlainObject, jsonOf, textOf, type Carried } from './carried'
+import { moment } from '../messages/moment'
+import { isPlainObject, jsonOf, textOf, type Carried } from '../messages/carried'
 
 /** What a field of a destination can hold. */
 export interface FieldType {

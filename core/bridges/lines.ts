@@ -1,5 +1,5 @@
 import Papa from 'papaparse'
-import { Payload } from '../mqtt/payload'
+import { Payload } from '../messages/payload'
 import type { FileTrigger } from './settings'
 
 /** Lines of files as bridges take them: found among bytes, and made a message each. */

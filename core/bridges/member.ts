@@ -1,7 +1,7 @@
 import { jsonpath } from 'json-p3'
-import type { Payload } from '../mqtt/payload'
-import { atWay, nowhere, wayOf, type Way } from '../mqtt/singular'
-import type { Carried } from './carried'
+import type { Payload } from '../messages/payload'
+import { atWay, nowhere, wayOf, type Way } from '../messages/singular'
+import type { Carried } from '../messages/carried'
 import { mostRows } from './each'
 
 export type Found = { ok: true; value: Carried } | { ok: false; problem: string }

@@ -1,4 +1,4 @@
-import { isPlainObject, type Carried } from './carried'
+import { isPlainObject, type Carried } from '../messages/carried'
 
 /** What one run has for one destination, before it is brought into the destination's own types. */
 export interface Shaped {

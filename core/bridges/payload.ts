@@ -1,4 +1,4 @@
-import { isPlainObject, type Carried } from './carried'
+import { isPlainObject, type Carried } from '../messages/carried'
 
 /**
  * Builds an object from fields whose names say where each stands: `power.kw` is `kw` within `power`. Where two fields want

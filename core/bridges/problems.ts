@@ -1,5 +1,5 @@
 import { protocolOf, type LinkKind } from '../links/registry'
-import { pathProblem as jsonPathProblem } from '../mqtt/payload'
+import { pathProblem as jsonPathProblem } from '../messages/payload'
 import { readExpression } from './expression'
 import { wayProblem } from '../files/settings'
 import { listedInput } from './each'

@@ -1,4 +1,4 @@
-import { isPlainObject, type Carried } from './carried'
+import { isPlainObject, type Carried } from '../messages/carried'
 
 export type Reached = { ok: true; value: Carried } | { ok: false; problem: string }
 

@@ -1,5 +1,5 @@
-import type { Payload } from '../mqtt/payload'
-import type { Carried } from './carried'
+import type { Payload } from '../messages/payload'
+import type { Carried } from '../messages/carried'
 
 /** What set a bridge off. */
 export interface Occasion {

@@ -1,5 +1,5 @@
 import type { DataType, TagValue } from '../tags/types'
-import type { Carried } from './carried'
+import type { Carried } from '../messages/carried'
 
 /** What a tag has, as bridges carry it: moments become times. */
 export const carriedOf = (value: TagValue | undefined, type: DataType): Carried => {

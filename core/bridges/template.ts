@@ -1,4 +1,4 @@
-import { textOf } from './carried'
+import { textOf } from '../messages/carried'
 import { readExpression, type Worker } from './expression'
 import type { Scope } from './names'
 import type { RunFacts } from './run'

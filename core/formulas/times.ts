@@ -1,4 +1,4 @@
-import { moment } from '../mqtt/moment'
+import { moment } from '../messages/moment'
 import { asNumber, FormulaProblem, type FormulaValue } from './value'
 import type { FormulaFunction } from './functions'
 

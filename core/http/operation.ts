@@ -1,5 +1,5 @@
-import { jsonOf, textOf, type Carried } from '../bridges/carried'
-import { parseJson } from '../mqtt/json'
+import { jsonOf, textOf, type Carried } from '../messages/carried'
+import { parseJson } from '../messages/json'
 
 /** Operations of a web API, and what is made of them with the parameters of a call. */
 

@@ -1,5 +1,5 @@
 import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../links/protocol'
-import { pathProblem } from '../mqtt/payload'
+import { pathProblem } from '../messages/payload'
 import type { Spot } from '../notes/spot'
 import { dataTypes } from '../tags/types'
 import { baseProblem } from './base'

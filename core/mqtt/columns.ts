@@ -1,5 +1,5 @@
 import { numberCell, orElse, set, wordCell } from '../formats/cells'
-import type { Layout } from './layout'
+import type { Layout } from '../messages/layout'
 import { setOption, type Column } from '../formats/column'
 
 type Options = Record<string, unknown>

@@ -1,6 +1,6 @@
 import type { Reference } from '../links/reference'
 import { dataTypes } from '../tags/types'
-import { mostPayloadBytes } from './payload'
+import { mostPayloadBytes } from '../messages/payload'
 import { hexCode, reasonOf } from './reasons'
 import type { MqttSettings } from './settings'
 

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { certificateText, tlsField } from '../contracts/protection'
 import { secretField } from '../contracts/secret'
-import { layoutContract } from './layout'
+import { layoutContract } from '../messages/layout'
 import { topicProblem } from './topic'
 
 export const mqttVersions = ['5', '3.1.1'] as const

@@ -1,4 +1,4 @@
-import { bytesOfValue } from './layout'
+import { bytesOfValue } from '../messages/layout'
 import type { MqttPointOptions } from './settings'
 import { isArrayValue, type DataType, type TagValue } from '../tags/types'
 

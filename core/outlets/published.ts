@@ -1,7 +1,7 @@
-import { jsonOf, textOf } from '../bridges/carried'
+import { jsonOf, textOf } from '../messages/carried'
 import { carriedOf } from '../bridges/tagValue'
 import { isGood, qualityName } from '../tags/quality'
-import { Payload, readerFor, type Told } from '../mqtt/payload'
+import { Payload, readerFor, type Told } from '../messages/payload'
 import type { DataType, TagValue } from '../tags/types'
 
 /** What a tag has, on its way to a topic. */

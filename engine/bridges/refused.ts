@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { textOf, type Carried } from '#core/bridges/carried'
+import { textOf, type Carried } from '#core/messages/carried'
 import { parcelText, readParcel, type Parcel, type Shaped } from '#core/bridges/parcel'
 import type { Fault } from '#core/faults/catalogue'
 import { faultContract } from '#shared/faults'

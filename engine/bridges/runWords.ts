@@ -1,4 +1,4 @@
-import { textOf, type Carried } from '#core/bridges/carried'
+import { textOf, type Carried } from '#core/messages/carried'
 import type { Shaped } from '#core/bridges/parcel'
 import type { InputValue } from '#core/bridges/run'
 import { severityOf } from '#core/tags/quality'

@@ -1,5 +1,5 @@
 import type { Fault } from '#core/faults/catalogue'
-import type { Carried } from '#core/bridges/carried'
+import type { Carried } from '#core/messages/carried'
 import type { CatalogueColumn } from '#core/sql/columnTypes'
 import type { Parting } from '#core/sql/parting'
 import type { SqlDialect } from '#core/sql/settings'

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { Carried } from '#core/bridges/carried'
+import type { Carried } from '#core/messages/carried'
 import { fitInto, type FieldType } from '#core/bridges/fit'
 import { bridgeProblems } from '#core/bridges/problems'
 import { bridgeContract } from '#core/bridges/settings'

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { jsonOf, textOf, type Carried } from '#core/bridges/carried'
+import { jsonOf, textOf, type Carried } from '#core/messages/carried'
 import { comesAs } from '#core/bridges/comes'
 import { shapersOf } from '#core/bridges/compiled'
 import { csvHeader, csvLine } from '#core/bridges/csvLine'
@@ -16,7 +16,7 @@ import { cronProblem, zoneProblem } from '#core/bridges/schedule'
 import { bridgeContract, csvWayContract, type BridgeDraft } from '#core/bridges/settings'
 import { readTemplate } from '#core/bridges/template'
 import { watchFor, type TagTrigger } from '#core/bridges/triggers'
-import { Payload } from '#core/mqtt/payload'
+import { Payload } from '#core/messages/payload'
 import { quality } from '#core/tags/quality'
 
 /** The parts that bridges are made of, each by itself. */

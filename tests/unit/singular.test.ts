@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { jsonpath } from 'json-p3'
 import { describe, expect, it } from 'vitest'
-import { atWay, nowhere, wayOf } from '#core/mqtt/singular'
-import { leavesIn, partsIn, type Part } from '#core/mqtt/parts'
+import { atWay, nowhere, wayOf } from '#core/messages/singular'
+import { leavesIn, partsIn, type Part } from '#core/messages/parts'
 
 /** Paths that lead to one place, walked by us and looked for by a package that conforms to RFC 9535. */
 

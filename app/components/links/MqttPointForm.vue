@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Layout } from '#core/mqtt/layout'
+import type { Layout } from '#core/messages/layout'
 import type { MqttPointOptions, MqttSettings } from '#core/mqtt/settings'
 import type { DataType } from '#core/tags/types'
 

@@ -2,7 +2,7 @@ import { decodedText, fileMessage, headerOf, lineMessage, linesIn } from '#core/
 import { nothingBut, type Occasion, type Source } from '#core/bridges/run'
 import type { FileTrigger } from '#core/bridges/settings'
 import { fault, type Fault } from '#core/faults/catalogue'
-import type { Payload } from '#core/mqtt/payload'
+import type { Payload } from '#core/messages/payload'
 import type { FoundFile, LineFolder } from '../../links/receiving'
 import { headBytes, headOf, type Place, type Places } from './places'
 

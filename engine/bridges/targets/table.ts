@@ -1,5 +1,5 @@
 import { fault } from '#core/faults/catalogue'
-import { textOf, type Carried } from '#core/bridges/carried'
+import { textOf, type Carried } from '#core/messages/carried'
 import { fitInto, type FieldType } from '#core/bridges/fit'
 import type { Shaped } from '#core/bridges/parcel'
 import type { Destination } from '#core/bridges/settings'

@@ -1,6 +1,6 @@
 import { fault } from '#core/faults/catalogue'
 import { fitInto, type FieldType } from '#core/bridges/fit'
-import type { Carried } from '#core/bridges/carried'
+import type { Carried } from '#core/messages/carried'
 import { fieldTypeOfTag } from '#core/bridges/tagField'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'

@@ -1,5 +1,5 @@
 import { fault } from '#core/faults/catalogue'
-import { jsonOf, textOf, type Carried } from '#core/bridges/carried'
+import { jsonOf, textOf, type Carried } from '#core/messages/carried'
 import { payloadOf } from '#core/bridges/payload'
 import type { MessageDestination } from '#core/bridges/settings'
 import type { MessageSender, Verdict } from '../../links/receiving'

@@ -1,6 +1,6 @@
 import { formOf, previewOf } from '#core/messages/form'
 import type { HttpPointOptions } from '#core/http/settings'
-import { Payload } from '#core/mqtt/payload'
+import { Payload } from '#core/messages/payload'
 import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/values'
 import type { SampleSink } from '../../table/intake'

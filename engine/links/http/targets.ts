@@ -1,6 +1,6 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { HttpPointOptions } from '#core/http/settings'
-import { Payload, readerFor, type Reader } from '#core/mqtt/payload'
+import { Payload, readerFor, type Reader } from '#core/messages/payload'
 import { oddJudge, type OddJudge } from '#core/tags/odd'
 import { quality } from '#core/tags/quality'
 import { deliver } from '../../table/deliver'

@@ -1,6 +1,6 @@
 import { DecayingRate } from '#core/messages/decayingRate'
 import { formOf, type PayloadForm } from '#core/messages/form'
-import { Payload } from '#core/mqtt/payload'
+import { Payload } from '#core/messages/payload'
 
 /** So many topics are remembered; later ones are counted. */
 const mostTopics = 20_000

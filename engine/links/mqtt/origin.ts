@@ -1,5 +1,5 @@
 import { formOf, previewOf } from '#core/messages/form'
-import { Payload } from '#core/mqtt/payload'
+import { Payload } from '#core/messages/payload'
 import type { MqttPointOptions } from '#core/mqtt/settings'
 import { valueText } from '#core/text/number'
 import type { ValueOrigin, ValueStage } from '#shared/values'

@@ -1,6 +1,6 @@
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
-import { Payload, readerFor, type Reader } from '#core/mqtt/payload'
+import { Payload, readerFor, type Reader } from '#core/messages/payload'
 import type { MqttPointOptions, MqttSettings } from '#core/mqtt/settings'
 import { oddJudge, type OddJudge } from '#core/tags/odd'
 import { quality } from '#core/tags/quality'

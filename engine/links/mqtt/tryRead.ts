@@ -1,6 +1,6 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
-import { Payload } from '#core/mqtt/payload'
+import { Payload } from '#core/messages/payload'
 import type { MqttSettings } from '#core/mqtt/settings'
 import { usualOdd } from '#core/tags/odd'
 import { within } from '#pacing/within'

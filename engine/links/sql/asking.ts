@@ -1,6 +1,6 @@
 import type { Pool as MysqlPool, TypeCastField } from 'mysql2'
 import pg from 'pg'
-import type { Carried } from '#core/bridges/carried'
+import type { Carried } from '#core/messages/carried'
 import type { QueriedRows, RowQuery } from '../receiving'
 import { parameter } from './rows'
 

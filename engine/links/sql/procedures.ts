@@ -1,6 +1,6 @@
 import { CompiledQuery, sql, type RawBuilder } from 'kysely'
 import { z } from 'zod'
-import type { Carried } from '#core/bridges/carried'
+import type { Carried } from '#core/messages/carried'
 import type { CatalogueColumn } from '#core/sql/columnTypes'
 import { quotedName } from '#core/sql/quoted'
 import type { SqlDialect } from '#core/sql/settings'

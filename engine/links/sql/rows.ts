@@ -1,6 +1,6 @@
 import { CompiledQuery } from 'kysely'
-import type { Carried } from '#core/bridges/carried'
-import { isoText, jsonOf } from '#core/bridges/carried'
+import type { Carried } from '#core/messages/carried'
+import { isoText, jsonOf } from '#core/messages/carried'
 import { quotedName } from '#core/sql/quoted'
 import type { SqlDialect } from '#core/sql/settings'
 import type { RowBatch } from '../receiving'

@@ -1,5 +1,5 @@
 import { jsonpath } from 'json-p3'
-import { jsonOf, type Carried } from '../bridges/carried'
+import { jsonOf, type Carried } from './carried'
 import { toRaw } from '../tags/scaling'
 import { elementOf, isArrayType, type DataType, type ScalarValue, type TagValue } from '../tags/types'
 import { parseJson } from './json'
