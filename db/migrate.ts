@@ -14,6 +14,7 @@ import { bench } from './migrations/012-bench'
 import { naturalOrder } from './migrations/013-natural-order'
 import { bridges } from './migrations/014-bridges'
 import { siteFacts } from './migrations/015-site-facts'
+import { recordSets } from './migrations/016-record-sets'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -33,6 +34,7 @@ const migrations: Record<string, Migration> = {
   '013-natural-order': naturalOrder,
   '014-bridges': bridges,
   '015-site-facts': siteFacts,
+  '016-record-sets': recordSets,
 }
 
 /**

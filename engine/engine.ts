@@ -13,7 +13,10 @@ import type { ValueOrigin, WriteResult } from '#shared/values'
 import { toWire } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
+import type { FollowPlan } from '#core/records/follow'
 import { Bridges } from './bridges/bridges'
+import { Periods } from './bridges/periods'
+import { TagWatch } from './bridges/tagWatch'
 import { Spool } from './bridges/spool'
 import { ForceBook } from './configuration/force'
 import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
@@ -29,13 +32,14 @@ import { BenchPoints } from './tags/benchPoints'
 import { WatchedBlocks } from './tags/watchedBlocks'
 import { PointsOnRequest } from './tags/pointsOnRequest'
 import { Rate } from '#pacing/rate'
+import { RecordSets } from './records/recordSets'
 import { ConstantTags } from './sources/constantTags'
 import { FormulaTags } from './sources/formulaTags'
 import { MemoryTags } from './sources/memoryTags'
 import type { MemoryStore } from './sources/memoryStore'
 import type { RunningSource } from './sources/source'
 import { SignalTags } from './sources/signalTags'
-import { Sources } from './sources/sources'
+import { recordKey, Sources } from './sources/sources'
 import { TagKeeper } from './tags/tagKeeper'
 import { asOutletTag, TagRegister, type RegisteredTag } from './tags/tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
@@ -52,6 +56,8 @@ interface EngineOptions {
   outletFolder?(id: number): string
   /** Where bridges keep what waits; absent: nowhere. */
   spool?: Spool
+  /** Has the tags of a record set made, changed and removed for good. */
+  followSet?(set: ThingOf['recordSet'], plan: FollowPlan): void
   /** Takes addresses that are to replace those of tags for good. */
   keepAddresses?(found: LastingAddress[]): void
 }
@@ -94,6 +100,9 @@ export class Engine {
   /** How those tags went that somebody watches. */
   readonly trends = new TagTrends(this)
   readonly bridges: Bridges
+  readonly records: RecordSets
+  private periods = new Periods()
+  private watch: TagWatch
   /** What is brought into force how. */
   readonly appliers: Appliers
   private feeding = new Feeding(() => this.tags.all())
@@ -110,17 +119,27 @@ export class Engine {
     this.sources = new Sources({
       ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants: new ConstantTags(this.table) },
       ...{ formulas: this.formulas, signals: this.signals },
+      records: { get: (id) => this.records.get(id) },
     })
-    const { table, tags, sources, force } = this
+    const { table, tags, sources, force, periods } = this
+    const [link, outlet] = [(id: number) => this.links.get(id), (id: number) => this.outlets.get(id)]
+    this.watch = new TagWatch(table, tags)
     this.keeper = new TagKeeper({ table, tags, sources, force, tell: (set, removed, paths) => this.tell(set, removed, paths) })
     this.bridges = new Bridges({
       ...{ table, tags, force, journal },
       spool: options.spool ?? new Spool(null),
       site: () => this.wanted.site.name,
-      link: (id) => this.links.get(id),
-      outlet: (id) => this.outlets.get(id),
+      ...{ link, outlet, periods, watch: this.watch },
       // runs tell what bridges wrote; the record of writes is of people and clients
       write: (handle, value, by) => this.writeThrough(handle, value, by),
+    })
+    this.records = new RecordSets({
+      ...{ table, tags, memory, journal, force, periods, link },
+      timing: { watch: this.watch, periods, link, outlet },
+      applied: () => this.applying,
+      follow: (set, plan) => options.followSet?.(set, plan),
+      settle: (id) => this.keeper.settle(recordKey(id)),
+      orphan: (id) => this.keeper.orphan(recordKey(id)),
     })
     this.appliers = {
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
@@ -130,6 +149,7 @@ export class Engine {
         removed: (ids) => ids.forEach((id) => this.removeOutlet(id)),
       },
       tag: this.keeper,
+      recordSet: this.records,
       bridge: this.bridges,
     }
   }
@@ -220,6 +240,7 @@ export class Engine {
       sources: this.sources.besideLinks(),
       outlets: [...this.outlets.values()].map((outlet) => ({ ...outlet.status(), feeds: this.feeding.of(outlet) })),
       bridges: this.bridges.status(),
+      recordSets: this.records.status(),
       fileRoots: [...this.roots],
       interfaces: ownInterfaces(),
       tags: this.tags.size,
@@ -273,7 +294,10 @@ export class Engine {
     this.trends.close()
     this.signals.close()
     this.formulas.close()
+    this.records.close()
     await this.bridges.close()
+    this.periods.close()
+    this.watch.close()
     this.table.close()
     this.changesIn.close()
     this.changesOut.close()
@@ -333,6 +357,7 @@ export class Engine {
       const moved = known.kind !== link.kind
       this.force.attempt('link', link, () => known.update(link))
       if (moved) this.keeper.settle(link.id)
+      this.records.linkChanged(link.id)
       return
     }
     const runner = new LinkRunner(link, this.aroundLink(link.id), this.applying)
@@ -362,7 +387,7 @@ export class Engine {
 
   private tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>) {
     this.formulas.tagsChanged(paths)
-    this.bridges.tagsChanged(set, removed)
+    this.watch.tagsChanged(set, removed)
     this.tellOutlets(set, removed)
   }
 

@@ -8,6 +8,7 @@ import { Seal } from '#security/seal'
 import type { EngineStatus } from '#shared/status'
 import { Spool } from './bridges/spool'
 import { ConfigurationFeed } from './configuration/feed'
+import { FollowedSets } from './configuration/followedSets'
 import { LastingAddresses } from './configuration/lastingAddresses'
 import type { Difference } from './configuration/site'
 import { fileRoots } from './disk/fileRoots'
@@ -37,6 +38,7 @@ const main = async () => {
   const seal = new Seal(required('CONDUIT_SEAL_KEY'))
   const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
   const addresses = new LastingAddresses(db, journal)
+  const followed = new FollowedSets(db, journal)
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory
     .open()
@@ -52,6 +54,7 @@ const main = async () => {
     node: process.env.CONDUIT_NODE ?? hostname(),
     journal,
     security,
+    followSet: (set, plan) => followed.follow(set, plan),
     keepAddresses: (found) => addresses.keep(found),
   })
   const webSides = new Map<WebSide, EngineFunctions>()
@@ -86,6 +89,7 @@ const main = async () => {
     setTimeout(() => process.exit(0), 5000).unref()
     for (const functions of webSides.values()) functions.close()
     addresses.close()
+    await followed.close()
     await feed.close()
     await engine.close()
     await spool.close()

@@ -5,6 +5,7 @@ import { momentField } from '#core/contracts/fields'
 import { mqttBrokerDetails } from './outlets/mqttBrokerStatus'
 import { opcuaServerDetails } from './outlets/opcuaServerStatus'
 import { bridgeStatus } from './bridges/status'
+import { recordSetStatus } from './records/status'
 import { flow } from './flow'
 
 /** What the engine tells about itself. Plain data: it crosses two sockets on its way to a page. */
@@ -152,6 +153,7 @@ export const engineStatus = z.object({
   notInForceCount: z.int(),
   links: z.array(linkStatus),
   bridges: z.array(bridgeStatus),
+  recordSets: z.array(recordSetStatus),
   fileRoots: z.array(z.string()).describe('Folders of the engine’s machine below which links to files may write.'),
   sources: z.array(sourceStatus).describe('Sources of tags that are no links.'),
   outlets: z.array(outletStatus),

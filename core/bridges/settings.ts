@@ -33,7 +33,8 @@ const templateField = (what: string, most = 400) =>
 const filterField = checkedBy(z.string({ error: 'A topic, or a filter.' }).trim(), filterProblem)
 const finite = (what: string) => z.number({ error: `${what} is a number.` })
 
-export const triggerContract = z.discriminatedUnion('kind', [
+/** What the clock and tags set off. */
+export const timelyTriggers = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('change'),
     tag: tagPattern.describe('A path, or a pattern: “*” stands for what is within a level, “**” at the end for all below.'),
@@ -68,6 +69,10 @@ export const triggerContract = z.discriminatedUnion('kind', [
       .default('UTC')
       .describe('A time zone of the IANA database, as in Europe/Oslo.'),
   }),
+])
+
+export const triggerContract = z.discriminatedUnion('kind', [
+  ...timelyTriggers.options,
   z.object({
     kind: z.literal('message'),
     linkId: linkField,
@@ -97,7 +102,7 @@ export type Trigger = z.output<typeof triggerContract>
 export const bringsMessage = ({ kind }: Pick<Trigger, 'kind'>) => kind === 'message' || kind === 'client' || kind === 'file'
 export type FileTrigger = Extract<Trigger, { kind: 'file' }>
 
-const inputName = z
+export const inputName = z
   .string({ error: 'An input needs a name.' })
   .trim()
   .regex(/^[a-zA-Z][a-zA-Z0-9_]{0,39}$/, 'A name begins with a letter and goes on with letters, digits and “_”, 40 at most.')

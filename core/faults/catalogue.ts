@@ -10,6 +10,7 @@ import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
+import { recordsFaults } from './records'
 import { sqlFaults } from './sql'
 import { textFaults } from './texts'
 
@@ -38,6 +39,7 @@ const catalogue = {
   ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,
+  ...recordsFaults,
   ...filesFaults,
   ...bridgeFaults,
   ...certificateFaults,

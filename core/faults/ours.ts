@@ -52,10 +52,10 @@ export const ourFaults = {
     (e) => `The ${e.thing} “${e.name}” is stored in a form that this version cannot read: ${e.problem}`,
     () => 'It stays as it was. Save it again, or take the last change of it back, on Site.',
   ),
-  'force.no-link': entry<{ name: string; link: number }>(
+  'force.no-link': entry<{ name: string; source: string }>(
     'here',
-    (e) => `The tag ${e.name} reads through link ${e.link}, which is not in force.`,
-    () => 'Bring the link into force first; the tag follows by itself.',
+    (e) => `The tag ${e.name} has its values from ${e.source}, which is not in force.`,
+    () => 'Bring that into force first; the tag follows by itself.',
   ),
   'link.off': entry<{ name: string }>(
     'here',

@@ -1,4 +1,5 @@
 import type { Generated, JSONColumnType } from 'kysely'
+import { itemText } from '#core/records/items'
 import type { Scaling } from '#core/tags/curve'
 import type { OddValues } from '#core/tags/odd'
 import type { Reports } from '#core/tags/reports'
@@ -12,6 +13,8 @@ export interface TagTable {
   source: SourceKind
   /** Of sources that belong to a link. */
   link_id: number | null
+  /** Of those that a record set makes. */
+  set_id: number | null
   address: string
   interval: number | null
   type: TagDraft['type']
@@ -33,7 +36,7 @@ export const tag = subject<TagTable>()({
   contract: tagDraft,
   nameOf: ({ path }) => path,
   text: { section: 'tags', key: 'path' },
-  needs: ['link'],
+  needs: ['link', 'recordSet'],
   toColumns: toTagColumns,
   /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011. */
   broughtUp: (stored) => ({ range: null, odd: null, reports: null, accepted: [], ...withVisible(withSource(withRawUnit(stored)), 'path') }),
@@ -56,16 +59,21 @@ function toTagColumns(fields: Partial<TagDraft>): Stored {
 const columnsOf = (source: TagSource): Stored => {
   if (source.kind === 'point') {
     const { kind, linkId, address, interval, options } = source
-    return { source: kind, link_id: linkId, address, interval, options }
+    return { source: kind, link_id: linkId, set_id: null, address, interval, options }
+  }
+  if (source.kind === 'record') {
+    const { kind, recordSetId, ...options } = source
+    return { source: kind, link_id: null, set_id: recordSetId, address: itemText(options), interval: null, options }
   }
   const { kind, ...options } = source
-  return { source: kind, link_id: null, address: '', interval: null, options }
+  return { source: kind, link_id: null, set_id: null, address: '', interval: null, options }
 }
 
 /** A row, or a tag as it was when all of them were points of links, with its source in one piece. */
 const withSource = (stored: Stored): Stored => {
   if (isRecord(stored.source)) return stored
-  const { source = 'point', link_id, linkId = link_id, address, interval = null, options, ...rest } = stored
+  const { source = 'point', link_id, linkId = link_id, set_id, address, interval = null, options, ...rest } = stored
+  if (source === 'record') return { ...rest, source: { kind: source, recordSetId: set_id, ...(isRecord(options) ? options : {}) } }
   if (source !== 'point') return { ...rest, source: { kind: source, ...(isRecord(options) ? options : {}) } }
   return { ...rest, source: { kind: source, linkId, address, interval, options } }
 }

@@ -3,27 +3,20 @@ import type { ThingOf } from '#db/subjects'
 import type { BridgeDraft } from '#core/bridges/settings'
 import type { BridgePreview, SampleMessage } from '#shared/bridges/preview'
 import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
-import type { RegisteredTag } from '../tags/tagRegister'
 import { BridgeRunner, type BridgeAround } from './bridgeRunner'
 import { previewOf } from './preview'
 import { Laps } from './laps'
 import { shareOfAll } from './runBook'
-import { Periods } from './periods'
-import { TagWatch } from './tagWatch'
 
-type Around = Omit<BridgeAround, 'watch' | 'periods' | 'laps' | 'remembered'> & { force: ForceBook }
+type Around = Omit<BridgeAround, 'laps' | 'remembered'> & { force: ForceBook }
 
 /** All bridges of the engine, each by itself. */
 export class Bridges {
   private runners = new Map<number, BridgeRunner>()
-  private watch: TagWatch
-  private periods = new Periods()
   private laps = new Laps()
   private remembered = shareOfAll()
 
-  constructor(private around: Around) {
-    this.watch = new TagWatch(around.table, around.tags)
-  }
+  constructor(private around: Around) {}
 
   set(bridges: readonly ThingOf['bridge'][]) {
     for (const bridge of bridges) {
@@ -32,8 +25,6 @@ export class Bridges {
       else {
         const runner = new BridgeRunner(bridge, {
           ...this.around,
-          watch: this.watch,
-          periods: this.periods,
           laps: this.laps,
           remembered: this.remembered,
         })
@@ -48,10 +39,6 @@ export class Bridges {
       void this.runners.get(id)?.remove()
       this.runners.delete(id)
     }
-  }
-
-  tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
-    this.watch.tagsChanged(set, removed)
   }
 
   status(): BridgeStatus[] {
@@ -73,8 +60,6 @@ export class Bridges {
   }
 
   async close() {
-    this.periods.close()
     await Promise.all([...this.runners.values()].map((runner) => runner.close()))
-    this.watch.close()
   }
 }

@@ -114,7 +114,7 @@ export class Inputs {
       const parameters = statement.parameters.map((work) => work(run))
       const { columns, rows } = await store.ask({ parts: statement.parts, parameters, most: input.each ? mostRows : 1 })
       if (rows.length === 0 && !input.each) return missed('the statement gave no row')
-      const values = rows.map((row): Carried => (columns.length === 1 ? (row[columns[0]!] ?? null) : row))
+      const values = rows.map((row): Carried => (columns.length === 1 ? (row[0] ?? null) : byName(columns, row)))
       const value: Carried = input.each ? values : values[0]!
       return { ok: true, value: { value, quality: quality.Good, at: Date.now(), unit: '' } }
     } catch (error) {
@@ -129,6 +129,9 @@ export class Inputs {
 }
 
 /** As part of a sentence that ends by itself. */
+const byName = (columns: readonly { name: string }[], row: readonly Carried[]): Carried =>
+  Object.fromEntries(columns.map(({ name }, i) => [name, row[i] ?? null]))
+
 const missed = (problem: string): Taken => ({ ok: false, problem: problem.replace(/\.$/, ''), quality: quality.BadNoData })
 
 const insteadOf = ({ missing, last }: Reader, taken: Taken & { ok: false }): InputValue | null => {

@@ -1,5 +1,6 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { Carried } from '#core/messages/carried'
+import type { AskedColumn, SetColumn } from '#core/records/columns'
 import type { CatalogueColumn } from '#core/sql/columnTypes'
 import type { Parting } from '#core/sql/parting'
 import type { SqlDialect } from '#core/sql/settings'
@@ -58,11 +59,32 @@ export interface RowQuery {
   parameters: readonly Carried[]
   /** So many rows at most. */
   most: number
+  /** Its text is ours and cannot but ask: it needs no transaction that may only read. */
+  isPlain?: boolean
 }
 
-export interface QueriedRows {
-  columns: string[]
-  rows: Record<string, Carried>[]
+/** Rows as lists, and what their columns are. */
+export interface AskedRows {
+  columns: AskedColumn[]
+  rows: Carried[][]
+}
+
+/** A procedure or function, as the catalogue has it. */
+export interface Routine {
+  schema: string
+  name: string
+  kind: 'procedure' | 'function'
+  parameters: RoutineParameter[]
+}
+export interface RoutineParameter extends CatalogueColumn {
+  mode: 'in' | 'out' | 'inout'
+}
+
+/** A value of one row that becomes another, where it still is what it was. */
+export interface CellWrite {
+  place: TablePlace
+  key: { column: string; value: Carried }
+  cell: { column: string; type: SetColumn['type']; before: Carried; value: Carried }
 }
 
 export interface RowStore {
@@ -73,7 +95,13 @@ export interface RowStore {
   tables(): Promise<ListedTable[]>
   put(batch: RowBatch): Promise<Verdict[]>
   /** Changes nothing, whatever the statement says. Rejects with a fault. */
-  ask(query: RowQuery): Promise<QueriedRows>
+  ask(query: RowQuery): Promise<AskedRows>
+  /** How many rows it was: 0 where none is as it was any more. Rejects with a fault. */
+  replace(write: CellWrite): Promise<number>
+  /** Of its parameters those that are wanted. Rejects with a fault where there is none of that name. */
+  routine(place: TablePlace): Promise<Routine>
+  /** Runs it, and gives the rows of its first result, or what its parameters hold then. Rejects with a fault. */
+  callRoutine(routine: Routine, given: ReadonlyMap<string, Carried>, most: number): Promise<AskedRows>
   /** Runs statements that change what is there, all of them or none where the database can do that. */
   run(statements: readonly string[]): Promise<void>
 }

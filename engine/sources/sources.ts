@@ -5,6 +5,7 @@ import type { ConstantTags } from './constantTags'
 import type { FormulaTags } from './formulaTags'
 import type { MemoryTags } from './memoryTags'
 import type { SignalTags } from './signalTags'
+import type { RecordSets } from '../records/recordSets'
 import type { RunningSource } from './source'
 
 interface Parts {
@@ -13,17 +14,21 @@ interface Parts {
   formulas: FormulaTags
   constants: ConstantTags
   signals: SignalTags
+  records: Pick<RecordSets, 'get'>
 }
 
 /** What tags of one running source have in common. */
-type Key = number | string
+export type SourceKey = number | string
 
 type Finders = {
   [K in SourceKind]: {
-    key(source: TagSource & { kind: K }): Key
+    key(source: TagSource & { kind: K }): SourceKey
     running(source: TagSource & { kind: K }, parts: Parts): RunningSource | undefined
   }
 }
+
+/** Tags of one set. */
+export const recordKey = (id: number): SourceKey => `record set ${id}`
 
 /** The running source of every kind. A new kind adds its entry here. */
 const finders: Finders = {
@@ -31,6 +36,7 @@ const finders: Finders = {
   memory: { key: () => 'memory', running: (_, { memory }) => memory },
   formula: { key: () => 'formula', running: (_, { formulas }) => formulas },
   constant: { key: () => 'constant', running: (_, { constants }) => constants },
+  record: { key: ({ recordSetId }) => recordKey(recordSetId), running: ({ recordSetId }, { records }) => records.get(recordSetId) },
   signal: { key: () => 'signal', running: (_, { signals }) => signals },
 }
 const finderOf = (kind: SourceKind) => finders[kind] as unknown as Finders['memory']
@@ -56,4 +62,4 @@ export class Sources {
 }
 
 /** Tags with the same key have the same running source; of a link it is the link's id. */
-export const sourceKey = (source: TagSource): Key => finderOf(source.kind).key(source as never)
+export const sourceKey = (source: TagSource): SourceKey => finderOf(source.kind).key(source as never)

@@ -6,7 +6,7 @@ import type { ThingOf } from '#db/subjects'
 import type { Applier } from '../configuration/site'
 import type { ForceBook } from '../configuration/force'
 import { nextTurn } from '#pacing/turns'
-import { sourceKey, type Sources } from '../sources/sources'
+import { sourceKey, type SourceKey, type Sources } from '../sources/sources'
 import type { TagTable } from '../table/tagTable'
 import { hasOtherSource, type RegisteredTag, type TagRegister } from './tagRegister'
 
@@ -34,20 +34,20 @@ export class TagKeeper implements Applier<ThingOf['tag']> {
     return bitByBit(all, (ids) => this.removeSome(ids))
   }
 
-  /** Tags that were there before their link are its points from now on. */
-  settle(linkId: number) {
-    const waiting = this.of(linkId)
+  /** Tags that were there before their source have it from now on. */
+  settle(key: SourceKey) {
+    const waiting = this.of(key)
     if (waiting.length > 0) this.handOver(waiting, [])
   }
 
-  /** Its link is gone; where it is going to be another's, it comes again. */
-  orphan(linkId: number) {
-    for (const tag of this.of(linkId)) this.withoutSource(tag)
+  /** Their source is gone; where a tag is going to be another's, it comes again. */
+  orphan(key: SourceKey) {
+    for (const tag of this.of(key)) this.withoutSource(tag)
     this.parts.table.flush()
   }
 
-  private of(linkId: number): RegisteredTag[] {
-    return [...this.parts.tags.all()].filter(({ source }) => sourceKey(source) === linkId)
+  private of(key: SourceKey): RegisteredTag[] {
+    return [...this.parts.tags.all()].filter(({ source }) => sourceKey(source) === key)
   }
 
   private removeSome(ids: readonly number[]) {
@@ -103,9 +103,11 @@ export class TagKeeper implements Applier<ThingOf['tag']> {
   private withoutSource(tag: RegisteredTag) {
     const { table, force } = this.parts
     table.degrade(tag.handle, quality.BadConfigurationError, Date.now())
-    force.fail('tag', tag, fault('force.no-link', { name: tag.path, link: Number(sourceKey(tag.source)) }), null)
+    force.fail('tag', tag, fault('force.no-link', { name: tag.path, source: sourceText(sourceKey(tag.source)) }), null)
   }
 }
+
+const sourceText = (key: SourceKey) => (typeof key === 'number' ? `link ${key}` : key)
 
 const bitByBit = async <T>(all: readonly T[], work: (some: readonly T[]) => void) => {
   for (const some of parted(all, tagsAtOnce)) {

@@ -41,6 +41,7 @@ describe('a site of an earlier version', () => {
       '013-natural-order',
       '014-bridges',
       '015-site-facts',
+      '016-record-sets',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

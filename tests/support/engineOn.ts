@@ -2,6 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { ConfigurationFeed } from '#engine/configuration/feed'
+import { FollowedSets } from '#engine/configuration/followedSets'
 import { LastingAddresses } from '#engine/configuration/lastingAddresses'
 import { Spool } from '#engine/bridges/spool'
 import { fileRoots } from '#engine/disk/fileRoots'
@@ -54,6 +55,7 @@ export const engineOn = async (
 ) => {
   const journal = memoryJournal()
   const addresses = new LastingAddresses(db, journal)
+  const followed = new FollowedSets(db, journal)
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory.open()
   const spool = new Spool(join(stateFolder, 'spool'))
@@ -65,6 +67,7 @@ export const engineOn = async (
     node: 'test',
     journal,
     security: await testSecurity(),
+    followSet: (set, plan) => followed.follow(set, plan),
     keepAddresses: (found) => addresses.keep(found),
   })
   const feed = new ConfigurationFeed({
@@ -77,6 +80,7 @@ export const engineOn = async (
   })
   closing.push(async () => {
     addresses.close()
+    await followed.close()
     await feed.close()
     await engine.close()
     await spool.close()

@@ -35,8 +35,8 @@ const tags = [
   pointTag({ path: 'arm/angle', linkId: 2, address: 'nsu=urn:arm;s=Angle', type: 'float64' }),
   tagDraft.parse({ path: 'port/officer', source: { kind: 'memory', start: '007' }, type: 'string' }),
 ].map((draft, i) => ({ ...draft, id: i + 1, revision: 1 }))
-const site: Things = { certificate: [], link: [meters, arm], outlet: [outlet], tag: tags, bridge: [] }
-const empty: Things = { certificate: [], link: [], outlet: [], tag: [], bridge: [] }
+const site: Things = { certificate: [], link: [meters, arm], outlet: [outlet], recordSet: [], tag: tags, bridge: [] }
+const empty: Things = { certificate: [], link: [], outlet: [], recordSet: [], tag: [], bridge: [] }
 
 const written = (lists: Partial<Things> = site) => [...writeSite('Harrow Sound', null, lists, site)].join('')
 const given = (secrets: Record<string, string> = {}): Given => ({

@@ -1,7 +1,8 @@
-import type { Pool as MysqlPool, TypeCastField } from 'mysql2'
+import type { FieldPacket, Pool as MysqlPool, TypeCastField } from 'mysql2'
 import pg from 'pg'
 import type { Carried } from '#core/messages/carried'
-import type { QueriedRows, RowQuery } from '../receiving'
+import type { AskedRows, RowQuery } from '../receiving'
+import { mysqlColumn, pgColumn } from './columnsAsked'
 import { parameter } from './rows'
 
 /** Rows on request: within a transaction that may only read, so many and no more, each value as exactly as the database has it. */
@@ -30,17 +31,22 @@ const parsers = new Map<number, Parse>([
 ])
 const types = { getTypeParser: (type: number) => parsers.get(type) ?? ((text: string) => text) }
 
-export const askPostgresql = async (pool: pg.Pool, { parts, parameters, most }: RowQuery): Promise<QueriedRows> => {
+export const asLists = { types: types as never, rowMode: 'array' as const }
+export const listed = ({ rows, fields }: pg.QueryArrayResult): AskedRows => ({ columns: fields.map(pgColumn), rows: rows as Carried[][] })
+const numbered = (parts: readonly string[]) => parts.reduce((whole, part, i) => `${whole}$${i}${part}`)
+
+export const askPostgresql = async (pool: pg.Pool, query: RowQuery): Promise<AskedRows> => {
+  const { parts, parameters, most, isPlain } = query
+  const values = parameters.map((value) => parameter(value, 'postgresql'))
+  if (isPlain) return listed(await pool.query({ text: numbered(parts), values, ...asLists }))
   const client = await pool.connect()
   let broken: Error | undefined
   try {
     await client.query('begin transaction read only')
-    const text = parts.reduce((whole, part, i) => `${whole}$${i}${part}`)
     // as a cursor: a statement that comes to more is not fetched to its end; extended: it is one statement, whatever it says
-    const cursor = { text: `declare asked no scroll cursor for ${text}`, values: parameters.map((value) => parameter(value, 'postgresql')) }
+    const cursor = { text: `declare asked no scroll cursor for ${numbered(parts)}`, values }
     await client.query({ ...cursor, queryMode: 'extended' } as pg.QueryConfig)
-    const { rows, fields } = await client.query({ text: `fetch ${most} from asked`, types: types as never })
-    return { columns: fields.map(({ name }) => name), rows: rows as QueriedRows['rows'] }
+    return listed(await client.query({ text: `fetch ${most} from asked`, ...asLists }))
   } catch (error) {
     broken = error as Error
     throw error
@@ -50,7 +56,7 @@ export const askPostgresql = async (pool: pg.Pool, { parts, parameters, most }: 
   }
 }
 
-const cast = (field: TypeCastField, next: () => unknown): unknown => {
+export const typeCast = (field: TypeCastField, next: () => unknown): unknown => {
   switch (field.type) {
     case 'LONGLONG':
       return wideOf(field.string())
@@ -77,14 +83,22 @@ const cast = (field: TypeCastField, next: () => unknown): unknown => {
 
 const wideOf = (text: string | null) => (text === null ? null : BigInt(text))
 
-export const askMysql = async (pool: MysqlPool, { parts, parameters, most }: RowQuery): Promise<QueriedRows> => {
+const asked = (parts: readonly string[], parameters: readonly Carried[]) => ({
+  ...{ sql: parts.join('?'), values: parameters.map((value) => parameter(value, 'mysql')) },
+  ...{ typeCast: typeCast as never, rowsAsArray: true },
+})
+export const listedMysql = ([rows, fields]: [unknown, FieldPacket[]]): AskedRows => ({
+  columns: fields.map(mysqlColumn),
+  rows: rows as Carried[][],
+})
+
+export const askMysql = async (pool: MysqlPool, { parts, parameters, most, isPlain }: RowQuery): Promise<AskedRows> => {
+  if (isPlain) return listedMysql(await pool.promise().query(asked(parts, parameters)))
   const connection = await pool.promise().getConnection()
   try {
     await connection.query(`set session sql_select_limit = ${most}`)
     await connection.query('start transaction read only')
-    const values = parameters.map((value) => parameter(value, 'mysql'))
-    const [rows, fields] = await connection.query({ sql: parts.join('?'), values, typeCast: cast as never })
-    return { columns: fields.map(({ name }) => name), rows: rows as QueriedRows['rows'] }
+    return listedMysql(await connection.query(asked(parts, parameters)))
   } finally {
     await connection
       .query('rollback')

@@ -6,8 +6,9 @@ import { tlsDemands } from '#core/contracts/protection'
 import type { SqlSettings } from '#core/sql/settings'
 import { within } from '#pacing/within'
 import type { Wire } from '../../wire/wire'
-import type { QueriedRows, RowQuery } from '../receiving'
+import type { AskedRows, RowQuery } from '../receiving'
 import { askMysql, askPostgresql } from './asking'
+import { callOnMysql, callOnPostgresql, type RoutineCall } from './routines'
 
 /** Tables of others: nothing is known of them before the catalogue was asked. */
 type Foreign = Record<string, never>
@@ -19,13 +20,13 @@ const graceMs = 2000
 /** How a kind of database is spoken to. */
 interface Way {
   dialect: Dialect
-  ask(query: RowQuery): Promise<QueriedRows>
+  ask(query: RowQuery): Promise<AskedRows>
+  call(call: RoutineCall): Promise<AskedRows>
 }
 
-interface Open {
+interface Open extends Omit<Way, 'dialect'> {
   db: Kysely<Foreign>
   sockets: Set<Socket>
-  ask(query: RowQuery): Promise<QueriedRows>
 }
 
 /** The connections to one database. Once one of them hangs, all of them are closed, and the next statement opens others. */
@@ -61,8 +62,13 @@ export class Connections {
   }
 
   /** Rows within a transaction that may only read. */
-  ask(query: RowQuery): Promise<QueriedRows> {
+  ask(query: RowQuery): Promise<AskedRows> {
     return this.timed(this.opened().ask(query))
+  }
+
+  /** Runs a procedure or function. */
+  call(call: Omit<RoutineCall, 'within'>): Promise<AskedRows> {
+    return this.timed(this.opened().call({ ...call, within: this.settings.patience.answer }))
   }
 
   /** Whatever is under way ends with an error. */
@@ -90,8 +96,8 @@ export class Connections {
   private opened(): Open {
     if (!this.open) {
       const sockets = new Set<Socket>()
-      const { dialect, ask } = this.settings.dialect === 'mysql' ? this.mysql(sockets) : this.postgresql(sockets)
-      this.open = { sockets, ask, db: new Kysely<Foreign>({ dialect }) }
+      const { dialect, ...ways } = this.settings.dialect === 'mysql' ? this.mysql(sockets) : this.postgresql(sockets)
+      this.open = { sockets, ...ways, db: new Kysely<Foreign>({ dialect }) }
     }
     return this.open
   }
@@ -120,7 +126,11 @@ export class Connections {
     pool.on('error', () => {})
     // one that breaks while nobody listens would end the process
     pool.on('connect', (client) => client.on('error', () => {}))
-    return { dialect: new PostgresDialect({ pool }), ask: (query) => askPostgresql(pool, query) }
+    return {
+      dialect: new PostgresDialect({ pool }),
+      ask: (query) => askPostgresql(pool, query),
+      call: (call) => callOnPostgresql(pool, call),
+    }
   }
 
   private mysql(sockets: Set<Socket>): Way {
@@ -142,7 +152,11 @@ export class Connections {
       connection.on('error', () => {})
       connection.query("set time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'", () => {})
     })
-    return { dialect: new MysqlDialect({ pool: pool as never }), ask: (query) => askMysql(pool, query) }
+    return {
+      dialect: new MysqlDialect({ pool: pool as never }),
+      ask: (query) => askMysql(pool, query),
+      call: (call) => callOnMysql(pool.promise(), call),
+    }
   }
 
   private protection() {

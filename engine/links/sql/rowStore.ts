@@ -1,10 +1,24 @@
 import { sql } from 'kysely'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { SqlSettings } from '#core/sql/settings'
-import type { ListedTable, QueriedRows, RowBatch, RowQuery, RowStore, TableFacts, TablePlace, Verdict } from '../receiving'
+import type { Carried } from '#core/messages/carried'
+import type {
+  CellWrite,
+  ListedTable,
+  AskedRows,
+  Routine,
+  RowBatch,
+  RowQuery,
+  RowStore,
+  TableFacts,
+  TablePlace,
+  Verdict,
+} from '../receiving'
 import { tableIn, tablesIn } from './catalogue'
 import type { Connections } from './database'
 import { isBroken, isRefusal, sqlFault } from './errors'
+import { replaceStatement } from './replacing'
+import { isTimeout, routineIn } from './routines'
 import { DeclaredParts, type TableParts } from './parts'
 import { callOf, procedureAt, proceduresIn } from './procedures'
 import { RangeParts } from './rangeParts'
@@ -51,11 +65,37 @@ export class Tables implements RowStore {
   }
 
   /** What is wrong with a statement says nothing of tables and their parts. */
-  async ask(query: RowQuery): Promise<QueriedRows> {
+  async ask(query: RowQuery): Promise<AskedRows> {
     try {
       return await this.around.connections.ask(query)
     } catch (error) {
       throw isBroken(error as Error) ? this.away(error as Error) : (sqlFault(error as Error, this.around.settings) as unknown as Error)
+    }
+  }
+
+  async replace(write: CellWrite): Promise<number> {
+    this.mayWrite()
+    const { connections, settings } = this.around
+    try {
+      return await connections.changed(replaceStatement(write, this.dialect))
+    } catch (error) {
+      throw isBroken(error as Error) ? this.away(error as Error) : (sqlFault(error as Error, settings, 'a value') as unknown as Error)
+    }
+  }
+
+  routine(place: TablePlace): Promise<Routine> {
+    return this.asking(() => routineIn(this.around.connections, this.dialect, place))
+  }
+
+  async callRoutine(routine: Routine, given: ReadonlyMap<string, Carried>, most: number): Promise<AskedRows> {
+    this.mayWrite()
+    const { connections, settings } = this.around
+    try {
+      return await connections.call({ routine, given, most })
+    } catch (error) {
+      const why = error as Error
+      if (isTimeout(why)) throw fault('records.slow', { routine: routine.name, ms: settings.patience.answer }) as unknown as Error
+      throw isBroken(why) ? this.away(why) : (sqlFault(why, settings, 'a call') as unknown as Error)
     }
   }
 
