@@ -30,7 +30,7 @@ export const sqlFaults = {
     (e) => `The database did not take ${e.what}: ${e.words} (SQLSTATE ${e.state}). It says: ${e.problem}`,
     (e) =>
       e.state.startsWith('42') || e.state.startsWith('3F')
-        ? 'Compare table, columns and rights there with the cross-connections of the bridge.'
+        ? 'Compare table, columns and rights there with what is asked for here.'
         : 'Correct the value or the table; what was refused lies aside and can be sent again.',
   ),
   'sql.broken': entry<Peer>(

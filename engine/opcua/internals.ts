@@ -47,7 +47,10 @@ const used: [owner: { name: string; prototype: object }, members: string[]][] = 
   [OPCUAServerEndPoint, ['_server']],
   [ServerEngine, ['_sessions', 'write', 'getSession', 'closeSession']],
   [Subscription, ['preCreateMonitoredItem']],
-  [MonitoredItem, ['_exceptionBased', '_set_parameters']],
+  [
+    MonitoredItem,
+    ['_exceptionBased', '_set_parameters', '_on_value_changed_exception_based', '_on_value_changed', '_record_pending_value'],
+  ],
   [MessageBuilder as never, ['_decodeMessageBody', '_report_error']],
 ]
 
@@ -248,7 +251,13 @@ interface Item {
   node: Guarded | null
   getSessionContext(): ISessionContext | null
   _exceptionBased: boolean
+  samplingInterval: number
+  $subscription?: object
+  _pendingDataValue: DataValue | null
   _set_parameters(parameters: unknown): void
+  _on_value_changed(value: DataValue): void
+  _on_value_changed_exception_based(value: DataValue): void
+  _record_pending_value(): void
 }
 
 /**
@@ -262,6 +271,7 @@ export const waitForChanges = (monitored: MonitoredItem, read: PermissionType) =
   if (!node || !Object.hasOwn(node, 'checkPermissionPrivate')) return
   const mayRead = node.checkPermissionPrivate(item.getSessionContext(), read)
   item._exceptionBased = mayRead
+  item._on_value_changed_exception_based = foldTogether
   item._set_parameters = mayRead ? keepWaiting : keepSampling
 }
 
@@ -276,6 +286,57 @@ function keepWaiting(this: Item, parameters: unknown) {
 function keepSampling(this: Item, parameters: unknown) {
   ;(Object.getPrototypeOf(this) as Item)._set_parameters.call(this, parameters)
   this._exceptionBased = false
+}
+
+/**
+ * The first change after a quiet time goes out at once, with all else that changes with it; what comes within the
+ * sampling interval after that is folded, and goes out at its end. Items of a subscription with one interval share it:
+ * with one each, as the package has it, what changes at one moment would go out at several.
+ */
+class Fold {
+  private waiting = new Set<Item>()
+  private isOpen = false
+  private isOpening = false
+
+  constructor(private interval: number) {}
+
+  take(item: Item, value: DataValue) {
+    if (!this.isOpen) this.open()
+    if (this.isOpening) return item._on_value_changed(value)
+    item._pendingDataValue = value
+    this.waiting.add(item)
+  }
+
+  private open() {
+    this.isOpen = this.isOpening = true
+    // what changes together is told in one go
+    queueMicrotask(() => (this.isOpening = false))
+    this.wait()
+  }
+
+  private wait() {
+    setTimeout(() => this.end(), this.interval).unref()
+  }
+
+  private end() {
+    const { waiting } = this
+    if (waiting.size === 0) return void (this.isOpen = false)
+    this.waiting = new Set()
+    for (const item of waiting) item._record_pending_value()
+    this.wait()
+  }
+}
+
+const folds = new WeakMap<object, Map<number, Fold>>()
+
+function foldTogether(this: Item, value: DataValue) {
+  const { $subscription: subscription, samplingInterval } = this
+  if (samplingInterval <= 0 || !subscription) return this._on_value_changed(value)
+  const known = folds.get(subscription) ?? new Map<number, Fold>()
+  folds.set(subscription, known)
+  const fold = known.get(samplingInterval) ?? new Fold(samplingInterval)
+  known.set(samplingInterval, fold)
+  fold.take(this, value)
 }
 
 type Sending = Pick<ServerSecureChannelLayer, 'send_response'>

@@ -42,7 +42,7 @@ export class ProcedureCall implements SetWork {
     if (item.part !== 'parameter') throw thrown(fault('records.not-written', { what: item.column }))
     this.given.set(item.column, value)
     this.ground.board.setParameter(item.column, value)
-    if (this.ground.set.how.atOnce) return this.run()
+    if (this.ground.set.how.atOnce && this.parameters.every(({ name }) => this.given.has(name))) return this.run()
     this.grewOld()
   }
 

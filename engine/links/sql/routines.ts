@@ -42,7 +42,7 @@ const routineQuery = (dialect: SqlDialect, { schema, table }: TablePlace): RawBu
   const declared = dialect === 'mysql' ? sql`p.dtd_identifier` : sql`null`
   const own = dialect === 'mysql' ? sql`r.routine_schema = database()` : sql`r.routine_schema = any(current_schemas(false))`
   return sql`
-    select r.routine_schema as ${sql.ref('schema')}, r.routine_name as name, r.specific_name as specific, r.routine_type as kind,
+    select r.routine_schema as ${sql.ref('schema')}, r.routine_name as name, r.specific_name as ${sql.ref('specific')}, r.routine_type as ${sql.ref('kind')},
       p.parameter_name as ${sql.ref('parameter')}, p.ordinal_position as ${sql.ref('position')}, p.data_type as ${sql.ref('type')},
       ${declared} as ${sql.ref('declared')}, p.parameter_mode as ${sql.ref('mode')}
     from information_schema.routines r
