@@ -5,6 +5,9 @@ import type { CallOutcome } from './links/webCall'
 import type { UnclaimedStatus } from './arrivals'
 import type { BenchPoint, BenchReading, BlockNow } from './bench'
 import type { BridgeDraft } from '#core/bridges/settings'
+import type { RecordSetDraft } from '#core/records/settings'
+import type { RecordSetPreview } from './records/recordSet'
+import type { RecordSetStatus } from './records/status'
 import type { NewTable } from '#core/sql/createTable'
 import type { BridgePreview, RefusedRecord, RefusedValue, SampleMessage, SettledRecords } from './bridges/preview'
 import type { BridgeRun } from './bridges/status'
@@ -84,6 +87,13 @@ export interface EngineApi {
   tables(linkId: number): Promise<Answer<ListedTable[]>>
   table(linkId: number, place: TablePlace & { procedure: boolean }): Promise<Answer<TablePlace & { columns: TableColumn[] }>>
   createTable(linkId: number, table: NewTable, run: boolean): Promise<Answer<string[]>>
+  /** The rows that a record set would begin with, and its tags. */
+  previewRecordSet(
+    draft: RecordSetDraft,
+    setId: number | null,
+    run: Record<string, boolean | number | string> | null,
+  ): Promise<Answer<RecordSetPreview>>
+  readRecordSet(id: number): Promise<Answer<RecordSetStatus>>
   disconnectClient(outletId: number, clientId: string): boolean
 }
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { listTags } from '#shared/api/tags'
 import { refDebounced } from '@vueuse/core'
+import { howText } from '#core/records/words'
 import { outletFactsOf } from '#core/outlets/registry'
 import { placeOf } from '#shared/links/link'
 import type { Tag } from '#shared/tags'
@@ -24,6 +25,7 @@ const actions: Found[] = [
   ...places.map(({ title, path, key }) => ({ title: `Go to ${title}`, detail: `g ${key}`, path })),
   { title: 'New link', detail: 'action', path: '/links/new' },
   { title: 'New tag', detail: 'action', path: '/tags/new' },
+  { title: 'New record set', detail: 'action', path: '/records/new' },
   { title: 'New bridge', detail: 'action', path: '/bridges/new' },
   { title: 'New outlet', detail: 'action', path: '/outlets/new' },
 ]
@@ -44,13 +46,16 @@ const found = computed<Found[]>(() => {
   const bridges = lists.bridges
     .filter(({ name }) => matches(name))
     .map(({ id, name }) => ({ title: name, detail: 'bridge', path: `/bridges/${id}` }))
+  const sets = lists.recordSets
+    .filter(({ name }) => matches(name))
+    .map(({ id, name, how }) => ({ title: name, detail: `record set · ${howText(how)}`, path: `/records/${id}` }))
   const points = tags.value.map((tag) => ({
     title: tag.path,
     detail: `tag · ${factsOf(tag, lists.links).full}`,
     path: `/tags?tag=${tag.id}`,
   }))
   const rest = actions.filter((action) => matches(action.title))
-  return text.value.trim() ? [...links, ...points, ...bridges, ...outlets, ...rest].slice(0, 14) : rest
+  return text.value.trim() ? [...links, ...sets, ...points, ...bridges, ...outlets, ...rest].slice(0, 14) : rest
 })
 
 watch(settledText, async (words) => {

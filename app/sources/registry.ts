@@ -4,6 +4,7 @@ import { constantFace } from './constant'
 import { formulaFace } from './formula'
 import { memoryFace } from './memory'
 import { pointFace } from './point'
+import { recordFace } from './record'
 import { signalFace } from './signal'
 
 /** The face of every kind of source. A new one adds its entry here. */
@@ -13,6 +14,7 @@ const faces: { [K in SourceKind]: SourceFace<TagSource & { kind: K }> } = {
   formula: formulaFace,
   constant: constantFace,
   signal: signalFace,
+  record: recordFace,
 }
 
 /** Face and source go together by the kind; TypeScript cannot follow that through a variable. */

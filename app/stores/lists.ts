@@ -2,10 +2,12 @@ import { until } from '@vueuse/core'
 import { listBridges } from '#shared/api/bridges'
 import { listLinks } from '#shared/api/links'
 import { listWhole } from '#shared/api/lists'
+import { listRecordSets } from '#shared/api/recordSets'
+import type { RecordSet } from '#shared/records/recordSet'
 import { listOutlets } from '#shared/api/outlets'
 import { showSite } from '#shared/api/site'
 import type { Bridge } from '#shared/bridges/bridge'
-import { hasPoints } from '#core/links/registry'
+import { hasPoints, protocolOf } from '#core/links/registry'
 import type { Link } from '#shared/links/link'
 import type { Outlet } from '#shared/outlets/outlet'
 
@@ -15,6 +17,7 @@ export const useLists = defineStore('lists', () => {
   const links = shallowRef<Link[]>([])
   const bridges = shallowRef<Bridge[]>([])
   const outlets = shallowRef<Outlet[]>([])
+  const recordSets = shallowRef<RecordSet[]>([])
   const siteName = ref('')
   const loaded = ref(false)
   let asked = 0
@@ -22,16 +25,18 @@ export const useLists = defineStore('lists', () => {
   const refresh = async () => {
     const turn = ++asked
     try {
-      const [foundLinks, foundBridges, foundOutlets, site] = await Promise.all([
+      const [foundLinks, foundBridges, foundOutlets, foundSets, site] = await Promise.all([
         callApi(listLinks, { query: { limit: listWhole } }),
         callApi(listBridges, { query: { limit: listWhole } }),
         callApi(listOutlets, { query: { limit: listWhole } }),
+        callApi(listRecordSets, { query: { limit: listWhole } }),
         callApi(showSite),
       ])
       if (turn !== asked) return
       links.value = foundLinks.items
       bridges.value = foundBridges.items
       outlets.value = foundOutlets.items
+      recordSets.value = foundSets.items
       siteName.value = site.name
       loaded.value = true
     } catch {
@@ -49,5 +54,7 @@ export const useLists = defineStore('lists', () => {
     of === 'link' ? linkName(id) : (outlets.value.find((outlet) => outlet.id === id)?.name ?? '—')
   /** Links that tags can read through. */
   const pointLinks = computed(() => links.value.filter(({ kind }) => hasPoints(kind)))
-  return { links, pointLinks, bridges, outlets, siteName, loaded, refresh, whenLoaded, linkName, placeName }
+  /** Links whose rows can be asked for. */
+  const rowLinks = computed(() => links.value.filter(({ kind }) => protocolOf(kind).capabilities.receives === 'table'))
+  return { links, pointLinks, rowLinks, recordSets, bridges, outlets, siteName, loaded, refresh, whenLoaded, linkName, placeName }
 })

@@ -4,7 +4,7 @@ import type { Away, BridgeDraft, Destination, Input, Trigger } from './settings'
 /** The parts of a bridge's sentence, as pages, lists and the journal have them. */
 export type PlaceName = (of: 'link' | 'outlet', id: number) => string
 
-const shownTime = (ms: number): string => {
+export const shownTime = (ms: number): string => {
   if (ms % 3_600_000 === 0) return ms === 3_600_000 ? 'hour' : `${ms / 3_600_000} h`
   if (ms % 60_000 === 0) return ms === 60_000 ? 'minute' : `${ms / 60_000} min`
   return ms % 1000 === 0 ? (ms === 1000 ? 'second' : `${ms / 1000} s`) : `${ms} ms`

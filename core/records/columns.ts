@@ -1,5 +1,6 @@
 import type { Carried } from '../messages/carried'
 import { jsonOf, textOf } from '../messages/carried'
+import type { FieldType } from '../bridges/fit'
 import { fieldTypeOf, type CatalogueColumn } from '../sql/columnTypes'
 import type { SqlDialect } from '../sql/settings'
 import { toRaw } from '../tags/scaling'
@@ -30,48 +31,42 @@ const plainTexts = new Set([
   ...['text', 'character varying', 'character', 'varchar', 'char', 'tinytext', 'mediumtext', 'longtext', 'name', 'uuid', 'enum', 'set'],
 ])
 
+type As = (type: ScalarType, note?: string) => SetColumn
+
 /** What a column becomes: without loss, or as text. */
 export const setColumnOf = (column: AskedColumn, dialect: SqlDialect): SetColumn => {
   const field = fieldTypeOf({ ...column, nullable: true, hasDefault: false, isGenerated: false, isKey: false }, dialect)
-  const { name } = column
-  const as = (type: ScalarType, note = ''): SetColumn => ({ name, declared: field.name, type, note })
+  const as: As = (type, note = '') => ({ name: column.name, declared: field.name, type, note })
   switch (field.holds) {
     case 'whole':
-      if (column.declared === 'tinyint(1)') return as('bool')
-      return field.low === undefined ? as(dialect === 'mysql' ? 'uint64' : 'string') : as(wholeTypeOf(field.low, field.high!))
+      return whole(field, column, dialect, as)
     case 'float32':
     case 'float64':
       return as(field.holds)
     case 'decimal':
-      return decimal(field.digits, field.decimals ?? 0, field.name, as)
+      return decimal(field, as)
     case 'truth':
       return as('bool')
     case 'time':
-      return as(
-        'datetime',
-        /with time zone|^timestamp$/.test(column.type) && column.type !== 'timestamp without time zone'
-          ? ''
-          : 'it has no zone: taken as UTC',
-      )
-    case 'date':
-      return as('string', 'a day, as text')
-    case 'bytes':
-      return as('string', 'bytes, as base64')
-    case 'json':
-      return as('string', 'JSON, as text')
+      return as('datetime', zoned.has(column.type) ? '' : 'it has no zone: taken as UTC')
     default:
-      return as('string', plainTexts.has(column.type) ? '' : `${field.name} is passed on as text`)
+      return as('string', textNotes[field.holds] ?? (plainTexts.has(column.type) ? '' : `${field.name} is passed on as text`))
   }
+}
+
+const zoned = new Set(['timestamp with time zone', 'timestamp'])
+const textNotes: Partial<Record<FieldType['holds'], string>> = { date: 'a day, as text', bytes: 'bytes, as base64', json: 'JSON, as text' }
+
+const whole = ({ low, high }: FieldType, { declared }: AskedColumn, dialect: SqlDialect, as: As): SetColumn => {
+  if (declared === 'tinyint(1)') return as('bool')
+  // a number of bits
+  if (low === undefined || high === undefined) return as(dialect === 'mysql' ? 'uint64' : 'string')
+  return as(wholeTypeOf(low, high))
 }
 
 const wholeTypeOf = (low: bigint, high: bigint): ScalarType => wholes.find((type) => type.low <= low && type.high >= high)?.type ?? 'string'
 
-const decimal = (
-  digits: number | undefined,
-  decimals: number,
-  name: string,
-  as: (type: ScalarType, note?: string) => SetColumn,
-): SetColumn => {
+const decimal = ({ digits, decimals = 0, name }: FieldType, as: As): SetColumn => {
   if (digits !== undefined && decimals === 0 && digits <= 18) return as('int64', `${name} is passed on as int64: exact`)
   if (digits !== undefined && digits <= exactDigits) return as('float64', `${name} is passed on as float64: exact here`)
   return as('string', `${name} holds more digits than a float64: passed on as text`)

@@ -99,7 +99,11 @@ const procedureContract = z.object({
   kind: z.literal('procedure'),
   schema: lineField('A schema', 63).default('').describe('Empty: the one that the database looks into first.'),
   routine: lineField('A procedure', 63).min(1, 'Which procedure, or function.'),
-  start: z.array(z.object({ parameter: columnField, value: start })).max(100, 'At most 100 parameters.').default([]).describe('What parameters hold before anybody writes them.'),
+  start: z
+    .array(z.object({ parameter: columnField, value: start }))
+    .max(100, 'At most 100 parameters.')
+    .default([])
+    .describe('What parameters hold before anybody writes them.'),
   rows: wholeNumber('The number of rows', 1, 1000).default(1).describe('Of the first result; 1: its first row.'),
   atOnce: z.boolean().default(false).describe('Runs by itself when a parameter was written.'),
 })

@@ -1,13 +1,12 @@
 import { fault } from '#core/faults/catalogue'
-import { nothingBut, type InputValue, type RunFacts } from '#core/bridges/run'
+import { nothingBut, type RunFacts } from '#core/bridges/run'
 import { readStatement, type ReadStatement } from '#core/bridges/statement'
-import { carriedOf } from '#core/bridges/tagValue'
 import type { RecordItem, SetShape } from '#core/records/items'
 import type { QuerySettings } from '#core/records/settings'
-import { qualityText, severityOf } from '#core/tags/quality'
 import { counted } from '#core/text/counted'
 import { startTriggers, type TriggerAround } from '../bridges/triggering'
 import { Columns, labelsOf, valuesOf, type ReadColumns } from './rowsRead'
+import { inputsOf } from './inputs'
 import { numberedTo, padded } from './numbered'
 import { thrown, type SetGround, type SetWork } from './work'
 
@@ -65,15 +64,8 @@ export class TimedQuery implements SetWork {
 
   /** What the tags have that it names; throws a fault where one has nothing that could be used. */
   private facts(): RunFacts {
-    const { set, tags, table } = this.ground
-    const inputs = set.how.take.map(({ name, path }): InputValue => {
-      const tag = tags.byPath(path)
-      if (!tag) throw thrown(fault('records.no-parameter', { parameter: name, problem: `there is no tag ${path}` }))
-      const [value, code] = [table.values[tag.handle], table.quality[tag.handle]!]
-      if (value === undefined || severityOf(code) === 'bad')
-        throw thrown(fault('records.no-parameter', { parameter: name, problem: `${path} is ${qualityText(code)}` }))
-      return { value: carriedOf(value, tag.passedOn), quality: code, at: table.sourceTime[tag.handle]!, unit: tag.unit }
-    })
+    const { set } = this.ground
+    const inputs = inputsOf(set.how.take, this.ground)
     const now = Date.now()
     return { occasion: nothingBut('clock', 0, now), now, number: 0, row: 1, site: '', bridge: set.name, inputs }
   }

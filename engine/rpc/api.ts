@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { bridgeContract } from '#core/bridges/settings'
+import { recordSetContract } from '#core/records/settings'
 import { fieldTypeOf } from '#core/sql/columnTypes'
 import { createStatements } from '#core/sql/createTable'
 import { severityOf, type Severity } from '#core/tags/quality'
@@ -9,6 +10,7 @@ import { sampleMessage, type RefusedRecord, type RefusedValue, type SettledRecor
 import type { BridgeRun } from '#shared/bridges/status'
 import { newTable, type ListedTable, type TablePlace } from '#shared/links/tables'
 import { benchEntry, benchPoint, mostInBlock } from '#shared/bench'
+import type { RecordSetStatus } from '#shared/records/status'
 import type { AnyFound } from '#shared/links/found'
 import type { CallOutcome } from '#shared/links/webCall'
 import type { UnclaimedStatus } from '#shared/arrivals'
@@ -29,6 +31,7 @@ import type { BridgeRunner } from '../bridges/bridgeRunner'
 import { isFault } from '../bridges/targets/target'
 import type { LinkBrowser } from '../links/driver'
 import type { RowStore, TableFacts } from '../links/receiving'
+import { previewOf } from '../records/preview'
 import { LiveViews } from '../live/liveViews'
 import { LookingFault } from '../links/looking'
 import { driverOf } from '../links/registry'
@@ -209,6 +212,20 @@ export class EngineFunctions implements EngineApi {
       if (run) await store.run(statements)
       return statements
     })
+
+  previewRecordSet = (draft: unknown, setId: number | null, run: Record<string, boolean | number | string> | null) => {
+    const set = recordSetContract.parse(draft)
+    const { engine } = this.parts
+    const key = setId === null ? null : (engine.records.get(setId)?.status().key ?? null)
+    return this.ofDatabase(set.linkId, (store) => previewOf({ set, key, run }, store, engine))
+  }
+
+  readRecordSet = async (id: number): Promise<Answer<RecordSetStatus>> => {
+    const runner = this.parts.engine.records.get(id)
+    if (!runner) return refused(fault('entry.gone', { thing: 'recordSet', id }))
+    const why = await runner.readNow()
+    return why ? refused(why) : answered(runner.status())
+  }
 
   own = (): OwnCertificateFacts => ({ facts: this.parts.security.own.facts, pem: this.parts.security.own.pem })
 

@@ -1,4 +1,5 @@
 import { bridgeProblems } from '#core/bridges/problems'
+import { setProblems } from '#core/records/problems'
 import { protocolOf } from '#core/links/registry'
 import type { Given } from '#db/siteText/plan'
 import type { Things } from '#db/siteText/write'
@@ -33,6 +34,10 @@ const settles: { [S in Subject]: Settle<S> } = {
     const others = after.outlet.filter(({ name }) => name !== draft.name)
     const problems = outletSavingOf(draft.kind).problems(draft.settings, others)
     return { draft, problems: before ? [...kindProblems('outlet', draft, before), ...problems] : problems }
+  },
+  recordSet: (draft, before, after) => {
+    const others = after.recordSet.filter(({ id, name }) => (before ? id !== before.id : name !== draft.name))
+    return { draft, problems: setProblems(draft, { link: (id) => linksIn(after).get(id), others }) }
   },
   bridge: (draft, _before, after) => {
     const known = { link: (id: number) => linksIn(after).get(id), outlet: (id: number) => after.outlet.find((one) => one.id === id) }

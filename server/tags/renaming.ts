@@ -1,15 +1,17 @@
 import { isDeepStrictEqual } from 'node:util'
 import { renamedIn } from '#core/bridges/renamed'
+import { renamedSet } from '#core/records/renamed'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Editor } from '#db/editor'
 import { thingsOf } from '#db/rows'
 import { readingKinds, rulesOf } from '#shared/sources/registry'
 
-/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many outlets, tags and bridges that is so */
+/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many outlets, tags, bridges and record sets that is so */
 export const renameEverywhere = async (editor: Editor, nowCalled: (path: string) => string) => ({
   outlets: await renameInOutlets(editor, nowCalled),
   tags: await renameInTags(editor, nowCalled),
   bridges: await renameInBridges(editor, nowCalled),
+  sets: await renameInSets(editor, nowCalled),
 })
 
 const renameInOutlets = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
@@ -29,6 +31,16 @@ const renameInBridges = async (editor: Editor, nowCalled: (path: string) => stri
     return isDeepStrictEqual(now, { when, take, send }) ? [] : [{ id, ...now }]
   })
   await editor.updateUnseen('bridge', renamed)
+  return renamed.length
+}
+
+const renameInSets = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
+  const sets = thingsOf('recordSet', await editor.db.selectFrom('recordSet').selectAll().execute())
+  const renamed = sets.flatMap(({ id, folder, how }) => {
+    const now = renamedSet({ folder, how }, nowCalled)
+    return isDeepStrictEqual(now, { folder, how }) ? [] : [{ id, ...now }]
+  })
+  await editor.updateUnseen('recordSet', renamed)
   return renamed.length
 }
 

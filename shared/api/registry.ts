@@ -7,6 +7,7 @@ import * as notes from './notes'
 import type { Operation } from './operation'
 import * as outlets from './outlets'
 import * as people from './people'
+import * as recordSets from './recordSets'
 import * as site from './site'
 import * as tags from './tags'
 import * as watch from './watch'
@@ -23,4 +24,6 @@ const operationsOf = (group: object): [name: string, Operation][] =>
     .sort(inOrder)
 
 /** Every operation of the API by its name, in the order of the description. A new group adds its line here. */
-export const operations = [links, tags, notes, bench, watch, imports, bridges, outlets, site, certificates, people].flatMap(operationsOf)
+export const operations = [links, tags, notes, bench, watch, imports, bridges, recordSets, outlets, site, certificates, people].flatMap(
+  operationsOf,
+)

@@ -4,15 +4,24 @@ import { protocolOf } from '#core/links/registry'
 import { qosLevels, qosText } from '#core/mqtt/settings'
 import { blankTrigger, messageOutlets, triggerTitles } from '~/bridges/blank'
 
-/** What sets a bridge off. */
+/** What sets a bridge off, or has something else happen. */
 const trigger = defineModel<Trigger>({ required: true })
-const props = defineProps<{ path: string; messageFor(path: string): string }>()
+const props = withDefaults(
+  defineProps<{
+    path: string
+    messageFor(path: string): string
+    /** Those that may be chosen. */
+    kinds?: readonly Trigger['kind'][]
+    label?: string
+  }>(),
+  { kinds: () => Object.keys(triggerTitles) as Trigger['kind'][], label: 'It runs when' },
+)
 const emit = defineEmits<{ left: [path: string] }>()
 const lists = useLists()
 
 const message = (field: string) => props.messageFor(`${props.path}.${field}`)
 const left = (field: string) => emit('left', `${props.path}.${field}`)
-const kinds = (Object.keys(triggerTitles) as Trigger['kind'][]).map((kind) => ({ value: kind, title: triggerTitles[kind] }))
+const choices = props.kinds.map((kind) => ({ value: kind, title: triggerTitles[kind] }))
 const messageLinks = computed(() =>
   lists.links.filter(({ kind }) => protocolOf(kind).capabilities.messages).map(({ id, name }) => ({ value: id, title: name })),
 )
@@ -39,7 +48,7 @@ const choose = (kind: Trigger['kind']) => {
 
 <template>
   <div class="fields">
-    <ChoiceField :model-value="trigger.kind" label="It runs when" :choices="kinds" @update:model-value="choose" />
+    <ChoiceField :model-value="trigger.kind" :label="label" :choices="choices" @update:model-value="choose" />
     <TagField
       v-if="'tag' in trigger"
       v-model="trigger.tag"

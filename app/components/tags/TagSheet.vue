@@ -50,7 +50,11 @@ const linkOdd = computed(() => {
 })
 const unitField = useId()
 
-const kinds = sourceKinds.map((value) => ({ value, title: rulesOf(value).title, subtitle: rulesOf(value).subtitle }))
+/** Tags of record sets are made by these, and stay theirs. */
+const isMade = props.tag?.source.kind === 'record'
+const kinds = sourceKinds
+  .filter((kind) => (kind === 'record') === isMade)
+  .map((value) => ({ value, title: rulesOf(value).title, subtitle: rulesOf(value).subtitle }))
 /** What was typed for other sources, in case somebody comes back to them. */
 const others = new Map<SourceKind, TagSource>()
 const chooseSource = (kind: SourceKind) => {

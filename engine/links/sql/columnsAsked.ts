@@ -56,6 +56,7 @@ const unsignedFlag = 32
 const binaryFlag = 128
 const binaryCharset = 63
 const undecided = 31
+const firstText = 252
 
 /** What the protocol says beyond what the types of the package name. */
 interface MysqlField {
@@ -69,21 +70,24 @@ interface MysqlField {
   flags?: number | string[]
 }
 
-export const mysqlColumn = (field: FieldPacket): AskedColumn => {
-  const { name, columnType, type: typeNumber, columnLength, decimals = 0, characterSet, flags = 0 } = field as unknown as MysqlField
-  const number = columnType ?? typeNumber ?? 253
+/** The two ways in which packages of this protocol call the same things. */
+const factsOf = (field: FieldPacket) => {
+  const { name, columnType, type, columnLength, length, decimals = 0, characterSet, flags } = field as unknown as MysqlField
   const bits = typeof flags === 'number' ? flags : 0
-  const isUnsigned = (bits & unsignedFlag) !== 0
-  const length = columnLength ?? (field as unknown as MysqlField).length ?? 0
+  return {
+    ...{ name, number: columnType ?? type ?? 253, length: columnLength ?? length ?? 0 },
+    ...{ decimals: decimals >= undecided ? 0 : decimals, isUnsigned: (bits & unsignedFlag) !== 0 },
+    isBytes: characterSet === binaryCharset && (bits & binaryFlag) !== 0,
+  }
+}
+
+export const mysqlColumn = (field: FieldPacket): AskedColumn => {
+  const { name, number, length, decimals, isUnsigned, isBytes } = factsOf(field)
   const type = mysqlNames[number] ?? `type ${number}`
   const bare = { name, type, declared: '', length: null, digits: null, decimals: null }
   // text and bytes have the same numbers, and only the character set tells them apart
-  if (number >= 252 && characterSet === binaryCharset && (bits & binaryFlag) !== 0)
-    return { ...bare, type: number === 252 ? 'blob' : 'varbinary' }
+  if (number >= firstText && isBytes) return { ...bare, type: number === firstText ? 'blob' : 'varbinary' }
   if (type === 'tinyint' && length === 1) return { ...bare, declared: 'tinyint(1)' }
-  if (type === 'decimal') {
-    const digits = length - (decimals > 0 ? 1 : 0) - (isUnsigned ? 0 : 1)
-    return { ...bare, digits, decimals: decimals >= undecided ? 0 : decimals }
-  }
+  if (type === 'decimal') return { ...bare, digits: length - Number(decimals > 0) - Number(!isUnsigned), decimals }
   return isUnsigned ? { ...bare, declared: `${type} unsigned` } : bare
 }

@@ -14,9 +14,15 @@ export default defineRoute(removeLink, async ({ event, params, query }) => {
     const bridges = await bridgesOver(editor.db, 'linkId', link.id)
     if (bridges.length > 0)
       throw new Refusal(fault('entry.bridged', { name: link.name, bridges: bridges.map((name) => `“${name}”`).join(', ') }))
-    const tags = await editor.db.selectFrom('tag').selectAll().where('link_id', '=', link.id).execute()
-    if (tags.length > 0 && !query.tags) throw new Refusal(fault('entry.in-use', { name: link.name, tags: tags.length }))
+    const sets = await editor.db.selectFrom('recordSet').select('id').where('linkId', '=', link.id).execute()
+    const tags = await editor.db
+      .selectFrom('tag')
+      .select('id')
+      .where((eb) => eb.or([eb('link_id', '=', link.id), eb('set_id', '=', eb.fn.any(eb.val(sets.map(({ id }) => id))))]))
+      .execute()
+    if (tags.length + sets.length > 0 && !query.tags) throw new Refusal(fault('entry.in-use', { name: link.name, tags: tags.length }))
     await editor.remove('tag', tags)
+    await editor.remove('recordSet', sets)
     await editor.remove('link', [link])
   })
   return { removed: params.id, revision }

@@ -48,6 +48,7 @@ await load()
     <LinkSheet v-if="link" :key="link.id" :kind="link.kind" :initial="draftOf(link)" :link="link" @saved="link = $event">
       <template #beside
         ><UnitTable v-if="status && hasPoints(link.kind)" :status="status" />
+        <LinkRecordSets v-if="protocolOf(link.kind).capabilities.receives === 'table'" :link-id="link.id" />
         <LinkBridges :link-id="link.id" :always="!hasPoints(link.kind)" />
         <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :id="link.id" of="link"
       /></template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A part of a bridge's sentence: pressed, the sheet to edit it opens below. */
+/** A part of a sentence: pressed, the sheet to edit it opens below. */
 defineProps<{ text: string; open: boolean; wrong: boolean }>()
 defineEmits<{ press: [] }>()
 </script>
