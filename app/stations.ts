@@ -1,6 +1,7 @@
 /** The stations of the conduit, in the direction of the data, and the places beside it. */
 export const stations = [
-  { key: 'l', title: 'Links', path: '/links' },
+  // what is asked of a link stands at its station
+  { key: 'l', title: 'Links', path: '/links', also: '/records' },
   { key: 't', title: 'Tags', path: '/tags' },
   { key: 'b', title: 'Bridges', path: '/bridges' },
   { key: 'o', title: 'Outlets', path: '/outlets' },

@@ -118,6 +118,20 @@ export const demoBridges = ({ quay, callBook, files, broker }: Links): BridgeDra
       ],
     },
     {
+      name: 'Limit of the ship to its berth',
+      when: [{ kind: 'change', tag: 'call_book/profile/change' }],
+      take: [
+        { name: 'berth', kind: 'tag', path: 'call_book/profile/berth' },
+        { name: 'limit', kind: 'tag', path: 'call_book/profile/limit_kw' },
+      ],
+      send: [
+        {
+          ...{ kind: 'tags', number: 1, away: { keep: 'latest' } },
+          fields: [{ into: '{berth}/shore/trip_limit', from: 'limit' }],
+        },
+      ],
+    },
+    {
       name: 'Lamp hours for maintenance',
       when: [{ kind: 'message', linkId: quay, filter: 'quay/lamp/+' }],
       take: [{ name: 'watts', kind: 'member', path: '$.supply.watts' }],

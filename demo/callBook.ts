@@ -15,6 +15,21 @@ const profiles = [
   ['Isle Ferry', 440, 60, 25],
 ] as const
 
+const fleet = [
+  ['Grey Heron', 6600, 50, 40, 1800],
+  ['Little Auk', 6600, 50, 40, 950],
+  ['Storm Petrel', 11_000, 60, 55, 2400],
+  ['Black Guillemot', 6600, 60, 45, 1600],
+  ['Manx', 11_000, 60, 60, 2600],
+] as const
+
+/** What each of the next voyages takes of the shore: voyage, berth, and the profile of its ship. */
+const powerProfiles = Array.from({ length: 18 }, (_, i) => {
+  const [ship, volts, hertz, ramp, limit] = fleet[i % fleet.length]!
+  const day = String(20 + (i % 6)).padStart(2, '0')
+  return [`HS-${2214 + i}`, `berth/${(i % 3) + 1}`, ship, volts, hertz, ramp, limit, `2026-11-${day}T0${3 + (i % 6)}:10Z`] as const
+})
+
 /** Makes what is missing; safe to repeat. */
 export const prepareCallBook = async (clusterUrl: string) => {
   const { database, user, password } = callBook
@@ -39,6 +54,14 @@ export const prepareCallBook = async (clusterUrl: string) => {
       );
       create table if not exists tariff (season text, hour integer, per_kwh numeric(8,4) not null, primary key (season, hour));
       create table if not exists peak (berth text primary key, kw double precision not null, seen_at timestamptz not null);
+      create table if not exists power_profile (
+        voyage text primary key, berth text not null, ship text not null, volts integer not null, hertz integer not null,
+        ramp_s integer not null, limit_kw numeric(12,4) not null, changed_at timestamptz not null
+      );
+      create or replace function power_plan(voyage text, hours integer)
+        returns table (ship text, berth text, limit_kw double precision, energy_kwh double precision) language sql stable as $$
+        select p.ship, p.berth, p.limit_kw::float8, round(p.limit_kw * hours * 0.8, 1)::float8 from power_profile p where p.voyage = power_plan.voyage
+      $$;
       create or replace view alongside as
         select v.berth, v.number, v.ship, v.limit_kw, p.volts, p.hertz, p.ramp_kw_s
         from voyage v left join profile p using (ship);
@@ -48,6 +71,8 @@ export const prepareCallBook = async (clusterUrl: string) => {
       $$`)
     for (const profile of profiles)
       await book.query('insert into profile values ($1, $2, $3, $4) on conflict (ship) do nothing', [...profile])
+    for (const row of powerProfiles)
+      await book.query('insert into power_profile values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (voyage) do nothing', [...row])
     for (const voyage of voyages)
       await book.query('insert into voyage values ($1, $2, $3, $4, $5) on conflict (number) do nothing', [...voyage])
   })

@@ -14,6 +14,7 @@ import { demoBridges } from './bridges'
 import { prepareCallBook } from './callBook'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
+import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
 import { demoBroker, demoOutlet, movedTo, type OutletPorts } from './outlet'
@@ -91,6 +92,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     const quay = await addLink(editor, quayLink(ports.quay))
     await editor.insert('tag', quayTags(quay))
     const [book, files] = [await addLink(editor, callBookLink(ports.database, seal)), await addLink(editor, filesLink())]
+    await editor.insert('recordSet', demoRecordSets(book))
     const [, broker] = await editor.insert('outlet', [await demoOutlet(ports), await demoBroker(ports)])
     await editor.insert('bridge', demoBridges({ quay, callBook: book, files, broker: broker!.id }))
   })

@@ -4,7 +4,8 @@ import { besides, stations } from '~/stations'
 const route = useRoute()
 const live = useLive()
 const { counts, stretches } = useConduit()
-const isHere = (path: string) => route.path === path || route.path.startsWith(`${path}/`)
+const isAt = (path: string) => route.path === path || route.path.startsWith(`${path}/`)
+const isHere = (path: string) => isAt(path) || stations.some((station) => station.path === path && 'also' in station && isAt(station.also))
 </script>
 
 <template>

@@ -98,6 +98,19 @@ export const useLineUp = () => {
     })
   })
 
+  const setPaths = computed(() => {
+    const byId = new Map((live.status?.recordSets ?? []).map((status) => [status.id, status]))
+    return lists.recordSets.map(({ id, name }): Path => {
+      const status = byId.get(id)
+      return {
+        ...{ key: `set ${id}`, to: `/records/${id}`, name, kind: 'Record set', answerMs: null, units: [] },
+        ...{ flow: status?.flow ?? null, sentence: status?.sentence ?? null },
+        ...{ tags: status?.tags ?? null, goodTags: status?.goodTags ?? null },
+        ends: outletsBy(({ feeds }) => feeds.others.includes(`record set ${id}`)),
+      }
+    })
+  })
+
   const otherPaths = computed(() =>
     (live.status?.sources ?? [])
       .filter(({ tags }) => tags > 0)
@@ -126,7 +139,7 @@ export const useLineUp = () => {
   )
 
   const paths = computed(() =>
-    [...linkPaths.value, ...bridgePaths.value, ...otherPaths.value].sort(
+    [...linkPaths.value, ...setPaths.value, ...bridgePaths.value, ...otherPaths.value].sort(
       (a, b) => urgency[a.flow ?? 'late'] - urgency[b.flow ?? 'late'] || a.name.localeCompare(b.name, 'en', { numeric: true }),
     ),
   )

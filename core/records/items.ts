@@ -1,7 +1,7 @@
 import type { ScalarType } from '../tags/types'
 import { visible } from '../text/visible'
 import type { SetColumn } from './columns'
-import type { Move, RecordSetDraft } from './settings'
+import { moves, type Move, type RecordSetDraft } from './settings'
 
 /** What of a record set a tag is. */
 export const itemParts = [
@@ -42,8 +42,11 @@ export const itemKey = ({ part, column, row }: RecordItem): string => (part === 
 /** As it stands in lists. */
 export const itemText = ({ part, column, row }: RecordItem): string => {
   if (part === 'value') return row === '' ? column : `${column} of ${row}`
-  return part === 'parameter' ? `parameter ${column}` : partTexts[part]
+  if (part === 'parameter') return `parameter ${column}`
+  return moving.has(part) ? `move: ${part}` : part
 }
+
+const moving = new Set<string>(moves)
 
 const partTexts: Record<Exclude<ItemPart, 'value' | 'parameter'>, string> = {
   count: 'how many rows there are',

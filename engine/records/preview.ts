@@ -10,6 +10,7 @@ import { toRaw } from '#core/tags/scaling'
 import { mostPreviewed, mostPreviewedTags, type RecordSetPreview } from '#shared/records/recordSet'
 import { isFault } from '../bridges/targets/target'
 import type { AskedRows, RowStore } from '../links/receiving'
+import type { SetImage } from './board'
 import { inputsOf, type InputsGround } from './inputs'
 import { numberedTo } from './numbered'
 import { Columns, labelOf } from './rowsRead'
@@ -22,12 +23,16 @@ interface Looked {
   parameters: SetColumn[]
   /** How the rows would be called; null: there is one. */
   labels: string[] | null
+  /** What became of a run that failed. */
+  fault: Fault | null
 }
 
 export interface Trial {
   set: RecordSetDraft
   /** The key that the saved set points at. */
   key: string | null
+  /** What the saved set came to last, where it still is this one. */
+  last: SetImage | null
   /** What a procedure is run with; null: it is not. */
   run: Readonly<Record<string, boolean | number | string>> | null
 }
@@ -37,10 +42,11 @@ export const previewOf = async (trial: Trial, store: RowStore, ground: InputsGro
   try {
     return shown(trial, await look(trial, store, ground), store)
   } catch (error) {
-    const why = isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message })
-    return nothingBecause(why)
+    return nothingBecause(faultOf(error))
   }
 }
+
+const faultOf = (error: unknown): Fault => (isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message }))
 
 const nothingBecause = (why: Fault): RecordSetPreview => ({
   ...{ fault: why, columns: [], rows: [], total: null, parameters: [], at: null, tags: [], tagCount: 0 },
@@ -61,7 +67,7 @@ const lookAtRows = async (set: RecordSetDraft, store: RowStore): Promise<Looked>
   const columns = new Columns({ chosen: how.columns, key: how.key, nulls })
   const read = columns.of(asked, store.dialect)
   const labels = how.kind === 'cursor' ? null : asked.rows.map((row, i) => (read.keyAt < 0 ? String(i + 1) : labelOf(row[read.keyAt]!)))
-  return { columns, asked, total: Number(counted ?? 0), parameters: [], labels }
+  return { columns, asked, total: Number(counted ?? 0), parameters: [], labels, fault: null }
 }
 
 const lookAtQuery = async (
@@ -81,7 +87,7 @@ const lookAtQuery = async (
   const columns = new Columns({ chosen: [], key: how.key, nulls })
   const { keyAt } = columns.of(asked, store.dialect)
   const labels = how.rows === 1 ? null : keyAt < 0 ? numberedTo(how.rows) : asked.rows.map((row) => labelOf(row[keyAt]!))
-  return { columns, asked, total: null, parameters: [], labels }
+  return { columns, asked, total: null, parameters: [], labels, fault: null }
 }
 
 const lookAtProcedure = async ({ how, nulls }: RecordSetDraft, store: RowStore, run: Trial['run']): Promise<Looked> => {
@@ -90,9 +96,14 @@ const lookAtProcedure = async ({ how, nulls }: RecordSetDraft, store: RowStore, 
   const parameters = routine.parameters.filter(({ mode }) => mode !== 'out').map((one) => setColumnOf(one, store.dialect))
   const columns = new Columns({ chosen: [], key: '', nulls })
   const labels = how.rows === 1 ? null : numberedTo(how.rows)
-  if (run === null) return { columns, asked: { columns: [], rows: [] }, total: null, parameters, labels }
-  const asked = await store.callRoutine(routine, givenTo(parameters, run), Math.min(how.rows, mostPreviewed))
-  return { columns, asked, total: asked.rows.length, parameters, labels }
+  if (run === null) return { columns, asked: { columns: [], rows: [] }, total: null, parameters, labels, fault: null }
+  try {
+    const asked = await store.callRoutine(routine, givenTo(parameters, run), Math.min(how.rows, mostPreviewed))
+    return { columns, asked, total: asked.rows.length, parameters, labels, fault: null }
+  } catch (error) {
+    // what goes into it is known all the same
+    return { columns, asked: { columns: [], rows: [] }, total: null, parameters, labels, fault: faultOf(error) }
+  }
 }
 
 const givenTo = (parameters: readonly SetColumn[], run: NonNullable<Trial['run']>): Map<string, Carried> =>
@@ -106,16 +117,25 @@ const givenTo = (parameters: readonly SetColumn[], run: NonNullable<Trial['run']
     }),
   )
 
-const shown = ({ set, key }: Trial, { columns, asked, total, parameters, labels }: Looked, { dialect }: RowStore): RecordSetPreview => {
+const shown = (
+  { set, key, run, last }: Trial,
+  { columns, asked, total, parameters, labels, fault: why }: Looked,
+  { dialect }: RowStore,
+): RecordSetPreview => {
   const read = columns.of(asked, dialect)
-  const shape: SetShape = { columns: read.shown, rows: labels, parameters, key: read.keyAt < 0 ? null : read.all[read.keyAt]! }
+  // only a run tells what a procedure gives, and looking runs none
+  const came = set.how.kind === 'procedure' && run === null ? last : null
+  const shownColumns = came?.columns ?? read.shown
+  const shape: SetShape = { columns: shownColumns, rows: labels, parameters, key: read.keyAt < 0 ? null : read.all[read.keyAt]! }
   const tags = tagsOf(set, shape)
   const perRow = labels === null || labels.length === 0 ? 0 : read.shown.length
   const beyond = Math.max(0, (total ?? 0) - asked.rows.length)
   const at = key === null || read.keyAt < 0 ? -1 : asked.rows.findIndex((row) => labelOf(row[read.keyAt]!) === key)
   return {
-    ...{ fault: null, columns: read.shown, total, parameters, at: at < 0 ? null : at },
-    rows: asked.rows.map((row) => read.places.map((i) => shownText(row[i]))),
+    ...{ fault: why, columns: [...shownColumns], total, parameters, at: at < 0 ? null : at },
+    rows: came
+      ? came.rows.map((row) => row.map((value, i) => (value === undefined ? null : shownText(carriedFor(value, came.columns[i]!)))))
+      : asked.rows.map((row) => read.places.map((i) => shownText(row[i]))),
     tags: tags.slice(0, mostPreviewedTags),
     tagCount: tags.length + (set.how.kind === 'snapshot' ? beyond * perRow : 0),
   }

@@ -34,7 +34,7 @@ export class ProcedureCall implements SetWork {
       this.parameters = routine.parameters.filter(({ mode }) => mode !== 'out').map((one) => setColumnOf(one, store.dialect))
       for (const parameter of this.parameters) this.startWith(parameter)
     }
-    this.ground.board.tell({ run: false, ...(this.phase === 'waiting' ? { state: 'waiting for the first run' } : {}) })
+    this.ground.board.tell({ run: false, ...(this.phase === 'waiting' ? { state: 'waiting for the first run', error: '' } : {}) })
   }
 
   async write(item: RecordItem, value: TagValue) {

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { FollowPlan } from '#core/records/follow'
 import { itemText, type RecordItem } from '#core/records/items'
@@ -92,6 +93,11 @@ export class SetRunner implements RunningSource {
   close() {
     this.end()
     this.board.retire()
+  }
+
+  /** What it came to last, where it does what is said here. */
+  lastOf(how: ThingOf['recordSet']['how']) {
+    return isDeepStrictEqual(how, this.set.how) ? this.board.now : null
   }
 
   get linkId() {

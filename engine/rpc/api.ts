@@ -216,8 +216,9 @@ export class EngineFunctions implements EngineApi {
   previewRecordSet = (draft: unknown, setId: number | null, run: Record<string, boolean | number | string> | null) => {
     const set = recordSetContract.parse(draft)
     const { engine } = this.parts
-    const key = setId === null ? null : (engine.records.get(setId)?.status().key ?? null)
-    return this.ofDatabase(set.linkId, (store) => previewOf({ set, key, run }, store, engine))
+    const saved = setId === null ? undefined : engine.records.get(setId)
+    const trial = { set, run, key: saved?.status().key ?? null, last: saved?.lastOf(set.how) ?? null }
+    return this.ofDatabase(set.linkId, (store) => previewOf(trial, store, engine))
   }
 
   readRecordSet = async (id: number): Promise<Answer<RecordSetStatus>> => {

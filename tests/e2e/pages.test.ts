@@ -13,7 +13,7 @@ import { until } from '../support/until'
 
 let site: Site
 let page: Browser
-let ids: { link: number; arm: number; tag: number; outlet: number; bridge: number }
+let ids: { link: number; arm: number; tag: number; outlet: number; bridge: number; set: number }
 
 beforeAll(async () => {
   site = await startSite({ demoData: true, arms: 3 })
@@ -22,8 +22,9 @@ beforeAll(async () => {
   const [tag] = (await site.list('/tags?limit=1')) as Tag[]
   const [outlet] = (await site.list('/outlets')) as { id: number }[]
   const [bridge] = (await site.list('/bridges')) as { id: number }[]
+  const [set] = (await site.list('/record-sets')) as { id: number }[]
   const of = (kind: string) => links.find((link) => link.kind === kind)!.id
-  ids = { link: of('modbus-tcp'), arm: of('opcua'), tag: tag!.id, outlet: outlet!.id, bridge: bridge!.id }
+  ids = { link: of('modbus-tcp'), arm: of('opcua'), tag: tag!.id, outlet: outlet!.id, bridge: bridge!.id, set: set!.id }
 })
 afterAll(async () => {
   await page?.close()
@@ -35,13 +36,14 @@ const addresses = () => {
   const folder = join(import.meta.dirname, '../../app/pages')
   const files = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.vue'))
   const paths = files.map((file) => `/${file.replace(/(\/?index)?\.vue$/, '')}`)
-  const kinds = { '/links': ids.link, '/outlets': ids.outlet, '/bridges': ids.bridge, '/tags': ids.tag }
+  const kinds = { '/links': ids.link, '/outlets': ids.outlet, '/bridges': ids.bridge, '/records': ids.set, '/tags': ids.tag }
   const idOf = (path: string) => Object.entries(kinds).find(([start]) => path.startsWith(start))?.[1]
   return [
     ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take'),
     `/tags/take?link=${ids.arm}`,
     `/tags?tag=${ids.tag}`,
     `/links/${ids.arm}`,
+    '/records/new?kind=query',
   ]
 }
 

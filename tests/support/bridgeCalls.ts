@@ -81,5 +81,38 @@ export const callBridges = async (call: Call, databaseUrl: string) => {
   expect((await call('PUT', at, { revision: saved.revision, bridge })).body).toMatchObject({ fault: { code: 'entry.edited' } })
   await call('DELETE', at)
   expect((await call('GET', at)).status).toBe(404)
+  await callRecordSets(call, linkId)
   await call('DELETE', `/links/${linkId}`)
+}
+
+/** Every operation of record sets, once, over a table of the same link. */
+const callRecordSets = async (call: Call, linkId: number) => {
+  const how = { kind: 'snapshot', from: { kind: 'table', table: 'described' } }
+  const recordSet = { name: 'Described rows', linkId, folder: 'described', how }
+  expect((await call('POST', '/record-sets/preview', { recordSet })).body).toMatchObject({
+    fault: null,
+    columns: [
+      { name: 'at', type: 'datetime' },
+      { name: 'kwh', type: 'int16' },
+    ],
+  })
+  const nowhere = { ...recordSet, how: { ...how, from: { kind: 'table', table: 'nowhere' } } }
+  expect((await call('POST', '/record-sets/preview', { recordSet: nowhere })).body).toMatchObject({ fault: { code: 'sql.statement' } })
+  expect((await call('POST', '/record-sets', { ...recordSet, linkId: 999_999 })).body).toMatchObject({ fault: { code: 'entry.invalid' } })
+  const saved = (await call('POST', '/record-sets', recordSet)).body as unknown as { id: number; revision: number }
+  const at = `/record-sets/${saved.id}`
+  const twin = await call('POST', '/record-sets', { ...recordSet, folder: 'elsewhere' })
+  expect(twin.body).toMatchObject({ fault: { code: 'entry.taken' } })
+  await call('GET', '/record-sets?sort=-revision')
+  await call('GET', at)
+  await until(async () => (await call('POST', `${at}/read`)).status === 200)
+  await until(async () => Number((await call('GET', '/tags?below=described')).body.total) >= 6)
+  const moved = { revision: saved.revision, recordSet: { ...recordSet, folder: 'described_rows' } }
+  expect((await call('PUT', at, moved)).body).toMatchObject({ folder: 'described_rows' })
+  expect((await call('GET', '/tags?below=described')).body.total).toBe(0)
+  expect((await call('PUT', at, moved)).body).toMatchObject({ fault: { code: 'entry.edited' } })
+  expect((await call('DELETE', `/links/${linkId}`)).body).toMatchObject({ fault: { code: 'entry.in-use' } })
+  await call('DELETE', at)
+  expect((await call('POST', `${at}/read`)).status).toBe(404)
+  expect((await call('GET', '/tags?below=described_rows')).body.total).toBe(0)
 }

@@ -72,6 +72,6 @@ export class Described {
 
 const undescribed = (name: string, response: Response, body: unknown): string => {
   const { code, side } = (body as { fault: { code: string; side: string } }).fault
-  const isFarSide = side === 'device' || side === 'network' || side === 'consumer' || /^(write|link|outlet)\./.test(code)
+  const isFarSide = side === 'device' || side === 'network' || side === 'consumer' || /^(write|link|outlet|records)\./.test(code)
   return isFarSide || response['x-faults']?.includes(code) ? '' : `${name} is refused with ${code}, which it does not tell`
 }

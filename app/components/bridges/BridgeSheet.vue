@@ -134,7 +134,7 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
       @left="form.touch"
     />
     <LookUpTables v-model="draft.lookUps" :message-for="form.messageFor" @left="form.touch" />
-    <div v-if="bridge === null || form.isDirty.value" class="sheet foot">
+    <div v-if="bridge === null || form.isDirty.value" class="sheet bottom">
       <SheetFoot
         :title="bridge ? 'Save changes' : 'Save bridge'"
         :busy="busy"
@@ -175,12 +175,13 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
   padding-top: 10px;
   border-top: 1px solid var(--line-soft);
 }
-.foot {
-  padding: 0 18px 14px;
+.bottom {
+  padding: 14px 18px;
   margin-top: 16px;
 }
-.foot :deep(.foot) {
+.bottom :deep(.foot) {
   border-top: 0;
   margin-top: 0;
+  padding-top: 0;
 }
 </style>

@@ -63,10 +63,10 @@ const lookSoon = useDebounceFn(() => look(), 400)
 watch(lookedAt, (now, before) => JSON.stringify(now) !== JSON.stringify(before) && void lookSoon(), { immediate: true })
 /** What the engine did with it in the meantime: another row, or other values. */
 const status = computed(() => live.status?.recordSets.find(({ id }) => id === props.recordSet?.id) ?? null)
-const ran = computed(() => draft.value.how.kind === 'procedure')
+const isCall = computed(() => draft.value.how.kind === 'procedure')
 watch(
   () => [status.value?.changes, status.value?.key, status.value?.tags].join(),
-  () => !ran.value && void lookSoon(),
+  () => !form.isDirty.value && void lookSoon(),
 )
 const fault = computed(() => preview.value?.fault ?? refusedLook.value?.why ?? null)
 
@@ -109,16 +109,21 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         @left="form.touch"
       />
     </section>
-    <ProcedureTrial v-if="ran && preview && !fault" :parameters="preview.parameters" :busy="looking" @run="look" />
+    <ProcedureTrial
+      v-if="isCall && preview && (!preview.fault || preview.tags.length > 0)"
+      :parameters="preview.parameters"
+      :busy="looking"
+      @run="look"
+    />
     <FaultNote v-if="fault" :fault="fault" class="above" />
-    <template v-if="preview && !preview.fault">
+    <template v-if="preview && preview.tags.length > 0">
       <RowsNow v-if="preview.columns.length" :preview="preview" :is-cursor="draft.how.kind === 'cursor'" />
       <SetTags :preview="preview" :folder="draft.folder" :is-saved="recordSet !== null && !form.isDirty.value" />
     </template>
     <p v-else-if="!fault" class="quiet above">
       {{ lookedAt ? 'Looking at the rows …' : 'Its rows and tags stand here as soon as it says which.' }}
     </p>
-    <div v-if="recordSet === null || form.isDirty.value" class="sheet foot">
+    <div v-if="recordSet === null || form.isDirty.value" class="sheet bottom">
       <SheetFoot
         :title="recordSet ? 'Save changes' : 'Save record set'"
         :busy="busy"
@@ -151,12 +156,13 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
 .on {
   padding-top: 20px;
 }
-.foot {
-  padding: 0 18px 14px;
+.bottom {
+  padding: 14px 18px;
   margin-top: 16px;
 }
-.foot :deep(.foot) {
+.bottom :deep(.foot) {
   border-top: 0;
   margin-top: 0;
+  padding-top: 0;
 }
 </style>

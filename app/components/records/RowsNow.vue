@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { isNumeric } from '#core/tags/types'
+import { momentText } from '#core/text/moment'
 import { counted } from '#core/text/counted'
 import type { RecordSetPreview } from '#shared/records/recordSet'
 
@@ -41,7 +42,7 @@ const isRight = (i: number) => isNumeric(props.preview.columns[i]!.type)
             <td v-if="isCursor" class="mark"><PipeGlyph v-if="from + r === at" flow="flowing" :width="34" text="Pointed at" /></td>
             <td v-for="(cell, c) in row" :key="c" class="mono" :class="{ number: isRight(c) }">
               <span v-if="cell === null" class="quiet">null</span>
-              <template v-else>{{ cell }}</template>
+              <template v-else>{{ preview.columns[c]!.type === 'datetime' ? momentText(cell) : cell }}</template>
             </td>
           </tr>
         </tbody>

@@ -68,7 +68,7 @@ const parts = computed((): Part[] => {
     case 'procedure':
       return [
         { lead: 'Call', panel: 'routine', text: routineText(how), fields: ['how.routine', 'how.schema', 'linkId'] },
-        { lead: 'with, to begin with,', panel: 'start', text: startText(how), fields: ['how.start'] },
+        { lead: ' with, to begin with,', panel: 'start', text: startText(how), fields: ['how.start'] },
         { lead: ', run it', panel: 'runs', text: runsText(how), fields: ['how.atOnce'] },
         { lead: ', and take', panel: 'rows', text: rowsText(how.rows), fields: ['how.rows'] },
         ...tail,
@@ -81,7 +81,7 @@ const parts = computed((): Part[] => {
           text: how.statement.replace(/\s+/g, ' ').slice(0, 80) || 'a statement',
           fields: ['how.statement', 'linkId'],
         },
-        { lead: 'with', panel: 'take', text: takeText(how), fields: ['how.take'] },
+        { lead: ' with', panel: 'take', text: takeText(how), fields: ['how.take'] },
         { lead: ', when', panel: 'when', text: whenText(how), fields: ['how.when'] },
         { lead: ', and take', panel: 'rows', text: rowsText(how.rows), fields: ['how.rows', 'how.key'] },
         ...tail,
@@ -98,9 +98,8 @@ const rowsPart = computed(() => rowsParts.find((part) => part === open.value && 
 <template>
   <p class="words">
     <template v-for="part in parts" :key="part.panel">
-      <strong>{{ part.lead }} </strong>
-      <SentencePart :text="part.text" :open="open === part.panel" :wrong="part.fields.some(wrong)" @press="press(part.panel)" />
-      {{ ' ' }}
+      <strong>{{ part.lead }}</strong>{{ ' '
+      }}<SentencePart :text="part.text" :open="open === part.panel" :wrong="part.fields.some(wrong)" @press="press(part.panel)" />
     </template>
   </p>
   <div v-if="open" class="panel">

@@ -46,7 +46,7 @@ const write = async (to: boolean | number | string) =>
       <Allowed role="configure">
         <v-btn height="26" :to="`/tags/${tag.id}`">Edit</v-btn>
         <v-btn v-if="hasNext" height="26" :to="`/tags/new?like=${tag.id}`">Make the next</v-btn>
-        <v-btn height="26" :to="`/tags/series?like=${tag.id}`">Make a series</v-btn>
+        <v-btn v-if="tag.source.kind !== 'record'" height="26" :to="`/tags/series?like=${tag.id}`">Make a series</v-btn>
       </Allowed>
       <v-btn v-if="tag.access === 'readwrite'" height="26" :to="`/journal/writes?tag=${tag.id}`">Who wrote</v-btn>
       <v-btn height="26" title="w" @click="watching.watchTags([tag.id])">Watch</v-btn>
