@@ -32,10 +32,13 @@ export class SetBoard {
   private byHandle = new Map<Handle, { tag: RegisteredTag; item: RecordItem }>()
   private image: SetImage | null = null
   private controls = new Map<string, TagValue>()
-  private handlesOfRow = new Map<string, (Handle | undefined)[]>()
+  private handlesOfRow = new Map<string, Int32Array>()
+  /** Tags of another type than their column has: what comes is made to fit, or is none. */
+  private unlike = new Set<Handle>()
   /** Why the values are not good now; null: they are. */
   private doubtCode: number | null = quality.BadWaitingForInitialData
   private planned: SetShape | null = null
+  private isNewlyTaken = false
   changes = 0
   wholeAt = 0
 
@@ -52,16 +55,18 @@ export class SetBoard {
       this.byHandle.set(tag.handle, { tag, item: tag.source })
       this.byKey.set(itemKey(tag.source), tag)
     }
-    this.handlesOfRow.clear()
+    this.forgetPlaces()
+    this.isNewlyTaken = true
     this.planned = null
-    for (const tag of changed) this.showOne(tag)
+    const places = this.image?.labels ? new Map(this.image.labels.map((label, i) => [label, i])) : null
+    for (const tag of changed) this.showOne(tag, places)
   }
 
   /** Whatever is still on its way reaches no tag any more. */
   retire() {
     this.byKey.clear()
     this.byHandle.clear()
-    this.handlesOfRow.clear()
+    this.forgetPlaces()
   }
 
   all(): RegisteredTag[] {
@@ -103,11 +108,13 @@ export class SetBoard {
   show(image: SetImage, controls: Controls, isNew: boolean) {
     const now = Date.now()
     const before = this.table.changes
-    if (image.columns !== this.image?.columns) this.handlesOfRow.clear()
+    const { image: last } = this
+    if (image.columns !== last?.columns) this.forgetPlaces()
     this.image = image
     this.doubtCode = null
     this.setValues(image, now, isNew)
-    if (image.labels) this.missGone(new Set(image.labels), now)
+    if (image.labels && (image.labels !== last?.labels || this.isNewlyTaken)) this.missGone(new Set(image.labels), now)
+    this.isNewlyTaken = false
     const isOther = isNew || this.table.changes !== before || this.wholeAt === 0
     this.setControls(controls, now)
     if (isOther) this.setEnds(now)
@@ -169,8 +176,8 @@ export class SetBoard {
       const row = rows[r]!
       const handles = this.rowHandles(labels ? labels[r]! : '', columns)
       for (let c = 0; c < handles.length; c++) {
-        const handle = handles[c]
-        if (handle === undefined) continue
+        const handle = handles[c]!
+        if (handle < 0) continue
         this.setValue(handle, row[c], now)
         // what belongs together has one time
         if (isNew) this.table.sourceTime[handle] = now
@@ -179,12 +186,22 @@ export class SetBoard {
     if (rows.length === 0 && !labels) this.missGone(new Set(), now)
   }
 
-  private rowHandles(label: string, columns: readonly SetColumn[]): (Handle | undefined)[] {
+  /** Where the values of a row go, in the order of the columns; -1: nowhere. */
+  private rowHandles(label: string, columns: readonly SetColumn[]): Int32Array {
     const known = this.handlesOfRow.get(label)
     if (known) return known
-    const found = columns.map(({ name }) => this.byKey.get(itemKey({ part: 'value', column: name, row: label }))?.handle)
+    const found = Int32Array.from(columns, ({ name, type }) => {
+      const tag = this.byKey.get(itemKey({ part: 'value', column: name, row: label }))
+      if (tag && tag.type !== type) this.unlike.add(tag.handle)
+      return tag?.handle ?? -1
+    })
     this.handlesOfRow.set(label, found)
     return found
+  }
+
+  private forgetPlaces() {
+    this.handlesOfRow.clear()
+    this.unlike.clear()
   }
 
   private setValue(handle: Handle, value: TagValue | undefined, now: number) {
@@ -193,11 +210,14 @@ export class SetBoard {
       table.degrade(handle, quality.BadNoData, now)
       return table.confirm(handle, now)
     }
-    const { tag } = this.byHandle.get(handle)!
-    if (isOfType(value, tag)) return table.set(handle, value, quality.Good, now)
-    const fits = toRaw(value, tag.type, null)
-    if (fits.ok) table.set(handle, fits.raw, quality.Good, now)
-    else table.degrade(handle, quality.BadTypeMismatch, now)
+    if (this.unlike.has(handle)) this.setFitting(handle, value, now)
+    else table.set(handle, value, quality.Good, now)
+  }
+
+  private setFitting(handle: Handle, value: TagValue, now: number) {
+    const fits = toRaw(value, this.byHandle.get(handle)!.tag.type, null)
+    if (fits.ok) this.table.set(handle, fits.raw, quality.Good, now)
+    else this.table.degrade(handle, quality.BadTypeMismatch, now)
   }
 
   /** Rows and columns that are there no more. */
@@ -213,7 +233,7 @@ export class SetBoard {
   private setControl(key: string, value: TagValue, now: number) {
     this.controls.set(key, value)
     const tag = this.byKey.get(key.startsWith('parameter ') ? key : `${key} `)
-    if (tag) this.setValue(tag.handle, value, now)
+    if (tag) this.setFitting(tag.handle, value, now)
   }
 
   private setEnds(now: number) {
@@ -229,36 +249,25 @@ export class SetBoard {
   }
 
   /** A tag that comes when the set has been read already. */
-  private showOne(tag: RegisteredTag) {
+  private showOne(tag: RegisteredTag, places: ReadonlyMap<string, number> | null) {
     if (!isFrom('record', tag)) return
     const now = Date.now()
     const { part, column, row } = tag.source
     if (part === 'change' || part === 'stamp') return this.showEnd(part)
     if (part !== 'value') {
       const value = this.controls.get(part === 'parameter' ? `parameter ${column}` : part)
-      if (value !== undefined) this.setValue(tag.handle, value, now)
+      if (value !== undefined) this.setFitting(tag.handle, value, now)
       return
     }
     if (!this.image) return
-    const { columns, labels, rows } = this.image
-    const r = labels ? labels.indexOf(row) : rows.length - 1
+    const { columns, rows } = this.image
+    const r = places ? (places.get(row) ?? -1) : rows.length - 1
     const c = columns.findIndex(({ name }) => name === column)
     if (r < 0 || c < 0 || !rows[r]) return this.table.degrade(tag.handle, quality.BadNoData, now)
-    this.setValue(tag.handle, rows[r][c], this.wholeAt || now)
+    const value = rows[r][c]
+    if (value === undefined) this.table.degrade(tag.handle, quality.BadNoData, now)
+    else this.setFitting(tag.handle, value, this.wholeAt || now)
     if (this.doubtCode !== null) this.table.degrade(tag.handle, this.doubtCode, now)
-  }
-}
-
-const isOfType = (value: TagValue, { type }: RegisteredTag) => {
-  switch (typeof value) {
-    case 'string':
-      return type === 'string'
-    case 'boolean':
-      return type === 'bool'
-    case 'bigint':
-      return type === 'int64' || type === 'uint64'
-    default:
-      return type === 'float64' || type === 'datetime'
   }
 }
 

@@ -9,7 +9,7 @@ import { Columns, labelOf, labelsOf, valuesOf, type ReadColumns } from './rowsRe
 import type { Controls } from './board'
 import { readAgain } from './readAgain'
 import { StampWatch } from './stampWatch'
-import { thrown, type SetGround, type SetWork } from './work'
+import { noParameters, thrown, type SetGround, type SetWork } from './work'
 import { writeCell } from './writeCell'
 
 /** The rows that there are, by their keys. */
@@ -76,7 +76,7 @@ export class Cursor implements SetWork {
 
   shape(): SetShape | null {
     const columns = this.columns.last
-    return columns && this.keys ? { columns: columns.shown, rows: null, parameters: [], key: this.keys.column } : null
+    return columns && this.keys ? { columns: columns.shown, rows: null, parameters: noParameters, key: this.keys.column } : null
   }
 
   sentence() {

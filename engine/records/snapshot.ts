@@ -9,7 +9,7 @@ import { counted } from '#core/text/counted'
 import { Columns, labelsOf, valuesOf } from './rowsRead'
 import { readAgain } from './readAgain'
 import { StampWatch } from './stampWatch'
-import { thrown, type SetGround, type SetWork } from './work'
+import { noParameters, thrown, type SetGround, type SetWork } from './work'
 import { writeCell } from './writeCell'
 
 /** A whole table: a tag for each of its values. */
@@ -37,9 +37,10 @@ export class Snapshot implements SetWork {
     const columns = this.columns.of(asked, store.dialect)
     const labels = columns.keyAt < 0 ? asked.rows.map((_, i) => String(i + 1)) : labelsOf(columns, asked.rows)
     this.raw = asked.rows
-    this.labels = labels
+    // the same list as before, where it is: nobody has to look through it again
+    if (!isSameList(labels, this.labels)) this.labels = labels
     const rows = asked.rows.map((row) => valuesOf(columns, row))
-    this.ground.board.show({ columns: columns.shown, labels, rows }, { count: rows.length, again: false }, false)
+    this.ground.board.show({ columns: columns.shown, labels: this.labels, rows }, { count: rows.length, again: false }, false)
   }
 
   async write(item: RecordItem, value: TagValue) {
@@ -64,7 +65,7 @@ export class Snapshot implements SetWork {
 
   shape(): SetShape | null {
     const columns = this.columns.last
-    return columns && this.labels ? { columns: columns.shown, rows: this.labels, parameters: [], key: null } : null
+    return columns && this.labels ? { columns: columns.shown, rows: this.labels, parameters: noParameters, key: null } : null
   }
 
   sentence() {
@@ -75,3 +76,6 @@ export class Snapshot implements SetWork {
     return (this.statements ??= new SetStatements(this.ground.set.how, this.ground.store().dialect))
   }
 }
+
+const isSameList = (a: readonly string[], b: readonly string[] | null) =>
+  b !== null && a.length === b.length && a.every((one, i) => one === b[i])

@@ -8,7 +8,7 @@ import { startTriggers, type TriggerAround } from '../bridges/triggering'
 import { Columns, labelsOf, valuesOf, type ReadColumns } from './rowsRead'
 import { inputsOf } from './inputs'
 import { numberedTo, padded } from './numbered'
-import { thrown, type SetGround, type SetWork } from './work'
+import { noParameters, thrown, type SetGround, type SetWork } from './work'
 
 /** The rows of a statement, asked for when the clock or a tag says so, with what tags have then. */
 export class TimedQuery implements SetWork {
@@ -55,7 +55,7 @@ export class TimedQuery implements SetWork {
 
   shape(): SetShape | null {
     const columns: ReadColumns | null = this.columns.last
-    return columns && { columns: columns.shown, rows: this.labels, parameters: [], key: null }
+    return columns && { columns: columns.shown, rows: this.labels, parameters: noParameters, key: null }
   }
 
   sentence() {

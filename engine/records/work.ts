@@ -1,3 +1,4 @@
+import type { SetColumn } from '#core/records/columns'
 import type { Fault } from '#core/faults/catalogue'
 import type { RecordItem, SetShape } from '#core/records/items'
 import type { How, RecordSetDraft } from '#core/records/settings'
@@ -35,6 +36,9 @@ export interface SetGround<H extends How = How> {
   /** Asks for a reading: what is wanted while one waits goes with it. */
   wake(): void
 }
+
+/** The same list each time, so that a shape is known again. */
+export const noParameters: readonly SetColumn[] = []
 
 /** Thrown as it is. */
 export const thrown = (why: Fault): Error => why as unknown as Error

@@ -4,7 +4,7 @@ import type { RecordSetDraft } from '#core/records/settings'
 import type { Editor, Row } from '#db/editor'
 import { readable, thingOf } from '#db/rows'
 import type { RecordSet } from '#shared/records/recordSet'
-import { movedPath } from '#core/tags/path'
+import { isWithin, movedPath } from '#core/tags/path'
 import { invalid } from '../answers/checked'
 import { renameEverywhere } from '../tags/renaming'
 
@@ -29,7 +29,9 @@ export const moveTags = async (editor: Editor, id: number, from: string, to: str
   if (from === to) return
   await sql`set constraints all deferred`.execute(editor.db)
   const rows = await editor.db.selectFrom('tag').select(['id', 'path']).where('set_id', '=', id).execute()
-  const moved = rows.flatMap((tag) => (tag.path.startsWith(`${from}/`) ? [{ id: tag.id, path: to + tag.path.slice(from.length) }] : []))
+  const moved = rows.filter(({ path }) => isWithin(path, from)).map(({ id, path }) => ({ id, path: movedPath(path, from, to) }))
   await editor.updateUnseen('tag', moved)
-  await renameEverywhere(editor, (path) => movedPath(path, from, to))
+  // what else lies in that folder stays where it is
+  const called = new Map(rows.map(({ path }) => [path, movedPath(path, from, to)]))
+  await renameEverywhere(editor, (path) => called.get(path) ?? (path === from ? to : path))
 }

@@ -13,6 +13,7 @@ import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
 import { pipeCase } from './pipeCase'
 import { rowsCase } from './rowsCase'
+import { setsCase } from './setsCase'
 import { steadyCase } from './steadyCase'
 import { startCase } from './startCase'
 import { tapCase } from './tapCase'
@@ -31,6 +32,7 @@ const cases = {
   broker: brokerCase,
   bridges: bridgesCase,
   rows: rowsCase,
+  sets: setsCase,
   through: throughCase,
   import: importCase,
   grid: gridCase,

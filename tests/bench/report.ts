@@ -17,6 +17,8 @@ export interface Section {
 }
 
 export const perSecond = (value: number) => `${Math.round(value).toLocaleString('en-GB')}/s`
+/** As in `12.5 ms`. */
+export const milliseconds = (value: number) => `${value.toFixed(1)} ms`
 export const times = (value: number) => `${value.toFixed(2)} ×`
 
 const file = 'docs/benchmarks.md'
