@@ -71,6 +71,9 @@ const ofDemo = async (page: Browser) => {
   await page.go('/bridges/1')
   await page.sees(/\d{2,} runs/)
   await take(page, 'bridge')
+  await page.go('/records/1')
+  await page.sees(/row \d+ of 18[\s\S]*Good/)
+  await take(page, 'records')
   await page.go('/bench/block')
   await page.type('First register', '11:holding/40')
   await page.type('How many registers', '14')
@@ -85,14 +88,14 @@ const ofDemo = async (page: Browser) => {
   await page.go('/outlets/2')
   await page.sees(/crane-7[\s\S]*harbour-office/)
   await take(page, 'broker')
-  for (const name of ['outlets/1', 'journal', 'site', 'site/api']) {
+  for (const name of ['outlets/1', 'journal', 'site']) {
     await page.go(`/${name}`)
     await page.driver
       .switchTo()
       .alert()
       .accept()
       .catch(() => {})
-    await take(page, name.replace('s/1', '').replace('site/', ''))
+    await take(page, name.replace('s/1', ''))
   }
   await page.go('/tags/import')
   await (await page.find('input[type=file]')).sendKeys(await feederTable(page))
