@@ -14,6 +14,7 @@ import { demoBridges } from './bridges'
 import { prepareCallBook } from './callBook'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
+import { tariffBase, tariffLink, tariffTags } from './tariff'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
@@ -25,6 +26,7 @@ import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from 
 interface Ports extends OutletPorts {
   modbus: number
   quay: number
+  tariff: number
   database: number
   control: number
 }
@@ -61,6 +63,7 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   mqttSecured: Number(env.CONDUIT_MQTT_SECURED_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
+  tariff: Number(env.CONDUIT_STANDIN_TARIFF_PORT),
   database: Number(new URL(env.CONDUIT_DATABASE!).port),
 })
 
@@ -93,6 +96,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('tag', quayTags(quay))
     const [book, files] = [await addLink(editor, callBookLink(ports.database, seal)), await addLink(editor, filesLink())]
     await editor.insert('recordSet', demoRecordSets(book))
+    await editor.insert('tag', tariffTags(await addLink(editor, tariffLink(ports.tariff, seal))))
     const [, broker] = await editor.insert('outlet', [await demoOutlet(ports), await demoBroker(ports)])
     await editor.insert('bridge', demoBridges({ quay, callBook: book, files, broker: broker!.id }))
   })
@@ -115,6 +119,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     ['Berth meters', { port: ports.modbus }],
     ['Quay', { port: ports.quay }],
     ['Vessel call book', { port: ports.database }],
+    ['Tariff service', { base: tariffBase(ports.tariff) }],
     ...arms.map(({ number, url }) => [`Cable arm berth ${number}`, { address: url }] as const),
   ])
   const moves = (settings: Record<string, unknown>, to: Record<string, unknown>) =>

@@ -1,6 +1,7 @@
 import { join } from 'node:path'
 import pino from 'pino'
 import { openControl } from './control/server'
+import { TariffService } from './http/tariffService'
 import { Quay } from './mqtt/quay'
 import { ArmServer } from './opcua/armServer'
 import { Port } from './port'
@@ -21,7 +22,9 @@ const main = async () => {
     .map((arm, i) => new ArmServer(arm, { folder: join(folder, `arm-${arm.number}`), port: armPorts[i]!, cells: cells[i] ?? 0 }))
   const quay = new Quay()
   const quayPort = await quay.listen(Number(process.env.CONDUIT_STANDIN_QUAY_PORT ?? 0))
-  const standIns = { port, quay, arms: [] as ArmServer[], ready: false }
+  const tariff = new TariffService()
+  const tariffPort = await tariff.listen(Number(process.env.CONDUIT_STANDIN_TARIFF_PORT ?? 0))
+  const standIns = { port, quay, tariff, arms: [] as ArmServer[], ready: false }
   const control = openControl(standIns, join(import.meta.dirname, 'page.html'))
   control.listen(Number(process.env.CONDUIT_STANDIN_PORT ?? 0), '127.0.0.1')
   // each loads the standard's node set, which takes a second or two; the meters need not wait for that
@@ -32,12 +35,15 @@ const main = async () => {
     }
     standIns.ready = true
   })()
-  log.info({ modbusPort, quayPort, armPorts: arms.map((arm) => arm.port) }, 'feeder meters, quay and cable arms answer')
+  log.info(
+    { modbusPort, quayPort, tariffPort, armPorts: arms.map((arm) => arm.port) },
+    'feeder meters, quay, tariff service and cable arms answer',
+  )
 
   const stop = () => {
     port.stop()
     control.close()
-    void Promise.all([port.gateway.close(), quay.close(), ...arms.map((arm) => arm.stop())]).then(() => process.exit(0))
+    void Promise.all([port.gateway.close(), quay.close(), tariff.close(), ...arms.map((arm) => arm.stop())]).then(() => process.exit(0))
     setTimeout(() => process.exit(0), 2000).unref()
   }
   process.once('SIGTERM', stop)

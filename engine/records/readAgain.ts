@@ -26,7 +26,8 @@ const looker = (ground: SetGround, watch: () => StampWatch) => {
       stamps ??= watch()
       if (await stamps.hasMoved(ground.store())) ground.wake()
     } catch {
-      ground.wake()
+      // a reading tells why; one that failed is tried again by itself
+      if (ground.isWell()) ground.wake()
     } finally {
       isLooking = false
     }

@@ -8,6 +8,7 @@ import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { ThingOf } from '#db/subjects'
+import { Backoff } from '#pacing/backoff'
 import type { Flow } from '#shared/flow'
 import type { RecordSetStatus } from '#shared/records/status'
 import type { ValueOrigin } from '#shared/values'
@@ -40,8 +41,9 @@ export interface SetsAround {
 
 /** So many writes wait for their turn. */
 const mostWaiting = 1000
-/** So long after a failure, ms, it is tried again, also where nothing else would have it read. */
-const retryMs = 5000
+/** After a failure it is tried again, also where nothing else would have it read. */
+const firstRetryMs = 2000
+const longestRetryMs = 60_000
 /** The tags of a set that fails to be made are planned again after this time, ms. */
 const planAgainMs = 10_000
 
@@ -57,6 +59,8 @@ export class SetRunner implements RunningSource {
   private flow: Flow = 'late'
   private readMs: number | null = null
   private retry: NodeJS.Timeout | null = null
+  private backoff = new Backoff(firstRetryMs, longestRetryMs)
+  private linkWasThere: boolean | null = null
   private replan: NodeJS.Timeout | null = null
   private generation = 0
 
@@ -104,9 +108,11 @@ export class SetRunner implements RunningSource {
     return this.set.linkId
   }
 
-  /** The link came or broke off: it is read again at once, and tells what became of it. */
+  /** Where the link came or broke off, it is read again at once, and tells what became of it. */
   linkIsThere(isThere: boolean) {
-    if (this.work && isThere !== (this.flow === 'flowing') && (isThere || this.flow === 'flowing')) this.wake(this.generation)
+    const before = this.linkWasThere
+    this.linkWasThere = isThere
+    if (before !== isThere && isThere !== (this.flow === 'flowing')) this.wake(this.generation)
   }
 
   /** Another database may be there now. */
@@ -188,7 +194,17 @@ export class SetRunner implements RunningSource {
 
   private ground(generation: number): SetGround {
     const { table, tags, memory, timing } = this.around
-    return { set: this.set, board: this.board, table, tags, memory, timing, store: () => this.store(), wake: () => this.wake(generation) }
+    return {
+      set: this.set,
+      board: this.board,
+      table,
+      tags,
+      memory,
+      timing,
+      store: () => this.store(),
+      wake: () => this.wake(generation),
+      isWell: () => this.why === null,
+    }
   }
 
   private store(): RowStore {
@@ -247,6 +263,7 @@ export class SetRunner implements RunningSource {
     if (this.why) this.around.journal.note(this.set.name, 'It is read again.')
     this.why = null
     this.flow = 'flowing'
+    this.backoff.reset()
     if (this.retry) clearTimeout(this.retry)
     this.retry = null
     const state = work.sentence()
@@ -264,7 +281,7 @@ export class SetRunner implements RunningSource {
     this.retry ??= setTimeout(() => {
       this.retry = null
       this.wake(generation)
-    }, retryMs)
+    }, this.backoff.next())
   }
 
   /** Has its tags made that are missing. */

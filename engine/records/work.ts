@@ -35,6 +35,8 @@ export interface SetGround<H extends How = How> {
   store(): RowStore
   /** Asks for a reading: what is wanted while one waits goes with it. */
   wake(): void
+  /** Whether the last reading came about. */
+  isWell(): boolean
 }
 
 /** The same list each time, so that a shape is known again. */

@@ -20,7 +20,7 @@ export const settleTags = async (db: Kysely<Database>, drafts: TagDraft[], prefi
   const problems = drafts.flatMap((draft, index) =>
     tagProblems(draft, linkOf).map(({ path, message }) => ({ path: prefix(index) + path, message })),
   )
-  problems.push(...repeated(drafts, prefix), ...(await circular(db, drafts, prefix)))
+  problems.push(...repeated(drafts, prefix), ...(await setless(db, drafts, prefix)), ...(await circular(db, drafts, prefix)))
   if (problems.length > 0) throw invalid(problems)
   return drafts.map((draft) => settled(draft, linkOf))
 }
@@ -66,6 +66,26 @@ const circular = async (db: Kysely<Database>, drafts: readonly TagDraft[], prefi
   )
   return drafts.flatMap(({ path }, index) =>
     found.has(path) ? [{ path: `${prefix(index)}source.inputs`, message: circleText(found.get(path)!) }] : [],
+  )
+}
+
+/** Drafts of record sets that are not there. */
+const setless = async (db: Kysely<Database>, drafts: readonly TagDraft[], prefix: (index: number) => string): Promise<FieldMessage[]> => {
+  const wanted = new Set(drafts.flatMap(({ source }) => (source.kind === 'record' ? [source.recordSetId] : [])))
+  if (wanted.size === 0) return []
+  const there = new Set(
+    (
+      await db
+        .selectFrom('recordSet')
+        .select('id')
+        .where('id', 'in', [...wanted])
+        .execute()
+    ).map(({ id }) => id),
+  )
+  return drafts.flatMap(({ source }, index) =>
+    source.kind === 'record' && !there.has(source.recordSetId)
+      ? [{ path: `${prefix(index)}source.recordSetId`, message: 'This record set is not there.' }]
+      : [],
   )
 }
 

@@ -7,12 +7,15 @@ import type { Port } from '../port'
 import type { Quay } from '../mqtt/quay'
 import { armRoute, describeArms } from './arms'
 import { describeQuay, quayRoute } from './quay'
+import { describeTariff, tariffRoute } from './tariff'
+import type { TariffService } from '../http/tariffService'
 
 const mostBody = 64 * 1024
 
 export interface StandIns {
   port: Port
   quay: Quay
+  tariff: TariffService
   /** Those that have started. */
   arms: ArmServer[]
   /** Whether all have. */
@@ -29,19 +32,21 @@ export const openControl = (standIns: StandIns, page: string): Server => {
 
 const route = async (standIns: StandIns, page: string, request: IncomingMessage, response: ServerResponse) => {
   const { pathname } = new URL(request.url ?? '/', 'http://stand-ins')
-  const { port, arms, quay } = standIns
+  const { port, arms, quay, tariff } = standIns
   if (request.method === 'GET') return look(standIns, page, pathname, response)
   const done =
     (await armRoute(arms, pathname, () => readJson(request))) ??
     (await quayRoute(quay, pathname, () => readJson(request))) ??
+    (await tariffRoute(tariff, pathname, () => readJson(request))) ??
     (await portRoute(port, pathname, () => readJson(request)))
   answer(response, done.status, done.body)
 }
 
-const look = ({ port, arms, quay, ready }: StandIns, page: string, path: string, response: ServerResponse) => {
+const look = ({ port, arms, quay, tariff, ready }: StandIns, page: string, path: string, response: ServerResponse) => {
   if (path === '/') return html(response, page)
   if (path === '/api/meters') return answer(response, 200, describe(port))
   if (path === '/api/quay') return answer(response, 200, describeQuay(quay))
+  if (path === '/api/tariff') return answer(response, 200, describeTariff(tariff))
   if (path === '/api/arms') return answer(response, 200, { ready, ...describeArms(arms) })
   answer(response, 404, { problem: `nothing at ${path}` })
 }

@@ -1,16 +1,12 @@
 import { createServer } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
-import { httpSettings } from '#core/http/settings'
 import { quality } from '#core/tags/quality'
 import { checkHttp } from '#engine/links/http/check'
-import { HttpLinkSession } from '#engine/links/http/session'
-import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { freePort } from '../../launcher/ports.mjs'
-import { noArrivals } from '../support/arrivals'
 import { closeAll, type Closing } from '../support/engineOn'
-import { memoryJournal } from '../support/modbusSession'
-import { pointsIn, type Wanted } from '../support/points'
+import { httpSettingsFor, openHttp } from '../support/httpSession'
+import type { Wanted } from '../support/points'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 import { json, startWebApi } from '../support/webApi'
@@ -25,8 +21,7 @@ const operations = [
   { name: 'tariff', path: '/tariffs/{zone}' },
   { name: 'limit', method: 'PUT', path: '/limits/{berth}', body: '{"kw":"{value}"}' },
 ]
-const settingsFor = (base: string, more: object = {}) =>
-  httpSettings.parse({ base, operations, interval: 100, patience: { connect: 500, answer: 500, retryFirst: 100, retryMost: 200 }, ...more })
+const settingsFor = (base: string, more: object = {}) => httpSettingsFor(base, { operations, ...more })
 
 const api = async (...args: Parameters<typeof startWebApi>) => {
   const started = await startWebApi(...args)
@@ -34,26 +29,7 @@ const api = async (...args: Parameters<typeof startWebApi>) => {
   return started
 }
 
-const open = async (base: string, wanted: Wanted[], more: object = {}) => {
-  const settings = settingsFor(base, more)
-  const [table, journal] = [new TagTable(), memoryJournal()]
-  const session = new HttpLinkSession({
-    ...{ name: 'Tariffs', settings, table, journal, wire: new Wire(), security: await testSecurity() },
-    ...{ roots: () => [], arrivals: noArrivals() },
-  })
-  closing.unshift(() => session.close())
-  const points = pointsIn(table, wanted)
-  session.setPoints(points, [])
-  const at = (index: number) => points[index]!.handle
-  return {
-    ...{ session, table, journal, points, settings },
-    value: (index: number) => table.values[at(index)],
-    quality: (index: number) => table.quality[at(index)]!,
-    sourceTime: (index: number) => table.sourceTime[at(index)]!,
-    write: (index: number, value: number) => session.write(at(index), value),
-    good: (index = 0) => until(() => table.quality[at(index)] === quality.Good),
-  }
-}
+const open = (base: string, wanted: Wanted[], more: object = {}) => openHttp(closing, settingsFor(base, more), wanted)
 const price = (path = '$.price', address = 'now', more: object = {}): Wanted => ({
   address,
   type: 'float64',

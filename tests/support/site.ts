@@ -26,7 +26,20 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
   const folder = mkdtempSync(join(tmpdir(), 'conduit-site-'))
   chmodSync(folder, 0o755)
   const told: string[] = []
-  const wishes = { web: 0, modbus: 0, control: 0, opcua: 0, opcuaSecured: 0, mqtt: 0, mqttSecured: 0, arm1: 0, arm2: 0, arm3: 0, quay: 0 }
+  const wishes = {
+    web: 0,
+    modbus: 0,
+    control: 0,
+    opcua: 0,
+    opcuaSecured: 0,
+    mqtt: 0,
+    mqttSecured: 0,
+    arm1: 0,
+    arm2: 0,
+    arm3: 0,
+    quay: 0,
+    tariff: 0,
+  }
   const stack = new Stack({ folder, standins: true, arms, demoData, wishes, tell: (text: string) => told.push(text) })
   try {
     await stack.start()

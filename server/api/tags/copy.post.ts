@@ -27,11 +27,14 @@ export default defineRoute(copyTags, async ({ event, body: { from, to, linkId, u
       .orderBy('id')
       .execute()
     if (rows.length === 0) throw invalid([{ path: 'from', message: `Nothing is called ${from}, and nothing lies in it.` }])
-    const drafts = thingsOf('tag', rows).map((tag) => copyOf(tag, { from, to, linkId, unit }, links))
+    const tags = thingsOf('tag', rows).filter((tag) => !isFrom('record', tag))
+    if (tags.length === 0)
+      throw invalid([{ path: 'from', message: 'Record sets make their tags by themselves: make another set instead.' }])
+    const drafts = tags.map((tag) => copyOf(tag, { from, to, linkId, unit }, links))
     const ready = await settleTags(editor.db, drafts, (i) => `${drafts[i]!.path}: `)
-    editor.what = `Copied ${counted(rows.length, 'tag')} from ${from} to ${to}`
+    editor.what = `Copied ${counted(tags.length, 'tag')} from ${from} to ${to}`
     await editor.insertUnseen('tag', ready, () => {})
-    return rows.length
+    return tags.length
   })
   const { result, revision } = await namesTaken('tag', to, 'to', change)
   return { tags: result, revision }
