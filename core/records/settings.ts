@@ -82,8 +82,8 @@ const cursorContract = z.object({
   most: wholeNumber('The number of rows', 1, 200_000).default(10_000).describe('More rows than this are refused as a whole.'),
   starts: z
     .enum(['first', 'last', 'kept'])
-    .default('first')
-    .describe('Where it points at first; “kept”: where it pointed before a restart.'),
+    .default('kept')
+    .describe('Where it points at first; “kept”: where it pointed before, and at the first row where that is nowhere.'),
   again: againContract,
   moves: z
     .array(z.enum(moves))

@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
 import type { Carried } from '#core/messages/carried'
 import { carriedFor, readerOf, setColumnOf, type SetColumn } from '#core/records/columns'
@@ -19,7 +20,10 @@ interface Keys {
   labels: string[]
 }
 
-const keyItem = { part: 'key', column: '', row: '' } as const
+const keptContract = z.tuple([z.string(), z.string()])
+
+/** By its tag it is kept where the set points. */
+const placeItem = { part: 'position', column: '', row: '' } as const
 
 /** One row of a table: a tag for each column, and tags that move it. */
 export class Cursor implements SetWork {
@@ -35,10 +39,13 @@ export class Cursor implements SetWork {
   private row: readonly Carried[] | null = null
   private statements: SetStatements | null = null
   private said = ''
+  /** What lies on the disk of where it points. */
+  private keptAs: string | null = null
 
   constructor(private ground: SetGround<CursorSettings>) {
     const { how, nulls } = ground.set
     this.columns = new Columns({ chosen: how.columns, key: how.key, nulls })
+    this.label = ground.remembered?.of === this.of ? (ground.remembered.label ?? null) : null
     this.keyColumns = new Columns({ chosen: [how.key], key: how.key, nulls: null })
   }
 
@@ -74,6 +81,16 @@ export class Cursor implements SetWork {
     await this.point(keys, at, true)
   }
 
+  remembers() {
+    return { of: this.of, label: this.label }
+  }
+
+  /** Rows of another table are others, whatever they are called. */
+  private get of() {
+    const { linkId, how } = this.ground.set
+    return JSON.stringify([linkId, how.kind, how.from, how.key])
+  }
+
   shape(): SetShape | null {
     const columns = this.columns.last
     return columns && this.keys ? { columns: columns.shown, rows: null, parameters: noParameters, key: this.keys.column } : null
@@ -104,16 +121,19 @@ export class Cursor implements SetWork {
 
   private keptLabel(): string | null {
     const { set, board, memory } = this.ground
-    const tag = set.how.starts === 'kept' ? board.tagOf(keyItem) : undefined
+    if (this.label !== null) return this.label
+    const tag = set.how.starts === 'kept' ? board.tagOf(placeItem) : undefined
     const kept = tag && memory.get(tag.id)
-    return kept ? String(kept.value) : null
+    return kept ? labelIn(String(kept.value), this.of) : null
   }
 
   private keep(label: string) {
     const { set, board, memory } = this.ground
-    const tag = set.how.starts === 'kept' ? board.tagOf(keyItem) : undefined
+    const tag = set.how.starts === 'kept' && label !== this.keptAs ? board.tagOf(placeItem) : undefined
+    if (!tag) return
+    this.keptAs = label
     // where the disk fails it starts at the first row the next time
-    if (tag) memory.keep(tag.id, { type: 'string', value: label, at: Date.now(), who: set.name }).catch(() => {})
+    memory.keep(tag.id, { type: 'string', value: JSON.stringify([this.of, label]), at: Date.now(), who: set.name }).catch(() => {})
   }
 
   private async point(keys: Keys, at: number, isNew: boolean) {
@@ -132,12 +152,11 @@ export class Cursor implements SetWork {
     if (asked.rows.length > 1) throw thrown(fault('records.same-key', { column: keys.column.name, key: label }))
     const [row] = asked.rows
     if (!row) return this.lost(label)
-    const isOther = label !== this.label
     this.at = this.was = at
     this.label = label
     this.row = row
     board.show({ columns: columns.shown, labels: null, rows: [valuesOf(columns, row)] }, this.controls(keys), isNew)
-    if (isOther) this.keep(label)
+    this.keep(label)
   }
 
   /** It was there when the keys were read: they are read again. */
@@ -210,4 +229,10 @@ const placeOf = ({ labels, carried, column }: Keys, value: TagValue): number => 
   // 1.50 in the table is 1.5 as a number
   const read = readerOf(column, null)
   return carried.findIndex((key) => sameValue(read(key), value))
+}
+
+/** What was kept of other rows says nothing of these. */
+const labelIn = (kept: string, of: string): string | null => {
+  const [keptOf, label] = keptContract.parse(JSON.parse(kept))
+  return keptOf === of ? label : null
 }

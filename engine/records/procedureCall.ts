@@ -21,6 +21,7 @@ export class ProcedureCall implements SetWork {
 
   constructor(private ground: SetGround<ProcedureSettings>) {
     this.columns = new Columns({ chosen: [], key: '', nulls: ground.set.nulls })
+    if (ground.remembered?.of === this.of) for (const [name, value] of ground.remembered.given ?? []) this.given.set(name, value)
   }
 
   /** What there is to write; nothing runs by being looked at. */
@@ -44,6 +45,15 @@ export class ProcedureCall implements SetWork {
     this.ground.board.setParameter(item.column, value)
     if (this.ground.set.how.atOnce && this.parameters.every(({ name }) => this.given.has(name))) return this.run()
     this.grewOld()
+  }
+
+  remembers() {
+    return { of: this.of, given: this.given }
+  }
+
+  private get of() {
+    const { linkId, how } = this.ground.set
+    return JSON.stringify([linkId, how.kind, how.schema, how.routine])
   }
 
   shape(): SetShape | null {
@@ -95,8 +105,9 @@ export class ProcedureCall implements SetWork {
   }
 
   private startWith({ name, type }: SetColumn) {
-    const start = this.ground.set.how.start.find(({ parameter }) => parameter === name)?.value
-    if (start === undefined || this.given.has(name)) return
+    const given = this.given.get(name)
+    const start = given ?? this.ground.set.how.start.find(({ parameter }) => parameter === name)?.value
+    if (start === undefined) return
     const fits = toRaw(start, type, null)
     if (!fits.ok) throw thrown(fault('records.no-parameter', { parameter: name, problem: fits.detail }))
     this.given.set(name, fits.raw)

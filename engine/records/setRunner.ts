@@ -24,7 +24,7 @@ import type { Handle, TagTable } from '../table/tagTable'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import { SetBoard } from './board'
 import { workOf } from './kinds'
-import { thrown, type SetGround, type SetWork } from './work'
+import { thrown, type Remembered, type SetGround, type SetWork } from './work'
 
 export interface SetsAround {
   table: TagTable
@@ -71,18 +71,21 @@ export class SetRunner implements RunningSource {
     this.board = new SetBoard(around.table, set)
   }
 
-  start() {
+  start(remembered: Remembered | null = null) {
     if (!this.set.on) return this.rest()
     this.flow = 'late'
     const generation = ++this.generation
-    this.work = workOf(this.ground(generation))
+    this.work = workOf(this.ground(generation, remembered))
     this.endBegun = this.work.begin?.() ?? (() => {})
+    // what it kept is found by its tags, which may come with it
+    void this.inTurn(() => this.around.applied()).catch(() => {})
     this.wake(generation)
   }
 
   /** What it had says nothing about what it will have. */
   update(set: ThingOf['recordSet']) {
     const tags = this.board.all()
+    const remembered = this.work?.remembers?.() ?? null
     this.end()
     this.board.retire()
     this.set = set
@@ -91,7 +94,7 @@ export class SetRunner implements RunningSource {
     for (const { handle } of tags) this.around.table.renew(handle, now)
     this.board.take(tags, [])
     this.around.table.flush()
-    this.start()
+    this.start(remembered)
   }
 
   close() {
@@ -192,7 +195,7 @@ export class SetRunner implements RunningSource {
     return this.flow === 'late' ? 'Reading' : this.work.sentence()
   }
 
-  private ground(generation: number): SetGround {
+  private ground(generation: number, remembered: Remembered | null): SetGround {
     const { table, tags, memory, timing } = this.around
     return {
       set: this.set,
@@ -203,6 +206,7 @@ export class SetRunner implements RunningSource {
       timing,
       store: () => this.store(),
       wake: () => this.wake(generation),
+      remembered,
       isWell: () => this.why === null,
     }
   }

@@ -22,6 +22,16 @@ export interface SetWork {
   shape(): SetShape | null
   /** In words, for a person. */
   sentence(): string
+  /** What consumers did to it, for what takes its place once its settings are changed. */
+  remembers?(): Remembered
+}
+
+/** The row that a cursor points at, by its key; what a procedure was given. */
+export interface Remembered {
+  /** Of what it was: of another table or procedure it says nothing. */
+  of: string
+  label?: string | null
+  given?: ReadonlyMap<string, TagValue>
 }
 
 export interface SetGround<H extends How = How> {
@@ -31,6 +41,8 @@ export interface SetGround<H extends How = How> {
   tags: TagRegister
   memory: MemoryStore
   timing: Omit<TriggerAround, 'spool'>
+  /** What the one before it remembered; null: there was none. */
+  remembered: Remembered | null
   /** Throws a fault while the link cannot be asked. */
   store(): RowStore
   /** Asks for a reading: what is wanted while one waits goes with it. */

@@ -94,7 +94,7 @@ describe('a row cursor', () => {
     await page.sees('Switched off')
     await page.sees(/Bad · switched off/)
     await page.press('Start')
-    await page.sees('row 1 of 3')
+    await page.sees('row 3 of 3')
   })
 
   it('is refused a folder of another set, and asks before what was typed is lost', async () => {

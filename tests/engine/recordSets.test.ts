@@ -178,17 +178,33 @@ describe('a row cursor', () => {
   })
 
   it('points where it did before a restart, where that was chosen', async () => {
-    const { query, set, settled, write, engine, change, value, alter } = await recordSite(closing)
+    const { query, set, settled, write, engine, value, alter } = await recordSite(closing)
     await query(profiles)
-    const how = { ...cursor, starts: 'kept' }
-    const id = await set({ how })
+    const id = await set({ how: cursor })
     await settled(id, 16)
     await write('book/move/key', 'HS-2219')
     await alter(id, { on: false })
     expect(engine.table.quality[engine.tags.byPath('book/ship')!.handle]).toBe(quality.BadOutOfService)
     await alter(id, { on: true })
     await until(() => value('book/ship') === 'Isle Ferry')
-    void change
+    // rows of another table are others, though they are called the same
+    await query('create table other as select * from profile')
+    await alter(id, { how: { ...cursor, from: { kind: 'table', table: 'other' } } })
+    await until(() => value('book/ship') === 'Sound Runner')
+  })
+
+  it('points where it does while other things of it, or of its link, are changed', async () => {
+    const { query, set, settled, write, change, value, qualityAt, alter, linkId } = await recordSite(closing)
+    await query(profiles)
+    const id = await set({ how: { ...cursor, starts: 'first' } })
+    await settled(id, 16)
+    await write('book/move/key', 'HS-2219')
+    await alter(id, { name: 'Another name', how: { ...cursor, starts: 'first', writes: ['volts'] } })
+    await until(() => qualityAt('book/ship') === quality.Good)
+    expect(value('book/ship')).toBe('Isle Ferry')
+    await change(async (editor) => editor.update('link', (await editor.row('link', linkId))! as never, { name: 'Another book' } as never))
+    await until(() => qualityAt('book/ship') === quality.Good)
+    expect(value('book/ship')).toBe('Isle Ferry')
   })
 
   it('writes a value back, and reads the row once more', async () => {
