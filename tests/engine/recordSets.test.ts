@@ -1,6 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
 import { closeAll, type Closing } from '../support/engineOn'
+import { bridgeSite, otherDatabase } from '../support/bridgeSite'
 import { recordSite } from '../support/recordSites'
 import { until } from '../support/until'
 
@@ -272,7 +273,7 @@ describe('a procedure call', () => {
   })
 
   it('tells what failed, ends what never does, and holds up nobody', async () => {
-    const book = await import('../support/bridgeSite').then(({ otherDatabase }) => otherDatabase(closing))
+    const book = await otherDatabase(closing)
     book.settings.patience.answer = 500
     const { query, set, settled, value, write, statusOf } = await recordSite(closing, book)
     await query(routines)
@@ -333,5 +334,23 @@ describe('a timed query', () => {
     await query("insert into profile values ('HS-2300', 'Manx', 22000, 1)")
     await until(() => value('book/voyage/1') === 'HS-2300' && value('book/voyage/4') === 'HS-2219')
     await settled(keyed, 14)
+  })
+})
+
+describe('an engine that starts again', () => {
+  it('has the sets with their tags, and makes none of them twice', async () => {
+    const first = await recordSite(closing)
+    await first.query(profiles)
+    const how = { kind: 'cursor', from: table, columns: ['ship'], key: 'voyage', again: { every: 200 } }
+    await first.settled(await first.set({ how }), 14)
+    await first.write('book/move/key', 'HS-2219')
+    const before = first.pathsIn('book')
+    await first.engine.close()
+    const again = await bridgeSite(closing, first.base, first.stateFolder)
+    await until(() => again.engine.tags.byPath('book/ship') !== undefined && again.value('book/ship') === 'Isle Ferry')
+    await until(() => again.engine.records.status()[0]!.goodTags === 14)
+    expect([...again.engine.tags.all()].map(({ path }) => path.slice('book/'.length))).toEqual(before)
+    const revisions = await first.base.db.selectFrom('revision').select('what').where('what', 'like', '%: made%').execute()
+    expect(revisions).toHaveLength(1)
   })
 })

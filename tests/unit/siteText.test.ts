@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs'
 import { load } from 'js-yaml'
 import { describe, expect, it } from 'vitest'
 import { readYaml } from '#core/formats/yaml/read'
+import { recordSetContract } from '#core/records/settings'
 import { textSchema } from '#db/siteText/document'
 import { fieldsOf } from '#db/siteText/changes'
 import { SitePlanner, type Given } from '#db/siteText/plan'
@@ -34,8 +35,16 @@ const tags = [
   pointTag({ path: 'berth/1/power', linkId: 1, address: '11:holding/40', type: 'float32', unit: 'kW', scaling: { gain: 0.1, offset: 0 } }),
   pointTag({ path: 'arm/angle', linkId: 2, address: 'nsu=urn:arm;s=Angle', type: 'float64' }),
   tagDraft.parse({ path: 'port/officer', source: { kind: 'memory', start: '007' }, type: 'string' }),
+  tagDraft.parse({ path: 'book/ship', source: { kind: 'record', recordSetId: 1, part: 'value', column: 'ship' }, type: 'string' }),
 ].map((draft, i) => ({ ...draft, id: i + 1, revision: 1 }))
-const site: Things = { certificate: [], link: [meters, arm], outlet: [outlet], recordSet: [], tag: tags, bridge: [] }
+const profile = {
+  ...recordSetContract.parse({
+    ...{ name: 'Profile', linkId: 2, folder: 'book' },
+    how: { kind: 'cursor', from: { kind: 'table', table: 'profile' }, key: 'voyage' },
+  }),
+  ...{ id: 1, revision: 1 },
+}
+const site: Things = { certificate: [], link: [meters, arm], outlet: [outlet], recordSet: [profile], tag: tags, bridge: [] }
 const empty: Things = { certificate: [], link: [], outlet: [], recordSet: [], tag: [], bridge: [] }
 
 const written = (lists: Partial<Things> = site) => [...writeSite('Harrow Sound', null, lists, site)].join('')
@@ -89,7 +98,12 @@ describe('the text of a site', () => {
   it('comes to nothing at its own site, whatever the order of the things', () => {
     const shuffled: Things = { ...site, tag: [...tags].reverse(), link: [arm, meters] }
     expect([...writeSite('Harrow Sound', null, shuffled, shuffled)].join('')).toBe(written())
-    expect(planOf(written())).toMatchObject({ changes: [], same: 6, problems: [], missing: [] })
+    expect(planOf(written())).toMatchObject({ changes: [], same: 8, problems: [], missing: [] })
+  })
+
+  it('names the set of a tag, and the link of a set', () => {
+    expect(written()).toMatch(/recordSets:\n {2}Profile:\n {4}link: Cable arm\n/)
+    expect(written()).toContain('book/ship:\n    source: { kind: record, recordSet: Profile, part: value, column: ship }\n')
   })
 
   it('makes everything at an empty site, and asks for its secrets', () => {
@@ -99,6 +113,8 @@ describe('the text of a site', () => {
       'made link',
       'made link',
       'made outlet',
+      'made recordSet',
+      'made tag',
       'made tag',
       'made tag',
       'made tag',
@@ -131,7 +147,7 @@ describe('the text of a site', () => {
       planOf('conduit: 1\ntags: {}')
         .changes.map(({ name, what }) => `${what} ${name}`)
         .sort(),
-    ).toEqual(['removed arm/angle', 'removed berth/1/power', 'removed port/officer'])
+    ).toEqual(['removed arm/angle', 'removed berth/1/power', 'removed book/ship', 'removed port/officer'])
     expect(planOf('conduit: 1\npart: { folder: berth }\ntags:\n').changes.map(({ name }) => name)).toEqual(['berth/1/power'])
     expect(planOf('conduit: 1\npart: { link: Cable arm }\ntags:\n').changes.map(({ name }) => name)).toEqual(['arm/angle'])
     expect(planOf('conduit: 1').changes).toEqual([])
