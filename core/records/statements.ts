@@ -29,9 +29,9 @@ export class SetStatements {
     return this.query([`select ${this.chosen()} from ${this.from()}${this.ordered()} limit ${most}`], [], most)
   }
 
-  /** How many there are. */
+  /** How many there are, counted to one more than may be. */
   count(): SetQuery {
-    return this.query([`select count(*) as rows_there from ${this.from()}`], [], 1)
+    return this.query([`select ${this.counted()} as rows_there`], [], 1)
   }
 
   /** Only what the rows are called, in their order. */
@@ -51,7 +51,12 @@ export class SetStatements {
   /** What moves when something changed. */
   stamp(): SetQuery {
     const stamp = this.named(this.how.again.stamp)
-    return this.query([`select max(${stamp}) as stamp, count(*) as rows_there from ${this.from()}`], [], 1)
+    return this.query([`select (select max(${stamp}) from ${this.from()}) as stamp, ${this.counted()} as rows_there`], [], 1)
+  }
+
+  /** However many a table has, no more are looked at than a set could hold. */
+  private counted(): string {
+    return `(select count(*) from (select 1 as one from ${this.from()} limit ${this.how.most + 1}) as counted)`
   }
 
   /** All columns, or those that were chosen with those that are needed besides. */

@@ -67,7 +67,9 @@ const lookAtRows = async (set: RecordSetDraft, store: RowStore): Promise<Looked>
   const columns = new Columns({ chosen: how.columns, key: how.key, nulls })
   const read = columns.of(asked, store.dialect)
   const labels = how.kind === 'cursor' ? null : asked.rows.map((row, i) => (read.keyAt < 0 ? String(i + 1) : labelOf(row[read.keyAt]!)))
-  return { columns, asked, total: Number(counted ?? 0), parameters: [], labels, fault: null }
+  const total = Number(counted ?? 0)
+  const why = total > how.most ? fault('records.too-many', { name: set.name, most: how.most }) : null
+  return { columns, asked, total, parameters: [], labels, fault: why }
 }
 
 const lookAtQuery = async (

@@ -1,5 +1,8 @@
 import { afterEach, describe, expect, it } from 'vitest'
+import { recordSetContract } from '#core/records/settings'
 import { quality } from '#core/tags/quality'
+import type { RowStore } from '#engine/links/receiving'
+import { previewOf } from '#engine/records/preview'
 import { closeAll, type Closing } from '../support/engineOn'
 import { bridgeSite, otherDatabase } from '../support/bridgeSite'
 import { recordSite } from '../support/recordSites'
@@ -66,6 +69,26 @@ describe('a table snapshot', () => {
     expect(qualityAt('book/ship/HS-2217')).toBe(quality.BadNoData)
     await alter(id, { how: { ...how, most: 4 } })
     await settled(id, 10)
+  })
+
+  it('is told before it is saved what it would come to, and that this is too much', async () => {
+    const { query, engine, linkId } = await recordSite(closing)
+    await query(profiles)
+    const looked = async (most: number) => {
+      const set = recordSetContract.parse({
+        name: 'All',
+        linkId,
+        folder: 'all',
+        how: { kind: 'snapshot', from: table, key: 'voyage', most },
+      })
+      return previewOf({ set, key: null, last: null, run: null }, engine.link(linkId)!.receiver() as RowStore, engine)
+    }
+    const preview = await looked(10)
+    expect(preview).toMatchObject({ fault: null, total: 3, tagCount: 21, at: null })
+    expect(preview.rows[2]).toEqual(['HS-2219', 'Isle Ferry', '440', null, '2026-11-22T05:10:00.000Z'])
+    expect(preview.columns[3]).toMatchObject({ name: 'limit_kw', declared: 'numeric(12,4)', type: 'float64' })
+    expect(await looked(2)).toMatchObject({ fault: { code: 'records.too-many' }, total: 3 })
+    expect(engine.tags.size).toBe(0)
   })
 
   it('reads again when its stamp moves, and on request', async () => {

@@ -194,5 +194,7 @@ describe('statements', () => {
     const query = new SetStatements(how, 'postgresql').rows()
     expect(query.parts.join('')).toBe('select * from (\nselect * from voyage\n) as "rows_asked" order by "arrived" limit 11')
     expect(query.isPlain).toBe(false)
+    // a table of any size is counted only as far as it matters
+    expect(new SetStatements(how, 'postgresql').count().parts[0]).toContain('limit 11) as counted')
   })
 })
