@@ -5,7 +5,7 @@ defineProps<{ kinds: readonly { kind: string; title: string; subtitle: string }[
 
 <template>
   <nav class="choices" :aria-label="label">
-    <NuxtLink v-for="one in kinds" :key="one.kind" :to="`${path}?kind=${one.kind}`" class="sheet choice">
+    <NuxtLink v-for="one in kinds" :key="one.kind" :to="`${path}${path.includes('?') ? '&' : '?'}kind=${one.kind}`" class="sheet choice">
       <strong>{{ one.title }}</strong>
       <span class="quiet">{{ one.subtitle }}</span>
     </NuxtLink>

@@ -86,7 +86,7 @@ const remove = (of: 'when' | 'take' | 'send', at: number) => {
     <SentencePart :text="gatherText(draft.gather)" :open="open === 'gather'" :wrong="wrong('gather')" @press="press('gather')" />
   </p>
   <slot />
-  <div v-if="open" class="panel">
+  <SentencePanel v-if="open" @done="open = null">
     <TriggerPanel
       v-if="openIndex('when') !== null"
       :key="open"
@@ -121,15 +121,14 @@ const remove = (of: 'when' | 'take' | 'send', at: number) => {
       @left="$emit('left', $event)"
     />
     <GatherPanel v-if="open === 'gather'" v-model="draft.gather" :message-for="messageFor" @left="$emit('left', $event)" />
-    <div class="done">
-      <v-btn @click="open = null">Done</v-btn>
+    <template #more>
       <v-btn v-if="openIndex('when') !== null" color="break" @click="remove('when', openIndex('when')!)">Remove this</v-btn>
       <v-btn v-if="openIndex('take') !== null" color="break" @click="remove('take', openIndex('take')!)">Remove this</v-btn>
       <v-btn v-if="openIndex('send') !== null && !isAway && draft.send.length > 1" color="break" @click="remove('send', openIndex('send')!)"
         >Remove this, and what is kept for it</v-btn
       >
-    </div>
-  </div>
+    </template>
+  </SentencePanel>
 </template>
 
 <style scoped>
@@ -145,32 +144,5 @@ const remove = (of: 'when' | 'take' | 'send', at: number) => {
   margin-left: 6px;
   font-size: 13px;
   color: var(--primary);
-}
-.panel {
-  margin-top: 12px;
-  padding: 12px 14px;
-  border: 1px solid var(--line);
-  border-left: 3px solid var(--primary);
-  border-radius: 6px;
-}
-.panel :deep(.fields) {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(190px, 1fr));
-  gap: 12px;
-}
-.panel :deep(.wide) {
-  grid-column: span 2;
-}
-.panel :deep(.whole) {
-  grid-column: 1 / -1;
-}
-.panel :deep(.note) {
-  align-self: center;
-  margin: 0;
-}
-.done {
-  display: flex;
-  gap: 10px;
-  margin-top: 12px;
 }
 </style>

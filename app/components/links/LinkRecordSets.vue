@@ -9,12 +9,10 @@ const session = useSession()
 const sets = computed(() =>
   lists.recordSets
     .filter(({ linkId }) => linkId === props.linkId)
-    .map((set) => ({
-      id: set.id,
-      name: set.name,
-      what: howText(set.how),
-      status: live.status?.recordSets.find((one) => one.id === set.id) ?? null,
-    })),
+    .map(({ id, name, how }) => {
+      const status = live.status?.recordSets.find((one) => one.id === id)
+      return { path: `/records/${id}`, name, flow: status?.flow ?? null, sentence: status?.sentence ?? null, more: howText(how) }
+    }),
 )
 </script>
 
@@ -26,14 +24,7 @@ const sets = computed(() =>
       <NuxtLink v-if="session.can('configure')" :to="`/records/new?link=${linkId}`">Make tags of rows</NuxtLink>
     </p>
     <template v-else>
-      <ul>
-        <li v-for="one in sets" :key="one.id">
-          <NuxtLink :to="`/records/${one.id}`">{{ one.name }}</NuxtLink>
-          <PipeGlyph :flow="one.status?.flow ?? 'waiting'" :width="38" />
-          <span :class="one.status?.flow === 'flowing' ? 'quiet' : `is-${one.status?.flow}`">{{ one.status?.sentence }}</span>
-          <span class="quiet">{{ one.what }}</span>
-        </li>
-      </ul>
+      <FlowList :items="sets" />
       <p v-if="session.can('configure')"><NuxtLink :to="`/records/new?link=${linkId}`">Make tags of more rows</NuxtLink></p>
     </template>
   </section>
@@ -46,19 +37,5 @@ const sets = computed(() =>
 }
 p {
   margin: 4px 0 0;
-}
-ul {
-  list-style: none;
-  margin: 8px 0 0;
-  padding: 0;
-  display: grid;
-  gap: 6px;
-}
-li {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 10px;
-  overflow-wrap: anywhere;
 }
 </style>

@@ -102,7 +102,7 @@ const rowsPart = computed(() => rowsParts.find((part) => part === open.value && 
       }}<SentencePart :text="part.text" :open="open === part.panel" :wrong="part.fields.some(wrong)" @press="press(part.panel)" />
     </template>
   </p>
-  <div v-if="open" class="panel">
+  <SentencePanel v-if="open" @done="open = null">
     <SetPlacePanel v-if="open === 'place'" v-model="draft" :message-for="messageFor" @left="$emit('left', $event)" />
     <SetRowsPanel
       v-else-if="rowsPart"
@@ -130,8 +130,7 @@ const rowsPart = computed(() => rowsParts.find((part) => part === open.value && 
       @left="$emit('left', $event)"
     />
     <SetQueryPanel v-else :key="open" v-model="draft" :part="open" :message-for="messageFor" @left="$emit('left', $event)" />
-    <div class="done"><v-btn @click="open = null">Done</v-btn></div>
-  </div>
+  </SentencePanel>
 </template>
 
 <style scoped>
@@ -142,30 +141,5 @@ const rowsPart = computed(() => rowsParts.find((part) => part === open.value && 
 }
 .words strong {
   font-weight: 600;
-}
-.panel {
-  margin-top: 12px;
-  padding: 12px 14px;
-  border: 1px solid var(--line);
-  border-left: 3px solid var(--primary);
-  border-radius: 6px;
-}
-.panel :deep(.fields) {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
-  gap: 12px;
-}
-.panel :deep(.wide) {
-  grid-column: span 2;
-}
-.panel :deep(.whole) {
-  grid-column: 1 / -1;
-}
-.panel :deep(.note) {
-  align-self: center;
-  margin: 0;
-}
-.done {
-  margin-top: 12px;
 }
 </style>

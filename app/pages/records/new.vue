@@ -26,36 +26,6 @@ const opened = (set: RecordSet) => navigateTo(`/records/${set.id}`)
       <Allowed role="configure"><v-btn variant="flat" to="/links/new?kind=sql">Link a database</v-btn></Allowed>
     </EmptyState>
     <RecordSetSheet v-else-if="initial" :key="kind!" :initial="initial" :record-set="null" @saved="opened" />
-    <nav v-else class="choices" aria-label="Kinds of record sets">
-      <NuxtLink v-for="one in kinds" :key="one.kind" :to="`/records/new?link=${link}&kind=${one.kind}`" class="sheet choice">
-        <strong>{{ one.title }}</strong>
-        <span class="quiet">{{ one.subtitle }}</span>
-      </NuxtLink>
-    </nav>
+    <KindChoice v-else :kinds="kinds" :path="`/records/new?link=${link}`" label="Kinds of record sets" />
   </div>
 </template>
-
-<style scoped>
-.choices {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(280px, 1fr));
-  gap: 12px;
-}
-.choice {
-  display: grid;
-  gap: 4px;
-  padding: 16px 18px;
-  color: inherit;
-  text-decoration: none;
-}
-.choice strong {
-  font-size: 15px;
-  font-weight: 600;
-  color: var(--primary);
-}
-.choice:hover,
-.choice:focus-visible {
-  border-color: var(--primary);
-  outline: none;
-}
-</style>
