@@ -39,6 +39,7 @@ export const linkLoad: z.ZodType<LinkLoad> = z
         }),
       )
       .describe('The tags that cost most by themselves.'),
+    of: z.string().optional().describe('What is asked or listened to, where there are no requests to count; absent: watched nodes.'),
   })
   .meta({ id: 'LinkLoad' })
 

@@ -20,5 +20,5 @@ export const httpLoad = (points: readonly LoadPoint[], settings: unknown): LinkL
     wanted: calls.size,
     ms: null,
   }))
-  return { parts: told.length === 0 ? [] : [{ unit: null, rounds: told, busy: null, fastest: null }], busy: null, costly: [] }
+  return { parts: told.length === 0 ? [] : [{ unit: null, rounds: told, busy: null, fastest: null }], busy: null, costly: [], of: 'call' }
 }

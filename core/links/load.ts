@@ -7,6 +7,8 @@ export interface LinkLoad {
   busy: number | null
   /** The tags that cost most, by themselves. */
   costly: CostlyTag[]
+  /** What is asked or listened to where there are no requests to count, as in “topic”; absent: nodes are watched. */
+  of?: string
 }
 
 /** One part of the far side that is asked by itself, such as a unit. */

@@ -18,7 +18,7 @@ export interface FollowPlan {
 
 export const followPlan = (set: Pick<RecordSetDraft, 'folder' | 'how'>, shape: SetShape, known: Iterable<KnownTag>): FollowPlan => {
   const wanted = new Map(tagsOf(set, shape).map((tag) => [itemKey(tag), tag]))
-  const columns = new Set(shape.columns.map(({ name }) => name))
+  const columns = shape.columns && new Set(shape.columns.map(({ name }) => name))
   const plan: FollowPlan = { make: [], change: [], remove: [] }
   const there = new Set<string>()
   for (const tag of known) {
@@ -35,13 +35,14 @@ export const followPlan = (set: Pick<RecordSetDraft, 'folder' | 'how'>, shape: S
 
 export const isNothing = ({ make, change, remove }: FollowPlan) => make.length + change.length + remove.length === 0
 
-/** A row that is gone may come back: its tags stay unless it was chosen otherwise. */
+/** A row that is gone may come back: its tags stay unless it was chosen otherwise. So do all while nobody knows the columns. */
 const isKept = (
   { how }: Pick<RecordSetDraft, 'how'>,
   { rows }: SetShape,
   { part, column, row }: KnownTag,
-  columns: ReadonlySet<string>,
+  columns: ReadonlySet<string> | null,
 ) => {
-  if (part !== 'value' || row === '' || rows === null || !columns.has(column)) return false
+  if (part === 'value' && columns === null) return true
+  if (part !== 'value' || row === '' || rows === null || !columns?.has(column)) return false
   return how.kind === 'snapshot' ? how.gone === 'keep' : true
 }

@@ -29,7 +29,8 @@ export interface MadeTag extends RecordItem {
 
 /** What a set came to when it was last looked at. */
 export interface SetShape {
-  columns: readonly SetColumn[]
+  /** Null: only a run would tell. */
+  columns: readonly SetColumn[] | null
   /** What the rows are called; null: it has one row, and its tags are called by the columns alone. */
   rows: readonly string[] | null
   parameters: readonly SetColumn[]
@@ -91,7 +92,7 @@ export const tagsOf = (set: Pick<RecordSetDraft, 'folder' | 'how'>, shape: SetSh
 
 const valuesOf = ({ how }: Pick<RecordSetDraft, 'how'>, { columns, rows }: SetShape, names: Names): MadeTag[] => {
   const writes = new Set('writes' in how ? how.writes : [])
-  return columns.flatMap((column) => {
+  return (columns ?? []).flatMap((column) => {
     const { name, type, declared, note } = column
     const made = (row: string, path: string): MadeTag => ({
       ...{ part: 'value', column: name, row, path: names.free(path), type, access: writes.has(name) ? 'readwrite' : 'read' },

@@ -96,10 +96,6 @@ export class SetBoard {
     return this.controls.get(part)
   }
 
-  parameter(name: string): TagValue | undefined {
-    return this.controls.get(`parameter ${name}`)
-  }
-
   /**
    * The whole set at once.
    *
@@ -113,7 +109,8 @@ export class SetBoard {
     this.image = image
     this.doubtCode = null
     this.setValues(image, now, isNew)
-    if (image.labels && (image.labels !== last?.labels || this.isNewlyTaken)) this.missGone(new Set(image.labels), now)
+    const isOtherShape = image.labels !== last?.labels || image.columns !== last?.columns || this.isNewlyTaken
+    if (isOtherShape || image.rows.length === 0) this.missGone(image, now)
     this.isNewlyTaken = false
     const isOther = isNew || this.table.changes !== before || this.wholeAt === 0
     this.setControls(controls, now)
@@ -183,7 +180,6 @@ export class SetBoard {
         if (isNew) this.table.sourceTime[handle] = now
       }
     }
-    if (rows.length === 0 && !labels) this.missGone(new Set(), now)
   }
 
   /** Where the values of a row go, in the order of the columns; -1: nowhere. */
@@ -221,9 +217,11 @@ export class SetBoard {
   }
 
   /** Rows and columns that are there no more. */
-  private missGone(labels: ReadonlySet<string>, now: number) {
+  private missGone({ columns, labels, rows }: SetImage, now: number) {
+    const called = new Set(labels ?? (rows.length > 0 ? [''] : []))
+    const names = new Set(columns.map(({ name }) => name))
     for (const { tag, item } of this.byHandle.values())
-      if (item.part === 'value' && !labels.has(item.row)) this.table.degrade(tag.handle, quality.BadNoData, now)
+      if (item.part === 'value' && !(called.has(item.row) && names.has(item.column))) this.table.degrade(tag.handle, quality.BadNoData, now)
   }
 
   private setControls(controls: Controls, now: number) {

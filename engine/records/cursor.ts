@@ -51,7 +51,7 @@ export class Cursor implements SetWork {
 
   begin() {
     const { ground } = this
-    return readAgain(ground, () => new StampWatch(ground.set.how.again, this.asking()))
+    return readAgain(ground, () => new StampWatch(this.asking()))
   }
 
   async read() {
@@ -233,6 +233,14 @@ const placeOf = ({ labels, carried, column }: Keys, value: TagValue): number => 
 
 /** What was kept of other rows says nothing of these. */
 const labelIn = (kept: string, of: string): string | null => {
-  const [keptOf, label] = keptContract.parse(JSON.parse(kept))
-  return keptOf === of ? label : null
+  const read = keptContract.safeParse(jsonOrNull(kept))
+  return read.success && read.data[0] === of ? read.data[1] : null
+}
+
+const jsonOrNull = (text: string): unknown => {
+  try {
+    return JSON.parse(text)
+  } catch {
+    return null
+  }
 }

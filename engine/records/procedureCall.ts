@@ -35,6 +35,8 @@ export class ProcedureCall implements SetWork {
       this.parameters = routine.parameters.filter(({ mode }) => mode !== 'out').map((one) => setColumnOf(one, store.dialect))
       for (const parameter of this.parameters) this.startWith(parameter)
     }
+    // while the link was away nobody knew whether that still holds
+    if (!this.ground.isWell()) this.grewOld()
     this.ground.board.tell({ run: false, ...(this.phase === 'waiting' ? { state: 'waiting for the first run', error: '' } : {}) })
   }
 
@@ -59,14 +61,14 @@ export class ProcedureCall implements SetWork {
   shape(): SetShape | null {
     if (!this.routine) return null
     const { rows } = this.ground.set.how
-    const shown = this.columns.last?.shown ?? noColumns
+    const shown = this.columns.last?.shown ?? null
     return { columns: shown, rows: rows === 1 ? null : numberedTo(rows), parameters: this.parameters, key: null }
   }
 
   sentence() {
     const texts = {
       ...{ waiting: 'waiting for the first run', running: 'running', done: 'done', failed: 'the last run failed' },
-      old: 'a parameter changed since the last run',
+      old: 'what the last run gave may hold no longer',
     }
     return texts[this.phase]
   }
@@ -121,5 +123,3 @@ export class ProcedureCall implements SetWork {
     this.ground.board.doubt(quality.UncertainLastUsableValue, { state: 'old' })
   }
 }
-
-const noColumns: SetColumn[] = []

@@ -246,6 +246,7 @@ export class SetRunner implements RunningSource {
     try {
       await work.read()
       if (work !== this.work) return
+      this.requireNarrow(work)
       this.readMs = performance.now() - began
       this.well(work)
     } catch (error) {
@@ -255,8 +256,12 @@ export class SetRunner implements RunningSource {
 
   private async act(work: SetWork, item: RecordItem, value: TagValue) {
     try {
+      // what is not known is read first; what a person gives a parameter needs no database
+      if (this.why && item.part !== 'parameter') await this.readOrThrow()
       await work.write(item, value)
-      if (work === this.work) this.well(work)
+      if (work !== this.work) return
+      this.requireNarrow(work)
+      if (!this.why) this.well(work)
     } catch (error) {
       if (work === this.work) this.board.tell({ error: faultOf(error).what })
       throw error
@@ -288,6 +293,12 @@ export class SetRunner implements RunningSource {
     }, this.backoff.next())
   }
 
+  private requireNarrow(work: SetWork) {
+    const shape = work.shape()
+    const tags = (shape?.columns?.length ?? 0) * (shape?.rows?.length ?? 1)
+    if (tags > mostTags) throw thrown(fault('records.too-wide', { name: this.set.name, tags, most: mostTags }))
+  }
+
   /** Has its tags made that are missing. */
   private follow() {
     const { generation } = this
@@ -298,8 +309,6 @@ export class SetRunner implements RunningSource {
     const shape = this.work?.shape()
     const plan = shape && this.board.plan(shape)
     if (!plan) return
-    const tags = this.board.counts().tags + plan.make.length
-    if (tags > mostTags) return this.failed(fault('records.too-wide', { name: this.set.name, tags, most: mostTags }))
     this.around.follow(this.set, plan)
     this.replan ??= setTimeout(() => {
       this.replan = null

@@ -26,7 +26,7 @@ export class Snapshot implements SetWork {
 
   begin() {
     const { ground } = this
-    return readAgain(ground, () => new StampWatch(ground.set.how.again, this.asking()))
+    return readAgain(ground, () => new StampWatch(this.asking()))
   }
 
   async read() {

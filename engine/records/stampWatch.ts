@@ -1,20 +1,12 @@
 import { textOf } from '#core/messages/carried'
 import type { SetStatements } from '#core/records/statements'
-import type { Again } from '#core/records/settings'
 import type { RowStore } from '../links/receiving'
 
 /** Whether a table moved since it was read: by the column that grows with each change, and by how many rows there are. */
 export class StampWatch {
   private last: string | null = null
 
-  constructor(
-    private again: Again,
-    private statements: SetStatements,
-  ) {}
-
-  get isOn() {
-    return this.again.stamp !== ''
-  }
+  constructor(private statements: SetStatements) {}
 
   async hasMoved(store: RowStore): Promise<boolean> {
     const now = await this.look(store)

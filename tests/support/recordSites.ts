@@ -1,8 +1,17 @@
 import { recordSetContract } from '#core/records/settings'
 import { bridgeSite, otherDatabase } from './bridgeSite'
-import { startMariadb } from './mariadb'
 import type { Closing } from './engineOn'
 import { until } from './until'
+
+/** The profiles of three ships, one of them without a limit. */
+export const profiles = `
+  create table profile (
+    voyage text primary key, ship text not null, volts integer not null, limit_kw numeric(12,4), changed_at timestamptz not null default now()
+  );
+  insert into profile values
+    ('HS-2217', 'Sound Runner', 11000, 1500.5, '2026-11-20T03:10:00Z'),
+    ('HS-2218', 'Harrow Maid', 690, 950, '2026-11-21T04:10:00Z'),
+    ('HS-2219', 'Isle Ferry', 440, null, '2026-11-22T05:10:00Z')`
 
 /** A site with an engine and a link to a database of another owner, for record sets. */
 export const recordSite = async (closing: Closing, book?: Awaited<ReturnType<typeof otherDatabase>>) => {
@@ -33,5 +42,3 @@ export const recordSite = async (closing: Closing, book?: Awaited<ReturnType<typ
       .map((path) => path.slice(folder.length + 1))
   return { ...site, ...{ linkId, set, alter, statusOf, settled, pathsIn }, query: database.query }
 }
-
-export { startMariadb }

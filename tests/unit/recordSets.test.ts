@@ -140,8 +140,15 @@ describe('following', () => {
     expect(followPlan(strict, after, known(tagsOf(strict, before))).remove).toEqual([1, 3, 4])
   })
 
+  it('keeps what a procedure gave while nobody knows what it gives', () => {
+    const call = set({ kind: 'procedure', routine: 'power_plan' })
+    const tags = known(tagsOf(call, shape(['ship'], null)))
+    expect(isNothing(followPlan(call, { ...shape([], null), columns: null }, tags))).toBe(true)
+    expect(followPlan(call, shape(['berth'], null), tags)).toMatchObject({ make: [{ path: 'book/berth' }], remove: [1] })
+  })
+
   it('changes types and access, and keeps one tag of each', () => {
-    const wide = { ...before, columns: before.columns.map((one) => ({ ...one, type: 'int64' as const })) }
+    const wide = { ...before, columns: before.columns!.map((one) => ({ ...one, type: 'int64' as const })) }
     const tags = known(tagsOf(snapshot, before))
     const twice = [...tags, { ...tags[0]!, id: 99 }]
     const plan = followPlan(snapshot, wide, twice)

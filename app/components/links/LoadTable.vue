@@ -31,7 +31,7 @@ const rows = computed(() => {
 const isWatched = computed(() => props.change.then.parts.every(({ unit }) => unit === null))
 const text = (round: RoundLoad | null) => {
   if (!round) return 'nothing'
-  if (isWatched.value) return `${counted(round.tags, 'tag')} on ${counted(round.carried, 'watched node')}`
+  if (isWatched.value) return `${counted(round.tags, 'tag')} on ${counted(round.carried, props.change.then.of ?? 'watched node')}`
   return `${counted(round.requests, 'request')}${round.ms === null ? '' : `, ${duration(round.ms)}`}`
 }
 const isLate = ({ then }: Row) => then !== null && then.ms !== null && then.ms > then.interval

@@ -95,6 +95,7 @@ export const callOnMysql = async (pool: MysqlPool, call: RoutineCall): Promise<A
   const { routine, given, within } = call
   const values = routine.parameters.map(({ name }) => parameter(given.get(name) ?? null, 'mysql'))
   const connection = await pool.getConnection()
+  let isEnded = false
   try {
     if (routine.kind === 'function') {
       const sql = `select ${nameOf(routine, 'mysql')}(${values.map(() => '?').join(', ')}) as ${quotedName('return', 'mysql')}`
@@ -102,10 +103,12 @@ export const callOnMysql = async (pool: MysqlPool, call: RoutineCall): Promise<A
     }
     return await callProcedure(connection, call, values)
   } catch (error) {
-    if (isTimeout(error as Error)) await endStatement(pool, connection)
+    if (!isTimeout(error as Error)) throw error
+    isEnded = true
+    await endStatement(pool, connection)
     throw error
   } finally {
-    connection.release()
+    if (!isEnded) connection.release()
   }
 }
 
