@@ -113,6 +113,6 @@ const callRecordSets = async (call: Call, linkId: number) => {
   expect((await call('PUT', at, moved)).body).toMatchObject({ fault: { code: 'entry.edited' } })
   expect((await call('DELETE', `/links/${linkId}`)).body).toMatchObject({ fault: { code: 'entry.in-use' } })
   await call('DELETE', at)
-  expect((await call('POST', `${at}/read`)).status).toBe(404)
+  await until(async () => (await call('POST', `${at}/read`)).status === 404)
   expect((await call('GET', '/tags?below=described_rows')).body.total).toBe(0)
 }
