@@ -10,6 +10,7 @@ import {
 } from '#core/bridges/settings'
 import { protocolOf } from '#core/links/registry'
 import { outletFactsOf } from '#core/outlets/registry'
+import { operationsOf } from './operations'
 import type { Link } from '#shared/links/link'
 import type { Outlet } from '#shared/outlets/outlet'
 
@@ -54,6 +55,7 @@ export const inputTitles: Record<Input['kind'], string> = {
   tag: 'a tag',
   member: 'a part of the message or line',
   query: 'rows of a database',
+  call: 'an answer of a web API',
   constant: 'always the same',
 }
 
@@ -63,6 +65,10 @@ export const blankInput = (kind: Input['kind'], name: string, { links }: Pick<Pl
   if (kind === 'query') {
     const linkId = links.find((link) => protocolOf(link.kind).capabilities.receives === 'table')?.id ?? 0
     return { ...shared, kind, linkId, statement: '', each: false }
+  }
+  if (kind === 'call') {
+    const linkId = links.find((link) => protocolOf(link.kind).capabilities.receives === 'call')?.id ?? 0
+    return { ...shared, kind, linkId, operation: operationsOf(links, linkId)[0]?.name ?? '', given: [], path: '', each: false }
   }
   return kind === 'member' ? { ...shared, kind, path: '$.value', each: false } : { ...shared, kind, path: '' }
 }
@@ -83,6 +89,7 @@ export const destinationTitles: Record<DestinationKind, string> = {
   outlet: 'a topic of an outlet',
   table: 'a table',
   file: 'a CSV file',
+  call: 'a call of a web API',
 }
 
 /** The links or outlets that take what a destination of this kind sends. */
@@ -97,9 +104,16 @@ export const blankDestination = (kind: DestinationKind, number: number, places: 
   const whole = destinationContract.parse({
     ...{ kind, number, fields: [{ into: 'value', from: 'value' }], away: { keep: kind === 'tags' ? 'latest' : 'all' } },
     // what a person has to give is there while it is parsed, and taken out again below
-    ...{ linkId: 1, outletId: 1, topic: 'none', table: 'none', name: 'none' },
+    ...{ linkId: 1, outletId: 1, topic: 'none', table: 'none', name: 'none', operation: 'none' },
   })
-  const blanks = { linkId: place, outletId: place, topic: '', table: '', name: '' }
+  const blanks = {
+    linkId: place,
+    outletId: place,
+    topic: '',
+    table: '',
+    name: '',
+    operation: operationsOf(places.links, place)[0]?.name ?? '',
+  }
   const emptied = Object.entries(blanks).filter(([field]) => field in whole)
   return {
     ...whole,

@@ -5,7 +5,7 @@ import { partsIn, type Part } from '#core/messages/parts'
 
 /** A message or an answer as an outline: pressing a part makes the path to it, and what a path matches stands out. */
 const path = defineModel<string>({ required: true })
-const props = defineProps<{ text: string; label: string }>()
+const props = defineProps<{ text: string; label: string; many?: boolean }>()
 
 const mostShown = 400
 const read = computed(() => {
@@ -61,8 +61,8 @@ const sizeText = (value: unknown) => (Array.isArray(value) ? `${value.length} in
   <div class="example">
     <p v-if="!read.ok" class="quiet">No JSON: {{ read.problem }}</p>
     <template v-else>
-      <p v-if="matched && matched.size !== 1" class="is-late">
-        {{ matched.size === 0 ? 'The path gives nothing here.' : `The path gives ${matched.size} values; a tag takes one.` }}
+      <p v-if="matched && matched.size !== 1 && !(many && matched.size > 0)" class="is-late">
+        {{ matched.size === 0 ? 'The path gives nothing here.' : `The path gives ${matched.size} values; one is taken.` }}
       </p>
       <div class="tree" role="tree" :aria-label="label">
         <div

@@ -63,7 +63,7 @@ const guarded = <T>(field: string, work: () => T): T => {
 
 /** Paths of tags, the topic, or the name of the file. */
 const placeOf = (destination: Destination, scope: Scope): ((run: RunFacts) => string[]) => {
-  if (destination.kind === 'table') return () => []
+  if (destination.kind === 'table' || destination.kind === 'call') return () => []
   if (destination.kind === 'tags') {
     const paths = destination.fields.map(({ into }) => filler(into, scope))
     return (run) => paths.map((fill) => fill(run))

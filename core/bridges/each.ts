@@ -5,6 +5,9 @@ import type { Input } from './settings'
 /** So many rows one run makes at most. */
 export const mostRows = 10_000
 
+/** Whether it has to be asked for somewhere else. */
+export const asksElsewhere = ({ kind }: Pick<Input, 'kind'>): boolean => kind === 'query' || kind === 'call'
+
 /** Which of the inputs is a list of which each element makes a row; −1: none is. */
 export const listedInput = (take: readonly Input[]): number => take.findIndex((input) => 'each' in input && input.each)
 

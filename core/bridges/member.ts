@@ -9,22 +9,23 @@ export type Found = { ok: true; value: Carried } | { ok: false; problem: string 
 /**
  * Finds one value in messages, by its path (RFC 9535). The path must have been found right.
  *
+ * @param whole what is looked into, for messages
  * @param each everything that the path leads to, as a list; of a single list its elements
  */
-export const memberAt = (path: string, each: boolean): ((payload: Payload) => Found) => {
+export const memberAt = (path: string, each: boolean, whole = 'the message'): ((payload: Payload) => Found) => {
   const way = each ? null : wayOf(path)
-  return way ? placeAt(path, way) : searched(path, each)
+  return way ? placeAt(path, way, whole) : searched(path, each, whole)
 }
 
 const placeAt =
-  (path: string, way: Way) =>
+  (path: string, way: Way, whole: string) =>
   ({ json }: Payload): Found => {
     if (!json.ok) return json
     const value = atWay(json.value, way)
-    return value === nowhere ? { ok: false, problem: `the message has nothing at ${path}` } : { ok: true, value: value as Carried }
+    return value === nowhere ? { ok: false, problem: `${whole} has nothing at ${path}` } : { ok: true, value: value as Carried }
   }
 
-const searched = (path: string, each: boolean) => {
+const searched = (path: string, each: boolean, whole: string) => {
   const query = jsonpath.compile(path)
   return (payload: Payload): Found => {
     const { json } = payload
@@ -36,7 +37,7 @@ const searched = (path: string, each: boolean) => {
         path,
       )
     if (nodes.length === 1) return { ok: true, value: nodes.nodes[0]!.value as Carried }
-    return { ok: false, problem: nodes.length === 0 ? `the message has nothing at ${path}` : `${path} gives ${nodes.length} values` }
+    return { ok: false, problem: nodes.length === 0 ? `${whole} has nothing at ${path}` : `${path} gives ${nodes.length} values` }
   }
 }
 

@@ -43,7 +43,7 @@ export interface Scope {
 }
 
 export const scopeOf = ({ take, lookUps }: { take: readonly Input[]; lookUps: readonly LookUp[] }): Scope => ({
-  inputs: take.map(({ name, kind }) => ({ name, hasParts: kind === 'member' || kind === 'query' })),
+  inputs: take.map(({ name, kind }) => ({ name, hasParts: kind === 'member' || kind === 'query' || kind === 'call' })),
   lookUps,
 })
 

@@ -1,3 +1,5 @@
+import { callProblem } from '../http/call'
+import type { HttpSettings } from '../http/settings'
 import { protocolOf, type LinkKind } from '../links/registry'
 import { pathProblem as jsonPathProblem } from '../messages/payload'
 import { readExpression } from './expression'
@@ -12,6 +14,7 @@ import {
   bringsMessage,
   type BridgeDraft,
   type Destination,
+  type Field,
   type FileTrigger,
   type Input,
   type MessageDestination,
@@ -27,7 +30,7 @@ export interface BridgeProblem {
 
 /** What is known of the links and outlets that a bridge may name. */
 export interface KnownPlaces {
-  link(id: number): { name: string; kind: LinkKind } | undefined
+  link(id: number): { name: string; kind: LinkKind; settings: unknown } | undefined
   outlet(id: number): { name: string; kind: OutletKind } | undefined
 }
 
@@ -51,6 +54,7 @@ const lacks = {
   topic: { needs: 'topic', text: 'takes no messages' },
   table: { needs: 'table', text: 'takes no rows' },
   file: { needs: 'file', text: 'takes no lines' },
+  call: { needs: 'call', text: 'takes no calls' },
   rows: { needs: 'table', text: 'gives no rows' },
   lines: { needs: 'file', text: 'has no files' },
 } as const
@@ -109,6 +113,7 @@ const inputProblems = (input: Input, i: number, { when, take: all, lookUps }: Pa
     problems.push({ path: `${path}.name`, message: 'This is what something of another input is called.' })
   if (input.kind === 'tag') problems.push(...templateProblem(input.path, `${path}.path`, { inputs: [], lookUps }))
   if (input.kind === 'query') problems.push(...queryProblems(input, path, scope, known))
+  if (input.kind === 'call') problems.push(...askedCallProblems(input, path, scope, known))
   if (input.kind === 'member') problems.push(...memberProblems(input.path, `${path}.path`, when))
   return problems
 }
@@ -121,6 +126,35 @@ const queryProblems = ({ linkId, statement }: Extract<Input, { kind: 'query' }>,
     ...(read.ok ? [] : [{ path: `${path}.statement`, message: read.problem }]),
   ]
 }
+
+/** A call is made with what the inputs before it have. */
+const askedCallProblems = (input: Extract<Input, { kind: 'call' }>, path: string, scope: Scope, known: KnownPlaces): BridgeProblem[] => {
+  const way = input.path === '' ? null : jsonPathProblem(input.path)
+  return [
+    ...callProblems(input.linkId, input.operation, input.given, path, known),
+    ...fieldProblems(input.given, `${path}.given`, scope),
+    ...(way ? [{ path: `${path}.path`, message: way }] : []),
+  ]
+}
+
+/** Whether the link has such an operation, and each of its parameters is given. */
+const callProblems = (linkId: number, operation: string, given: readonly Field[], path: string, known: KnownPlaces): BridgeProblem[] => {
+  const problems = linkProblem(linkId, `${path}.linkId`, known, 'call')
+  const link = known.link(linkId)
+  if (problems.length > 0 || !link) return problems
+  const call = { operation, given: Object.fromEntries(given.map(({ into }) => [into, ''])) }
+  const message = callProblem(call, (link.settings as HttpSettings).operations)
+  return message === null ? [] : [{ path: `${path}.operation`, message }]
+}
+
+/** Expressions that cannot be read, and fields that go into the same. */
+const fieldProblems = (fields: readonly Field[], path: string, scope: Scope): BridgeProblem[] => [
+  ...fields.flatMap(({ from }, i) => {
+    const read = readExpression(from, scope)
+    return read.ok ? [] : [{ path: `${path}.${i}.from`, message: read.problem }]
+  }),
+  ...repeated(fields.map(({ into }) => into)).map((i) => ({ path: `${path}.${i}.into`, message: 'Another field goes into the same.' })),
+]
 
 const memberProblems = (member: string, path: string, when: readonly Trigger[]): BridgeProblem[] => {
   const problem = jsonPathProblem(member)
@@ -135,14 +169,10 @@ const templateProblem = (text: string, path: string, scope: Scope): BridgeProble
 
 const destinationProblems = (destination: Destination, path: string, scope: Scope, known: KnownPlaces): BridgeProblem[] => {
   const { kind, fields } = destination
-  const problems: BridgeProblem[] = fields.flatMap(({ from }, i) => {
-    const read = readExpression(from, scope)
-    return read.ok ? [] : [{ path: `${path}.fields.${i}.from`, message: read.problem }]
-  })
-  for (const i of repeated(fields.map(({ into }) => into)))
-    problems.push({ path: `${path}.fields.${i}.into`, message: 'Another field goes into the same.' })
+  const problems = fieldProblems(fields, `${path}.fields`, scope)
   if (kind === 'tags') return [...problems, ...fields.flatMap(({ into }, i) => templateProblem(into, `${path}.fields.${i}.into`, scope))]
   if (kind === 'outlet') problems.push(...outletProblem(destination.outletId, `${path}.outletId`, known))
+  else if (kind === 'call') problems.push(...callProblems(destination.linkId, destination.operation, fields, path, known))
   else problems.push(...linkProblem(destination.linkId, `${path}.linkId`, known, kind))
   if (kind === 'topic' || kind === 'outlet') problems.push(...topicProblems(destination, path, scope))
   if (kind === 'table') problems.push(...tableProblems(destination, path))

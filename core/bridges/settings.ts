@@ -2,7 +2,9 @@ import { z } from 'zod'
 import { idField, lineField, milliseconds, nameField, wholeNumber } from '../contracts/fields'
 import { qosLevels } from '../mqtt/settings'
 import { filterProblem } from '../mqtt/topic'
+import { headerName } from '../contracts/headerFields'
 import { wayProblem } from '../files/settings'
+import { operationName } from '../http/settings'
 import { lookUpContract } from './lookUps'
 import { patternProblem } from './pattern'
 import { cronProblem, zoneProblem } from './schedule'
@@ -124,6 +126,12 @@ const inputShape = {
 
 const eachField = z.boolean().default(false).describe('What it has is a list, and each element of it makes a row of its own.')
 
+const fieldContract = z.object({
+  into: z.string({ error: 'A field has a name.' }).trim().min(1, 'A field has a name.').max(240, 'At most 240 characters.'),
+  from: expressionField('A field'),
+})
+export type Field = z.output<typeof fieldContract>
+
 export const inputContract = z.discriminatedUnion('kind', [
   z.object({ ...inputShape, kind: z.literal('tag'), path: templateField('A path', 240).min(1, 'The path of a tag.') }),
   z.object({
@@ -148,20 +156,24 @@ export const inputContract = z.discriminatedUnion('kind', [
   }),
   z.object({
     ...inputShape,
+    kind: z.literal('call'),
+    linkId: linkField,
+    operation: operationName,
+    given: z.array(fieldContract).max(50, 'At most 50 parameters.').default([]).describe('What its parameters come from.'),
+    path: templateField('A path').default('').describe('JSONPath (RFC 9535) into the answer; empty: the whole answer.'),
+    each: eachField,
+  }),
+  z.object({
+    ...inputShape,
     kind: z.literal('constant'),
     value: z.union([z.string().max(2000), z.number(), z.boolean()]),
   }),
 ])
 export type Input = z.output<typeof inputContract>
 
-const fieldContract = z.object({
-  into: z.string({ error: 'A field has a name.' }).trim().min(1, 'A field has a name.').max(240, 'At most 240 characters.'),
-  from: expressionField('A field'),
-})
-export type Field = z.output<typeof fieldContract>
-
 const mostFields = 200
-const fields = z.array(fieldContract).min(1, 'At least one field.').max(mostFields, `At most ${mostFields} fields.`)
+const someFields = z.array(fieldContract).max(mostFields, `At most ${mostFields} fields.`)
+const fields = someFields.min(1, 'At least one field.')
 
 export const awayContract = z.object({
   keep: z.enum(['none', 'latest', 'all']).default('all').describe('What becomes of records while the receiver is away.'),
@@ -241,6 +253,17 @@ export const destinationContract = z.discriminatedUnion('kind', [
       .describe('One file, or another for each run, day (UTC), or once it is large.'),
     most: wholeNumber('The size', 1, 10_000).default(100).describe('With “size”: so many MB.'),
     way: csvWayContract.prefault({}),
+  }),
+  z.object({
+    ...sendShape,
+    kind: z.literal('call'),
+    fields: someFields.describe('What the parameters of the operation come from.'),
+    linkId: linkField,
+    operation: operationName,
+    keyHeader: z
+      .union([z.literal(''), headerName])
+      .default('Idempotency-Key')
+      .describe('The header by which a record that is sent again is known again; empty: none is sent.'),
   }),
 ])
 export type Destination = z.output<typeof destinationContract>

@@ -47,6 +47,7 @@ export const inputText = (input: Input, name: PlaceName): string => {
 
 const fromText = (input: Input, name: PlaceName): string => {
   if (input.kind === 'constant') return JSON.stringify(input.value)
+  if (input.kind === 'call') return `${input.path || 'the answer'} of ${input.operation || '…'} at ${name('link', input.linkId)}`
   if (input.kind !== 'query') return input.path || '…'
   const statement = input.statement.replace(/\s+/g, ' ')
   return `${statement.length > mostStatement ? `${statement.slice(0, mostStatement)}…` : statement || '…'} in ${name('link', input.linkId)}`
@@ -80,6 +81,8 @@ export const destinationText = (destination: Destination, name: PlaceName): stri
     }
     case 'file':
       return `one line to ${destination.name || '…'} in ${name('link', destination.linkId)}`
+    case 'call':
+      return `a call of ${destination.operation || '…'} at ${name('link', destination.linkId)}`
   }
 }
 
@@ -121,6 +124,10 @@ const onceText = (destination: Destination): string => {
         : `QoS ${destination.qos}: it is kept for clients that are away and want their session kept, through a restart.`
     case 'file':
       return 'Each line is written once and as a whole.'
+    case 'call':
+      return destination.keyHeader === ''
+        ? 'Where no answer is heard, a call is made again: it may be taken twice.'
+        : `Where no answer is heard, a call is made again with the same ${destination.keyHeader}, by which the far side knows it again.`
     case 'tags':
       return 'Old values are written one after the other once the device is back: for set points, the latest alone is nearly always what is wanted.'
   }

@@ -17,6 +17,12 @@ export const httpFaults = {
     (e) => `${e.place} answered with status ${e.status}: ${e.words}.`,
     (e) => `It is asked again ${e.after}. If it goes on, ask less often or talk to the owner of the API.`,
   ),
+  'http.waits': entry<{ place: string; ms: number }>(
+    'here',
+    (e) =>
+      `A call to ${e.place} came to no turn within ${e.ms.toLocaleString('en-GB')} ms: as many as may be are under way or have been made.`,
+    () => 'It is made later. If it goes on, let more calls out at once or a minute in the settings of the link, or ask less often.',
+  ),
   'http.silent': entry<{ place: string; ms: number }>(
     'device',
     (e) => `${e.place} did not answer within ${e.ms.toLocaleString('en-GB')} ms.`,

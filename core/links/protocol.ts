@@ -65,7 +65,7 @@ export interface Capabilities {
   messages: boolean
   tap: boolean
   /** What bridges may send to it; absent: nothing. */
-  receives?: 'topic' | 'table' | 'file'
+  receives?: 'topic' | 'table' | 'file' | 'call'
 }
 
 export interface PointDefinition {

@@ -1,21 +1,14 @@
 import { fault, type Fault } from '#core/faults/catalogue'
-import type { Carried } from '#core/messages/carried'
-import { mostRows } from '#core/bridges/each'
 import { memberAt, type Found } from '#core/bridges/member'
-import { scopeOf } from '#core/bridges/names'
 import type { InputValue, Occasion, RunFacts } from '#core/bridges/run'
 import type { BridgeDraft, Input, Missing } from '#core/bridges/settings'
-import { readStatement, type ReadStatement } from '#core/bridges/statement'
 import { carriedOf } from '#core/bridges/tagValue'
 import { quality, qualityText, severityOf } from '#core/tags/quality'
 import type { Payload } from '#core/messages/payload'
 import type { LinkRunner } from '../links/linkRunner'
 import type { TagTable } from '../table/tagTable'
 import type { TagRegister } from '../tags/tagRegister'
-import { isFault } from './targets/target'
-
-/** What an input has now, or why it has nothing. */
-type Taken = { ok: true; value: InputValue } | { ok: false; problem: string; quality: number }
+import { askersOf, missed, type Asker, type Taken } from './asked'
 
 export type Gathered = { ok: true; inputs: InputValue[] } | { ok: false; fault: Fault; mayCome: boolean }
 /** What was asked for before the others are looked at, by the place of the input. */
@@ -33,12 +26,8 @@ interface Around {
   table: TagTable
   tags: TagRegister
   link(id: number): LinkRunner | undefined
-}
-
-interface Query {
-  index: number
-  input: Extract<Input, { kind: 'query' }>
-  statement: ReadStatement & { ok: true }
+  /** Only a trial: nothing may be asked that could change something. */
+  isTrial?: boolean
 }
 
 const nothing: InputValue = { value: null, quality: quality.BadNoData, at: null, unit: '' }
@@ -47,34 +36,31 @@ const nothingFetched: Fetched = new Map()
 /** The inputs of one bridge. */
 export class Inputs {
   private readers: Reader[]
-  private queries: Query[]
+  private askers: Asker[]
   /** The longest that one of them may be waited for, ms; 0: none is. */
   readonly longestWait: number
 
   /** Throws where a statement cannot be read, which the bridge's problems tell before. */
-  constructor(
-    private bridge: Pick<BridgeDraft, 'take' | 'lookUps'>,
-    private around: Around,
-  ) {
+  constructor(bridge: Pick<BridgeDraft, 'take' | 'lookUps'>, around: Around) {
     const { take } = bridge
     this.readers = take.map((input) => ({ name: input.name, missing: input.missing, read: readerOf(input, around), last: null }))
-    this.queries = take.flatMap((input, index) => (input.kind === 'query' ? [this.queryOf(input, index)] : []))
+    this.askers = askersOf(bridge, around)
     this.longestWait = Math.max(0, ...take.map(({ missing }) => (missing.do === 'wait' ? missing.within : 0)))
   }
 
   /** Whether some are asked for somewhere else, so that a run has to wait for an answer. */
   get asks() {
-    return this.queries.length > 0
+    return this.askers.length > 0
   }
 
   /** Asks for what is somewhere else, each with what those before it have. Never rejects. */
   async fetch(run: RunFacts): Promise<Fetched> {
     const fetched = new Map<number, Taken>()
-    for (const query of this.queries) {
-      const before = this.gatherFirst(query.index, run.occasion, 0, fetched)
+    for (const { index, ask } of this.askers) {
+      const before = this.gatherFirst(index, run.occasion, 0, fetched)
       // without what it asks by there is nothing to ask
       if (!before.ok) return fetched
-      fetched.set(query.index, await this.ask(query, { ...run, inputs: before.inputs }))
+      fetched.set(index, await ask({ ...run, inputs: before.inputs }))
     }
     return fetched
   }
@@ -99,40 +85,11 @@ export class Inputs {
     return { ok: true, inputs }
   }
 
-  private queryOf(input: Query['input'], index: number): Query {
-    const statement = readStatement(input.statement, scopeOf({ take: this.bridge.take.slice(0, index), lookUps: this.bridge.lookUps }))
-    if (!statement.ok) throw new Error(`of input ${input.name}: ${statement.problem}`)
-    return { index, input, statement }
-  }
-
-  private async ask({ input, statement }: Query, run: RunFacts): Promise<Taken> {
-    const link = this.around.link(input.linkId)
-    const store = link?.receiver()
-    if (!link || !store || isFault(store)) return missed(isFault(store) ? store.what : 'its link is not there')
-    if (store.takes !== 'table') return missed(`${link.name} gives no rows`)
-    try {
-      const parameters = statement.parameters.map((work) => work(run))
-      const { columns, rows } = await store.ask({ parts: statement.parts, parameters, most: input.each ? mostRows : 1 })
-      if (rows.length === 0 && !input.each) return missed('the statement gave no row')
-      const values = rows.map((row): Carried => (columns.length === 1 ? (row[0] ?? null) : byName(columns, row)))
-      const value: Carried = input.each ? values : values[0]!
-      return { ok: true, value: { value, quality: quality.Good, at: Date.now(), unit: '' } }
-    } catch (error) {
-      return missed(isFault(error) ? error.what : (error as Error).message)
-    }
-  }
-
   private without({ name, missing }: Reader, problem: string, waited: number): Gathered {
     const mayCome = missing.do === 'wait' && waited < missing.within
     return { ok: false, mayCome, fault: fault('bridge.no-input', { input: name, problem }) }
   }
 }
-
-/** As part of a sentence that ends by itself. */
-const byName = (columns: readonly { name: string }[], row: readonly Carried[]): Carried =>
-  Object.fromEntries(columns.map(({ name }, i) => [name, row[i] ?? null]))
-
-const missed = (problem: string): Taken => ({ ok: false, problem: problem.replace(/\.$/, ''), quality: quality.BadNoData })
 
 const insteadOf = ({ missing, last }: Reader, taken: Taken & { ok: false }): InputValue | null => {
   if (missing.do === 'null') return { ...nothing, quality: taken.quality }
@@ -149,6 +106,7 @@ const readerOf = (input: Input, around: Around): Reader['read'] => {
     case 'member':
       return memberReader(memberAt(input.path, input.each))
     case 'query':
+    case 'call':
       return () => missed('it was not asked for')
     case 'tag':
       return tagReader(input.path, around)

@@ -68,7 +68,7 @@ const unknownIn = ({ when, take, send }: BridgeDraft, { tags }: Around): string[
 const mostRowsShown = 4
 
 const gatheredBy = async (bridge: BridgeDraft, facts: RunFacts, around: Around) => {
-  const inputs = new Inputs({ take: bridge.take.map(withoutWaiting), lookUps: bridge.lookUps }, around)
+  const inputs = new Inputs({ take: bridge.take.map(withoutWaiting), lookUps: bridge.lookUps }, { ...around, isTrial: true })
   return inputs.gather(facts.occasion, 0, inputs.asks ? await inputs.fetch(facts) : undefined)
 }
 

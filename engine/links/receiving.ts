@@ -1,4 +1,5 @@
 import type { Fault } from '#core/faults/catalogue'
+import type { OperationText } from '#core/http/operation'
 import type { Carried } from '#core/messages/carried'
 import type { AskedColumn, SetColumn } from '#core/records/columns'
 import type { CatalogueColumn } from '#core/sql/columnTypes'
@@ -10,7 +11,7 @@ import type { Qos } from '#core/mqtt/settings'
  * What bridges send to a link. Each takes many at a time and says of each what became of it. Whatever rejects says that the
  * far side is away, and that all of it is to be sent again.
  */
-export type Receiver = MessageSender | RowStore | LineFolder
+export type Receiver = MessageSender | RowStore | LineFolder | CallTaker
 
 /** Null: it was taken. A fault: it was refused, and would be again. */
 export type Verdict = Fault | null
@@ -135,4 +136,22 @@ export interface LineFolder {
   /** What is there, by a pattern with `*`. Rejects with a fault where the folder is not there. */
   list(pattern: string): Promise<FoundFile[]>
   read(file: string, from: number, most: number): Promise<Uint8Array>
+}
+
+/** An operation of a web API, with what is given for its parameters. */
+export interface WebCall {
+  operation: string
+  given: Readonly<Record<string, Carried>>
+  headers?: Readonly<Record<string, string>>
+}
+
+/** What a web API said: what was asked for, or that it is refused. */
+export type WebAnswer = { ok: true; body: Uint8Array } | { ok: false; status: number | null; why: Fault }
+
+export interface CallTaker {
+  takes: 'call'
+  /** Null: there is none of that name. */
+  operation(name: string): OperationText | null
+  /** Rejects with a fault where it is away: the same call may be answered another time. */
+  call(call: WebCall): Promise<WebAnswer>
 }

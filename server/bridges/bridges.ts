@@ -1,6 +1,7 @@
 import { mayDo, type Role } from '#core/access/roles'
 import { fault } from '#core/faults/catalogue'
 import { Refusal } from '../answers/refusalError'
+import { asksElsewhere } from '#core/bridges/each'
 import { bridgeProblems, type KnownPlaces } from '#core/bridges/problems'
 import type { BridgeDraft } from '#core/bridges/settings'
 import type { Editor, Row } from '#db/editor'
@@ -15,7 +16,7 @@ export const shownBridges = (rows: readonly Row<'bridge'>[]): Bridge[] => readab
 
 /** Refuses a bridge that names what is not there, or wants what it does not do. */
 export const requireSound = async (db: Pick<Editor['db'], 'selectFrom'>, bridge: BridgeDraft) => {
-  const links = await db.selectFrom('link').select(['id', 'name', 'kind']).execute()
+  const links = readable(await db.selectFrom('link').selectAll().execute(), (row) => thingOf('link', row))
   const outlets = await db.selectFrom('outlet').select(['id', 'name', 'kind']).execute()
   const known: KnownPlaces = {
     link: (id) => links.find((link) => link.id === id),
@@ -31,7 +32,7 @@ export const bridgesOver = async (db: Editor['db'], of: 'linkId' | 'outletId', i
     .filter(({ when, take, send }) => [...when, ...take, ...send].some((part) => (part as Partial<Record<typeof of, number>>)[of] === id))
     .map(({ name }) => name)
 
-/** Whoever may only look tries no statement on a database that the saved bridge does not hold. */
+/** Whoever may only look tries no statement and makes no call that the saved bridge does not hold. */
 export const requireMayAsk = async (db: Pick<Editor['db'], 'selectFrom'>, role: Role, bridge: BridgeDraft, savedAs: number | null) => {
   const asked = statementsOf(bridge)
   if (asked.length === 0 || mayDo(role, 'configure')) return
@@ -41,5 +42,4 @@ export const requireMayAsk = async (db: Pick<Editor['db'], 'selectFrom'>, role: 
 }
 
 /** With what they are asked by: other constants would ask for something else. */
-const statementsOf = ({ take, lookUps }: BridgeDraft): string[] =>
-  take.some(({ kind }) => kind === 'query') ? [JSON.stringify([take, lookUps])] : []
+const statementsOf = ({ take, lookUps }: BridgeDraft): string[] => (take.some(asksElsewhere) ? [JSON.stringify([take, lookUps])] : [])

@@ -8,7 +8,7 @@ import { flow } from '../flow'
 const deliveryStatus = z
   .object({
     number: z.int().describe('The number of the destination within its bridge.'),
-    kind: z.enum(['tags', 'topic', 'outlet', 'table', 'file']),
+    kind: z.enum(['tags', 'topic', 'outlet', 'table', 'file', 'call']),
     flow,
     fault: faultContract.nullable(),
     kept: z.int().describe('Records that wait for the receiver.'),

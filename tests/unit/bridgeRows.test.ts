@@ -11,7 +11,8 @@ import { reach } from '#core/bridges/reach'
 import { nothingBut, type InputValue, type RunFacts } from '#core/bridges/run'
 import { bridgeContract, inputContract, triggerContract } from '#core/bridges/settings'
 import { readStatement } from '#core/bridges/statement'
-import { inputText, triggerText } from '#core/bridges/words'
+import { httpSettings } from '#core/http/settings'
+import { destinationText, guaranteeText, inputText, triggerText } from '#core/bridges/words'
 import type { Carried } from '#core/messages/carried'
 import { readFormula } from '#core/formulas/compile'
 import { frameOf } from '#core/formulas/frame'
@@ -162,22 +163,39 @@ describe('lines of a file', () => {
 })
 
 describe('what a bridge with rows says of itself', () => {
+  const tariffs = httpSettings.parse({ base: 'http://tariffs', operations: [{ name: 'tariff', path: '/tariffs/{zone}' }] })
   const known: KnownPlaces = {
-    link: (id) => ({ 1: { name: 'Exchange', kind: 'files' as const }, 2: { name: 'Call book', kind: 'sql' as const } })[id as 1 | 2],
+    link: (id) =>
+      ({
+        1: { name: 'Exchange', kind: 'files' as const, settings: {} },
+        2: { name: 'Call book', kind: 'sql' as const, settings: {} },
+        3: { name: 'Tariffs', kind: 'http' as const, settings: tariffs },
+      })[id as 1 | 2 | 3],
     outlet: () => undefined,
   }
   const send = [{ kind: 'file', number: 1, linkId: 1, name: 'out.csv', fields: [{ into: 'v', from: 'berth' }] }]
   const draft = (more: object) => bridgeContract.parse({ name: 'b', send, ...more })
   const trigger = { kind: 'file', linkId: 1, files: 'in/*.csv' }
+  const asked = { name: 'price', kind: 'call', linkId: 3, operation: 'tariff', given: [{ into: 'zone', from: '"north"' }] }
+  const handedIn = { kind: 'call', number: 1, linkId: 3, operation: 'tariff', fields: [{ into: 'zone', from: 'run' }] }
   it('finds nothing wrong with one that is right', () => {
     const inputs = [
       { name: 'berth', kind: 'member', path: '$.berth' },
       { name: 'call', kind: 'query', linkId: 2, statement: 'select vessel from call where berth = {berth}' },
+      { name: 'price', kind: 'call', linkId: 3, operation: 'tariff', given: [{ into: 'zone', from: 'berth' }], path: '$.now.price' },
     ]
     expect(bridgeProblems(draft({ when: [trigger], take: inputs, lookUps: [lookUp] }), known)).toEqual([])
   })
   it.each([
     [{ when: [{ ...trigger, linkId: 2 }] }, 'when.0.linkId', 'has no files'],
+    [{ take: [{ ...asked, linkId: 2 }] }, 'take.0.linkId', 'takes no calls'],
+    [{ take: [{ ...asked, operation: 'price' }] }, 'take.0.operation', 'no operation “price”'],
+    [{ take: [{ ...asked, given: [] }] }, 'take.0.operation', 'also asks for zone'],
+    [{ take: [{ ...asked, given: [{ into: 'zone', from: 'nowhere' }] }] }, 'take.0.given.0.from', 'called “nowhere”'],
+    [{ take: [{ ...asked, path: '$..[' }] }, 'take.0.path', ''],
+    [{ send: [{ ...handedIn, operation: 'calls' }] }, 'send.0.operation', 'no operation “calls”'],
+    [{ send: [{ ...handedIn, linkId: 1 }] }, 'send.0.linkId', 'takes no calls'],
+    [{ send: [{ ...handedIn, fields: [...handedIn.fields, { into: 'day', from: '1' }] }] }, 'send.0.operation', 'no parameter day'],
     [{ when: [{ ...trigger, delimiter: ',', decimal: ',' }] }, 'when.0.decimal', 'another delimiter'],
     [{ take: [{ name: 'a', kind: 'query', linkId: 1, statement: 'select 1' }] }, 'take.0.linkId', 'gives no rows'],
     [{ take: [{ name: 'a', kind: 'query', linkId: 2, statement: 'select {b}' }] }, 'take.0.statement', 'called “b”'],
@@ -202,6 +220,10 @@ describe('what a bridge with rows says of itself', () => {
     expect(inputText(take({ name: 'call', kind: 'query', linkId: 2, statement: 'select\n vessel', each: true })[0]!, name)).toBe(
       'each call = select vessel in Exchange',
     )
+    expect(inputText(take({ ...asked, path: '$.now.price' })[0]!, name)).toBe('price = $.now.price of tariff at Exchange')
+    const { send: sent } = draft({ send: [handedIn] })
+    expect(destinationText(sent[0]!, name)).toBe('a call of tariff at Exchange')
+    expect(guaranteeText(sent[0]!)).toContain('with the same Idempotency-Key')
   })
   it('that writes into the files it reads sets itself off', () => {
     const own = { ...draft({ when: [{ ...trigger, files: '*.csv' }] }), name: 'Copy' }

@@ -84,7 +84,7 @@ describe('the contract of a link', () => {
       expect(protocol.title.length).toBeGreaterThan(0)
       const { receives, ...capabilities } = protocol.capabilities
       expect(Object.values(capabilities).every((can) => typeof can === 'boolean')).toBe(true)
-      expect([undefined, 'topic', 'table', 'file']).toContain(receives)
+      expect([undefined, 'topic', 'table', 'file', 'call']).toContain(receives)
     }
   })
 })

@@ -49,10 +49,13 @@ const look = async () => {
   const found = await callApi(previewBridge, { body }).catch(() => null)
   if (found) preview.value = found
 }
-/** A database is asked less often than our own engine. */
-const asksElsewhere = computed(() => draft.value.take.some(({ kind }) => kind === 'query'))
+/** A database is asked less often than our own engine, and a service of others less often still. */
+const beatsBetween = { query: 5, call: 15 }
+const between = computed(() =>
+  Math.max(1, ...draft.value.take.map(({ kind }) => (kind === 'query' || kind === 'call' ? beatsBetween[kind] : 1))),
+)
 let beats = 0
-const isTurn = () => beats++ % (asksElsewhere.value ? 5 : 1) === 0
+const isTurn = () => beats++ % between.value === 0
 useRepeated(() => (isTurn() ? look() : Promise.resolve()), 2000)
 watch([draft, message], useDebounceFn(look, 300), { deep: true })
 const previewOf = ({ number }: Destination) => preview.value?.destinations.find((one) => one.number === number) ?? null

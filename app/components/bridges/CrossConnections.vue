@@ -31,7 +31,10 @@ const fitText = (field: Previewed | null) => {
   if (!field) return ''
   return field.how === 'exact' ? 'exact' : field.text
 }
-const intoTitles = { tags: 'Tag', topic: 'Name in the message', outlet: 'Name in the message', table: 'Column', file: 'Column' }
+const intoTitles = {
+  ...{ tags: 'Tag', topic: 'Name in the message', outlet: 'Name in the message' },
+  ...{ table: 'Column', file: 'Column', call: 'Parameter' },
+}
 const isCall = computed(() => destination.value.kind === 'table' && destination.value.how === 'call')
 const intoTitle = computed(() => (isCall.value ? 'Parameter' : intoTitles[destination.value.kind]))
 const isOne = computed(() => 'form' in destination.value && destination.value.form === 'plain')
@@ -57,7 +60,9 @@ const fill = () => {
       <h2 class="sheet-title">{{ title }}</h2>
       <span class="fill" />
       <slot />
-      <v-btn v-if="missing.length > 0" @click="fill">Add the other {{ missing.length }} columns</v-btn>
+      <v-btn v-if="missing.length > 0" @click="fill"
+        >Add the other {{ missing.length }} {{ intoTitle.toLowerCase() }}{{ missing.length === 1 ? '' : 's' }}</v-btn
+      >
     </div>
     <div class="sheet scroll">
       <table class="rows cross" :aria-label="`Cross-connections: ${title}`">
@@ -107,7 +112,7 @@ const fill = () => {
             <td :class="`is-${flowOf(previewed(i))}`">{{ fitText(previewed(i)) }}</td>
             <td class="remove">
               <button
-                v-if="destination.fields.length > 1"
+                v-if="destination.fields.length > 1 || destination.kind === 'call'"
                 type="button"
                 class="quiet"
                 :aria-label="`Remove ${field.into || 'this row'}`"

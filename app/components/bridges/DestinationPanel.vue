@@ -97,8 +97,15 @@ const key = computed({
         :choices="links"
         :message="message('outletId')"
       />
+      <OperationChoice
+        v-else-if="destination.kind === 'call'"
+        v-model:link-id="destination.linkId"
+        v-model:operation="destination.operation"
+        :link-message="message('linkId')"
+        :message="message('operation')"
+      />
       <ChoiceField v-else v-model="destination.linkId" label="Over" :choices="links" :message="message('linkId')" />
-      <p v-if="links.length === 0" class="is-late wide note">
+      <p v-if="links.length === 0 && destination.kind !== 'call'" class="is-late wide note">
         Nothing takes this yet. <NuxtLink :to="destination.kind === 'outlet' ? '/outlets/new' : '/links/new'">Make it first</NuxtLink>, and
         come back.
       </p>
@@ -164,5 +171,14 @@ const key = computed({
       <ChoiceField v-model="destination.way.newline" label="Lines end with" :choices="newlines" />
       <v-switch v-model="destination.way.header" label="The first line names the columns" />
     </template>
+    <TextField
+      v-if="destination.kind === 'call'"
+      v-model="destination.keyHeader"
+      label="Header by which a repeat is known again"
+      mono
+      placeholder="none"
+      :message="message('keyHeader')"
+      @left="left('keyHeader')"
+    />
   </div>
 </template>

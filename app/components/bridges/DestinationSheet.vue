@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import type { Destination } from '#core/bridges/settings'
+import { parametersOf } from '#core/http/operation'
 import type { SqlSettings } from '#core/sql/settings'
 import { showTable } from '#shared/api/links'
 import type { BridgePreview } from '#shared/bridges/preview'
 import type { TableColumn } from '#shared/links/tables'
+import { givenFor, operationsOf } from '~/bridges/operations'
 
 /** One destination: its cross-connections, and where it is a table, its columns or the way to create it. */
 const destination = defineModel<Destination>({ required: true })
@@ -31,6 +33,26 @@ const dialect = computed(() => {
   const link = lists.links.find(({ id }) => id === place.value?.linkId)
   return link?.kind === 'sql' ? (link.settings as SqlSettings).dialect : null
 })
+/** The parameters of an operation stand where a table has its columns. */
+const parameters = computed(() => {
+  const { value } = destination
+  if (value.kind !== 'call') return null
+  const operation = operationsOf(lists.links, value.linkId).find(({ name }) => name === value.operation)
+  const rest = { type: '', nullable: true, hasDefault: false, isGenerated: false, isKey: false }
+  return operation ? parametersOf(operation).map((name): TableColumn => ({ name, ...rest })) : null
+})
+watch(
+  () => (destination.value.kind === 'call' ? [destination.value.linkId, destination.value.operation] : null),
+  (wanted) => {
+    const { value } = destination
+    if (!wanted || value.kind !== 'call') return
+    value.fields = givenFor(
+      operationsOf(lists.links, value.linkId).find(({ name }) => name === value.operation),
+      value.fields,
+      props.names,
+    )
+  },
+)
 let turn = 0
 const look = async () => {
   const mine = ++turn
@@ -60,7 +82,7 @@ const made = () => {
       v-model="destination"
       :path="path"
       :title="title"
-      :columns="columns"
+      :columns="parameters ?? columns"
       :names="names"
       :preview="preview"
       :message-for="messageFor"

@@ -66,10 +66,18 @@ const constant = computed({
         @left="left('statement')"
       />
     </template>
+    <AskedCallFields
+      v-else-if="input.kind === 'call'"
+      v-model="input"
+      :path="path"
+      :others="others"
+      :message-for="messageFor"
+      @left="emit('left', $event)"
+    />
     <TextField v-else v-model="constant" class="wide" label="Value" mono :message="message('value')" @left="left('value')" />
     <TextField v-model="input.name" label="Under the name" mono :message="message('name')" @left="left('name')" />
     <v-switch
-      v-if="input.kind === 'member' || input.kind === 'query'"
+      v-if="'each' in input"
       v-model="input.each"
       :label="input.kind === 'query' ? 'Each row makes a record' : 'Each element of the list makes a record'"
     />

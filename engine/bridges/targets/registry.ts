@@ -1,4 +1,5 @@
 import type { Destination } from '#core/bridges/settings'
+import { CallTarget } from './call'
 import { FileTarget } from './file'
 import { TableTarget } from './table'
 import { TagTarget } from './tags'
@@ -17,6 +18,8 @@ export const targetOf = (destination: Destination, around: Surroundings, { id, n
       return new TableTarget(around, destination)
     case 'file':
       return new FileTarget(around, destination, id)
+    case 'call':
+      return new CallTarget(around, destination)
   }
 }
 

@@ -27,12 +27,9 @@ export class Gate {
     this.pausedUntil = Math.max(this.pausedUntil, Date.now() + ms)
   }
 
-  /** Does it once it may go out. After the end nothing does. */
-  async pass<T>(work: () => Promise<T>): Promise<T> {
-    await new Promise<void>((resolve) => {
-      this.waiting.push(resolve)
-      this.letIn()
-    })
+  /** Does it once it may go out; rejects with `late` where that is not within so many ms. After the end nothing goes out. */
+  async pass<T>(work: () => Promise<T>, within = Infinity, late: () => Error = () => new Error('it came to no turn')): Promise<T> {
+    await this.turn(within, late)
     try {
       if (this.closed) throw new Error('the link is closed')
       return await work()
@@ -49,6 +46,22 @@ export class Gate {
       this.under++
       resolve()
     }
+  }
+
+  private turn(within: number, late: () => Error): Promise<void> {
+    return new Promise<void>((resolve, reject) => {
+      const goes = () => {
+        clearTimeout(timer)
+        resolve()
+      }
+      const gives = () => {
+        this.waiting.splice(this.waiting.indexOf(goes), 1)
+        reject(late())
+      }
+      const timer = within === Infinity ? undefined : setTimeout(gives, within)
+      this.waiting.push(goes)
+      this.letIn()
+    })
   }
 
   private letIn() {

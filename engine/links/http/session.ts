@@ -1,5 +1,6 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { placeOfBase } from '#core/http/base'
+import { isPassingStatus } from '#core/http/status'
 import { readCall } from '#core/http/call'
 import { CallProblem, requestOf, type Request } from '#core/http/operation'
 import type { HttpPointOptions, HttpSettings } from '#core/http/settings'
@@ -12,8 +13,10 @@ import type { LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
+import type { CallTaker } from '../receiving'
 import { WriteQueue } from '../writeQueue'
 import { Caller, CallFailure, failureOf, type Answer } from './caller'
+import { callTaker } from './callTaker'
 import { dialApi, isFault } from './dial'
 import { Gate } from './gate'
 import { originOf } from './origin'
@@ -41,6 +44,10 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
   private looked: { fault: Fault | null } | null = null
   private lookTimer: NodeJS.Timeout | null = null
   private closed = false
+  private taker = callTaker(
+    () => this.settings.operations,
+    (request) => this.makeSoon(request),
+  )
 
   constructor(private context: LinkContext<HttpSettings>) {
     this.settings = context.settings
@@ -91,7 +98,11 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
   }
 
   async tryRead(point: PointDefinition): Promise<ValueOrigin | null> {
-    return this.caller instanceof Caller ? tryCall(this.caller, this.settings, point) : null
+    return this.caller instanceof Caller ? tryCall((request) => this.makeSoon(request), this.settings, point) : null
+  }
+
+  receiver(): CallTaker {
+    return this.taker
   }
 
   findings(): PointFinding[] {
@@ -169,13 +180,33 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
 
   /** Rejects with a `CallFailure`. */
   private make(text: string, more: Record<string, TagValue>, etag: string | null = null): Promise<Answer> {
+    return this.goOut((caller) => caller.call(this.requestOf(text, more), { etag }))
+  }
+
+  /** Makes a call of a bridge, or tries one; what has to wait too long for its turn is late. Rejects with a `CallFailure`. */
+  private async makeSoon(request: Request): Promise<Answer> {
+    const { answer } = this.settings.patience
+    const answered = await this.goOut((caller) => caller.call(request), answer).catch((error: CallFailure) => {
+      if (error.status === null || isPassingStatus(error.status)) this.counts.failures++
+      throw error
+    })
+    this.ms = answered.ms
+    return answered
+  }
+
+  private goOut(work: (caller: Caller) => Promise<Answer>, within?: number): Promise<Answer> {
+    const late = () => new CallFailure(fault('http.waits', { place: placeOfBase(this.settings.base).host, ms: within ?? 0 }), null)
     return this.gate
-      .pass(() => {
-        const { caller } = this
-        if (!(caller instanceof Caller)) throw new CallFailure(caller, null)
-        this.counts.requests++
-        return caller.call(this.requestOf(text, more), { etag })
-      })
+      .pass(
+        () => {
+          const { caller } = this
+          if (!(caller instanceof Caller)) throw new CallFailure(caller, null)
+          this.counts.requests++
+          return work(caller)
+        },
+        within,
+        late,
+      )
       .catch((error: unknown) => {
         const failure = failureOf(error)
         if (failure.after !== null) this.gate.pause(Math.min(failure.after, 3_600_000))

@@ -1,17 +1,21 @@
 import { fault } from '#core/faults/catalogue'
 import { readCall } from '#core/http/call'
-import { requestOf } from '#core/http/operation'
+import { requestOf, type Request } from '#core/http/operation'
 import type { HttpSettings } from '#core/http/settings'
 import type { PointDefinition } from '#core/links/protocol'
 import { Payload } from '#core/messages/payload'
 import { usualOdd } from '#core/tags/odd'
 import type { ValueOrigin } from '#shared/values'
-import { type Caller, CallFailure } from './caller'
+import { type Answer, CallFailure } from './caller'
 import { answerStages } from './origin'
 import { targetOf } from './targets'
 
 /** Makes a call once, and tells what a point makes of the answer. */
-export const tryCall = async (caller: Caller, { operations }: HttpSettings, definition: PointDefinition): Promise<ValueOrigin> => {
+export const tryCall = async (
+  make: (request: Request) => Promise<Answer>,
+  { operations }: HttpSettings,
+  definition: PointDefinition,
+): Promise<ValueOrigin> => {
   const { address: text } = definition
   const origin = (why: ValueOrigin['fault'], stages: ValueOrigin['stages'] = []): ValueOrigin => ({
     stages,
@@ -25,7 +29,7 @@ export const tryCall = async (caller: Caller, { operations }: HttpSettings, defi
   if (!read.ok || !operation) return origin(fault('http.call', { call: text, problem: 'there is no such operation' }))
   const target = targetOf({ ...definition, handle: -1, path: text, interval: null, scaling: null, odd: usualOdd })
   try {
-    const answer = await caller.call(requestOf(operation, read.call.given))
+    const answer = await make(requestOf(operation, read.call.given))
     const told = target.read(new Payload(answer.body))
     return origin(told.ok ? null : fault('http.unfit', { call: text, problem: told.problem }), answerStages(answer, target))
   } catch (error) {

@@ -1,0 +1,16 @@
+import { parametersOf } from '#core/http/operation'
+import type { HttpSettings, Operation } from '#core/http/settings'
+import type { Field } from '#core/bridges/settings'
+import type { Link } from '#shared/links/link'
+
+/** The operations of a link to a web API; of any other link none. */
+export const operationsOf = (links: readonly Link[], linkId: number): readonly Operation[] => {
+  const link = links.find(({ id }) => id === linkId)
+  return link?.kind === 'http' ? (link.settings as HttpSettings).operations : []
+}
+
+/** What the parameters of an operation come from: as before where they were there already, else what goes by their name. */
+export const givenFor = (operation: Operation | undefined, before: readonly Field[], names: readonly string[]): Field[] =>
+  (operation ? parametersOf(operation) : []).map(
+    (name) => before.find(({ into }) => into === name) ?? { into: name, from: names.includes(name) ? name : '' },
+  )
