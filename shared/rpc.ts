@@ -38,6 +38,8 @@ export interface EngineApi {
   /** Asks the far side which ways in it offers. */
   find(draft: LinkDraft): Promise<Answer<AnyFound>>
   callOnce(draft: LinkDraft, operation: string, given: Record<string, string>): Promise<Answer<CallOutcome>>
+  /** Fetches a document from a web API, or from beside it. */
+  fetchText(draft: LinkDraft, address: string): Promise<Answer<string>>
   /** Reads an address once, without making a tag. */
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
   /** What points have that are tried without a tag. They are read over and over as long as somebody asks. */

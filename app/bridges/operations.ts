@@ -1,4 +1,4 @@
-import { parametersOf } from '#core/http/operation'
+import { requiredOf } from '#core/http/operation'
 import type { HttpSettings, Operation } from '#core/http/settings'
 import type { Field } from '#core/bridges/settings'
 import type { Link } from '#shared/links/link'
@@ -9,8 +9,8 @@ export const operationsOf = (links: readonly Link[], linkId: number): readonly O
   return link?.kind === 'http' ? (link.settings as HttpSettings).operations : []
 }
 
-/** What the parameters of an operation come from: as before where they were there already, else what goes by their name. */
+/** What the parameters that have to be given come from: as before where they were there already, else what goes by their name. */
 export const givenFor = (operation: Operation | undefined, before: readonly Field[], names: readonly string[]): Field[] =>
-  (operation ? parametersOf(operation) : []).map(
+  (operation ? requiredOf(operation) : []).map(
     (name) => before.find(({ into }) => into === name) ?? { into: name, from: names.includes(name) ? name : '' },
   )

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { secretField } from './secret'
 
 /** How a connection of ours is protected by TLS, whatever goes over it. */
 export const tlsModes = ['off', 'encrypted', 'verified'] as const
@@ -32,3 +33,15 @@ export const tlsDemands = ({ mode, authority }: TlsSettings): { rejectUnauthoriz
   if (mode === 'off') return null
   return mode === 'encrypted' ? { rejectUnauthorized: false } : { rejectUnauthorized: true, ...(authority === '' ? {} : { ca: authority }) }
 }
+
+/** By which certificate of ours we show who we are. */
+export const clientCertificate = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('none') }),
+  z.object({ kind: z.literal('ours') }).describe('The one by which this application shows itself everywhere.'),
+  z.object({
+    kind: z.literal('own'),
+    certificate: certificateText.refine((text) => text !== '', 'A certificate, in PEM.'),
+    key: secretField('The private key of the certificate, in PEM.'),
+  }),
+])
+export type ClientCertificate = z.output<typeof clientCertificate>

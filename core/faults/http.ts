@@ -63,4 +63,24 @@ export const httpFaults = {
     (e) => `The call ${e.call} could not be made: ${e.problem}.`,
     () => 'Correct the operation in the settings of the link, or what is given for its parameters.',
   ),
+  'http.token': entry<{ place: string; problem: string }>(
+    'device',
+    (e) => `${e.place} gave no token: ${e.problem}.`,
+    () => 'Check where tokens are given out, id and secret of our client, and what is wanted; their owner knows it.',
+  ),
+  'http.proxy': entry<{ host: string; port: number; problem: string }>(
+    'network',
+    (e) => `The proxy ${e.host}:${e.port} lets nothing through: ${e.problem}.`,
+    () => 'Check its address, its name and password, and whether it lets this machine through to there.',
+  ),
+  'http.form': entry<{ call: string; differences: string }>(
+    'device',
+    (e) => `The answer to ${e.call} is of another form than its example. Missing or other: ${e.differences}.`,
+    () => 'Compare it with the description of the API; if this is how it is now, keep a new example and correct the paths of tags.',
+  ),
+  'http.description': entry<{ place: string; problem: string }>(
+    'device',
+    (e) => `${e.place} is no description of a web API that can be read: ${e.problem}.`,
+    () => 'Give the address or the text of a description in OpenAPI 3.0 or 3.1, or make the operations by hand.',
+  ),
 } as const

@@ -9,6 +9,13 @@ export const baseProblem = (text: string): string | null => {
   return null
 }
 
+/** What is wrong with an address that may have a query; null: nothing. */
+export const urlProblem = (text: string): string | null => {
+  const url = parsed(text)
+  if (!url) return 'An address begins with http:// or https://, and a host.'
+  return url.username || url.password ? 'Names and passwords have their own fields; they do not belong into an address.' : null
+}
+
 const parsed = (text: string): URL | null => {
   if (!/^https?:\/\/[^/]/i.test(text) || !URL.canParse(text)) return null
   const url = new URL(text)

@@ -1,4 +1,4 @@
-import { parametersOf } from './operation'
+import { parametersOf, requiredOf } from './operation'
 import type { Operation } from './settings'
 
 /** A call as a point names it: an operation and what is given for its parameters, as in `tariff?zone=north&day=2026-11-27`. */
@@ -43,7 +43,7 @@ export const callProblem = (
       : `There is no operation “${name}” here. There are: ${known.join(', ')}${operations.length > 5 ? ' …' : ''}.`
   }
   const wanted = parametersOf(operation)
-  const missing = wanted.filter((parameter) => !Object.hasOwn(given, parameter) && !left.includes(parameter))
+  const missing = requiredOf(operation).filter((parameter) => !Object.hasOwn(given, parameter) && !left.includes(parameter))
   if (missing.length > 0)
     return `“${name}” also asks for ${missing.join(', ')}, as in ${name}?${missing.map((one) => `${one}=…`).join('&')}.`
   const unknown = Object.keys(given).filter((parameter) => !wanted.includes(parameter))

@@ -12,6 +12,8 @@ export const isRepeatable = (method: Method): boolean => method !== 'POST' && me
 interface NamedText {
   name: string
   value: string
+  /** It is left out where nothing is given for it. */
+  optional?: boolean
 }
 
 export interface OperationText {
@@ -33,6 +35,13 @@ export interface Request {
 
 const hole = /\{([^{}]*)\}/g
 const parameterName = /^[A-Za-z_][A-Za-z0-9_.-]{0,79}$/
+
+/** A name as somebody else has it, as one that may stand in braces. */
+export const parameterText = (name: string): string =>
+  name
+    .replaceAll(/[^A-Za-z0-9_.-]/g, '_')
+    .replace(/^(?![A-Za-z_])/, '_')
+    .slice(0, 80)
 
 /** What is wrong with a text that has parameters in braces; null: nothing. */
 export const templateProblem = (text: string): string | null => {
@@ -75,9 +84,17 @@ const bodyHint = (body: string): string => {
 /** The parameters of an operation, in the order in which they come up. */
 export const parametersOf = ({ path, query, headers, body, type }: OperationText): string[] => {
   const texts = [path, ...query.map(({ value }) => value), ...headers.map(({ value }) => value)]
-  const inBody = isJson(type) ? stringsIn(parsedBody(body)) : [body]
-  return [...new Set([...texts, ...inBody].flatMap((text) => [...text.matchAll(hole)].map(([, name]) => name!)))]
+  return [...new Set([...texts, ...bodyTexts(body, type)].flatMap(holesIn))]
 }
+
+/** Those that have to be given. */
+export const requiredOf = ({ path, query, headers, body, type }: OperationText): string[] => {
+  const texts = [path, ...[...query, ...headers].filter(({ optional }) => !optional).map(({ value }) => value)]
+  return [...new Set([...texts, ...bodyTexts(body, type)].flatMap(holesIn))]
+}
+
+const bodyTexts = (body: string, type: string): string[] => (isJson(type) ? stringsIn(parsedBody(body)) : [body])
+const holesIn = (text: string): string[] => [...text.matchAll(hole)].map(([, name]) => name!)
 
 const stringsIn = (value: unknown): string[] => {
   if (typeof value === 'string') return [value]
@@ -101,19 +118,26 @@ export class CallProblem extends Error {
 export const requestOf = (operation: OperationText, given: Readonly<Record<string, Carried>>): Request => {
   const { method, path, query, headers, body, type } = operation
   const target = fill(path, given, inPath) + queryText(query, given)
-  const filled = Object.fromEntries(headers.map(({ name, value }) => [name, fill(value, given, inHeader)]))
+  const filled = Object.fromEntries(
+    headers.filter((one) => !isLeftOut(one, given)).map(({ name, value }) => [name, fill(value, given, inHeader)]),
+  )
   if (body === '') return { method, target, headers: filled, body: null }
   return { method, target, headers: { 'content-type': type, ...filled }, body: bodyText(body, type, given) }
 }
 
 const queryText = (query: readonly NamedText[], given: Readonly<Record<string, Carried>>): string => {
-  const parts = query.flatMap(({ name, value }) => {
+  const parts = query.flatMap((one) => {
+    if (isLeftOut(one, given)) return []
+    const { name, value } = one
     const text = fill(value, given, textOf)
     // a parameter that is given nothing is left out
     return text === '' && value !== '' ? [] : [`${encodeURIComponent(name)}=${encodeURIComponent(text)}`]
   })
   return parts.length === 0 ? '' : `?${parts.join('&')}`
 }
+
+const isLeftOut = ({ value, optional }: NamedText, given: Readonly<Record<string, Carried>>): boolean =>
+  optional === true && holesIn(value).some((name) => !Object.hasOwn(given, name) || given[name] === null)
 
 const fill = (text: string, given: Readonly<Record<string, Carried>>, as: (value: Carried, name: string) => string): string =>
   text.replaceAll(hole, (_, name: string) => as(argumentOf(given, name), name))

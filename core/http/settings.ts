@@ -1,15 +1,12 @@
 import { z } from 'zod'
-import { lineField, milliseconds, wholeNumber } from '../contracts/fields'
+import { hostField, lineField, milliseconds, portField, wholeNumber } from '../contracts/fields'
 import { headerName, headerValue } from '../contracts/headerFields'
-import { certificateText } from '../contracts/protection'
+import { certificateText, clientCertificate } from '../contracts/protection'
 import { secretField } from '../contracts/secret'
-import { baseProblem } from './base'
+import { baseProblem, urlProblem } from './base'
 import { methods, operationProblem, templateProblem } from './operation'
 
-const named = z.object({
-  name: lineField('A name', 100).min(1, 'A name.'),
-  value: z.string().max(4000, 'At most 4,000 characters.').default(''),
-})
+const optional = z.boolean().default(false).describe('It is left out where nothing is given for it.')
 
 const template = (most: number) =>
   z
@@ -32,11 +29,11 @@ export const operationContract = z
     method: z.enum(methods).default('GET'),
     path: template(2000).default('').describe('Below the base address, as in /tariffs/{zone}.'),
     query: z
-      .array(named.extend({ value: template(4000).default('') }))
+      .array(z.object({ name: lineField('A name', 100).min(1, 'A name.'), value: template(4000).default(''), optional }))
       .max(50)
       .default([]),
     headers: z
-      .array(z.object({ name: headerName, value: headerValue }))
+      .array(z.object({ name: headerName, value: headerValue, optional }))
       .max(50)
       .default([]),
     body: z.string().max(100_000, 'At most 100,000 characters.').default('').describe('JSON, or any other text; empty: none.'),
@@ -63,6 +60,43 @@ const signIn = z.discriminatedUnion('kind', [
     name: headerName.default('X-API-Key'),
     key: secretField('The key that they gave.'),
   }),
+  z
+    .object({
+      kind: z.literal('oauth'),
+      tokenAddress: z
+        .string()
+        .trim()
+        .max(1000, 'At most 1,000 characters.')
+        .superRefine((text, context) => {
+          const problem = urlProblem(text)
+          if (problem) context.addIssue({ code: 'custom', message: problem })
+        })
+        .describe('Where tokens are given out.'),
+      clientId: lineField('A client id', 200).min(1, 'The id of our client there.'),
+      secret: secretField('The secret of our client there.'),
+      scope: lineField('A scope', 1000).default('').describe('What is wanted, as their description has it; empty: what they give anyway.'),
+      how: z.enum(['header', 'body']).default('header').describe('Where id and secret stand when a token is asked for.'),
+    })
+    .describe('OAuth 2.0 client credentials (RFC 6749, 4.4).'),
+])
+
+const proxy = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('none') }),
+  z.object({
+    kind: z.literal('http'),
+    host: hostField,
+    port: portField.default(3128),
+    identity: z
+      .discriminatedUnion('kind', [
+        z.object({ kind: z.literal('anonymous') }),
+        z.object({
+          kind: z.literal('password'),
+          user: lineField('A name', 200).min(1, 'The name to sign in with.'),
+          password: secretField('The password to sign in with.'),
+        }),
+      ])
+      .default({ kind: 'anonymous' }),
+  }),
 ])
 
 /** What a link to a web API is set to. Everything but the base address has a default that fits most. */
@@ -82,8 +116,10 @@ export const httpSettings = z.object({
       authority: certificateText
         .default('')
         .describe('Certificates of authorities to believe, in PEM; empty: those that this machine knows.'),
+      certificate: clientCertificate.default({ kind: 'none' }).describe('By which certificate of ours the connection shows whose it is.'),
     })
     .prefault({}),
+  proxy: proxy.default({ kind: 'none' }).describe('What stands between us and the far side.'),
   signIn: signIn.default({ kind: 'none' }),
   headers: z
     .array(z.object({ name: headerName, value: headerValue }))

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
-import { certificateText, tlsField } from '../contracts/protection'
+import { clientCertificate, tlsField } from '../contracts/protection'
 import { secretField } from '../contracts/secret'
 import { layoutContract } from '../messages/layout'
 import { topicProblem } from './topic'
@@ -28,16 +28,6 @@ const identity = z.discriminatedUnion('kind', [
     kind: z.literal('password'),
     user: z.string().trim().min(1, 'The name to sign in with.').max(200, 'A name has at most 200 characters.'),
     password: secretField('The password to sign in with.'),
-  }),
-])
-
-const clientCertificate = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('none') }),
-  z.object({ kind: z.literal('ours') }).describe('The one by which this application shows itself everywhere.'),
-  z.object({
-    kind: z.literal('own'),
-    certificate: certificateText.refine((text) => text !== '', 'A certificate, in PEM.'),
-    key: secretField('The private key of the certificate, in PEM.'),
   }),
 ])
 

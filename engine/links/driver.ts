@@ -33,6 +33,8 @@ export interface LinkDriver<S> {
   find?(settings: S, around: Pick<CheckContext, 'security' | 'wire'>): Promise<AnyFound>
   /** Makes one call of a web API, to look at what it says. */
   call?(settings: S, call: Call, around: Pick<CheckContext, 'security' | 'wire'>): Promise<CallOutcome>
+  /** Fetches a document from a web API, or from beside it. Rejects with a fault. */
+  fetchText?(settings: S, address: string, around: Pick<CheckContext, 'security' | 'wire'>): Promise<string>
   /** Reads one point once over a connection of its own. */
   tryRead(settings: S, point: PointDefinition, wire: Wire): Promise<ValueOrigin>
 }

@@ -116,6 +116,15 @@ export class EngineFunctions implements EngineApi {
     return answered(await call(settings, { operation, given }, { security: this.parts.security, wire: new Wire() }))
   }
 
+  fetchText = async (draft: unknown, address: string): Promise<Answer<string>> => {
+    const { kind, settings } = linkContract.parse(draft)
+    const { fetchText } = driverOf(kind)
+    if (!fetchText) return refused(fault('http.call', { call: address, problem: 'this link goes to no web API' }))
+    return fetchText(settings, address, { security: this.parts.security, wire: new Wire() }).then(answered<string>, (why: Fault) =>
+      refused<string>(why),
+    )
+  }
+
   find = async (draft: unknown): Promise<Answer<AnyFound>> => {
     const { kind, settings } = linkContract.parse(draft)
     const { find } = driverOf(kind)

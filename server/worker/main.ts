@@ -6,6 +6,7 @@ import { SiteNotes, type NotesAsked, type NotesPage } from './siteNotes'
 import type { PartExperience } from '#core/links/load'
 import type { LinkSettings } from '#shared/links/link'
 import type { BlockLayout, BlockNow } from '#shared/bench'
+import { describedBy, type DescriptionRead, type Documents } from './apiDescription'
 import { layoutOf, type BlockAsked } from './blockLayout'
 import type { LoadChange } from '#shared/load'
 import { loadOf, type Meant } from './siteLoad'
@@ -19,6 +20,7 @@ export interface TagWorkerApi {
   page(asked: NotesAsked, findings: readonly Finding[]): Promise<NotesPage>
   preview(draft: TagDraft, id: number | null): Promise<TagNote[]>
   layOut(block: BlockNow, asked: BlockAsked): Promise<BlockLayout>
+  describe(documents: Documents): Promise<DescriptionRead>
   load(linkId: number, settings: LinkSettings | null, meant: Meant, seen: Record<string, PartExperience>): Promise<LoadChange | null>
 }
 
@@ -34,6 +36,7 @@ const serve = (port: NonNullable<typeof parentPort>) => {
     page: (asked, findings) => current(() => notes.page(asked, findings)),
     preview: (draft, id) => current(() => notes.preview(draft, id)),
     layOut: (block, asked) => Promise.resolve(layoutOf(block, asked)),
+    describe: describedBy,
     load: (linkId, settings, meant, seen) =>
       current(() => {
         const link = notes.link(linkId)

@@ -6,7 +6,7 @@ import { loadChange } from '../load'
 import { tagDraft } from '../tags'
 import { anyFound } from '../links/found'
 import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
-import { callOutcome } from '../links/webCall'
+import { apiDescription, callOutcome } from '../links/webCall'
 import { newTable, tableColumn, listedTable, tablePlace } from '../links/tables'
 import { checkStep } from '../status'
 import { trafficPart } from '../traffic'
@@ -34,6 +34,7 @@ export const listLinks = operation('GET /links', {
 })
 
 export const makeLink = operation('POST /links', {
+  size: 'many',
   group,
   needs: 'configure',
   does: 'Makes a link.',
@@ -46,6 +47,7 @@ export const makeLink = operation('POST /links', {
 export const showLink = operation('GET /links/{id}', { group, needs: 'look', does: 'A link.', answer: savedLink })
 
 export const changeLink = operation('PUT /links/{id}', {
+  size: 'many',
   group,
   needs: 'configure',
   does: 'Changes a link, unless somebody else did since.',
@@ -89,6 +91,7 @@ export const loadLink = operation('POST /links/{id}/load', {
 })
 
 export const checkLink = operation('POST /links/check', {
+  size: 'many',
   group,
   needs: 'configure',
   does: 'Walks the path of a draft to the far side, one line per step as it happens.',
@@ -102,6 +105,7 @@ export const checkLink = operation('POST /links/check', {
 })
 
 export const callOperation = operation('POST /links/call', {
+  size: 'many',
   group,
   needs: 'configure',
   does: 'Makes one call of a web API as a draft has it, and tells what came back.',
@@ -111,6 +115,27 @@ export const callOperation = operation('POST /links/call', {
   engine: true,
   farSide: true,
   faults: ['entry.gone', 'http.call'],
+})
+
+export const readApiDescription = operation('POST /links/describe', {
+  size: 'many',
+  group,
+  needs: 'configure',
+  does: 'Reads the description of a web API (OpenAPI 3.0 or 3.1), given as text or found at an address that is asked as the draft has it.',
+  body: linkTrial.extend({
+    address: z
+      .string()
+      .trim()
+      .max(2000)
+      .default('')
+      .describe('Where it is; references from it are followed on the same host. Empty: nowhere.'),
+    text: z.string().max(4_000_000).default('').describe('JSON or YAML; empty: it is asked for at the address.'),
+  }),
+  example: { link: webApiExample, address: 'https://tariffs.port.example/openapi.json' },
+  answer: apiDescription,
+  engine: true,
+  farSide: true,
+  faults: ['entry.gone', 'http.description', 'http.call', 'worker.away'],
 })
 
 export const findWaysIn = operation('POST /links/find', {

@@ -10,6 +10,7 @@ import type { CheckStep, EngineStatus } from '#shared/status'
 import type { LiveValue, ValueOrigin } from '#shared/values'
 import type { Tag } from '#shared/tags'
 import type { Described } from '../support/described'
+import { callWebApis } from '../support/webApiCalls'
 import { callBridges } from '../support/bridgeCalls'
 import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
@@ -231,9 +232,7 @@ describe('every operation', () => {
     await call('POST', `/links/${id}/branch`, { address: 'i=85' })
     await call('POST', '/links/find', { link: arm })
     await call('POST', '/links/check', { link: arm, linkId: id })
-    const web = { name: 'Ourselves', kind: 'http', settings: { base: site.base, operations: [{ name: 'health', path: '/api/{what}' }] } }
-    const { body: said } = await call('POST', '/links/call', { link: web, operation: 'health', given: { what: 'health' } })
-    expect(said).toMatchObject({ status: 200, fault: null, body: expect.stringContaining('"engine":true') as string })
+    await callWebApis(call, site.base)
     await call('GET', `/links/${id}/traffic`)
     await call('GET', `/links/${id}/unclaimed`)
     const broker = await made('/outlets', { name: 'Messages', kind: 'mqtt-broker', settings: { doors: [{ port: await freePort() }] } })

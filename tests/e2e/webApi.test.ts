@@ -64,7 +64,7 @@ describe('a web API', () => {
     await page.driver.executeScript(`document.querySelector('[title="$.hours[1].price"]').click()`)
     await until(async () => (await page.valueOf('Inside the answer')) === '$.hours[1].price')
     await page.type('Inside the answer', '$.hours[*].price')
-    await page.sees('The path gives 2 values; a tag takes one.')
+    await page.sees('The path gives 2 values; one is taken.')
     await page.type('Inside the answer', '$.hours[1].price')
     await page.sees(/Answer[\s\S]*status 200[\s\S]*Read as float64[\s\S]*38\.5/)
     await page.type('Path', 'tariff/next')

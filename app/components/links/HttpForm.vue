@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { operationContract, type HttpSettings } from '#core/http/settings'
+import { operationContract, type HttpSettings, type Operation } from '#core/http/settings'
+import type { ApiDescription } from '#shared/links/webCall'
+import { blankSignIn } from '~/links/blankSignIn'
 import { duration } from '#core/text/duration'
 
 /** What belongs to a web API: where it is, how we sign in there, and what is asked; the rest folded, readable as a line. */
@@ -11,23 +13,12 @@ const message = (path: string) => props.messageFor(`settings.${path}`)
 const left = (path: string) => emit('left', `settings.${path}`)
 const wrong = (...paths: string[]) => paths.some((path) => props.hasProblem(`settings.${path}`))
 
-const ways = [
+const between = [
   { value: 'none' as const, title: 'nothing' },
-  { value: 'key' as const, title: 'a key' },
-  { value: 'bearer' as const, title: 'a token', subtitle: 'as Bearer' },
-  { value: 'basic' as const, title: 'name and password' },
+  { value: 'http' as const, title: 'a proxy' },
 ]
-const signInBy = (kind: HttpSettings['signIn']['kind']) => {
-  const blank = { plain: '' }
-  if (kind === 'key') settings.value.signIn = { kind, in: 'header', name: 'X-API-Key', key: blank }
-  else if (kind === 'bearer') settings.value.signIn = { kind, token: blank }
-  else if (kind === 'basic') settings.value.signIn = { kind, user: '', password: blank }
-  else settings.value.signIn = { kind }
-}
-const places = [
-  { value: 'header' as const, title: 'in a header' },
-  { value: 'query' as const, title: 'in the query', subtitle: 'logs on the way may show it' },
-]
+const goBy = (kind: HttpSettings['proxy']['kind']) =>
+  (settings.value.proxy = kind === 'http' ? { kind, host: '', port: 3128, identity: { kind: 'anonymous' } } : { kind })
 const isClear = computed(() => /^http:/i.test(settings.value.base) && settings.value.signIn.kind !== 'none')
 const addOperation = () => {
   const names = new Set(settings.value.operations.map(({ name }) => name))
@@ -36,15 +27,25 @@ const addOperation = () => {
   settings.value.operations.push(operationContract.parse({ name: `operation${n}` }))
 }
 
+const isReading = ref(false)
+/** What is there already under a name gives way; where nothing was entered yet, address and sign-in are as the description has them. */
+const takeDescribed = (operations: Operation[], { base, signIn }: ApiDescription) => {
+  const names = new Set(operations.map(({ name }) => name))
+  settings.value.operations = [...settings.value.operations.filter(({ name }) => !names.has(name)), ...operations]
+  if (settings.value.base === '' && base !== null) settings.value.base = base
+  if (settings.value.signIn.kind === 'none' && signIn) {
+    settings.value.signIn = { ...blankSignIn(signIn.kind), ...signIn } as HttpSettings['signIn']
+  }
+  isReading.value = false
+}
+
 const ms = (value: number) => (Number.isFinite(value) ? duration(value) : '—')
 const summary = computed(() => {
-  const { trust, headers, interval, atOnce, perMinute, largest, patience } = settings.value
+  const { trust, proxy, headers, interval, atOnce, perMinute, largest, patience } = settings.value
+  const shown = trust.certificate.kind === 'none' ? '' : ', we show a certificate'
   return {
-    trust: trust.verify
-      ? trust.authority
-        ? 'their certificate verified by an authority given here'
-        : 'their certificate verified'
-      : 'their certificate is not verified',
+    trust: `${trust.verify ? (trust.authority ? 'their certificate verified by an authority given here' : 'their certificate verified') : 'their certificate is not verified'}${shown}`,
+    proxy: proxy.kind === 'none' ? 'straight there' : `through ${proxy.host || 'a proxy'}:${proxy.port}`,
     headers: headers.length === 0 ? 'none besides the usual' : headers.map(({ name }) => name).join(', '),
     use: `every ${ms(interval)}, ${atOnce} at once${perMinute === null ? '' : `, ${perMinute} a minute at most`}, answers up to ${largest} MB`,
     patience: `connects within ${ms(patience.connect)}, answers within ${ms(patience.answer)}, retries after ${ms(patience.retryFirst)} growing to ${ms(patience.retryMost)}`,
@@ -62,40 +63,7 @@ const summary = computed(() => {
     class="base"
     @left="left('base')"
   />
-  <div class="signing">
-    <ChoiceField :model-value="settings.signIn.kind" label="We sign in by" :choices="ways" @update:model-value="signInBy" />
-    <template v-if="settings.signIn.kind === 'basic'">
-      <TextField
-        v-model="settings.signIn.user"
-        label="Name to sign in with"
-        :message="message('signIn.user')"
-        @left="left('signIn.user')"
-      />
-      <SecretField
-        v-model="settings.signIn.password"
-        label="Password"
-        :message="message('signIn.password') || message('signIn.password.plain')"
-        @left="left('signIn.password.plain')"
-      />
-    </template>
-    <SecretField
-      v-else-if="settings.signIn.kind === 'bearer'"
-      v-model="settings.signIn.token"
-      label="Token"
-      :message="message('signIn.token') || message('signIn.token.plain')"
-      @left="left('signIn.token.plain')"
-    />
-    <template v-else-if="settings.signIn.kind === 'key'">
-      <SecretField
-        v-model="settings.signIn.key"
-        label="Key"
-        :message="message('signIn.key') || message('signIn.key.plain')"
-        @left="left('signIn.key.plain')"
-      />
-      <ChoiceField v-model="settings.signIn.in" label="It goes" :choices="places" />
-      <TextField v-model="settings.signIn.name" label="Under the name" mono :message="message('signIn.name')" @left="left('signIn.name')" />
-    </template>
-  </div>
+  <ApiSignInFields v-model="settings.signIn" :message="(field) => message(`signIn${field}`)" @left="left(`signIn.${$event}`)" />
   <p v-if="isClear" class="is-late clear">Nothing encrypts this connection: everybody on the way can read what signs us in.</p>
   <h2 class="sheet-title">
     Operations <span class="quiet light">what it is asked; what stands in braces is filled in with each call</span>
@@ -112,7 +80,11 @@ const summary = computed(() => {
     @drop="settings.operations.splice(i, 1)"
   />
   <p v-if="!settings.operations.length" class="quiet">None yet. A tag names the operation whose answer it lives in.</p>
-  <v-btn class="more" @click="addOperation">Add an operation</v-btn>
+  <div class="more">
+    <v-btn @click="addOperation">Add an operation</v-btn>
+    <v-btn :aria-expanded="isReading" @click="isReading = !isReading">Read them from its description …</v-btn>
+  </div>
+  <DescriptionPanel v-if="isReading" :settings="settings" :link-id="linkId" @take="takeDescribed" @close="isReading = false" />
   <SettingsFold title="Protection" :summary="summary.trust" :has-problem="wrong('trust')">
     <v-switch v-model="settings.trust.verify" label="Verify their certificate" />
     <div v-if="settings.trust.verify" class="wide">
@@ -127,6 +99,20 @@ const summary = computed(() => {
         @blur="left('trust.authority')"
       />
     </div>
+    <ClientCertificateFields
+      v-model="settings.trust.certificate"
+      :message="(field) => message(`trust.certificate.${field}`)"
+      @left="left(`trust.certificate.${$event}`)"
+    />
+  </SettingsFold>
+  <SettingsFold title="Way there" :summary="summary.proxy" :has-problem="wrong('proxy')">
+    <ChoiceField :model-value="settings.proxy.kind" label="In between stands" :choices="between" @update:model-value="goBy" />
+    <ProxyFields
+      v-if="settings.proxy.kind === 'http'"
+      v-model="settings.proxy"
+      :message="(field) => message(`proxy.${field}`)"
+      @left="left(`proxy.${$event}`)"
+    />
   </SettingsFold>
   <SettingsFold title="Headers" :summary="summary.headers" :has-problem="wrong('headers')">
     <HeaderFields v-model="settings.headers" what="Header" path="headers" :message="message" class="wide" @left="left" />
@@ -152,16 +138,12 @@ const summary = computed(() => {
 .base {
   margin-bottom: 12px;
 }
-.signing {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(170px, 1fr));
-  gap: 12px;
-  margin-bottom: 12px;
-}
 .light {
   font-weight: 400;
 }
 .more {
+  display: flex;
+  gap: 8px;
   margin: 8px 0 14px;
 }
 .wide {

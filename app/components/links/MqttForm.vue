@@ -28,13 +28,6 @@ const ways = [
   { value: 'tcp' as const, title: 'TCP' },
   { value: 'websocket' as const, title: 'websocket', subtitle: 'where only the web gets through' },
 ]
-const certificates = [
-  { value: 'none' as const, title: 'none is shown' },
-  { value: 'ours' as const, title: 'that of this application', subtitle: 'under Site, Certificates' },
-  { value: 'own' as const, title: 'another one, given here' },
-]
-const showBy = (kind: MqttSettings['certificate']['kind']) =>
-  (settings.value.certificate = kind === 'own' ? { kind, certificate: '', key: { plain: '' } } : { kind })
 const leaveWill = (on: boolean | null) => (settings.value.will = on ? { topic: '', payload: 'gone', qos: 1, retain: true } : null)
 
 /** A port that was only the usual one follows what is spoken there. */
@@ -104,27 +97,11 @@ const summary = computed(() => {
     />
     <TlsFields v-model="settings.tls" :message="(field) => message(`tls.${field}`)" @left="left(`tls.${$event}`)" />
     <template v-if="settings.tls.mode !== 'off'">
-      <ChoiceField :model-value="settings.certificate.kind" label="Our certificate" :choices="certificates" @update:model-value="showBy" />
-      <template v-if="settings.certificate.kind === 'own'">
-        <div class="wide">
-          <label class="label" for="mqtt-certificate">Certificate, PEM</label>
-          <v-textarea
-            id="mqtt-certificate"
-            v-model="settings.certificate.certificate"
-            rows="3"
-            class="mono"
-            :error-messages="message('certificate.certificate')"
-            @blur="left('certificate.certificate')"
-          />
-        </div>
-        <SecretField
-          v-model="settings.certificate.key"
-          class="wide"
-          label="Its private key, PEM"
-          :message="message('certificate.key') || message('certificate.key.plain')"
-          @left="left('certificate.key.plain')"
-        />
-      </template>
+      <ClientCertificateFields
+        v-model="settings.certificate"
+        :message="(field) => message(`certificate.${field}`)"
+        @left="left(`certificate.${$event}`)"
+      />
     </template>
   </SettingsFold>
   <SettingsFold title="Session" :summary="summary.session" :has-problem="wrong('version', 'clientId', 'session', 'keepAlive')">

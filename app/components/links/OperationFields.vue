@@ -35,8 +35,15 @@ const choices = methods.map((method) => ({ value: method, title: method }))
       />
     </div>
     <div class="named">
-      <HeaderFields v-model="operation.query" what="Query" :path="at('query')" :message="message" @left="$emit('left', $event)" />
-      <HeaderFields v-model="operation.headers" what="Header" :path="at('headers')" :message="message" @left="$emit('left', $event)" />
+      <HeaderFields v-model="operation.query" what="Query" optional :path="at('query')" :message="message" @left="$emit('left', $event)" />
+      <HeaderFields
+        v-model="operation.headers"
+        what="Header"
+        optional
+        :path="at('headers')"
+        :message="message"
+        @left="$emit('left', $event)"
+      />
     </div>
     <div v-if="hasBody">
       <label class="label" :for="`${path}-body`">Body, as in {"kwh": "{energy}"}</label>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { parametersOf } from '#core/http/operation'
+import { parametersOf, requiredOf } from '#core/http/operation'
 import type { HttpSettings, Operation } from '#core/http/settings'
 import { duration } from '#core/text/duration'
 import { callOperation } from '#shared/api/links'
@@ -22,7 +22,10 @@ const send = async () => {
   if (!link.value.success) return
   busy.value = true
   refused.value = null
-  const all = Object.fromEntries(parameters.value.map((name) => [name, given.value[name] ?? '']))
+  const wanted = requiredOf(props.operation)
+  const all = Object.fromEntries(
+    parameters.value.filter((name) => given.value[name] || wanted.includes(name)).map((name) => [name, given.value[name] ?? '']),
+  )
   try {
     outcome.value = await callApi(
       callOperation,

@@ -6,7 +6,7 @@ import { statusText } from '#core/http/status'
 import type { CallOutcome } from '#shared/links/webCall'
 import type { CheckContext } from '../driver'
 import { Caller, CallFailure } from './caller'
-import { signInOf } from './signIn'
+import { accessOf } from './access'
 
 const mostShown = 200_000
 
@@ -19,7 +19,7 @@ export const callOnce = async (
   const operation = settings.operations.find((one) => one.name === name)
   if (!operation) return nothing(name, fault('http.call', { call: name, problem: 'there is no such operation' }))
   let asked = `${operation.method} ${settings.base}${operation.path}`
-  const caller = new Caller({ ...settings, atOnce: 1 }, signInOf(settings, security), wire)
+  const caller = new Caller({ ...settings, atOnce: 1 }, accessOf(settings, security, wire), wire)
   try {
     const request = requestOf(operation, given)
     asked = `${request.method} ${settings.base.replace(/\/+$/, '')}${request.target}`

@@ -6,8 +6,8 @@ import type { HttpSettings } from '#core/http/settings'
 import { isPassingStatus, retryAfterMs, statusText } from '#core/http/status'
 import { duration } from '#core/text/duration'
 import type { Wire } from '../../wire/wire'
-import { dialApi, isFault } from './dial'
-import type { SignIn } from './signIn'
+import { dialApi, isFault, type Line } from './dial'
+import type { Access } from './access'
 
 /** What a web API said to a call. */
 export interface Answer {
@@ -46,8 +46,8 @@ export class Caller {
 
   constructor(
     private settings: HttpSettings,
-    private signIn: SignIn,
-    wire: Wire,
+    private access: Access,
+    private wire: Wire,
   ) {
     this.origin = new URL(settings.base)
     const { answer } = settings.patience
@@ -57,12 +57,17 @@ export class Caller {
       bodyTimeout: answer,
       keepAliveTimeout: 10_000,
       connect: (_options, done) => {
-        dialApi(settings, wire).then(
+        this.connect().then(
           ({ socket }) => done(null, socket),
           (why: Fault) => done(Object.assign(new Error(why.what), { fault: why }), null),
         )
       },
     })
+  }
+
+  /** A connection to there, as calls have them. Rejects with a fault. */
+  connect(signal?: AbortSignal): Promise<Line> {
+    return dialApi(this.settings, { ...this.access, wire: this.wire }, signal)
   }
 
   /** Rejects with a `CallFailure`. @param etag what is known already: where it still holds, the status is 304 */
@@ -100,12 +105,24 @@ export class Caller {
 
   private async follow(request: Request, etag: string | null, signal?: AbortSignal): Promise<Dispatcher.ResponseData> {
     let target = this.origin.pathname.replace(/\/+$/, '') + request.target || '/'
+    let isRenewed = false
     for (let count = 0; ; count++) {
       const response = await this.pool.request({
-        ...{ method: request.method, path: this.signIn.target(target), headers: this.headersOf(request, etag), body: request.body },
+        ...{
+          method: request.method,
+          path: this.access.signIn.target(target),
+          headers: await this.headersOf(request, etag),
+          body: request.body,
+        },
         ...(signal ? { signal } : {}),
       })
       const location = response.headers.location
+      // a token may have been taken back before its time
+      if (response.statusCode === 401 && !isRenewed && this.access.signIn.renew()) {
+        isRenewed = true
+        await response.body.dump()
+        continue
+      }
       const isSent = response.statusCode >= 300 && response.statusCode < 400 && response.statusCode !== 304 && typeof location === 'string'
       if (!isSent) return response
       await response.body.dump()
@@ -122,14 +139,14 @@ export class Caller {
     return to.pathname + to.search
   }
 
-  private headersOf({ headers }: Request, etag: string | null): Record<string, string> {
+  private async headersOf({ headers }: Request, etag: string | null): Promise<Record<string, string>> {
     const own = Object.fromEntries(this.settings.headers.map(({ name, value }) => [name.toLowerCase(), value]))
     const given = Object.fromEntries(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]))
     return {
       ...{ accept: 'application/json, */*;q=0.5', 'user-agent': 'keen-conduit' },
       ...own,
       ...given,
-      ...this.signIn.headers,
+      ...(await this.access.signIn.headers()),
       ...(etag === null ? {} : { 'if-none-match': etag }),
     }
   }
@@ -184,7 +201,7 @@ export class Caller {
   }
 
   private faultOf(error: Error & { code?: string; fault?: unknown }): Fault {
-    const known = error.fault
+    const known = isFault(error) ? error : error.fault
     if (isFault(known)) return known
     const { host, port } = placeOfBase(this.settings.base)
     if (error.code === 'UND_ERR_HEADERS_TIMEOUT' || error.code === 'UND_ERR_BODY_TIMEOUT' || error.name === 'TimeoutError')

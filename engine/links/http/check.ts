@@ -1,32 +1,36 @@
-import type { Fault } from '#core/faults/catalogue'
+import { fault, type Fault } from '#core/faults/catalogue'
 import { placeOfBase } from '#core/http/base'
 import { callText } from '#core/http/call'
-import { isRepeatable, parametersOf, requestOf } from '#core/http/operation'
-import type { HttpSettings } from '#core/http/settings'
+import { formDifferences } from '#core/http/form'
+import { requestOf, requiredOf } from '#core/http/operation'
+import type { HttpSettings, Operation } from '#core/http/settings'
 import { statusText } from '#core/http/status'
 import { formOf } from '#core/messages/form'
+import { parseJson } from '#core/messages/json'
 import type { CheckStep } from '#shared/status'
 import { resolveName } from '../../wire/resolveName'
 import { checkSteps } from '../checkSteps'
 import type { CheckContext } from '../driver'
-import { Caller, type CallFailure } from './caller'
-import { dialApi } from './dial'
-import { signInOf } from './signIn'
+import { accessOf } from './access'
+import { Caller, type Answer, type CallFailure } from './caller'
 
 const { waiting, sound, failed, notReached, open } = checkSteps({
   name: 'Name',
   port: 'Port',
   tls: 'Protection',
   answer: 'First answer',
+  form: 'Form',
 })
 
-/** Name, port, protection, and what it says to the first operation that asks for nothing more; else to the base address. */
-export async function* checkHttp(
-  settings: HttpSettings,
-  signal: AbortSignal,
-  { wire, security }: Pick<CheckContext, 'wire' | 'security'>,
-): AsyncGenerator<CheckStep> {
-  const { host, port, isEncrypted } = placeOfBase(settings.base)
+type Around = Pick<CheckContext, 'wire' | 'security'>
+
+/**
+ * Name, port, protection, what it says to the first operation that asks for nothing more (else to the base address), and whether
+ * that is of the form of its example. Behind a proxy, name and port are those of the proxy.
+ */
+export async function* checkHttp(settings: HttpSettings, signal: AbortSignal, around: Around): AsyncGenerator<CheckStep> {
+  const { isEncrypted } = placeOfBase(settings.base)
+  const { host, port } = settings.proxy.kind === 'http' ? settings.proxy : placeOfBase(settings.base)
   yield waiting('name')
   const name = await resolveName(host, port, settings.patience.connect)
   if ('fault' in name) {
@@ -36,56 +40,82 @@ export async function* checkHttp(
   yield sound('name', name.evidence, name.ms)
   if (signal.aborted) return
   yield waiting('port')
-  let began = performance.now()
+  const began = performance.now()
   try {
-    const socket = await wire.dial({ host: name.address, port, connectMs: settings.patience.connect, signal })
+    const socket = await around.wire.dial({ host: name.address, port, connectMs: settings.patience.connect, signal })
     socket.destroy()
-    yield sound('port', `TCP ${port} open`, performance.now() - began)
+    yield sound('port', `TCP ${port} open${settings.proxy.kind === 'http' ? ', at the proxy' : ''}`, performance.now() - began)
   } catch (why) {
     yield failed('port', why as Fault, performance.now() - began)
     return yield* notReached('port')
   }
-  if (isEncrypted) {
-    yield waiting('tls')
-    began = performance.now()
-    try {
-      const { socket, agreed } = await dialApi(settings, wire, signal)
-      socket.destroy()
-      yield sound('tls', agreed ?? '', performance.now() - began)
-    } catch (why) {
-      yield failed('tls', why as Fault, performance.now() - began)
-      return yield* notReached('tls')
-    }
-  } else yield open('tls', 'off', 'http: nothing is encrypted')
-  if (!signal.aborted) yield* firstAnswer(settings, signal, { wire, security })
+  const caller = callerFor(settings, around)
+  if ('code' in caller) {
+    yield failed('tls', caller, null)
+    return yield* notReached('tls')
+  }
+  try {
+    if (isEncrypted) {
+      const step = await protectedBy(caller, signal)
+      yield step
+      if (step.fault) return yield* notReached('tls')
+    } else yield open('tls', 'off', 'http: nothing is encrypted')
+    if (!signal.aborted) yield* firstAnswer(settings, signal, caller)
+  } finally {
+    await caller.close()
+  }
 }
 
-async function* firstAnswer(
-  settings: HttpSettings,
-  signal: AbortSignal,
-  { wire, security }: Pick<CheckContext, 'wire' | 'security'>,
-): AsyncGenerator<CheckStep> {
+const callerFor = (settings: HttpSettings, { wire, security }: Around): Caller | Fault => {
+  try {
+    return new Caller({ ...settings, atOnce: 1 }, accessOf(settings, security, wire), wire)
+  } catch (error) {
+    return fault('ours.unexpected', { problem: (error as Error).message })
+  }
+}
+
+const protectedBy = async (caller: Caller, signal: AbortSignal): Promise<CheckStep> => {
+  const began = performance.now()
+  try {
+    const { socket, agreed } = await caller.connect(signal)
+    socket.destroy()
+    return sound('tls', agreed ?? '', performance.now() - began)
+  } catch (why) {
+    return failed('tls', why as Fault, performance.now() - began)
+  }
+}
+
+async function* firstAnswer({ operations }: HttpSettings, signal: AbortSignal, caller: Caller): AsyncGenerator<CheckStep> {
   yield waiting('answer')
-  const harmless = settings.operations.find(
-    (operation) => operation.method === 'GET' && isRepeatable(operation.method) && parametersOf(operation).length === 0,
-  )
+  const harmless = operations.find((operation) => operation.method === 'GET' && requiredOf(operation).length === 0)
   const request = harmless ? requestOf(harmless, {}) : { method: 'GET' as const, target: '', headers: {}, body: null }
   const what = harmless ? callText({ operation: harmless.name, given: {} }) : 'the base address'
-  const caller = new Caller({ ...settings, atOnce: 1 }, signInOf(settings, security), wire)
   try {
-    const { status, body, ms } = await caller.call(request, { signal })
-    yield sound(
-      'answer',
-      `${what}: status ${status}, ${statusText(status)}, ${formOf(body)}, ${body.length.toLocaleString('en-GB')} bytes`,
-      ms,
-    )
+    const answer = await caller.call(request, { signal })
+    const { status, body, ms } = answer
+    const size = `${body.length.toLocaleString('en-GB')} bytes`
+    yield sound('answer', `${what}: status ${status}, ${statusText(status)}, ${formOf(body)}, ${size}`, ms)
+    yield harmless ? formStep(harmless, answer) : open('form', 'off', 'not compared: no operation asks for nothing more')
   } catch (error) {
     const { why, status } = error as CallFailure
     // few services say anything at their base; that one answers at all is what is to be known
-    if (!harmless && status !== null && status !== 401 && status !== 403)
+    if (!harmless && status !== null && status !== 401 && status !== 403) {
       yield sound('answer', `${what}: status ${status}, ${statusText(status)}; it answers`, null)
-    else yield failed('answer', why, null)
-  } finally {
-    await caller.close()
+      yield open('form', 'off', 'not compared: no operation asks for nothing more')
+    } else {
+      yield failed('answer', why, null)
+      yield* notReached('answer')
+    }
+  }
+}
+
+const formStep = ({ name, example }: Operation, { body }: Answer): CheckStep => {
+  if (example === '') return open('form', 'off', `not compared: ${name} has no example yet`)
+  try {
+    const differences = formDifferences(parseJson(example), parseJson(new TextDecoder().decode(body)))
+    if (differences.length === 0) return sound('form', `as the example of ${name}`, null)
+    return failed('form', fault('http.form', { call: name, differences: differences.join(', ') }), null)
+  } catch (error) {
+    return failed('form', fault('http.form', { call: name, differences: (error as Error).message }), null)
   }
 }

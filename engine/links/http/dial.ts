@@ -4,6 +4,8 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { placeOfBase } from '#core/http/base'
 import type { HttpSettings } from '#core/http/settings'
 import type { Wire } from '../../wire/wire'
+import type { Access } from './access'
+import { tunnelTo } from './proxy'
 
 /** A connection to a web API, encrypted where its address says so. */
 export interface Line {
@@ -12,23 +14,32 @@ export interface Line {
   agreed: string | null
 }
 
-type Wanted = Pick<HttpSettings, 'base' | 'trust' | 'patience'>
+type Wanted = Pick<HttpSettings, 'base' | 'trust' | 'proxy' | 'patience'>
+type Around = Pick<Access, 'pair' | 'proxyPassword'> & { wire: Wire }
 
 /** Connects, and agrees on TLS; rejects with a Fault. */
-export const dialApi = async (settings: Wanted, wire: Wire, signal?: AbortSignal, address?: string): Promise<Line> => {
+export const dialApi = async (settings: Wanted, around: Around, signal?: AbortSignal): Promise<Line> => {
   const { host, port, isEncrypted } = placeOfBase(settings.base)
-  const socket = await wire.dial({
-    ...{ host: address ?? host, port, connectMs: settings.patience.connect, isSeen: !isEncrypted },
-    ...(signal ? { signal } : {}),
-  })
+  const { wire, pair } = around
+  const socket = await connected(settings, around, signal)
   socket.setNoDelay(true)
-  if (!isEncrypted) return { socket, agreed: null }
-  const line = await secured(socket, settings, host, port)
-  wire.attendOne(line.socket, `${host}:${port}`)
+  const line = isEncrypted ? await secured(socket, settings, { host, port, pair }) : { socket, agreed: null }
+  if (isEncrypted || settings.proxy.kind !== 'none') wire.attendOne(line.socket, `${host}:${port}`)
   return line
 }
 
-const secured = (socket: Socket, { trust, patience }: Wanted, host: string, port: number): Promise<Line> =>
+const connected = ({ base, proxy, patience }: Wanted, { wire, proxyPassword }: Around, signal?: AbortSignal): Promise<Socket> => {
+  const { host, port, isEncrypted } = placeOfBase(base)
+  const aborting = signal ? { signal } : {}
+  if (proxy.kind === 'none') return wire.dial({ host, port, connectMs: patience.connect, isSeen: !isEncrypted, ...aborting })
+  return tunnelTo({ host, port }, { proxy, password: proxyPassword, connectMs: patience.connect, wire, ...aborting })
+}
+
+const secured = (
+  socket: Socket,
+  { trust, patience }: Wanted,
+  { host, port, pair }: { host: string; port: number; pair: Access['pair'] },
+): Promise<Line> =>
   new Promise((resolve, reject) => {
     let stream: TLSSocket
     const fail = (problem: string) => {
@@ -42,6 +53,7 @@ const secured = (socket: Socket, { trust, patience }: Wanted, host: string, port
         ...{ socket, host, rejectUnauthorized: trust.verify, minVersion: 'TLSv1.2', ALPNProtocols: ['http/1.1'] },
         ...(isIP(host) === 0 ? { servername: host } : {}),
         ...(trust.authority === '' ? {} : { ca: trust.authority }),
+        ...(pair ?? {}),
       })
     } catch (error) {
       return fail((error as Error).message)

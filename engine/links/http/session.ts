@@ -17,11 +17,11 @@ import type { CallTaker } from '../receiving'
 import { WriteQueue } from '../writeQueue'
 import { Caller, CallFailure, failureOf, type Answer } from './caller'
 import { callTaker } from './callTaker'
-import { dialApi, isFault } from './dial'
+import { isFault } from './dial'
 import { Gate } from './gate'
 import { originOf } from './origin'
 import { PolledCall } from './polledCall'
-import { signInOf } from './signIn'
+import { accessOf } from './access'
 import { targetOf } from './targets'
 import { tryCall } from './tryCall'
 
@@ -137,7 +137,7 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
 
   private callerNow(): Caller | Fault {
     try {
-      return new Caller(this.settings, signInOf(this.settings, this.context.security), this.context.wire)
+      return new Caller(this.settings, accessOf(this.settings, this.context.security, this.context.wire), this.context.wire)
     } catch (error) {
       return fault('ours.unexpected', { problem: (error as Error).message })
     }
@@ -255,9 +255,10 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
   /** Whether the host is there, while no tag asks for anything. */
   private async look() {
     if (this.calls.size === 0) {
-      const { settings } = this
+      const { settings, caller } = this
       const began = performance.now()
-      const why = await dialApi(settings, this.context.wire).then(
+      const there = caller instanceof Caller ? caller.connect() : Promise.reject(caller as unknown as Error)
+      const why = await there.then(
         ({ socket }) => void socket.destroy(),
         (error: unknown) => (isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message })),
       )

@@ -1,5 +1,6 @@
 import type { MqttSettings } from '#core/mqtt/settings'
 import { openedSecret } from '../../trust/openedSecret'
+import { ownPairOf, type OwnPair } from '../../trust/ownPair'
 import type { Security } from '../../trust/security'
 
 /** By what we show a broker who we are. */
@@ -7,7 +8,7 @@ export interface Credentials {
   /** Null: nobody signs in. */
   password: string | null
   /** Certificate and key in PEM; null: none is shown. */
-  pair: { cert: string; key: string } | null
+  pair: OwnPair | null
 }
 
 /** Secrets, opened. Throws where one cannot be opened here. */
@@ -16,11 +17,5 @@ export const credentialsOf = (
   { seal, own }: Pick<Security, 'seal' | 'own'>,
 ): Credentials => ({
   password: identity.kind === 'password' ? openedSecret(identity.password, seal) : null,
-  pair: tls.mode === 'off' ? null : pairOf(certificate, { seal, own }),
+  pair: tls.mode === 'off' ? null : ownPairOf(certificate, { seal, own }),
 })
-
-const pairOf = (certificate: MqttSettings['certificate'], { seal, own }: Pick<Security, 'seal' | 'own'>): Credentials['pair'] => {
-  if (certificate.kind === 'none') return null
-  if (certificate.kind === 'ours') return { cert: own.pem, key: own.key }
-  return { cert: certificate.certificate, key: openedSecret(certificate.key, seal) }
-}

@@ -1,0 +1,14 @@
+import { expect } from 'vitest'
+import type { Call } from './describedCalls'
+
+/** Every operation about web APIs, once; the web API that is asked is our own. */
+export const callWebApis = async (call: Call, base: string) => {
+  const web = { name: 'Ourselves', kind: 'http', settings: { base, operations: [{ name: 'health', path: '/api/{what}' }] } }
+  const { body: said } = await call('POST', '/links/call', { link: web, operation: 'health', given: { what: 'health' } })
+  expect(said).toMatchObject({ status: 200, fault: null, body: expect.stringContaining('"engine":true') as string })
+  const { body: ofOurs } = await call('POST', '/links/describe', { link: web, address: `${base}/api/openapi.json` })
+  const found = ofOurs.operations as { operation: { name: string } }[]
+  expect(found.length).toBeGreaterThan(100)
+  const problem = { fault: { code: 'http.description', what: expect.stringContaining('versions 3.0 and 3.1 are read') as string } }
+  expect((await call('POST', '/links/describe', { link: web, text: 'swagger: "2.0"' })).body).toMatchObject(problem)
+}
