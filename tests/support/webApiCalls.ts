@@ -1,5 +1,7 @@
 import { expect } from 'vitest'
-import type { Call } from './describedCalls'
+import type { Answer } from './describedCalls'
+
+type Call = (method: string, path: string, body?: unknown) => Promise<Answer>
 
 /** Every operation about web APIs, once; the web API that is asked is our own. */
 export const callWebApis = async (call: Call, base: string) => {
