@@ -428,7 +428,9 @@ export class Engine {
     const write = (handle: Handle, value: TagValue, by: Writer) => this.write(handle, value, by)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
     const folder = outletFolder?.(outlet.id) ?? null
-    return new OutletRunner(outlet, { table: this.table, journal, security, write, links, folder, points: this.requested }, this.applying)
+    const ofSite = { site: () => this.wanted.site.name, link: (id: number) => this.links.get(id) }
+    const around = { table: this.table, journal, security, write, links, folder, points: this.requested, ...ofSite }
+    return new OutletRunner(outlet, around, this.applying)
   }
 }
 

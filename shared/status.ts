@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { shownCertificate } from './certificates'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
+import { httpServerDetails } from './outlets/httpServerStatus'
 import { mqttBrokerDetails } from './outlets/mqttBrokerStatus'
 import { opcuaServerDetails } from './outlets/opcuaServerStatus'
 import { bridgeStatus } from './bridges/status'
@@ -86,7 +87,7 @@ const clientStatus = z
 export type ClientStatus = z.output<typeof clientStatus>
 
 /** The details of every kind of outlet. A new one adds its line here. */
-const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails, mqttBrokerDetails])
+const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails, mqttBrokerDetails, httpServerDetails])
 export type OutletDetails = z.output<typeof outletDetails>
 
 const outletStatus = z

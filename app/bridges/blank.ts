@@ -95,7 +95,9 @@ export const destinationTitles: Record<DestinationKind, string> = {
 /** The links or outlets that take what a destination of this kind sends. */
 export const receivers = (kind: DestinationKind, { links, outlets }: Places): (Link | Outlet)[] => {
   if (kind === 'tags') return []
-  return kind === 'outlet' ? messageOutlets({ outlets }) : links.filter((link) => protocolOf(link.kind).capabilities.receives === kind)
+  return kind === 'outlet'
+    ? outlets.filter((outlet) => outletFactsOf(outlet.kind).capabilities.sends)
+    : links.filter((link) => protocolOf(link.kind).capabilities.receives === kind)
 }
 
 /** A destination with what another one had, as far as it goes there, too. */

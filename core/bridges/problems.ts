@@ -68,17 +68,18 @@ const linkProblem = (id: number, path: string, { link }: KnownPlaces, wanted: ke
   return [{ path, message: `“${known.name}” ${text}: it speaks ${title}.` }]
 }
 
-const outletProblem = (id: number, path: string, { outlet }: KnownPlaces): BridgeProblem[] => {
+const outletProblem = (id: number, path: string, { outlet }: KnownPlaces, wanted: 'messages' | 'sends'): BridgeProblem[] => {
   const known = outlet(id)
   if (!known) return [{ path, message: 'This outlet is not there.' }]
   const { capabilities, title } = outletFactsOf(known.kind)
-  return capabilities.messages ? [] : [{ path, message: `“${known.name}” takes and brings no messages: it is an ${title}.` }]
+  if (capabilities[wanted]) return []
+  return [{ path, message: `“${known.name}” ${wanted === 'sends' ? 'hands on' : 'brings'} no messages: it is an ${title}.` }]
 }
 
 const triggerProblems = (trigger: Trigger, path: string, known: KnownPlaces): BridgeProblem[] => {
   if (trigger.kind === 'message') return linkProblem(trigger.linkId, `${path}.linkId`, known, 'messages')
   if (trigger.kind === 'file') return fileTriggerProblems(trigger, path, known)
-  return trigger.kind === 'client' ? outletProblem(trigger.outletId, `${path}.outletId`, known) : []
+  return trigger.kind === 'client' ? outletProblem(trigger.outletId, `${path}.outletId`, known, 'messages') : []
 }
 
 const fileTriggerProblems = (trigger: FileTrigger, path: string, known: KnownPlaces): BridgeProblem[] => [
@@ -171,7 +172,7 @@ const destinationProblems = (destination: Destination, path: string, scope: Scop
   const { kind, fields } = destination
   const problems = fieldProblems(fields, `${path}.fields`, scope)
   if (kind === 'tags') return [...problems, ...fields.flatMap(({ into }, i) => templateProblem(into, `${path}.fields.${i}.into`, scope))]
-  if (kind === 'outlet') problems.push(...outletProblem(destination.outletId, `${path}.outletId`, known))
+  if (kind === 'outlet') problems.push(...outletProblem(destination.outletId, `${path}.outletId`, known, 'sends'))
   else if (kind === 'call') problems.push(...callProblems(destination.linkId, destination.operation, fields, path, known))
   else problems.push(...linkProblem(destination.linkId, `${path}.linkId`, known, kind))
   if (kind === 'topic' || kind === 'outlet') problems.push(...topicProblems(destination, path, scope))

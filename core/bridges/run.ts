@@ -1,3 +1,4 @@
+import type { Fault } from '../faults/catalogue'
 import type { Payload } from '../messages/payload'
 import type { Carried } from '../messages/carried'
 
@@ -18,8 +19,17 @@ export interface Occasion {
   payload: Payload | null
   /** Where in a file it stood, so that it is taken once. */
   source?: Source
-  /** Told once all that came of it is kept, or nothing did: the sender may forget it. */
-  settled?(): void
+  /** Told once all that came of it is kept, or nothing did, and then why: the sender may forget it. */
+  settled?(why?: Fault): void
+  /** Told once it is known of everything that came of it what became of that. */
+  ended?(outcome: RunOutcome): void
+}
+
+/** What became of a run: all of it arrived, or the worst of what else did. */
+export interface RunOutcome {
+  state: 'delivered' | 'kept' | 'refused' | 'dropped' | 'nothing'
+  /** Why it did not arrive, as far as that is known. */
+  why: Fault | null
 }
 
 /** A place in something that is read on and on. */

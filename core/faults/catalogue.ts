@@ -1,5 +1,6 @@
 import { bridgeFaults } from './bridges'
 import { certificateFaults } from './certificates'
+import { endpointFaults } from './endpoints'
 import { entryFaults } from './entries'
 import type { Entry, Side } from './entry'
 import { filesFaults } from './files'
@@ -42,6 +43,7 @@ const catalogue = {
   ...recordsFaults,
   ...filesFaults,
   ...bridgeFaults,
+  ...endpointFaults,
   ...certificateFaults,
 } as const
 

@@ -30,8 +30,10 @@ export interface OutletCapabilities {
   names: boolean
   /** There is something to set up at the consumer's side: a card tells what. */
   card: boolean
-  /** Consumers send messages to it, which bridges may listen to, and it hands on those of bridges. */
+  /** Consumers send messages to it, which bridges may listen to. */
   messages: boolean
+  /** It hands on messages of bridges. */
+  sends: boolean
   /** What passes can be seen. */
   tap: boolean
 }

@@ -1,9 +1,13 @@
+import { httpServer } from './httpServer'
 import type { OutletFacts } from './kind'
 import { mqttBroker } from './mqttBroker'
 import { opcuaServer } from './opcuaServer'
 
 /** Every kind of outlet. A new one adds its line here. */
-export const outletFacts = { 'opcua-server': opcuaServer, 'mqtt-broker': mqttBroker } as const satisfies Record<string, OutletFacts>
+export const outletFacts = { 'opcua-server': opcuaServer, 'mqtt-broker': mqttBroker, 'http-server': httpServer } as const satisfies Record<
+  string,
+  OutletFacts
+>
 
 export type OutletKind = keyof typeof outletFacts
 export const outletKinds = Object.keys(outletFacts) as [OutletKind, ...OutletKind[]]

@@ -1,3 +1,9 @@
+import type { RunOutcome } from '#core/bridges/run'
+import type { Fault } from '#core/faults/catalogue'
+
+/** Ends once it is kept, or nothing comes of it: then with why, where that is known. */
+export type Keeping = Promise<Fault | undefined | void>
+
 /** A message that came from the far side. Unlike a sample it stands for itself: an equal one after it is another one. */
 export interface Arrival {
   topic: string
@@ -7,7 +13,9 @@ export interface Arrival {
   /** When the far side says it was made; absent: it does not say. */
   sourceTime?: number
   /** Takes what has to come about before the far side is told that we have it; absent: it does not ask. */
-  waits?: Promise<unknown>[]
+  waits?: Keeping[]
+  /** Takes what becomes of it at the far ends; absent: nobody wants to know. */
+  outcomes?: Promise<RunOutcome>[]
   /** It was kept by the far side for those who come later, and may be old. */
   retained?: boolean
 }

@@ -12,6 +12,7 @@ import { Aside, type Asides } from './aside'
 import { conditionOf } from './condition'
 import { Delivery, type Offered } from './delivery'
 import { Gathering } from './gathering'
+import { followOffers, letGo } from './endings'
 import { Inputs, type Fetched } from './inputs'
 import { filePlace, tagPlace, topicPlace } from './laps'
 import { RunNumbers } from './runNumbers'
@@ -202,7 +203,7 @@ export class BridgeRunner {
     this.stopTriggers?.()
     this.stopTriggers = null
     this.gathering?.close()
-    for (const { settled } of this.early ?? []) settled?.()
+    for (const occasion of this.early ?? []) letGo(occasion, fault('bridge.off', { name: this.name }))
     this.early = null
     const open = [...this.deliveries.values()]
     this.deliveries.clear()
@@ -275,7 +276,7 @@ export class BridgeRunner {
 
   private waitForWays(early: Occasion[], occasion: Occasion) {
     if (early.length < mostEarly) return void early.push(occasion)
-    occasion.settled?.()
+    letGo(occasion, fault('bridge.no-input', { input: 'all', problem: 'too many runs wait already' }))
     this.noteLost(1)
   }
 
@@ -305,7 +306,7 @@ export class BridgeRunner {
 
   /** It will not come to rest by itself. */
   private halt(occasion: Occasion): null {
-    occasion.settled?.()
+    letGo(occasion, this.halted)
     if (this.halted) return null
     this.halted = fault('bridge.loop', { name: this.name, by: occasion.by === 'tag' ? occasion.path : occasion.topic })
     this.around.journal.trouble(this.name, this.halted.what, this.halted)
@@ -326,9 +327,10 @@ export class BridgeRunner {
     const noted = this.log.begins(facts)
     const offers = rowsOf(facts, this.listed).flatMap((row) => this.shapers.map((shaper) => this.shape(shaper, row, noted)))
     if (noted) noted.shapeMs = performance.now() - began
-    const ready = offers.filter((offer) => offer !== null)
+    const ready = offers.filter((offer) => 'record' in offer)
+    const unshaped = offers.find((offer) => 'why' in offer)?.why ?? null
     if (noted && offers.length === 0) this.log.empty(noted)
-    if (begun.occasion.settled) settleWith(ready, begun.occasion.settled)
+    followOffers(ready, begun.occasion, unshaped)
     if (this.gathering) this.gathering.add(ready)
     else this.handOver(ready)
   }
@@ -347,10 +349,14 @@ export class BridgeRunner {
   private offer(number: number, records: readonly Offered[]) {
     const delivery = this.deliveries.get(number)
     if (delivery) delivery.offer(records)
-    else for (const { stored } of records) stored?.()
+    else
+      for (const { stored, told } of records) {
+        stored?.()
+        told?.('dropped')
+      }
   }
 
-  private shape(shaper: Shaper, facts: RunFacts, noted: BridgeRun | null): Offer | null {
+  private shape(shaper: Shaper, facts: RunFacts, noted: BridgeRun | null): Offer | { why: Fault } {
     try {
       const { source } = facts.occasion
       const record: Offered = shaper.shape(facts)
@@ -359,8 +365,9 @@ export class BridgeRunner {
       return { number: shaper.number, record }
     } catch (error) {
       const field = error instanceof ShapeProblem ? error.field : `destination ${shaper.number}`
-      this.fail(noted ?? facts, shaper.number, fault('bridge.field', { field, problem: (error as Error).message }))
-      return null
+      const why = fault('bridge.field', { field, problem: (error as Error).message })
+      this.fail(noted ?? facts, shaper.number, why)
+      return { why }
     }
   }
 
@@ -372,7 +379,7 @@ export class BridgeRunner {
 
   private skip(facts: RunFacts, why: Fault) {
     this.counts.skipped++
-    facts.occasion.settled?.()
+    letGo(facts.occasion, why)
     this.lastFault = { fault: why, at: Date.now() }
     this.log.skipped(facts, why)
   }
@@ -381,14 +388,4 @@ export class BridgeRunner {
 export interface Offer {
   number: number
   record: Offered
-}
-
-/** Told once the last of them is kept. */
-const settleWith = (offers: readonly Offer[], settled: () => void) => {
-  let left = offers.length
-  if (left === 0) return settled()
-  for (const { record } of offers)
-    record.stored = () => {
-      if (--left === 0) settled()
-    }
 }

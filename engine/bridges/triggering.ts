@@ -98,12 +98,13 @@ const watchFiles = (trigger: FileTrigger, index: number, bridge: number, { link,
 }
 
 const listen = (trigger: MessageTrigger, index: number, { link, outlet }: TriggerAround, { fire }: Heard) => {
-  const take = ({ topic, payload, at, retained, waits }: Arrival) => {
+  const take = ({ topic, payload, at, retained, waits, outcomes }: Arrival) => {
     // what the broker kept for those who come later is no message of now
     if (retained) return
     const occasion: Occasion = { ...nothingBut('clock', index, at), by: 'message', topic, payload: new Payload(payload) }
-    if (!waits) return fire(occasion)
-    waits.push(new Promise<void>((settled) => fire({ ...occasion, settled })))
+    if (waits) waits.push(new Promise((settled) => (occasion.settled = settled)))
+    if (outcomes) outcomes.push(new Promise((ended) => (occasion.ended = ended)))
+    fire(occasion)
   }
   const { filter } = trigger
   const wanted = { filter, by: 'a bridge', take }

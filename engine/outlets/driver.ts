@@ -4,6 +4,7 @@ import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
 import type { JournalWriter } from '../journal/journal'
+import type { LinkRunner } from '../links/linkRunner'
 import type { Receiver } from '../links/receiving'
 import type { Security } from '../trust/security'
 import type { WriteOutcome } from '../links/driver'
@@ -39,6 +40,10 @@ export interface OutletContext<S> {
   arrivals: Pick<ArrivalDoor, 'hand'>
   /** Where it may keep what has to outlast a restart; null: nowhere. */
   folder: string | null
+  /** The name of the site. */
+  site(): string
+  /** A link by its number, where consumers are answered from what lies behind it. */
+  link(id: number): LinkRunner | undefined
   /** For consumers that name a point themselves. */
   points: Pick<PointsOnRequest, 'ask' | 'release' | 'isAlive'>
 }

@@ -1,6 +1,7 @@
 import type { OutletKind } from '#core/outlets/registry'
 import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletDriver } from './driver'
+import { httpServerDriver } from './http/driver'
 import { mqttBrokerDriver } from './mqtt/driver'
 import { opcuaServerDriver } from './opcua/driver'
 
@@ -8,6 +9,7 @@ import { opcuaServerDriver } from './opcua/driver'
 const drivers: { [K in OutletKind]: OutletDriver<OutletSettingsOf<K>> } = {
   'opcua-server': opcuaServerDriver,
   'mqtt-broker': mqttBrokerDriver,
+  'http-server': httpServerDriver,
 }
 
 /** Kind and settings go together; TypeScript cannot follow that through a variable. */

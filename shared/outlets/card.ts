@@ -1,5 +1,6 @@
 import type { CertificateFacts } from '#core/certificates/judge'
 import type { OutletKind } from '#core/outlets/registry'
+import { httpServerCard } from './httpServerCard'
 import { mqttBrokerCard } from './mqttBrokerCard'
 import { opcuaServerCard } from './opcuaServerCard'
 import type { OutletSettingsOf, OutletDraft } from './outlet'
@@ -25,6 +26,7 @@ export interface Known<S> {
 const cards: { [K in OutletKind]: (known: Known<OutletSettingsOf<K>>) => CardSection[] } = {
   'opcua-server': opcuaServerCard,
   'mqtt-broker': mqttBrokerCard,
+  'http-server': httpServerCard,
 }
 
 export const cardOf = ({ kind, settings }: OutletDraft, known: Omit<Known<never>, 'settings'>): CardSection[] =>

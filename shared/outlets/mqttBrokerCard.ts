@@ -1,6 +1,6 @@
-import { fingerprintText, type CertificateFacts } from '#core/certificates/judge'
 import { topicRightText, type TopicRule } from '#core/outlets/topicRules'
 import type { CardSection, Known } from './card'
+import { doorIdentityText, trustSection } from './cardParts'
 import { isOpenToOthers } from './doors'
 import { schemeOf, type BrokerDoor, type MqttBrokerSettings, type Publication } from './mqttBroker'
 
@@ -31,27 +31,8 @@ const doorSection = (door: BrokerDoor, address: string, i: number): CardSection 
   steps: [],
 })
 
-export const doorIdentityText = ({ anonymous, names }: Pick<BrokerDoor, 'anonymous' | 'names'>): string =>
-  [anonymous ? 'without a name' : '', names ? 'name and password' : ''].filter(Boolean).join(', or ')
-
 export const topicRulesText = (rules: readonly TopicRule[]): string =>
   rules.length === 0 ? 'nothing' : rules.map(({ filter, may }) => `${filter}: ${topicRightText[may]}`).join('; ')
-
-const trustSection = (doors: readonly BrokerDoor[], own: CertificateFacts | null): CardSection[] => {
-  if (!own || !doors.some(({ tls }) => tls)) return []
-  return [
-    {
-      title: 'Trust',
-      rows: [
-        { label: 'Our certificate', text: own.name },
-        { label: 'Is for', text: own.hosts.join(', ') },
-        { label: 'Valid until', text: new Date(own.validTo).toISOString().slice(0, 10) },
-        { label: 'SHA-256', text: fingerprintText(own.fingerprint) },
-      ],
-      steps: ['Take our certificate from Certificates under Site, and give it to the client as the authority that it trusts.'],
-    },
-  ]
-}
 
 /** When and how tags of a folder are published, in words. */
 export const publicationText = ({ topic, form, every, qos, retain }: Publication): string =>

@@ -1,6 +1,6 @@
 import { z } from 'zod'
-import { momentField } from '#core/contracts/fields'
 import { doorStatus } from './doorStatus'
+import { refusedAct } from './refusedAct'
 
 const keptSession = z
   .object({
@@ -12,11 +12,6 @@ const keptSession = z
   })
   .meta({ id: 'KeptSession', description: 'A client whose session is kept while it is away.' })
 export type KeptSession = z.output<typeof keptSession>
-
-const refusedAct = z
-  .object({ client: z.string(), text: z.string(), times: z.int(), at: momentField })
-  .meta({ id: 'RefusedAct', description: 'Something that a client wanted and could not have.' })
-export type RefusedAct = z.output<typeof refusedAct>
 
 /** How an MQTT broker is, beyond what every outlet tells. */
 export const mqttBrokerDetails = z

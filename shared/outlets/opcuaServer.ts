@@ -1,10 +1,10 @@
 import { z } from 'zod'
 import { modes, policies } from '#core/opcua/settings'
-import { rights } from '#core/outlets/rules'
 import { leastMost, ownNameProblem, mostLetters } from '#core/tags/shortNames'
 import { nameField, wholeNumber } from '#core/contracts/fields'
 import { secretField } from '#core/contracts/secret'
 import { clashesIn, doorPlace } from './doors'
+import { folderRules } from './folderRules'
 
 /** One door of the server: where it listens, and how a client may come in. */
 const door = z
@@ -29,25 +29,6 @@ const door = z
     path: ['names'],
   })
 
-const folderRule = z.object({
-  folder: z
-    .string()
-    .trim()
-    .max(240, 'A folder has at most 240 characters.')
-    .overwrite((folder) => folder.replace(/^\/+|\/+$/g, '')),
-  may: z.enum(rights),
-})
-
-/** What may be done in which folder; the closest rule holds. */
-const folderRules = z
-  .array(folderRule)
-  .min(1, 'At least one folder; an empty one is the whole site.')
-  .max(200, 'At most 200 folders.')
-  .superRefine((rules, context) => {
-    for (const [i, { folder }] of rules.entries())
-      if (rules.findIndex((other) => other.folder === folder) < i)
-        context.addIssue({ code: 'custom', path: [i, 'folder'], message: `${folder || 'The whole site'} stands here twice.` })
-  })
 const everything = [{ folder: '', may: 'write' as const }]
 
 const user = z.object({

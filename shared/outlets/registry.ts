@@ -1,10 +1,12 @@
 import type { z } from 'zod'
 import type { OutletKind } from '#core/outlets/registry'
+import { httpServerSettings } from './httpServer'
 import { mqttBrokerSettings } from './mqttBroker'
 import { opcuaServerSettings } from './opcuaServer'
 
 /** The settings of every kind of outlet. A new one adds its line here. */
-export const outletContracts = { 'opcua-server': opcuaServerSettings, 'mqtt-broker': mqttBrokerSettings } as const satisfies Record<
-  OutletKind,
-  z.ZodType
->
+export const outletContracts = {
+  'opcua-server': opcuaServerSettings,
+  'mqtt-broker': mqttBrokerSettings,
+  'http-server': httpServerSettings,
+} as const satisfies Record<OutletKind, z.ZodType>

@@ -15,7 +15,14 @@ const ours = async (): Promise<number> => {
   const session = new MqttBrokerSession({
     settings: mqttBrokerSettings.parse({ doors: [{ port }], anonymous: [{ filter: '#', may: 'both' }], publishes: [] }),
     ...{ name: 'bench', table: new TagTable(), journal: memoryJournal(), security: await testSecurity(), wire: new Wire() },
-    ...{ folder: null, arrivals: new ArrivalBook(() => {}), links: () => [], write: () => Promise.resolve({ ok: true as const }) },
+    ...{
+      folder: null,
+      arrivals: new ArrivalBook(() => {}),
+      links: () => [],
+      site: () => 'Harrow Sound',
+      link: () => undefined,
+      write: () => Promise.resolve({ ok: true as const }),
+    },
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },
   })
   while (session.status().flow !== 'flowing') await new Promise((resolve) => setTimeout(resolve, 10))

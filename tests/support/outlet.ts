@@ -58,6 +58,8 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
       return around.write?.(handle, value) ?? Promise.resolve({ ok: true })
     },
     links: () => around.links ?? [],
+    site: () => 'Harrow Sound',
+    link: () => undefined,
     points: around.points ?? noPoints,
     ...{ arrivals: { hand: () => {} }, folder: null },
     wire: new Wire(),

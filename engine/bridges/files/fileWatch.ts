@@ -218,7 +218,7 @@ export class FileWatch {
     const all = messages.map(
       ({ payload, source }) =>
         new Promise<void>((settled) =>
-          fire({ ...nothingBut('clock', index, Date.now()), by: 'file', topic: name, payload, source, settled }),
+          fire({ ...nothingBut('clock', index, Date.now()), by: 'file', topic: name, payload, source, settled: () => settled() }),
         ),
     )
     await Promise.race([Promise.all(all), this.left])

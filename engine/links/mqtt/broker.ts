@@ -4,6 +4,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { hexCode, reasonOf, takenOver } from '#core/mqtt/reasons'
 import type { MqttSettings, Qos } from '#core/mqtt/settings'
 import { within } from '#pacing/within'
+import type { Keeping } from '../../arrivals/arrival'
 import { Acknowledging } from './acknowledging'
 import type { Credentials } from './credentials'
 import { connectTo, isFault } from './transport'
@@ -14,7 +15,7 @@ export interface Heard {
   payload: Buffer
   retained: boolean
   /** What has to come about before the broker is told that we have it; absent: it does not ask. */
-  waits?: Promise<unknown>[]
+  waits?: Keeping[]
 }
 
 export interface Entering {
@@ -73,7 +74,7 @@ export class Broker {
     signal.addEventListener('abort', abort, { once: true })
     const acknowledging = new Acknowledging(client)
     client.on('message', (topic, payload, packet: IPublishPacket) => {
-      const waits: Promise<unknown>[] = []
+      const waits: Keeping[] = []
       heard({ topic, payload, retained: packet.retain, ...(packet.qos > 0 ? { waits } : {}) })
       if (waits.length > 0) acknowledging.hold(packet.messageId!, Promise.allSettled(waits))
     })

@@ -13,7 +13,7 @@ import type { Qos } from '#core/mqtt/settings'
 import { counted } from '#core/text/counted'
 import type { BrokerDoor } from '#shared/outlets/mqttBroker'
 import { within } from '#pacing/within'
-import type { Arrival } from '../../arrivals/arrival'
+import type { Arrival, Keeping } from '../../arrivals/arrival'
 import type { BrokerStore } from './brokerStore'
 import type { BrokerGuest, BrokerGuests } from './guests'
 import { deliverWithoutWaiting, isIn, limitPackets, writeTogether } from './internals'
@@ -153,7 +153,7 @@ export class MessageBroker {
 
   private async sendWill(client: string, will: PublishPacket, guest: BrokerGuest) {
     if (will.retain) this.noteKeeper(will.topic, client)
-    const waits: Promise<unknown>[] = []
+    const waits: Keeping[] = []
     this.ways.arrived({ ...arrivalOf(will), waits }, { id: client }, guest)
     await Promise.all(waits).catch((error: Error) => this.ways.failed(error.message))
     await this.publish({ topic: will.topic, payload: will.payload, qos: will.qos, retain: will.retain })
@@ -263,7 +263,7 @@ export class MessageBroker {
   private async kept(client: Client, guest: BrokerGuest, packet: PublishPacket): Promise<void> {
     const { store } = this.ways
     if (packet.qos === 2 && (await isRepeated(store, client, packet))) return
-    const waits: Promise<unknown>[] = []
+    const waits: Keeping[] = []
     this.ways.arrived({ ...arrivalOf(packet), waits }, client, guest)
     await Promise.all([...waits, ...(packet.qos === 1 ? [store.accept(packet as never)] : [])])
   }

@@ -7,47 +7,18 @@ import { createWebSocketStream, WebSocketServer } from 'ws'
 import type { BrokerDoor } from '#shared/outlets/mqttBroker'
 import type { OwnCertificate } from '#security/ownCertificate'
 import type { Opened } from '../doors/doorSet'
+import { listening, secretsOf, type Knocks } from '../doors/listening'
 
-interface Heard {
-  /** Whether one more may come from there. */
-  admits(socket: Socket, ofDoor: ReadonlySet<Socket>): boolean
-  /** A raw connection, before anything is said. */
-  knocked(socket: Socket): void
+interface Heard extends Knocks {
   /** Bytes of MQTT come and go here. */
   came(connection: Duplex, socket: Socket): void
-  /** Somebody could not agree with us on how to be secure. */
-  unsecured(from: string, problem: string): void
 }
 
 const largestFrame = 64 * 1024 * 1024
 
 /** Listens at a door, over what it is set to. Rejects where the port cannot be had. */
-export const listenAt = async (door: BrokerDoor, own: Pick<OwnCertificate, 'key' | 'pem'>, heard: Heard): Promise<Opened> => {
-  const sockets = new Set<Socket>()
-  const server = door.over === 'websocket' ? overWebsocket(door, own, heard) : overTcp(door, own, heard)
-  server.prependListener('connection', (socket: Socket) => {
-    heard.knocked(socket)
-    if (!heard.admits(socket, sockets)) return void socket.destroy()
-    sockets.add(socket.setNoDelay(true))
-    socket.on('error', () => {}).once('close', () => sockets.delete(socket))
-  })
-  server.on('tlsClientError', (error: Error, socket: Socket) => heard.unsecured(socket.remoteAddress ?? 'somewhere', error.message))
-  await new Promise<void>((resolve, reject) => {
-    server.once('error', reject)
-    server.listen(door.port, door.interface, () => {
-      server.off('error', reject).on('error', () => {})
-      resolve()
-    })
-  })
-  return {
-    close: async () => {
-      for (const socket of sockets) socket.destroy()
-      await new Promise<void>((resolve) => server.close(() => resolve()))
-    },
-  }
-}
-
-const secretsOf = ({ key, pem }: Pick<OwnCertificate, 'key' | 'pem'>) => ({ key, cert: pem, minVersion: 'TLSv1.2' as const })
+export const listenAt = (door: BrokerDoor, own: Pick<OwnCertificate, 'key' | 'pem'>, heard: Heard): Promise<Opened> =>
+  listening(door.over === 'websocket' ? overWebsocket(door, own, heard) : overTcp(door, own, heard), door, heard)
 
 const overTcp = ({ tls }: BrokerDoor, own: Pick<OwnCertificate, 'key' | 'pem'>, { came }: Heard): Server => {
   if (!tls) return createServer((socket) => void (socket.destroyed || came(socket, socket)))

@@ -13,10 +13,12 @@ import { Rate } from '#pacing/rate'
 import type { Arrival } from '../../arrivals/arrival'
 import type { MessageSender, OutMessage, Verdict } from '../../links/receiving'
 import type { Handle } from '../../table/tagTable'
+import { Admission, plainAddress } from '../doors/admission'
 import { DoorSet, type Opened } from '../doors/doorSet'
 import { flowOfDoors, wasJustRefused } from '../doors/flow'
 import { PasswordGate } from '../doors/passwordGate'
 import { hostOf } from '../doors/place'
+import { Refusals } from '../doors/refusals'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
 import { isBehind, MessageBroker, type Visit } from './broker'
 import { BrokerStore } from './brokerStore'
@@ -24,7 +26,6 @@ import { checkDoor } from './doorCheck'
 import { BrokerGuests, type BrokerGuest } from './guests'
 import { listenAt } from './listeners'
 import { Publications } from './publications'
-import { Refusals } from './refusals'
 
 const mostSessionsShown = 100
 const mostUnderWay = 200
@@ -46,7 +47,7 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
   private closed = false
   private stops: (() => void)[]
   private rates: { told: Rate; received: Rate; sent: Rate }
-  private perAddress = new Map<string, number>()
+  private admission: Admission
 
   constructor(private context: OutletContext<MqttBrokerSettings>) {
     const { settings, security, table, journal, name, folder } = context
@@ -54,6 +55,10 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
     this.settings = settings
     this.guests = new BrokerGuests(settings, new PasswordGate(security.seal, caution))
     this.refusals = new Refusals(({ client, text }) => caution(`${client} ${text}.`))
+    this.admission = new Admission(
+      () => this.settings.limits,
+      (from, text) => this.refusals.note(`somebody from ${from}`, text),
+    )
     this.publications = new Publications(table, (message) => this.publish(message))
     this.store = new BrokerStore(folder, {
       isOfTag: (topic) => this.publications.owns(topic),
@@ -76,10 +81,10 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
       addressOf,
       listen: (door, arrivals) =>
         listenAt(door, security.own, {
-          admits: (socket, ofDoor) => this.admits(socket.remoteAddress ?? '', ofDoor.size),
+          admits: (socket, ofDoor) => this.admission.admits(socket.remoteAddress, ofDoor.size),
           knocked: (socket) => {
             arrivals.note(socket.remoteAddress)
-            this.countAddress(socket)
+            this.admission.count(socket)
           },
           came: (connection, socket) => {
             context.wire.attendOne(connection, `${socket.remoteAddress}:${socket.remotePort}`)
@@ -237,29 +242,6 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
     return problem === null ? null : fault('outlet.disk', { problem })
   }
 
-  private admits(from: string, ofDoor: number): boolean {
-    const { connections, perAddress } = this.settings.limits
-    const plain = plainAddress(from)
-    if ((this.perAddress.get(plain) ?? 0) > perAddress) {
-      this.refusals.note(`somebody from ${plain}`, `was not let in: ${perAddress} connections from one address are the most`)
-      return false
-    }
-    if (ofDoor < connections) return true
-    this.refusals.note(`somebody from ${plain}`, `was not let in: all ${connections} connections of a door are taken`)
-    return false
-  }
-
-  private countAddress(socket: { remoteAddress?: string; once(event: 'close', then: () => void): unknown }) {
-    const from = plainAddress(socket.remoteAddress)
-    const count = (by: number) => {
-      const now = (this.perAddress.get(from) ?? 0) + by
-      if (now > 0) this.perAddress.set(from, now)
-      else this.perAddress.delete(from)
-    }
-    count(1)
-    socket.once('close', () => count(-1))
-  }
-
   /** Opening and closing take time; one after the other. */
   private enqueue(step: () => Promise<void>) {
     this.work = this.work.then(step).catch((error: unknown) => this.failed(error as Error))
@@ -315,6 +297,3 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
 }
 
 const addressOf = (door: BrokerDoor) => `${schemeOf(door)}://${hostText(hostOf(door))}:${door.port}`
-
-/** IPv4 may come as IPv6 has it. */
-const plainAddress = (address: string | undefined) => (address ?? 'somewhere').replace(/^::ffff:/, '')

@@ -2,7 +2,8 @@
 import { counted } from '#core/text/counted'
 import { ageText } from '#core/text/duration'
 import { settingsAs, type Outlet } from '#shared/outlets/outlet'
-import { doorIdentityText, publicationText, topicRulesText } from '#shared/outlets/mqttBrokerCard'
+import { doorIdentityText } from '#shared/outlets/cardParts'
+import { publicationText, topicRulesText } from '#shared/outlets/mqttBrokerCard'
 import type { MqttBrokerDetails } from '#shared/outlets/mqttBrokerStatus'
 import type { OutletStatus } from '#shared/status'
 

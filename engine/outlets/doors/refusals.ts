@@ -1,4 +1,4 @@
-import type { RefusedAct } from '#shared/outlets/mqttBrokerStatus'
+import type { RefusedAct } from '#shared/outlets/refusedAct'
 
 const mostRemembered = 200
 const mostShown = 50

@@ -1,0 +1,98 @@
+import type { Socket } from 'node:net'
+import type { ClientStatus } from '#shared/status'
+import { wasJustRefused } from '../doors/flow'
+import { withoutName } from './guests'
+
+/** A program is one who asks by a name from an address; it is remembered so long after it asked last. */
+const rememberedMs = 300_000
+const mostRemembered = 1000
+/** Requests are counted for so long, so that none may ask more often than is allowed. */
+const minuteMs = 60_000
+
+interface Program {
+  id: string
+  name: string
+  from: string
+  security: string
+  since: number
+  lastAsked: string
+  lastAskedAt: number
+  lastGot: string
+  refused: { text: string; at: number } | null
+  sockets: Set<Socket>
+  /** What is left of the requests that it may make, and when that was so. */
+  left: number
+  leftAt: number
+}
+
+/** Who asks at an HTTP server, what, and what came of it. */
+export class Programs {
+  private known = new Map<string, Program>()
+
+  constructor(private perMinute: () => number) {}
+
+  /** Takes note of a request. How long the next has to wait, s; 0: it may go on. */
+  come(name: string, from: string, socket: Socket, isSecured: boolean): { id: string; wait: number } {
+    const now = Date.now()
+    const id = `${name} ${from}`
+    const program = this.known.get(id) ?? this.remember(id, name, from, isSecured, now)
+    program.lastAskedAt = now
+    if (!program.sockets.has(socket)) {
+      program.sockets.add(socket)
+      socket.once('close', () => program.sockets.delete(socket))
+    }
+    return { id, wait: this.take(program, now) }
+  }
+
+  note(id: string, asked: string, got: string, refusal: string | null) {
+    const program = this.known.get(id)
+    if (!program) return
+    program.lastAsked = asked
+    program.lastGot = got
+    if (refusal !== null) program.refused = { text: refusal, at: Date.now() }
+  }
+
+  status(items: (id: string) => number, isFollowing: (id: string) => boolean): ClientStatus[] {
+    this.forgetOld(isFollowing)
+    return [...this.known.values()].map((one) => ({
+      id: one.id,
+      name: one.name === withoutName ? one.from : one.name,
+      ...{ from: one.from, identity: one.name, security: one.security, since: one.since },
+      flow: wasJustRefused(one.refused) ? ('late' as const) : ('flowing' as const),
+      items: items(one.id),
+      ...{ lastAsked: one.lastAsked, lastAskedAt: one.lastAskedAt, lastGot: one.lastGot, refused: one.refused },
+    }))
+  }
+
+  /** Ends its connections. Whether there was such a one. */
+  disconnect(id: string): boolean {
+    const program = this.known.get(id)
+    for (const socket of program?.sockets ?? []) socket.destroy()
+    return this.known.delete(id)
+  }
+
+  private remember(id: string, name: string, from: string, isSecured: boolean, now: number): Program {
+    const program: Program = {
+      ...{ id, name, from, security: isSecured ? 'TLS' : 'not encrypted', since: now, lastAsked: '', lastAskedAt: now, lastGot: '' },
+      ...{ refused: null, sockets: new Set(), left: this.perMinute(), leftAt: now },
+    }
+    if (this.known.size >= mostRemembered) this.known.delete(this.known.keys().next().value!)
+    this.known.set(id, program)
+    return program
+  }
+
+  /** What may be asked comes back steadily, up to what is allowed in a minute. */
+  private take(program: Program, now: number): number {
+    const most = this.perMinute()
+    program.left = Math.min(most, program.left + ((now - program.leftAt) / minuteMs) * most)
+    program.leftAt = now
+    if (program.left < 1) return Math.max(1, Math.ceil(((1 - program.left) / most) * 60))
+    program.left--
+    return 0
+  }
+
+  private forgetOld(isFollowing: (id: string) => boolean) {
+    const before = Date.now() - rememberedMs
+    for (const [id, { lastAskedAt }] of this.known) if (lastAskedAt < before && !isFollowing(id)) this.known.delete(id)
+  }
+}
