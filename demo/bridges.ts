@@ -5,10 +5,15 @@ interface Links {
   callBook: number
   files: number
   broker: number
+  server: number
+  tariffs: number
 }
 
+/** The energy that the meter of a ship’s berth has counted. */
+const meterOfBerth = 'call_berth == "berth/1" ? meter1 : call_berth == "berth/2" ? meter2 : meter3'
+
 /** The demo's bridges; the last one really fails, with something to do about it. */
-export const demoBridges = ({ quay, callBook, files, broker }: Links): BridgeDraft[] =>
+export const demoBridges = ({ quay, callBook, files, broker, server, tariffs }: Links): BridgeDraft[] =>
   [
     {
       name: 'Passengers to the call book',
@@ -128,6 +133,63 @@ export const demoBridges = ({ quay, callBook, files, broker }: Links): BridgeDra
         {
           ...{ kind: 'tags', number: 1, away: { keep: 'latest' } },
           fields: [{ into: '{berth}/shore/trip_limit', from: 'limit' }],
+        },
+      ],
+    },
+    {
+      name: 'Billing rows with the tariff',
+      when: [{ kind: 'schedule', cron: '*/15 * * * *', zone: 'UTC' }],
+      take: [
+        {
+          ...{ name: 'call', kind: 'query', linkId: callBook, each: true },
+          statement: 'select number as voyage, ship, berth from voyage',
+        },
+        {
+          name: 'price',
+          kind: 'call',
+          linkId: tariffs,
+          operation: 'tariff',
+          given: [{ into: 'zone', from: '"north"' }],
+          path: '$.now.price',
+        },
+        ...[1, 2, 3].map((berth) => ({ name: `meter${berth}`, kind: 'tag', path: `berth/${berth}/shore/energy_import` })),
+      ],
+      send: [
+        {
+          ...{ kind: 'table', number: 1, linkId: callBook, table: 'energy', how: 'upsert', key: ['voyage', 'at'] },
+          fields: [
+            { into: 'voyage', from: 'call_voyage' },
+            { into: 'at', from: 'time' },
+            { into: 'ship', from: 'call_ship' },
+            { into: 'berth', from: 'call_berth' },
+            { into: 'meter_kwh', from: meterOfBerth },
+            { into: 'eur_mwh', from: 'price' },
+          ],
+        },
+        {
+          ...{ kind: 'call', number: 2, linkId: tariffs, operation: 'add_call' },
+          fields: [
+            { into: 'berth', from: 'call_berth' },
+            { into: 'voyage', from: 'call_voyage' },
+            { into: 'kwh', from: meterOfBerth },
+            { into: 'price', from: 'price' },
+          ],
+        },
+      ],
+    },
+    {
+      name: 'Visits that agents hand in',
+      when: [{ kind: 'client', outletId: server, filter: 'visits' }],
+      take: ['voyage', 'ship', 'berth'].map((name) => ({ name, kind: 'member', path: `$.${name}` })),
+      send: [
+        {
+          ...{ kind: 'table', number: 1, linkId: callBook, table: 'visit', how: 'upsert', key: ['voyage'] },
+          fields: [
+            { into: 'voyage', from: 'voyage' },
+            { into: 'ship', from: 'ship' },
+            { into: 'berth', from: 'concat("berth/", berth)' },
+            { into: 'handed_in_at', from: 'time' },
+          ],
         },
       ],
     },

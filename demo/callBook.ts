@@ -30,6 +30,18 @@ const powerProfiles = Array.from({ length: 18 }, (_, i) => {
   return [`HS-${2214 + i}`, `berth/${(i % 3) + 1}`, ship, volts, hertz, ramp, limit, `2026-11-${day}T0${3 + (i % 6)}:10Z`] as const
 })
 
+/** What ships took that have left: the meter by quarter hours, with what it cost then. */
+const billed = [
+  ['HS-2211', 'Grey Heron', 'berth/1', 181_204.5, 312.4],
+  ['HS-2212', 'Storm Petrel', 'berth/2', 96_880.25, 441.75],
+  ['HS-2213', 'Manx', 'berth/3', 60_117, 203.5],
+].flatMap(([voyage, ship, berth, first, step], day) =>
+  Array.from({ length: 13 }, (_, i) => {
+    const at = new Date(Date.UTC(2026, 10, 23 + day, 4, 15 * i)).toISOString()
+    return [voyage, at, ship, berth, Number(first) + i * Number(step), 58 + ((i * 7) % 23)] as const
+  }),
+)
+
 /** Makes what is missing; safe to repeat. */
 export const prepareCallBook = async (clusterUrl: string) => {
   const { database, user, password } = callBook
@@ -53,6 +65,11 @@ export const prepareCallBook = async (clusterUrl: string) => {
         ship text primary key, volts integer not null, hertz integer not null, ramp_kw_s integer not null
       );
       create table if not exists tariff (season text, hour integer, per_kwh numeric(8,4) not null, primary key (season, hour));
+      create table if not exists energy (
+        voyage text, at timestamptz, ship text not null, berth text not null, meter_kwh double precision not null, eur_mwh double precision not null,
+        primary key (voyage, at)
+      );
+      create table if not exists visit (voyage text primary key, ship text not null, berth text not null, handed_in_at timestamptz not null);
       create table if not exists peak (berth text primary key, kw double precision not null, seen_at timestamptz not null);
       create table if not exists power_profile (
         voyage text primary key, berth text not null, ship text not null, volts integer not null, hertz integer not null,
@@ -73,6 +90,8 @@ export const prepareCallBook = async (clusterUrl: string) => {
       await book.query('insert into profile values ($1, $2, $3, $4) on conflict (ship) do nothing', [...profile])
     for (const row of powerProfiles)
       await book.query('insert into power_profile values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (voyage) do nothing', [...row])
+    for (const row of billed)
+      await book.query('insert into energy values ($1, $2, $3, $4, $5, $6) on conflict (voyage, at) do nothing', [...row])
     for (const voyage of voyages)
       await book.query('insert into voyage values ($1, $2, $3, $4, $5) on conflict (number) do nothing', [...voyage])
   })

@@ -6,6 +6,7 @@ export interface OutletPorts {
   opcuaSecured: number
   mqtt: number
   mqttSecured: number
+  http: number
 }
 
 export const outletName = 'OPC UA server'
@@ -68,6 +69,60 @@ export const demoBroker = async (ports: OutletPorts): Promise<OutletDraft> =>
     },
   })
 
+export const serverName = 'HTTP server'
+
+/** Tags for the office, what a ship took at a berth out of the call book, and calls of agents, which a bridge hands in. */
+export const demoServer = async (ports: OutletPorts, callBook: number): Promise<OutletDraft> =>
+  outletContract.parse({
+    name: serverName,
+    kind: 'http-server',
+    settings: {
+      doors: [{ port: ports.http, names: true }],
+      users: [{ name: 'harbour-office', token: { hashed: await hashPassword('harrow-sound') }, rules: [{ folder: '', may: 'write' }] }],
+      endpoints: [
+        {
+          ...{ path: '/berths/{berth}/calls/{voyage}/energy', about: 'What a ship took at a berth during a call' },
+          parameters: [{ name: 'berth', in: 'path', type: 'whole', least: 1, most: 3 }],
+          does: {
+            ...{ kind: 'rows', linkId: callBook },
+            statement: [
+              'with steps as (',
+              '  select ship, at, meter_kwh - lag(meter_kwh) over (order by at) as kwh, eur_mwh',
+              '  from energy where voyage = {voyage} and berth = {concat("berth/", berth)}',
+              ')',
+              'select max(ship) as ship, sum(kwh)::float8 as kwh,',
+              '  round(sum(kwh * eur_mwh)::numeric / 1000, 2)::float8 as cost, max(at) as until',
+              'from steps having count(kwh) > 0',
+            ].join('\n'),
+          },
+          answer:
+            '{"berth": "{berth}", "voyage": "{voyage}", "ship": "{ship}", "energy_kwh": "{kwh}", "cost_eur": "{cost}", "until": "{until}"}',
+        },
+        {
+          ...{ path: '/berths/{berth}', about: 'A berth now' },
+          parameters: [{ name: 'berth', in: 'path', type: 'whole', least: 1, most: 3 }],
+          does: {
+            kind: 'tags',
+            values: [
+              { name: 'kw', path: 'berth/{berth}/shore/active_power' },
+              { name: 'kwh', path: 'berth/{berth}/shore/energy_import' },
+            ],
+          },
+          answer: '{"berth": "{berth}", "power_kw": "{kw}", "as_of": "{kw_time}", "energy_kwh": "{kwh}"}',
+        },
+        {
+          ...{ method: 'POST', path: '/visits', about: 'A ship that is expected' },
+          parameters: [
+            { name: 'voyage', in: 'body', most: 20 },
+            { name: 'ship', in: 'body', most: 60 },
+            { name: 'berth', in: 'body', type: 'whole', least: 1, most: 3 },
+          ],
+          does: { kind: 'message', topic: 'visits' },
+        },
+      ],
+    },
+  })
+
 interface Doors {
   doors: { port: number }[]
 }
@@ -76,6 +131,7 @@ interface Doors {
 const portsOf = (ports: OutletPorts): Record<string, number[]> => ({
   [outletName]: [ports.opcua, ports.opcuaSecured],
   [brokerName]: [ports.mqtt, ports.mqttSecured],
+  [serverName]: [ports.http],
 })
 
 /** An outlet of the demo with other ports; null where it has them already, or is none of the demo’s. */

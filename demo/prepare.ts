@@ -18,7 +18,7 @@ import { tariffBase, tariffLink, tariffTags } from './tariff'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
-import { demoBroker, demoOutlet, movedTo, type OutletPorts } from './outlet'
+import { demoBroker, demoOutlet, demoServer, movedTo, type OutletPorts } from './outlet'
 import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
 import { addDemoDesk } from './desk'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
@@ -61,6 +61,7 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   opcuaSecured: Number(env.CONDUIT_OPCUA_SECURED_PORT),
   mqtt: Number(env.CONDUIT_MQTT_PORT),
   mqttSecured: Number(env.CONDUIT_MQTT_SECURED_PORT),
+  http: Number(env.CONDUIT_HTTP_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
   tariff: Number(env.CONDUIT_STANDIN_TARIFF_PORT),
@@ -96,9 +97,11 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('tag', quayTags(quay))
     const [book, files] = [await addLink(editor, callBookLink(ports.database, seal)), await addLink(editor, filesLink())]
     await editor.insert('recordSet', demoRecordSets(book))
-    await editor.insert('tag', tariffTags(await addLink(editor, tariffLink(ports.tariff, seal))))
-    const [, broker] = await editor.insert('outlet', [await demoOutlet(ports), await demoBroker(ports)])
-    await editor.insert('bridge', demoBridges({ quay, callBook: book, files, broker: broker!.id }))
+    const tariffs = await addLink(editor, tariffLink(ports.tariff, seal))
+    await editor.insert('tag', tariffTags(tariffs))
+    const outlets = [await demoOutlet(ports), await demoBroker(ports), await demoServer(ports, book)]
+    const [, broker, server] = await editor.insert('outlet', outlets)
+    await editor.insert('bridge', demoBridges({ quay, callBook: book, files, tariffs, broker: broker!.id, server: server!.id }))
   })
 }
 

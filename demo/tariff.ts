@@ -20,6 +20,10 @@ export const tariffLink = (port: number, seal: Seal): LinkDraft =>
       operations: [
         { name: 'tariff', path: '/tariffs/{zone}' },
         { name: 'grid', path: '/grid' },
+        {
+          ...{ name: 'add_call', method: 'POST', path: '/calls' },
+          body: '{"berth": "{berth}", "voyage": "{voyage}", "kwh": "{kwh}", "price": "{price}"}',
+        },
       ],
     }),
   })

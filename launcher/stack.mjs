@@ -13,7 +13,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {boolean} standins with the simulated devices
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'tariff', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'tariff', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -27,6 +27,7 @@ const usualPorts = {
   opcuaSecured: 4841,
   mqtt: 1883,
   mqttSecured: 8883,
+  http: 8580,
   arm1: 4851,
   arm2: 4852,
   arm3: 4853,
@@ -86,7 +87,7 @@ export class Stack {
   /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
   #environment(databaseUrl) {
     const { folder, arms = 3 } = this.options
-    const { rpc, web, modbus, control, opcua, opcuaSecured, mqtt, mqttSecured, arm1, arm2, arm3, quay, tariff } = this.ports
+    const { rpc, web, modbus, control, opcua, opcuaSecured, mqtt, mqttSecured, http, arm1, arm2, arm3, quay, tariff } = this.ports
     return {
       NODE_ENV: 'production',
       CONDUIT_STATE: folder,
@@ -101,6 +102,7 @@ export class Stack {
       CONDUIT_OPCUA_SECURED_PORT: String(opcuaSecured),
       CONDUIT_MQTT_PORT: String(mqtt),
       CONDUIT_MQTT_SECURED_PORT: String(mqttSecured),
+      CONDUIT_HTTP_PORT: String(http),
       CONDUIT_STANDIN_QUAY_PORT: String(quay),
       CONDUIT_STANDIN_TARIFF_PORT: String(tariff),
       CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].slice(0, arms).join(','),

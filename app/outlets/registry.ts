@@ -1,8 +1,14 @@
 import type { Component } from 'vue'
 import { outletFactsOf, type OutletKind } from '#core/outlets/registry'
+import type { FieldMessage } from '#shared/faults'
+import type { Link } from '#shared/links/link'
+import { httpServerSettings } from '#shared/outlets/httpServer'
+import { httpServerProblems } from '#shared/outlets/httpServerProblems'
 import { mqttBrokerSettings } from '#shared/outlets/mqttBroker'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
+import HttpServerForm from '~/components/outlets/http/HttpServerForm.vue'
+import HttpServerView from '~/components/outlets/http/HttpServerView.vue'
 import MqttBrokerForm from '~/components/outlets/mqtt/MqttBrokerForm.vue'
 import MqttBrokerView from '~/components/outlets/mqtt/MqttBrokerView.vue'
 import OpcuaServerForm from '~/components/outlets/opcua/OpcuaServerForm.vue'
@@ -15,6 +21,8 @@ interface OutletFace<S> {
   view: Component
   /** What somebody who opens the first one should know. */
   hint: string
+  /** What is wrong with its settings that their contract cannot tell. */
+  problems?(settings: S, links: readonly Link[]): FieldMessage[]
   /** The settings of a new one beside those that are there. */
   blank(others: readonly Outlet[]): S
 }
@@ -40,6 +48,13 @@ const faces: { [K in OutletKind]: OutletFace<OutletSettingsOf<K>> } = {
     view: MqttBrokerView,
     hint: 'A new one listens on this machine’s loopback address only and lets clients listen to every tag, and send nothing, until you say otherwise.',
     blank: (others) => mqttBrokerSettings.parse({ doors: [{ port: freePort(1883, others) }] }),
+  },
+  'http-server': {
+    form: HttpServerForm,
+    view: HttpServerView,
+    hint: 'A new one listens on this machine’s loopback address only and lets programs read every tag, and set none, until you say otherwise.',
+    problems: httpServerProblems,
+    blank: (others) => httpServerSettings.parse({ doors: [{ port: freePort(8580, others) }] }),
   },
 }
 

@@ -72,6 +72,44 @@ const message = z.object({
   within: milliseconds('The time to wait', 100, 60_000).default(5000),
 })
 
+interface Clash {
+  path: (string | number)[]
+  message: string
+}
+interface Asked {
+  method: string
+  path: string
+  parameters: readonly Parameter[]
+  does: { kind: 'rows' | 'tags' | 'message' }
+}
+
+/** What does not go together within an endpoint. */
+const clashes = ({ method, path, parameters, does }: Asked): Clash[] => {
+  const inPath = namesIn(path)
+  const ofParameter = parameters.flatMap((one, i): Clash[] => {
+    const at = (field: string, message: string): Clash => ({ path: ['parameters', i, field], message })
+    return [
+      ...(parameters.findIndex(({ name }) => name === one.name) < i ? [at('name', 'Another parameter has this name.')] : []),
+      ...(one.in === 'body' && method === 'GET' ? [at('in', 'A GET has no body.')] : []),
+      ...placeClashes(one, inPath.includes(one.name)).map(([field, message]) => at(field, message)),
+    ]
+  })
+  const wrongMethod = methodProblem(does.kind, method)
+  return [...ofParameter, ...(wrongMethod === null ? [] : [{ path: ['method'], message: wrongMethod }])]
+}
+
+const placeClashes = ({ name, in: where, required }: Parameter, isInPath: boolean): [field: string, message: string][] => {
+  if (where !== 'path') return isInPath ? [['in', 'It stands in the path.']] : []
+  if (!isInPath) return [['name', `The path has no {${name}}.`]]
+  return required ? [] : [['required', 'A part of the path is always there.']]
+}
+
+const methodProblem = (kind: 'rows' | 'tags' | 'message', method: string): string | null => {
+  if (kind === 'message') return method === 'GET' ? 'A GET changes nothing: a message is handed in by POST.' : null
+  if (kind === 'tags') return method === 'GET' ? null : 'Tags are asked for by GET.'
+  return method === 'GET' || method === 'POST' ? null : 'Rows are asked for by GET or POST.'
+}
+
 export const endpointContract = z
   .object({
     method: z.enum(methods).default('GET'),
@@ -88,19 +126,8 @@ export const endpointContract = z
       .default(404)
       .describe('The status where nothing is found: with 204 nothing is said, with 200 null or an empty list.'),
   })
-  .superRefine(({ method, path, parameters, does }, context) => {
-    const add = (at: (string | number)[], problem: string) => context.addIssue({ code: 'custom', path: at, message: problem })
-    const inPath = namesIn(path)
-    for (const [i, one] of parameters.entries()) {
-      if (parameters.findIndex(({ name }) => name === one.name) < i) add(['parameters', i, 'name'], 'Another parameter has this name.')
-      if (one.in === 'path' && !inPath.includes(one.name)) add(['parameters', i, 'name'], `The path has no {${one.name}}.`)
-      if (one.in === 'path' && !one.required) add(['parameters', i, 'required'], 'A part of the path is always there.')
-      if (one.in === 'body' && method === 'GET') add(['parameters', i, 'in'], 'A GET has no body.')
-      if (one.in !== 'path' && inPath.includes(one.name)) add(['parameters', i, 'in'], 'It stands in the path.')
-    }
-    if (does.kind === 'message' && method === 'GET') add(['method'], 'A GET changes nothing: a message is handed in by POST.')
-    if (does.kind === 'rows' && method !== 'GET' && method !== 'POST') add(['method'], 'Rows are asked for by GET or POST.')
-    if (does.kind === 'tags' && method !== 'GET') add(['method'], 'Tags are asked for by GET.')
+  .superRefine((endpoint, context) => {
+    for (const { path, message } of clashes(endpoint)) context.addIssue({ code: 'custom', path, message })
   })
 export type Endpoint = z.output<typeof endpointContract>
 

@@ -55,7 +55,7 @@ export const entryFaults = {
   'entry.bridged': entry<{ name: string; bridges: string }>(
     'entry',
     (e) => `“${e.name}” is used by ${e.bridges}.`,
-    () => 'Remove the bridges first, or have them use another link or outlet.',
+    () => 'Remove those first, or have them use another link or outlet.',
   ),
   'entry.unreadable': entry<{ problem: string }>(
     'entry',

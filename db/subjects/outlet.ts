@@ -16,7 +16,7 @@ export const outlet = subject<OutletTable>()({
   contract: outletContract,
   nameOf: byName,
   text: { section: 'outlets', key: 'name' },
-  needs: [],
+  needs: ['link'],
   broughtUp: (stored) => ({ ...withVisible(stored, 'name'), settings: withRights(withDoors(stored.settings)) }),
 })
 

@@ -32,7 +32,7 @@ const settles: { [S in Subject]: Settle<S> } = {
   },
   outlet: (draft, before, after) => {
     const others = after.outlet.filter(({ name }) => name !== draft.name)
-    const problems = outletSavingOf(draft.kind).problems(draft.settings, others)
+    const problems = outletSavingOf(draft.kind).problems(draft.settings, others, [...linksIn(after).values()])
     return { draft, problems: before ? [...kindProblems('outlet', draft, before), ...problems] : problems }
   },
   recordSet: (draft, before, after) => {

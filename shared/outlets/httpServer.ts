@@ -8,7 +8,7 @@ import { folderRules } from './folderRules'
 /** One door of the server: where it listens, and how a program may come in. */
 const door = z
   .object({
-    ...doorPlace(8480),
+    ...doorPlace(8580),
     tls: z.boolean().default(false).describe('Encrypted, with our own certificate.'),
     anonymous: z.boolean().default(true),
     names: z.boolean().default(false),
@@ -52,6 +52,9 @@ export const httpServerSettings = z
 export type HttpServerSettings = z.output<typeof httpServerSettings>
 export type HttpDoor = HttpServerSettings['doors'][number]
 export type HttpUser = HttpServerSettings['users'][number]
+
+/** What goes for the name of those who show none. */
+export const withoutNameText = 'without a name'
 
 /** By what programs dial a door. */
 export const httpSchemeOf = ({ tls }: Pick<HttpDoor, 'tls'>) => (tls ? 'https' : 'http')

@@ -142,7 +142,7 @@ describe('an endpoint that looks up in a database', () => {
       status: 500,
       detail: expect.stringContaining('nothing is called “nothing_like_it”') as string,
     })
-    const link = (await engine.wanted.things.link.get(book))!
+    const link = engine.wanted.things.link.get(book)!
     await change(async (editor) => editor.update('link', (await editor.row('link', book))!, { ...link, on: false }))
     expect((await ask('/ok/2/NF-118')).body).toMatchObject({ status: 502, type: 'urn:keen-conduit:fault:link.off' })
   })

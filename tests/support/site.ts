@@ -34,6 +34,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     opcuaSecured: 0,
     mqtt: 0,
     mqttSecured: 0,
+    http: 0,
     arm1: 0,
     arm2: 0,
     arm3: 0,

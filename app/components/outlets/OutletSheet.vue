@@ -6,7 +6,9 @@ import { outletFaceOf } from '~/outlets/registry'
 /** The sheet of an outlet: name and switch, the settings of its kind, and saving. */
 const props = defineProps<{ initial: OutletDraft; outlet: Outlet | null }>()
 const emit = defineEmits<{ saved: [outlet: Outlet] }>()
-const form = useDraft<OutletDraft>(props.initial, outletContract)
+const lists = useLists()
+const face = outletFaceOf(props.initial.kind)
+const form = useDraft<OutletDraft>(props.initial, outletContract, ({ settings }) => face.problems?.(settings, lists.links) ?? [])
 const { draft } = form
 const saving = useSaving<OutletDraft, Outlet>({
   form,
@@ -25,7 +27,7 @@ const { busy, refused, theirs, question } = saving
 <template>
   <form class="settings" novalidate @submit.prevent="saving.save">
     <component
-      :is="outletFaceOf(initial.kind).form"
+      :is="face.form"
       v-model="draft.settings"
       :message-for="form.messageFor"
       :problems="form.problems.value"

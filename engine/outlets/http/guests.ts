@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { FolderRules } from '#core/outlets/rules'
-import { bearerOf, type HttpServerSettings, type HttpUser } from '#shared/outlets/httpServer'
+import { bearerOf, withoutNameText, type HttpServerSettings, type HttpUser } from '#shared/outlets/httpServer'
 import type { PasswordGate } from '../doors/passwordGate'
 
 /** Who asks, and what that one may do. */
@@ -14,7 +14,7 @@ export interface HttpGuest {
 type GuestSettings = Pick<HttpServerSettings, 'anonymous' | 'users'>
 
 const mostKnown = 1000
-export const withoutName = 'without a name'
+export const withoutName = withoutNameText
 
 /** Programs as guests: by name and token, or nobody in particular; each with rights by folder. */
 export class HttpGuests {

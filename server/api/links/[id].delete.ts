@@ -4,6 +4,7 @@ import { removeLink } from '#shared/api/links'
 import { Refusal } from '../../answers/refusal'
 import { defineRoute } from '../../answers/route'
 import { bridgesOver } from '../../bridges/bridges'
+import { outletsOver } from '../../outlets/outlets'
 import { lockedRow, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
 
@@ -11,7 +12,7 @@ export default defineRoute(removeLink, async ({ event, params, query }) => {
   const { revision } = await changeConfiguration(database(), whoIs(event), 'Removed a link', async (editor) => {
     const link = await lockedRow(editor, 'link', params.id)
     editor.what = `Removed link “${link.name}”`
-    const bridges = await bridgesOver(editor.db, 'linkId', link.id)
+    const bridges = [...(await bridgesOver(editor.db, 'linkId', link.id)), ...(await outletsOver(editor.db, link.id))]
     if (bridges.length > 0)
       throw new Refusal(fault('entry.bridged', { name: link.name, bridges: bridges.map((name) => `“${name}”`).join(', ') }))
     const sets = await editor.db.selectFrom('recordSet').select('id').where('linkId', '=', link.id).execute()

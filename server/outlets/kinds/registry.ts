@@ -1,6 +1,7 @@
 import type { OutletKind } from '#core/outlets/registry'
 import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletSaving } from './kind'
+import { httpServerSaving } from './httpServer'
 import { mqttBrokerSaving } from './mqttBroker'
 import { opcuaServerSaving } from './opcuaServer'
 
@@ -8,6 +9,7 @@ import { opcuaServerSaving } from './opcuaServer'
 const savings: { [K in OutletKind]: OutletSaving<OutletSettingsOf<K>> } = {
   'opcua-server': opcuaServerSaving,
   'mqtt-broker': mqttBrokerSaving,
+  'http-server': httpServerSaving,
 }
 
 /** Kind and settings go together; TypeScript cannot follow that through a variable. */

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { counted } from '#core/text/counted'
-import { ageText } from '#core/text/duration'
 import { settingsAs, type Outlet } from '#shared/outlets/outlet'
 import { doorIdentityText } from '#shared/outlets/cardParts'
 import { publicationText, topicRulesText } from '#shared/outlets/mqttBrokerCard'
@@ -23,27 +22,7 @@ const now = computed(() => live.status?.now ?? 0)
     <DoorTable :doors="details?.doors ?? []" :security="securityOf" :identity="identityOf" />
     <FaultNote v-if="status?.fault" :fault="status.fault" />
     <slot />
-    <section v-if="details?.refused.length" class="sheet part">
-      <h2 class="sheet-title">Refused <span class="quiet light">what clients wanted and could not have</span></h2>
-      <table class="rows">
-        <thead>
-          <tr>
-            <th>Client</th>
-            <th>What</th>
-            <th class="number">Times</th>
-            <th>Last</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="act in details.refused" :key="act.client + act.text">
-            <td class="mono wrap">{{ act.client }}</td>
-            <td class="wrap">{{ act.text }}</td>
-            <td class="number">{{ act.times }}</td>
-            <td class="tight quiet">{{ ageText(now - act.at) }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
+    <RefusedActs :acts="details?.refused ?? []" :now="now" />
     <DoorCheck
       v-if="details?.doors.length"
       :outlet-id="outlet.id"
