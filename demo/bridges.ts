@@ -10,7 +10,7 @@ interface Links {
 }
 
 /** The energy that the meter of a ship’s berth has counted. */
-const meterOfBerth = 'call_berth == "berth/1" ? meter1 : call_berth == "berth/2" ? meter2 : meter3'
+const meterOfBerth = 'call_berth == "berth/1" ? meter1 : meter2'
 
 /** The demo's bridges; the last one really fails, with something to do about it. */
 export const demoBridges = ({ quay, callBook, files, broker, server, tariffs }: Links): BridgeDraft[] =>
@@ -142,7 +142,7 @@ export const demoBridges = ({ quay, callBook, files, broker, server, tariffs }: 
       take: [
         {
           ...{ name: 'call', kind: 'query', linkId: callBook, each: true },
-          statement: 'select number as voyage, ship, berth from voyage',
+          statement: "select number as voyage, ship, berth from voyage where berth in ('berth/1', 'berth/2')",
         },
         {
           name: 'price',
@@ -152,7 +152,7 @@ export const demoBridges = ({ quay, callBook, files, broker, server, tariffs }: 
           given: [{ into: 'zone', from: '"north"' }],
           path: '$.now.price',
         },
-        ...[1, 2, 3].map((berth) => ({ name: `meter${berth}`, kind: 'tag', path: `berth/${berth}/shore/energy_import` })),
+        ...[1, 2].map((berth) => ({ name: `meter${berth}`, kind: 'tag', path: `berth/${berth}/shore/energy_import` })),
       ],
       send: [
         {

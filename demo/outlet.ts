@@ -90,7 +90,7 @@ export const demoServer = async (ports: OutletPorts, callBook: number): Promise<
               '  select ship, at, meter_kwh - lag(meter_kwh) over (order by at) as kwh, eur_mwh',
               '  from energy where voyage = {voyage} and berth = {concat("berth/", berth)}',
               ')',
-              'select max(ship) as ship, sum(kwh)::float8 as kwh,',
+              'select max(ship) as ship, round(sum(kwh)::numeric, 1)::float8 as kwh,',
               '  round(sum(kwh * eur_mwh)::numeric / 1000, 2)::float8 as cost, max(at) as until',
               'from steps having count(kwh) > 0',
             ].join('\n'),

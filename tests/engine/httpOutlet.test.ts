@@ -329,7 +329,9 @@ describe('its description', () => {
     const page = await outlet.ask('/docs/')
     expect(page.headers.get('content-security-policy')).toContain("default-src 'none'")
     const parts = [...page.text.matchAll(/(?:src|href)="([^"]+)"/g)].map(([, part]) => part!)
-    expect(parts).toHaveLength(4)
+    const style = (await outlet.ask('/docs/own.css')).text
+    parts.push(...[...style.matchAll(/url\((\S+?)\)/g)].map(([, part]) => part!))
+    expect(parts).toHaveLength(7)
     for (const part of parts) {
       const answer = await outlet.ask(part)
       expect([part, answer.status]).toEqual([part, 200])

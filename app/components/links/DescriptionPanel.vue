@@ -110,7 +110,15 @@ const take = () => {
         <table class="rows" aria-label="Operations of the description">
           <thead>
             <tr>
-              <th><v-checkbox :model-value="isAll" aria-label="All of these" @update:model-value="chooseAll(!!$event)" /></th>
+              <th>
+                <v-checkbox
+                  :model-value="isAll"
+                  density="compact"
+                  hide-details
+                  aria-label="All of these"
+                  @update:model-value="chooseAll(!!$event)"
+                />
+              </th>
               <th>Operation</th>
               <th>Asks</th>
               <th>What it is about</th>
@@ -120,6 +128,8 @@ const take = () => {
             <tr v-for="{ operation, about, note } in shown" :key="operation.name">
               <td>
                 <v-checkbox
+                  density="compact"
+                  hide-details
                   :model-value="chosen.has(operation.name)"
                   :aria-label="operation.name"
                   @update:model-value="choose(operation.name, !!$event)"

@@ -24,7 +24,14 @@ const add = () => fields.value.push({ name: '', value: '', ...(props.optional ? 
         :message="message(`${path}.${i}.value`)"
         @left="$emit('left', `${path}.${i}.value`)"
       />
-      <v-checkbox v-if="optional" v-model="field.optional" class="may" :label="`${what} ${i + 1} may be left out`" />
+      <v-checkbox
+        v-if="optional"
+        v-model="field.optional"
+        class="may"
+        density="compact"
+        hide-details
+        :label="`${what} ${i + 1} may be left out`"
+      />
       <v-btn height="26" class="drop" @click="fields.splice(i, 1)">Drop</v-btn>
     </div>
     <v-btn height="26" class="add" @click="add">+ {{ what.toLowerCase() }}</v-btn>

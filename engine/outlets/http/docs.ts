@@ -4,6 +4,7 @@ import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
 import { fault } from '#core/faults/catalogue'
 import type { Handler } from './asked'
+import { docsStyle } from './docsStyle'
 import { problem, type Reply } from './reply'
 
 /** The page on which what there is can be tried; everything that it needs comes from here. */
@@ -26,20 +27,21 @@ const page = `<!doctype html>
 `
 const start = `SwaggerUIBundle({ url: '/openapi.json', dom_id: '#explorer', deepLinking: true, tryItOutEnabled: true, validatorUrl: null })
 `
-const own = `body { margin: 0; background: #f4f3ee; font-family: 'IBM Plex Sans', system-ui, sans-serif; }
-.swagger-ui .topbar { display: none; }
-`
 const protection =
-  "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'"
+  "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'"
 
 const made: Record<string, [type: string, text: string]> = {
   '': ['text/html; charset=utf-8', page],
   'start.js': ['text/javascript; charset=utf-8', start],
-  'own.css': ['text/css; charset=utf-8', own],
+  'own.css': ['text/css; charset=utf-8', docsStyle],
 }
-const packaged: Record<string, [type: string, file: string]> = {
-  'page.css': ['text/css; charset=utf-8', 'swagger-ui.css'],
-  'explorer.js': ['text/javascript; charset=utf-8', 'swagger-ui-bundle.js'],
+/** Files of packages that ship with us. */
+const packaged: Record<string, [type: string, of: string, file: string]> = {
+  'page.css': ['text/css; charset=utf-8', 'swagger-ui-dist', 'swagger-ui.css'],
+  'explorer.js': ['text/javascript; charset=utf-8', 'swagger-ui-dist', 'swagger-ui-bundle.js'],
+  'plex.woff2': ['font/woff2', '@fontsource/ibm-plex-sans', 'files/ibm-plex-sans-latin-400-normal.woff2'],
+  'plex-bold.woff2': ['font/woff2', '@fontsource/ibm-plex-sans', 'files/ibm-plex-sans-latin-600-normal.woff2'],
+  'plex-mono.woff2': ['font/woff2', '@fontsource/ibm-plex-mono', 'files/ibm-plex-mono-latin-400-normal.woff2'],
 }
 const known = new Map<string, Buffer>()
 
@@ -57,10 +59,10 @@ const fileOf = async (name: string): Promise<Reply | null> => {
   if (Object.hasOwn(made, name) && text) return { status: 200, type: text[0], body: Buffer.from(text[1]) }
   const asset = packaged[name]
   if (!Object.hasOwn(packaged, name) || !asset) return null
-  const [type, file] = asset
-  const body = known.get(file) ?? (await readFile(join(folder(), file)))
+  const [type, of, file] = asset
+  const body = known.get(file) ?? (await readFile(join(folderOf(of), file)))
   known.set(file, body)
   return { status: 200, type, body }
 }
 
-const folder = () => dirname(createRequire(import.meta.url).resolve('swagger-ui-dist/package.json'))
+const folderOf = (name: string) => dirname(createRequire(import.meta.url).resolve(`${name}/package.json`))

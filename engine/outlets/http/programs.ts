@@ -12,6 +12,8 @@ const minuteMs = 60_000
 interface Program {
   id: string
   name: string
+  /** What it says it is. */
+  agent: string
   from: string
   security: string
   since: number
@@ -25,6 +27,11 @@ interface Program {
   leftAt: number
 }
 
+interface Come {
+  id: string
+  wait: number
+}
+
 /** Who asks at an HTTP server, what, and what came of it. */
 export class Programs {
   private known = new Map<string, Program>()
@@ -32,11 +39,12 @@ export class Programs {
   constructor(private perMinute: () => number) {}
 
   /** Takes note of a request. How long the next has to wait, s; 0: it may go on. */
-  come(name: string, from: string, socket: Socket, isSecured: boolean): { id: string; wait: number } {
+  come({ name, from, agent = '' }: { name: string; from: string; agent?: string | undefined }, socket: Socket, isSecured: boolean): Come {
     const now = Date.now()
     const id = `${name} ${from}`
     const program = this.known.get(id) ?? this.remember(id, name, from, isSecured, now)
     program.lastAskedAt = now
+    program.agent = agent.slice(0, 60)
     if (!program.sockets.has(socket)) {
       program.sockets.add(socket)
       socket.once('close', () => program.sockets.delete(socket))
@@ -56,7 +64,7 @@ export class Programs {
     this.forgetOld(isFollowing)
     return [...this.known.values()].map((one) => ({
       id: one.id,
-      name: one.name === withoutName ? one.from : one.name,
+      name: one.name === withoutName ? one.agent || one.from : one.name,
       ...{ from: one.from, identity: one.name, security: one.security, since: one.since },
       flow: wasJustRefused(one.refused) ? ('late' as const) : ('flowing' as const),
       items: items(one.id),
@@ -73,7 +81,17 @@ export class Programs {
 
   private remember(id: string, name: string, from: string, isSecured: boolean, now: number): Program {
     const program: Program = {
-      ...{ id, name, from, security: isSecured ? 'TLS' : 'not encrypted', since: now, lastAsked: '', lastAskedAt: now, lastGot: '' },
+      ...{
+        id,
+        name,
+        from,
+        agent: '',
+        security: isSecured ? 'TLS' : 'not encrypted',
+        since: now,
+        lastAsked: '',
+        lastAskedAt: now,
+        lastGot: '',
+      },
       ...{ refused: null, sockets: new Set(), left: this.perMinute(), leftAt: now },
     }
     if (this.known.size >= mostRemembered) this.known.delete(this.known.keys().next().value!)

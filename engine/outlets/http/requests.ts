@@ -78,7 +78,11 @@ export class Requests {
     this.allowOrigin(request, response)
     if (request.method === 'OPTIONS' && request.headers.origin !== undefined)
       return send(request, response, { status: 204, body: '', type: 'text/plain' })
-    const { id, wait } = this.ways.programs.come(guest?.name ?? 'nobody', from, request.socket as Socket, door.tls)
+    const { id, wait } = this.ways.programs.come(
+      { name: guest?.name ?? 'nobody', from, agent: request.headers['user-agent'] },
+      request.socket as Socket,
+      door.tls,
+    )
     const asked = `${request.method} ${raw.slice(0, 200)}`
     const ended = (answered: Answered, routed?: Routed) => {
       if (answered) send(request, response, answered)

@@ -56,14 +56,14 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
     <legend class="mono">{{ endpoint.path ? `${endpoint.method} ${endpoint.path}` : `Endpoint ${number}` }}</legend>
     <div v-if="!isOpen" class="closed">
       <span class="quiet">{{ endpoint.about || steps.find(({ value }) => value === endpoint.does.kind)?.title }}</span>
-      <v-btn height="26" @click="isOpen = true">Change {{ endpoint.method }} {{ endpoint.path }}</v-btn>
+      <v-btn height="26" :aria-label="`Change ${endpoint.method} ${endpoint.path}`" @click="isOpen = true">Change</v-btn>
     </div>
     <template v-else>
       <div class="first">
-        <ChoiceField v-model="endpoint.method" :label="`Method ${number}`" :choices="choices" :message="message('method')" />
+        <ChoiceField v-model="endpoint.method" label="Method" :choices="choices" :message="message('method')" />
         <TextField
           v-model="endpoint.path"
-          :label="`Path ${number}`"
+          label="Path"
           mono
           placeholder="/berths/{berth}/calls/{voyage}"
           :message="message('path')"
@@ -72,7 +72,7 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
         <TextField
           v-model="endpoint.about"
           class="wide"
-          :label="`What endpoint ${number} is for`"
+          label="What it is for"
           placeholder="Energy that a ship took at a berth"
           :message="message('about')"
           @left="left('about')"
@@ -85,27 +85,22 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
         :message-for="messageFor"
         @left="emit('left', $event)"
       />
-      <ChoiceField
-        :model-value="endpoint.does.kind"
-        :label="`When endpoint ${number} is asked,`"
-        :choices="steps"
-        @update:model-value="chooseStep"
-      />
+      <ChoiceField :model-value="endpoint.does.kind" label="When it is asked," :choices="steps" @update:model-value="chooseStep" />
       <template v-if="endpoint.does.kind === 'rows'">
-        <ChoiceField v-model="endpoint.does.linkId" :label="`Database ${number}`" :choices="databases" :message="message('does.linkId')" />
+        <ChoiceField v-model="endpoint.does.linkId" label="Over" :choices="databases" :message="message('does.linkId')" />
         <p v-if="databases.length === 0" class="is-late">
           No database is linked yet. <NuxtLink to="/links/new?kind=sql">Make a link first.</NuxtLink>
         </p>
         <AreaField
           v-model="endpoint.does.statement"
-          :label="`Statement ${number}`"
+          label="Statement"
           placeholder="select kwh, arrived from call where berth = {berth} and voyage = {voyage}"
           :hint="`What stands in braces is handed over beside the text. ${by}`"
           :message="message('does.statement')"
           @left="left('does.statement')"
         />
         <div class="first">
-          <v-switch v-model="endpoint.does.many" :label="`Endpoint ${number} answers with all rows`" />
+          <v-switch v-model="endpoint.does.many" label="All rows" />
           <NumberField v-if="endpoint.does.many" v-model="endpoint.does.most" label="Rows at most" :message="message('does.most')" />
         </div>
       </template>
@@ -133,21 +128,21 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
         <div class="first">
           <TextField
             v-model="endpoint.does.topic"
-            :label="`Topic ${number}`"
+            label="Topic"
             mono
             placeholder="calls"
             hint="bridges that are set off by a client of this outlet listen to it"
             :message="message('does.topic')"
             @left="left('does.topic')"
           />
-          <ChoiceField v-model="endpoint.does.answers" :label="`Endpoint ${number} answers`" :choices="answersBy" />
+          <ChoiceField v-model="endpoint.does.answers" label="It answers" :choices="answersBy" />
           <NumberField v-model="endpoint.does.within" label="At most after" unit="ms" :message="message('does.within')" />
         </div>
       </template>
       <div>
         <AreaField
           v-model="endpoint.answer"
-          :label="`Answer ${number}, by example`"
+          label="Answer, by example"
           :rows="4"
           :placeholder="exampleFor(endpoint.does)"
           :hint="
@@ -163,7 +158,7 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
         <ChoiceField
           v-if="endpoint.does.kind !== 'message'"
           v-model="endpoint.missing"
-          :label="`Where nothing is found, status ${number}`"
+          label="Status where nothing is found"
           :choices="missings"
         />
         <div>
@@ -182,7 +177,7 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
       </div>
       <div class="buttons">
         <v-btn height="26" @click="isOpen = false">Fold</v-btn>
-        <v-btn height="26" @click="emit('drop')">Drop endpoint {{ number }}</v-btn>
+        <v-btn height="26" @click="emit('drop')">Drop this endpoint</v-btn>
       </div>
     </template>
   </fieldset>
@@ -201,7 +196,7 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
 }
 .first {
   display: grid;
-  grid-template-columns: 140px 1fr;
+  grid-template-columns: minmax(120px, 1fr) 3fr;
   gap: 10px;
   align-items: start;
 }

@@ -60,11 +60,11 @@ const numberOf = (text: string) => (text.trim() === '' || !Number.isFinite(Numbe
         :message="messageFor(at(i, 'name'))"
         @left="$emit('left', at(i, 'name'))"
       />
-      <ChoiceField v-model="one.in" :label="`Stands ${i + 1} in the`" :choices="places" :message="messageFor(at(i, 'in'))" />
-      <ChoiceField v-model="one.type" :label="`Is ${i + 1} a`" :choices="types" />
+      <ChoiceField v-model="one.in" label="Stands in the" :choices="places" :message="messageFor(at(i, 'in'))" />
+      <ChoiceField v-model="one.type" label="Type" :choices="types" />
       <TextField
         :model-value="listText(one.choices)"
-        :label="`One of ${i + 1}`"
+        label="One of"
         placeholder="any"
         mono
         @update:model-value="one.choices = listOf($event)"
@@ -72,7 +72,7 @@ const numberOf = (text: string) => (text.trim() === '' || !Number.isFinite(Numbe
       <TextField
         v-if="one.type !== 'truth' && one.type !== 'time'"
         :model-value="one.least === null ? '' : String(one.least)"
-        :label="one.type === 'text' ? `Characters ${i + 1}, least` : `Least ${i + 1}`"
+        :label="one.type === 'text' ? 'Characters, least' : 'Least'"
         placeholder="no limit"
         mono
         @update:model-value="one.least = numberOf($event)"
@@ -80,14 +80,14 @@ const numberOf = (text: string) => (text.trim() === '' || !Number.isFinite(Numbe
       <TextField
         v-if="one.type !== 'truth' && one.type !== 'time'"
         :model-value="one.most === null ? '' : String(one.most)"
-        :label="one.type === 'text' ? `Characters ${i + 1}, most` : `Most ${i + 1}`"
+        :label="one.type === 'text' ? 'Characters, most' : 'Most'"
         placeholder="no limit"
         mono
         :message="messageFor(at(i, 'most'))"
         @update:model-value="one.most = numberOf($event)"
       />
-      <v-checkbox v-if="one.in !== 'path'" v-model="one.required" :label="`Parameter ${i + 1} has to be given`" hide-details />
-      <v-btn height="24" class="drop" @click="parameters.splice(i, 1)">Drop parameter {{ i + 1 }}</v-btn>
+      <v-checkbox v-if="one.in !== 'path'" v-model="one.required" label="Has to be given" hide-details />
+      <v-btn height="24" class="drop" @click="parameters.splice(i, 1)">Drop</v-btn>
       <p v-if="message(i)" class="is-broken wide">{{ message(i) }}</p>
     </div>
     <v-btn height="26" class="add" @click="add()">Add a parameter</v-btn>

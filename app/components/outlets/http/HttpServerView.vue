@@ -23,7 +23,7 @@ const ofEndpoint = (i: number) => details.value?.endpoints[i]
 const flowOf = (i: number) => {
   const one = ofEndpoint(i)
   if (!one || one.lastStatus === null) return 'waiting' as const
-  return one.lastStatus >= 500 ? ('broken' as const) : one.lastStatus >= 400 ? ('late' as const) : ('flowing' as const)
+  return one.lastStatus >= 500 ? ('broken' as const) : ('flowing' as const)
 }
 /** As a program on the command line asks for it. */
 const curlOf = (i: number) => {
