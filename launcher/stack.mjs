@@ -13,7 +13,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {boolean} standins with the simulated devices
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'tariff', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'tariff' | 'tariffSecured', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -33,6 +33,7 @@ const usualPorts = {
   arm3: 4853,
   quay: 1884,
   tariff: 8495,
+  tariffSecured: 8496,
 }
 
 const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
@@ -87,7 +88,8 @@ export class Stack {
   /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
   #environment(databaseUrl) {
     const { folder, arms = 3 } = this.options
-    const { rpc, web, modbus, control, opcua, opcuaSecured, mqtt, mqttSecured, http, arm1, arm2, arm3, quay, tariff } = this.ports
+    const { rpc, web, modbus, control, opcua, opcuaSecured, mqtt, mqttSecured, http, arm1, arm2, arm3, quay, tariff, tariffSecured } =
+      this.ports
     return {
       NODE_ENV: 'production',
       CONDUIT_STATE: folder,
@@ -105,6 +107,7 @@ export class Stack {
       CONDUIT_HTTP_PORT: String(http),
       CONDUIT_STANDIN_QUAY_PORT: String(quay),
       CONDUIT_STANDIN_TARIFF_PORT: String(tariff),
+      CONDUIT_STANDIN_TARIFF_SECURED_PORT: String(tariffSecured),
       CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].slice(0, arms).join(','),
       NITRO_HOST: '127.0.0.1',
       NITRO_PORT: String(web),

@@ -1,3 +1,4 @@
+import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pino from 'pino'
 import { openControl } from './control/server'
@@ -24,6 +25,9 @@ const main = async () => {
   const quayPort = await quay.listen(Number(process.env.CONDUIT_STANDIN_QUAY_PORT ?? 0))
   const tariff = new TariffService()
   const tariffPort = await tariff.listen(Number(process.env.CONDUIT_STANDIN_TARIFF_PORT ?? 0))
+  const { port: tariffSecuredPort, authority } = await tariff.listenSecured(Number(process.env.CONDUIT_STANDIN_TARIFF_SECURED_PORT ?? 0))
+  mkdirSync(folder, { recursive: true })
+  writeFileSync(join(folder, 'tariff-service.pem'), authority)
   const standIns = { port, quay, tariff, arms: [] as ArmServer[], ready: false }
   const control = openControl(standIns, join(import.meta.dirname, 'page.html'))
   control.listen(Number(process.env.CONDUIT_STANDIN_PORT ?? 0), '127.0.0.1')
@@ -36,7 +40,7 @@ const main = async () => {
     standIns.ready = true
   })()
   log.info(
-    { modbusPort, quayPort, tariffPort, armPorts: arms.map((arm) => arm.port) },
+    { modbusPort, quayPort, tariffPort, tariffSecuredPort, armPorts: arms.map((arm) => arm.port) },
     'feeder meters, quay, tariff service and cable arms answer',
   )
 

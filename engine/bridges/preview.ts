@@ -44,7 +44,14 @@ export const previewOf = async (
   const inputs = (whole?.inputs ?? []).map(({ value, quality }, i) => ({
     ...{ name: bridge.take[i]!.name, text: shown(value), good: severityOf(quality) === 'good', parts: partsOf(value) },
   }))
-  return { by, fault: why, inputs, unknown: unknownIn(bridge, around), destinations }
+  return { by, message: textOfMessage(occasion), fault: why, inputs, unknown: unknownIn(bridge, around), destinations }
+}
+
+const longestMessage = 100_000
+
+const textOfMessage = (occasion: Occasion | null): string | null => {
+  const text = occasion?.payload?.text
+  return text?.ok && text.value.length <= longestMessage ? text.value : null
 }
 
 /** Names by which parts of an input are reached; of a list, those of its first element. */

@@ -18,6 +18,7 @@ const previewedField = z.object({
 export const bridgePreview = z
   .object({
     by: z.string().describe('What it is made from, in words.'),
+    message: z.string().nullable().describe('The message that it is made from, as text; null: there is none, or it is too long.'),
     fault: faultContract.nullable().describe('Why there is nothing.'),
     inputs: z.array(
       z.object({

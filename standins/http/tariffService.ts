@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto'
-import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
+import { createServer, type IncomingMessage, type RequestListener, type Server, type ServerResponse } from 'node:http'
+import { createServer as createSecure, type Server as SecureServer } from 'node:https'
+import { makeSelfSigned } from '#security/selfSigned'
 import { tariffDocument } from './tariffDocument'
 
 /** Faults that a person or a test switches on at the tariff service. */
@@ -11,6 +13,7 @@ export const tariffFaultText = {
   'other form': 'prices are called otherwise than the document says',
   'cut off': 'answers end in the middle',
   'wrong key': 'no key is let in',
+  'expired certificate': 'shows a certificate over TLS that ended yesterday',
 } as const
 export type TariffFault = keyof typeof tariffFaultText
 export const isTariffFault = (name: unknown): name is TariffFault => typeof name === 'string' && Object.hasOwn(tariffFaultText, name)
@@ -35,15 +38,19 @@ interface Asked {
 /** Prices by quarter hour, the state of the grid, and a place where calls of ships are handed in; a web API with a key. */
 export class TariffService {
   private server: Server
+  private secured: SecureServer | null = null
+  private pairs: { sound: Pair; expired: Pair } | null = null
   private calls: { key: string; call: Record<string, unknown> }[] = []
   private seen = 0
   readonly faults = new Set<TariffFault>()
 
   constructor() {
-    this.server = createServer((request, response) => {
-      this.seen++
-      this.answer(request, response).catch((error: Error) => refuse(response, 400, error.message))
-    })
+    this.server = createServer(this.listener)
+  }
+
+  private listener: RequestListener = (request, response) => {
+    this.seen++
+    this.answer(request, response).catch((error: Error) => refuse(response, 400, error.message))
   }
 
   listen(port: number): Promise<number> {
@@ -51,6 +58,15 @@ export class TariffService {
       this.server.once('error', reject)
       this.server.listen(port, '127.0.0.1', () => resolve((this.server.address() as { port: number }).port))
     })
+  }
+
+  /** The same over TLS, with a certificate of its own, which is its own authority. */
+  async listenSecured(port: number): Promise<{ port: number; authority: string }> {
+    const [sound, expired] = await Promise.all([pairFrom(1), pairFrom(400)])
+    this.pairs = { sound, expired }
+    const server = (this.secured = createSecure(this.pair(), this.listener))
+    await new Promise<void>((resolve, reject) => server.once('error', reject).listen(port, '127.0.0.1', resolve))
+    return { port: (server.address() as { port: number }).port, authority: sound.cert }
   }
 
   get requests() {
@@ -65,11 +81,18 @@ export class TariffService {
   setFault(fault: TariffFault, on: boolean) {
     if (on) this.faults.add(fault)
     else this.faults.delete(fault)
+    if (fault === 'expired certificate' && this.secured) this.secured.setSecureContext(this.pair())
   }
 
   async close() {
-    this.server.closeAllConnections()
-    await new Promise<void>((resolve) => this.server.close(() => resolve()))
+    for (const server of [this.server, this.secured]) {
+      server?.closeAllConnections()
+      await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()))
+    }
+  }
+
+  private pair(): Pair {
+    return this.faults.has('expired certificate') ? this.pairs!.expired : this.pairs!.sound
   }
 
   private async answer(request: IncomingMessage, response: ServerResponse) {
@@ -135,6 +158,20 @@ export class TariffService {
     if (!this.faults.has('cut off')) return void response.end(text)
     response.write(text.slice(0, text.length >> 1), () => response.destroy())
   }
+}
+
+interface Pair {
+  cert: string
+  key: string
+}
+
+const validDays = 399
+/** A certificate that began so many days ago. */
+const pairFrom = async (days: number): Promise<Pair> => {
+  const from = new Date(Date.now() - days * dayMs)
+  const names = { commonName: 'Harrow Sound tariffs', organization: 'Harrow Sound', applicationUri: 'urn:harrow-sound:tariffs' }
+  const { certificate, key } = await makeSelfSigned({ ...names, dns: ['localhost'], ip: ['127.0.0.1'], from, days: validDays })
+  return { cert: certificate, key }
 }
 
 const gridNow = () => {

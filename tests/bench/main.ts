@@ -18,6 +18,7 @@ import { steadyCase } from './steadyCase'
 import { startCase } from './startCase'
 import { tapCase } from './tapCase'
 import { throughCase } from './throughCase'
+import { webCase } from './webCase'
 
 /** In the order of the report. */
 const cases = {
@@ -34,6 +35,7 @@ const cases = {
   rows: rowsCase,
   sets: setsCase,
   through: throughCase,
+  web: webCase,
   import: importCase,
   grid: gridCase,
   notes: notesCase,

@@ -239,6 +239,31 @@ const rawAsk = (port: number, method: string, path: string, body?: string) =>
     ask.on('error', reject).end(body)
   })
 
+describe('a page that is open in somebody’s browser', () => {
+  const from = (port: number, method: string, headers: Record<string, string>, path = '/tags/write') =>
+    new Promise<number>((resolve, reject) => {
+      const ask = requestHttp({ port, method, path, headers }, (response) => resolve((response.resume(), response.statusCode!)))
+      ask.on('error', reject).end(method === 'GET' ? undefined : '{"items":[]}')
+    })
+  const type = { 'content-type': 'application/json' }
+
+  it('changes nothing here, unless it is from here or of an origin that is named', async () => {
+    const outlet = await open({ anonymous: everything, origins: ['https://office.port.example'] })
+    const host = `127.0.0.1:${outlet.port}`
+    expect(await from(outlet.port, 'POST', { ...type, host, origin: 'https://elsewhere.example' })).toBe(403)
+    expect(await from(outlet.port, 'POST', { ...type, host, origin: 'https://office.port.example' })).toBe(200)
+    expect(await from(outlet.port, 'POST', { ...type, host, origin: `http://${host}` })).toBe(200)
+    expect(await from(outlet.port, 'POST', { ...type, host })).toBe(200)
+  })
+  it('is no page from here because its name leads to this machine', async () => {
+    const outlet = await open()
+    expect(await from(outlet.port, 'GET', { host: 'rebound.example' }, '/tags')).toBe(403)
+    for (const host of ['localhost', '127.0.0.1', '[::1]:80']) expect(await from(outlet.port, 'GET', { host }, '/tags')).toBe(200)
+    const given = await open({ doors: [{ giveOut: 'gateway.port.example' }] })
+    expect(await from(given.port, 'GET', { host: 'gateway.port.example:1' }, '/tags')).toBe(200)
+  })
+})
+
 describe('what cannot be done', () => {
   it.each([
     ['GET', '/nowhere', undefined, 404, 'serve.unknown-path'],

@@ -1,9 +1,12 @@
 import SwaggerParser from '@apidevtools/swagger-parser'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
+import { checkHttp } from '#engine/links/http/check'
+import { Wire } from '#engine/wire/wire'
 import { TariffService, tariffKey } from '#standins/http/tariffService'
 import { closeAll, type Closing } from '../support/engineOn'
 import { httpSettingsFor, openHttp } from '../support/httpSession'
+import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 
 /** The tariff service of the demo: what it says of itself, what it says, and what our link makes of its faults. */
@@ -82,5 +85,29 @@ describe('a link to it', () => {
     await until(() => link.quality(0) !== quality.Good)
     const told = [link.session.status().fault, link.session.origin(link.points[0]!.handle)?.fault]
     expect(told.filter(Boolean)).not.toEqual([])
+  })
+})
+
+describe('the tariff service over TLS', () => {
+  const steps = async (port: number, authority: string) => {
+    const settings = httpSettingsFor(`https://127.0.0.1:${port}/v1`, {
+      ...{ trust: { authority }, operations: [{ name: 'grid', path: '/grid' }] },
+      signIn: { kind: 'key', name: 'X-API-Key', key: { plain: tariffKey } },
+    })
+    const found: Record<string, string> = {}
+    const around = { wire: new Wire(), security: await testSecurity() }
+    for await (const { step, flow, evidence } of checkHttp(settings, AbortSignal.timeout(5000), around)) found[step] = `${flow} ${evidence}`
+    return found
+  }
+  it('shows a certificate that holds, and one that has ended where that fault is on', async () => {
+    const { port, authority } = await service.listenSecured(0)
+    expect(await steps(port, authority)).toMatchObject({
+      tls: expect.stringContaining('certificate of Harrow Sound tariffs') as string,
+      answer: expect.stringContaining('status 200') as string,
+    })
+    service.setFault('expired certificate', true)
+    expect(await steps(port, authority)).toMatchObject({ tls: expect.stringMatching(/^broken .*(expired|self-signed)/) as string })
+    service.setFault('expired certificate', false)
+    expect(await steps(port, authority)).toMatchObject({ answer: expect.stringContaining('status 200') as string })
   })
 })

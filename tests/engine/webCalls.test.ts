@@ -106,6 +106,9 @@ describe('an answer as an input of a bridge', () => {
     expect((await preview([zone, search])).fault?.what).toContain('POST may change something there')
     expect((await preview([zone, tariff(site.office)])).inputs[1]).toMatchObject({ text: '{"price":3}', parts: ['price'] })
     expect(site.api.asked.map(({ method }) => method)).toEqual(['GET'])
+    const trial = { topic: 'quay/1', payload: '{"people":7}' }
+    const sampled = await site.engine.bridges.preview(bridgeContract.parse(bridgeDraft({ send: into('1') })), null, trial)
+    expect(sampled.message).toBe(trial.payload)
   })
 })
 

@@ -40,6 +40,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     arm3: 0,
     quay: 0,
     tariff: 0,
+    tariffSecured: 0,
   }
   const stack = new Stack({ folder, standins: true, arms, demoData, wishes, tell: (text: string) => told.push(text) })
   try {

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { baseProblem, placeOfBase } from '#core/http/base'
+import { withHole } from '#core/http/bodyHole'
 import { callProblem, callText, readCall } from '#core/http/call'
 import { operationProblem, parametersOf, requestOf, templateProblem } from '#core/http/operation'
 import { http } from '#core/http/protocol'
@@ -106,6 +107,20 @@ const settings: HttpSettings = httpSettings.parse({
     { name: 'tariff', path: '/tariffs/{zone}', query: [{ name: 'at', value: '{at}' }] },
     { name: 'limit', method: 'PUT', path: '/limits/{berth}', body: '{"kw":"{value}"}' },
   ],
+})
+
+describe('a body by example', () => {
+  it.each([
+    ['{"kwh":12.5,"berth":2}', '$.kwh', '{"kwh":"{kwh}","berth":2}'],
+    ['{"power":{"kw":1},"kw":"{kw}"}', '$.power.kw', '{"power":{"kw":"{power_kw}"},"kw":"{kw}"}'],
+    ['{"steps":[{"at":"x"},{"at":"y"}]}', '$.steps[1].at', '{"steps":[{"at":"x"},{"at":"{at}"}]}'],
+    ['{"a b":true}', "$['a b']", '{"a b":"{a_b}"}'],
+    ['{"wide":12345678901234567890,"x":1}', '$.x', '{"wide":12345678901234567890,"x":"{x}"}'],
+    ['{"x":1}', '$.y', null],
+    ['{"x":1}', '$', null],
+    ['{"x":1}', '$..x', null],
+    ['{"x":', '$.x', null],
+  ])('%s, pressed at %s', (body, path, becomes) => expect(withHole(body, path)).toBe(becomes))
 })
 
 describe('a call', () => {

@@ -7,6 +7,8 @@ import { blankDestination, blankInput, blankTrigger } from '~/bridges/blank'
 const draft = defineModel<BridgeDraft>({ required: true })
 const props = defineProps<{
   isNew: boolean
+  /** A message that sets it off, to be pointed into. */
+  example?: string
   /** Whether something below a path is wrong, once somebody tried to save. */
   wrong(prefix: string): boolean
   messageFor(path: string): string
@@ -100,6 +102,7 @@ const remove = (of: 'when' | 'take' | 'send', at: number) => {
       :key="open"
       v-model="draft.take[openIndex('take')!]!"
       :path="open"
+      :example="example ?? ''"
       :others="draft.take.filter((_, i) => i !== openIndex('take')).map(({ name }) => name)"
       :message-for="messageFor"
       @left="$emit('left', $event)"

@@ -38,12 +38,15 @@ const wrong = (prefix: string) =>
 
 const preview = ref<BridgePreview | null>(null)
 const message = ref<SampleMessage | null>(null)
-const isSound = computed(() => {
-  const parsed = bridgeContract.safeParse({ ...draft.value, name: draft.value.name || 'new' })
+const soundOf = (whole: BridgeDraft) => {
+  const parsed = bridgeContract.safeParse({ ...whole, name: whole.name || 'new' })
   return parsed.success && bridgeProblems(parsed.data, known).length === 0 ? parsed.data : null
-})
+}
+/** What comes can be shown before anybody said where it goes. */
+const nowhere = [{ kind: 'tags', number: 1000, fields: [{ into: 'nowhere', from: 'run' }] }] as unknown as BridgeDraft['send']
+const shownBridge = computed(() => soundOf(draft.value) ?? soundOf({ ...draft.value, send: nowhere }))
 const look = async () => {
-  const bridge = isSound.value
+  const bridge = shownBridge.value
   if (!bridge) return
   const body = { bridge, bridgeId: props.bridge?.id ?? null, message: message.value }
   const found = await callApi(previewBridge, { body }).catch(() => null)
@@ -58,6 +61,8 @@ let beats = 0
 const isTurn = () => beats++ % between.value === 0
 useRepeated(() => (isTurn() ? look() : Promise.resolve()), 2000)
 watch([draft, message], useDebounceFn(look, 300), { deep: true })
+const unknown = computed(() => (preview.value?.unknown ?? []).filter((path) => path !== 'nowhere'))
+const example = computed(() => message.value?.payload ?? preview.value?.message ?? '')
 const previewOf = ({ number }: Destination) => preview.value?.destinations.find((one) => one.number === number) ?? null
 
 const names = computed(() => [
@@ -104,14 +109,21 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
         />
         <v-switch v-if="bridge === null" v-model="draft.on" label="Switched on" class="on" />
       </div>
-      <BridgeSentence v-model="draft" :is-new="bridge === null" :wrong="wrong" :message-for="form.messageFor" @left="form.touch">
+      <BridgeSentence
+        v-model="draft"
+        :is-new="bridge === null"
+        :example="example"
+        :wrong="wrong"
+        :message-for="form.messageFor"
+        @left="form.touch"
+      >
         <p v-if="loop" class="is-late note">
           It sets itself off again: {{ loopText(loop) }}. That comes to rest where values no longer change; where it does not, the engine
           stops it.
         </p>
-        <p v-if="preview?.unknown.length" class="is-late note">
-          No tag goes by <span class="mono">{{ preview.unknown.slice(0, 5).join(', ') }}</span>{{
-            preview.unknown.length > 5 ? ` and ${preview.unknown.length - 5} more` : ''
+        <p v-if="unknown.length" class="is-late note">
+          No tag goes by <span class="mono">{{ unknown.slice(0, 5).join(', ') }}</span>{{
+            unknown.length > 5 ? ` and ${unknown.length - 5} more` : ''
           }}
           yet.
         </p>

@@ -5,7 +5,7 @@ import { blankInput, inputTitles, nameFrom, receivers } from '~/bridges/blank'
 
 /** What a run takes under a name. */
 const input = defineModel<Input>({ required: true })
-const props = defineProps<{ path: string; others: readonly string[]; messageFor(path: string): string }>()
+const props = defineProps<{ path: string; others: readonly string[]; example?: string; messageFor(path: string): string }>()
 const emit = defineEmits<{ left: [path: string] }>()
 
 const lists = useLists()
@@ -75,6 +75,9 @@ const constant = computed({
       @left="emit('left', $event)"
     />
     <TextField v-else v-model="constant" class="wide" label="Value" mono :message="message('value')" @left="left('value')" />
+    <div v-if="input.kind === 'member' && example" class="whole">
+      <ExampleTree v-model="input.path" :text="example" label="The message" :many="input.each" />
+    </div>
     <TextField v-model="input.name" label="Under the name" mono :message="message('name')" @left="left('name')" />
     <v-switch
       v-if="'each' in input"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { withHole } from '#core/http/bodyHole'
 import { methods } from '#core/http/operation'
 import type { HttpSettings, Operation } from '#core/http/settings'
 
@@ -9,6 +10,7 @@ defineEmits<{ left: [path: string]; drop: [] }>()
 
 const at = (field: string) => `${props.path}.${field}`
 const tries = ref(false)
+const fill = (where: string) => (operation.value.body = withHole(operation.value.body, where) ?? operation.value.body)
 const hasBody = computed(() => operation.value.method !== 'GET')
 const choices = methods.map((method) => ({ value: method, title: method }))
 </script>
@@ -55,6 +57,10 @@ const choices = methods.map((method) => ({ value: method, title: method }))
         :error-messages="message(at('body'))"
         @blur="$emit('left', at('body'))"
       />
+      <template v-if="operation.body.trim().startsWith('{')">
+        <p class="quiet">Press where a value goes; a parameter then stands in its place.</p>
+        <ExampleTree model-value="" :text="operation.body" label="The body" @update:model-value="fill" />
+      </template>
     </div>
     <p v-if="operation.example" class="quiet">
       An answer of {{ operation.example.length.toLocaleString('en-GB') }} characters is kept as the example.

@@ -1,8 +1,10 @@
 import type { IncomingMessage, ServerResponse } from 'node:http'
-import type { Socket } from 'node:net'
+import { isIP, type Socket } from 'node:net'
+import { hostname } from 'node:os'
 import findMyWay, { type HTTPMethod, type HTTPVersion, type Instance } from 'find-my-way'
 import { fault } from '#core/faults/catalogue'
 import { methods } from '#core/http/operation'
+import { isOpenToOthers } from '#shared/outlets/doors'
 import type { HttpDoor, HttpServerSettings } from '#shared/outlets/httpServer'
 import { plainAddress } from '../doors/admission'
 import type { Answered, Handler } from './asked'
@@ -88,10 +90,13 @@ export class Requests {
       if (answered) send(request, response, answered)
       const status = answered?.status ?? 200
       const refusal = status >= 400 && answered ? `${asked}: ${detailOf(answered)}` : null
-      this.ways.programs.note(id, asked, `${status}`, refusal)
-      routed?.noted?.(status, performance.now() - began)
+      const ms = performance.now() - began
+      this.ways.programs.note(id, asked, { status, ms }, refusal)
+      routed?.noted?.(status, ms)
       if (refusal !== null) this.ways.refused(id, refusal)
     }
+    if (this.isForeignPage(request, door))
+      return ended(problem(fault('serve.not-allowed', { who: 'A page of another origin', what: `ask ${asked}` })))
     if (!guest) return ended(this.notLetIn(request, door))
     if (wait > 0) return ended(tooOften(guest.name, limits.perMinute, wait))
     if (this.underWay > limits.atOnce)
@@ -124,6 +129,17 @@ export class Requests {
     })
   }
 
+  /**
+   * A browser asks for whatever page is open in it: what changes something only for pages from here or of origins that are named, and at a
+   * door for this machine alone only under a name of this machine, so that no page can pretend to be from here.
+   */
+  private isForeignPage({ headers, method }: IncomingMessage, door: HttpDoor): boolean {
+    const { origin, host = '' } = headers
+    if (origin !== undefined && method !== 'GET' && !this.ways.settings().origins.includes(origin) && !origin.endsWith(`//${host}`))
+      return true
+    return !isOpenToOthers(door) && !isNameOfThisMachine(host, door)
+  }
+
   /** Pages of origins that are named may ask from a browser (CORS, WHATWG Fetch 3.2). */
   private allowOrigin({ headers }: IncomingMessage, response: ServerResponse) {
     const { origin } = headers
@@ -133,6 +149,14 @@ export class Requests {
     response.setHeader('access-control-allow-methods', methods.join(', '))
     response.setHeader('access-control-allow-headers', 'authorization, content-type')
   }
+}
+
+const isNameOfThisMachine = (host: string, { giveOut }: HttpDoor): boolean => {
+  const name = host
+    .replace(/:\d+$/, '')
+    .replace(/^\[|\]$/g, '')
+    .toLowerCase()
+  return isIP(name) > 0 || ['', 'localhost', hostname().toLowerCase(), giveOut.toLowerCase()].includes(name)
 }
 
 const routerOf = (routes: readonly RouteEntry[]): Instance<HTTPVersion.V1> => {
