@@ -1,5 +1,6 @@
 import type { Socket } from 'node:net'
 import type { ClientStatus } from '#shared/status'
+import { duration } from '#core/text/duration'
 import { wasJustRefused } from '../doors/flow'
 import { withoutName } from './guests'
 
@@ -19,7 +20,7 @@ interface Program {
   since: number
   lastAsked: string
   lastAskedAt: number
-  lastGot: string
+  lastGot: { status: number; ms: number } | null
   refused: { text: string; at: number } | null
   sockets: Set<Socket>
   /** What is left of the requests that it may make, and when that was so. */
@@ -52,7 +53,7 @@ export class Programs {
     return { id, wait: this.take(program, now) }
   }
 
-  note(id: string, asked: string, got: string, refusal: string | null) {
+  note(id: string, asked: string, got: { status: number; ms: number }, refusal: string | null) {
     const program = this.known.get(id)
     if (!program) return
     program.lastAsked = asked
@@ -68,7 +69,7 @@ export class Programs {
       ...{ from: one.from, identity: one.name, security: one.security, since: one.since },
       flow: wasJustRefused(one.refused) ? ('late' as const) : ('flowing' as const),
       items: items(one.id),
-      ...{ lastAsked: one.lastAsked, lastAskedAt: one.lastAskedAt, lastGot: one.lastGot, refused: one.refused },
+      ...{ lastAsked: one.lastAsked, lastAskedAt: one.lastAskedAt, lastGot: gotText(one.lastGot), refused: one.refused },
     }))
   }
 
@@ -90,7 +91,7 @@ export class Programs {
         since: now,
         lastAsked: '',
         lastAskedAt: now,
-        lastGot: '',
+        lastGot: null,
       },
       ...{ refused: null, sockets: new Set(), left: this.perMinute(), leftAt: now },
     }
@@ -114,3 +115,5 @@ export class Programs {
     for (const [id, { lastAskedAt }] of this.known) if (lastAskedAt < before && !isFollowing(id)) this.known.delete(id)
   }
 }
+
+const gotText = (got: Program['lastGot']): string => (got ? `${got.status} in ${duration(got.ms)}` : '')
