@@ -86,7 +86,8 @@ describe('a set seen through OPC UA', () => {
       const { sets, last } = await subscribed(client, nodesOf(client), interval)
       await goRound(moves)
       await until(() => last() === rows)
-      expect(sets.length).toBeGreaterThan(10)
+      // the quicker the moves are, the fewer messages a slow interval leaves room for
+      expect(sets.length).toBeGreaterThan(5)
       expect(halves(sets)).toEqual([])
     },
     120_000,
