@@ -102,7 +102,7 @@ describe('changes over HTTP', () => {
     const tags = Array.from({ length: 300 }, (_, i) => outlet.tag(`t${i}`, 'x'.repeat(1000), { type: 'string' }))
     const slow = connect(outlet.port, '127.0.0.1')
     closing.unshift(async () => void slow.destroy())
-    slow.write('GET /changes HTTP/1.1\r\nHost: x\r\n\r\n')
+    slow.write('GET /changes HTTP/1.1\r\nHost: localhost\r\n\r\n')
     await new Promise((resolve) => slow.once('readable', resolve))
     for (let round = 0; round < 60; round++) for (const tag of tags) outlet.set(tag, String(round).padEnd(1000, '.'))
     const told = outlet.session.changesTold
