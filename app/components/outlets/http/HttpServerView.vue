@@ -69,9 +69,12 @@ const curlOf = (i: number) => {
               <span v-else class="quiet">not asked yet</span>
             </td>
             <td class="tight">
-              <v-btn height="24" :aria-label="`Copy ${endpoint.path} for a command line`" @click="copy(curlOf(i))">{{
-                copied === curlOf(i) ? 'Copied' : 'Copy for curl'
-              }}</v-btn>
+              <v-btn
+                height="24"
+                :aria-label="`${copied === curlOf(i) ? 'Copied' : 'Copy for curl'}: ${endpoint.method} ${endpoint.path}`"
+                @click="copy(curlOf(i))"
+                >{{ copied === curlOf(i) ? 'Copied' : 'Copy for curl' }}</v-btn
+              >
             </td>
           </tr>
         </tbody>
