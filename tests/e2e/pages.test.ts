@@ -13,18 +13,28 @@ import { until } from '../support/until'
 
 let site: Site
 let page: Browser
-let ids: { link: number; arm: number; tag: number; outlet: number; bridge: number; set: number }
+let ids: { link: number; arm: number; tag: number; outlet: number; server: number; broker: number; bridge: number; set: number }
 
 beforeAll(async () => {
   site = await startSite({ demoData: true, arms: 3 })
   page = await openBrowser(site.base, site.cookie)
   const links = (await site.list('/links')) as Link[]
   const [tag] = (await site.list('/tags?limit=1')) as Tag[]
-  const [outlet] = (await site.list('/outlets')) as { id: number }[]
+  const outlets = (await site.list('/outlets')) as { id: number; kind: string }[]
+  const outletOf = (kind: string) => outlets.find((outlet) => outlet.kind === kind)!.id
   const [bridge] = (await site.list('/bridges')) as { id: number }[]
   const [set] = (await site.list('/record-sets')) as { id: number }[]
   const of = (kind: string) => links.find((link) => link.kind === kind)!.id
-  ids = { link: of('modbus-tcp'), arm: of('opcua'), tag: tag!.id, outlet: outlet!.id, bridge: bridge!.id, set: set!.id }
+  ids = {
+    link: of('modbus-tcp'),
+    arm: of('opcua'),
+    tag: tag!.id,
+    outlet: outletOf('opcua-server'),
+    server: outletOf('http-server'),
+    broker: outletOf('mqtt-broker'),
+    bridge: bridge!.id,
+    set: set!.id,
+  }
 })
 afterAll(async () => {
   await page?.close()
@@ -44,6 +54,9 @@ const addresses = () => {
     `/tags?tag=${ids.tag}`,
     `/links/${ids.arm}`,
     '/records/new?kind=query',
+    `/outlets/${ids.server}`,
+    `/outlets/${ids.server}/settings`,
+    `/outlets/${ids.broker}`,
   ]
 }
 

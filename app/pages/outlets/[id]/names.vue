@@ -21,11 +21,8 @@ const find = ref('')
 
 const load = async () => {
   try {
-    const [one, names] = await Promise.all([
-      callApi(showOutlet, { params: { id } }),
-      callApi(listNames, { params: { id }, query: { limit: listWhole } }),
-    ])
-    outlet.value = one
+    outlet.value = await callApi(showOutlet, { params: { id } })
+    const names = await callApi(listNames, { params: { id }, query: { limit: listWhole } })
     listed.value = { names: names.items, left: names.left }
   } catch (error) {
     refused.value = asRefused(error)
