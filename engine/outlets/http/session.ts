@@ -80,7 +80,7 @@ export class HttpServerSession implements OutletSession<HttpServerSettings> {
       failed: (why) => journal.trouble(name, why.what, why),
     })
     this.rates = { told: new Rate(() => this.changes.told), requests: new Rate(() => this.requests.count) }
-    this.stops = [table.listen((handles) => this.changes.announce(handles)), security.own.onChange(() => this.reopenSecured())]
+    this.stops = [table.listen((handles) => this.changed(handles)), security.own.onChange(() => this.reopenSecured())]
     this.serve()
     this.work = (context.after ?? Promise.resolve()).then(() => this.doors.apply(settings.doors))
   }
@@ -103,6 +103,11 @@ export class HttpServerSession implements OutletSession<HttpServerSettings> {
 
   shows(path: string) {
     return this.shown.some((rules) => rules.at(path) !== 'nothing')
+  }
+
+  private changed(handles: readonly Handle[]) {
+    this.shelf.changed(handles)
+    this.changes.announce(handles)
   }
 
   get changesTold() {

@@ -62,13 +62,13 @@ export const tagRoutes = ({ shelf, write, outlet, mostBody }: Around): Route[] =
     return json(`{"items":[${items.join(',')}],"next":null}`)
   }
 
-  const bodyOf = async ({ request }: Asked) => {
+  const bodyOf = async ({ request }: Asked, parse?: (text: string) => unknown) => {
     const read = await readBody(request, mostBody())
-    return read.ok ? jsonBody(read.bytes, request.headers['content-type']) : read
+    return read.ok ? jsonBody(read.bytes, request.headers['content-type'], parse) : read
   }
 
   const read: Handler = async (asked) => {
-    const body = await bodyOf(asked)
+    const body = await bodyOf(asked, JSON.parse)
     if (!body.ok) return problem(body.why)
     const paths = (body.value as { paths?: unknown } | null | undefined)?.paths
     if (!Array.isArray(paths) || !paths.every((path) => typeof path === 'string'))

@@ -13,6 +13,8 @@ export class TagShelf {
   private sorted: OutletTag[] | null = null
   /** The beginning of what is said of a tag, which only a change of the tag changes. */
   private heads = new Map<Handle, string>()
+  /** What was said of a tag since it changed last; it is asked for again and again. */
+  private texts = new Map<Handle, string>()
   /** Another one: there are other tags. */
   version = 0
 
@@ -56,7 +58,20 @@ export class TagShelf {
   /**
    * What a tag has now: {"path":…,"type":…,"value":…,"time":…,"quality":…,"unit":…}. Without a unit there is none of it.
    */
-  text({ handle, type, unit }: OutletTag): string {
+  text(tag: OutletTag): string {
+    const known = this.texts.get(tag.handle)
+    if (known !== undefined) return known
+    const text = this.textNow(tag)
+    this.texts.set(tag.handle, text)
+    return text
+  }
+
+  /** These have something else now. */
+  changed(handles: readonly Handle[]) {
+    for (const handle of handles) this.texts.delete(handle)
+  }
+
+  private textNow({ handle, type, unit }: OutletTag): string {
     const { table } = this
     const sample = { value: table.values[handle], quality: table.quality[handle]!, sourceTime: table.sourceTime[handle]!, type, unit }
     return this.heads.get(handle)! + sampleJson(sample).slice(1)
@@ -85,6 +100,7 @@ export class TagShelf {
     if (!tag) return
     this.byHandle.delete(handle)
     this.heads.delete(handle)
+    this.texts.delete(handle)
     // another tag may have this path by now
     if (this.byPath.get(tag.path)?.handle === handle) this.byPath.delete(tag.path)
   }
