@@ -125,6 +125,18 @@ describe('changes over HTTP', () => {
   })
 })
 
+describe('those who follow changes', () => {
+  it('take no place of those who ask', async () => {
+    const outlet = await open({ limits: { atOnce: 2 } })
+    outlet.tag('a', 1)
+    const streams = await Promise.all([1, 2].map(() => eventsOf(closing, `${outlet.base}/changes`)))
+    streams.push(await eventsOf(closing, `${outlet.base}/changes`))
+    await until(() => streams.every(({ events }) => events.length === 1))
+    expect((await outlet.ask('/tags/a')).status).toBe(200)
+    await until(() => outlet.details()!.underWay === 0)
+  })
+})
+
 describe('whoever comes in', () => {
   const named = (more: object = {}) => ({
     doors: [{ names: true, anonymous: false }],

@@ -50,15 +50,25 @@ export class Requests {
   /** Never throws. */
   handle(request: IncomingMessage, response: ServerResponse, door: HttpDoor) {
     this.count++
-    this.underWay++
-    response.once('close', () => this.underWay--)
+    const leave = this.enter()
+    response.once('close', leave)
     try {
       const who = this.guestOf(request, door)
       if (who instanceof Promise)
-        void who.then((guest) => this.go(request, response, door, guest)).catch((error: Error) => failed(response, error))
-      else this.go(request, response, door, who)
+        void who.then((guest) => this.go(request, response, door, guest, leave)).catch((error: Error) => failed(response, error))
+      else this.go(request, response, door, who, leave)
     } catch (error) {
       failed(response, error as Error)
+    }
+  }
+
+  /** Takes a place among the requests at once; returns how to give it back. */
+  private enter(): () => void {
+    this.underWay++
+    let isIn = true
+    return () => {
+      if (isIn) this.underWay--
+      isIn = false
     }
   }
 
@@ -69,7 +79,7 @@ export class Requests {
     return anonymous ? this.ways.guests.nobody : null
   }
 
-  private go(request: IncomingMessage, response: ServerResponse, door: HttpDoor, guest: HttpGuest | null) {
+  private go(request: IncomingMessage, response: ServerResponse, door: HttpDoor, guest: HttpGuest | null, leave: () => void) {
     const began = performance.now()
     const { limits } = this.ways.settings()
     const url = request.url ?? '/'
@@ -88,6 +98,8 @@ export class Requests {
     const asked = `${request.method} ${raw.slice(0, 200)}`
     const ended = (answered: Answered, routed?: Routed) => {
       if (answered) send(request, response, answered)
+      // who follows changes stays, and takes no place of those who ask
+      else leave()
       const status = answered?.status ?? 200
       const refusal = status >= 400 && answered ? `${asked}: ${detailOf(answered)}` : null
       const ms = performance.now() - began
