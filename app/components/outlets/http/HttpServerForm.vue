@@ -1,6 +1,4 @@
 <script setup lang="ts">
-import { listFolders } from '#shared/api/tags'
-import { listWhole } from '#shared/api/lists'
 import { withoutNameText, type HttpServerSettings } from '#shared/outlets/httpServer'
 import { blankEndpoint } from '~/outlets/endpoints'
 
@@ -14,11 +12,7 @@ const props = defineProps<{
 defineEmits<{ left: [path: string] }>()
 const lists = useLists()
 
-const folders = ref<string[]>([])
-onMounted(async () => {
-  const found = await callApi(listFolders, { query: { limit: listWhole } }).catch(() => null)
-  folders.value = found?.items ?? []
-})
+const folders = useFolders()
 const wrong = (part: string) => props.triedToSave && [...props.problems.keys()].some((path) => path.startsWith(`settings.${part}`))
 const names = computed(() => [withoutNameText, ...settings.value.users.map(({ name }) => name).filter(Boolean)])
 const addGuest = () => settings.value.users.push({ name: '', token: { plain: '' }, rules: [{ folder: '', may: 'read' }] })

@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { listFolders, listTags } from '#shared/api/tags'
-import { listWhole } from '#shared/api/lists'
+import { listTags } from '#shared/api/tags'
 import type { MqttBrokerSettings } from '#shared/outlets/mqttBroker'
 
 /** Settings of an MQTT broker: its doors and names left; what it publishes right. */
@@ -12,15 +11,11 @@ const props = defineProps<{
 }>()
 defineEmits<{ left: [path: string] }>()
 
-const folders = ref<string[]>([])
+const folders = useFolders()
 /** A path of the site, so that a pattern shows what it makes of it. */
 const example = ref('berth/1/power')
 onMounted(async () => {
-  const [found, tags] = await Promise.all([
-    callApi(listFolders, { query: { limit: listWhole } }).catch(() => null),
-    callApi(listTags, { query: { limit: 1 } }).catch(() => null),
-  ])
-  folders.value = found?.items ?? []
+  const tags = await callApi(listTags, { query: { limit: 1 } }).catch(() => null)
   example.value = tags?.items[0]?.path ?? example.value
 })
 const wrong = (part: string) => props.triedToSave && [...props.problems.keys()].some((path) => path.startsWith(`settings.${part}`))

@@ -1,6 +1,4 @@
 <script setup lang="ts">
-import { listWhole } from '#shared/api/lists'
-import { listFolders } from '#shared/api/tags'
 import { counted } from '#core/text/counted'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 
@@ -13,13 +11,7 @@ const props = defineProps<{
 }>()
 defineEmits<{ left: [path: string] }>()
 
-const folders = ref<string[]>([])
-onMounted(async () => {
-  folders.value = await callApi(listFolders, { query: { limit: listWhole } }).then(
-    (page) => page.items,
-    () => [],
-  )
-})
+const folders = useFolders()
 const wrong = (part: string) => props.triedToSave && [...props.problems.keys()].some((path) => path.startsWith(`settings.${part}`))
 const addGuest = () =>
   settings.value.users.push({ name: '', key: { kind: 'password', password: { plain: '' } }, rules: [{ folder: '', may: 'read' }] })
