@@ -140,7 +140,7 @@ export const httpSettings = z.object({
     .describe('So often a call is made for tags that choose no interval, ms.'),
   atOnce: wholeNumber('The number of calls at once', 1, 50).default(4),
   perMinute: wholeNumber('The number of calls a minute', 1, 60_000).nullable().default(null).describe('Null: as many as are wanted.'),
-  largest: wholeNumber('The largest answer', 1, 50).default(4).describe('MB; a larger one is not read to its end.'),
+  largest: wholeNumber('The largest answer', 1, 16).default(4).describe('MB; a larger one is not read to its end.'),
   patience: z
     .object({
       connect: milliseconds('The time to connect', 100, 60_000).default(5000),

@@ -7,7 +7,7 @@ import { bytesReader, type Layout } from './layout'
 import { moment } from './moment'
 import { atWay, nowhere, wayOf, type Way } from './singular'
 
-/** A payload that no point may make the engine take apart: larger ones are refused. */
+/** A payload that no point may make the engine take apart: larger ones are refused, where nobody else says how large one may be. */
 export const mostPayloadBytes = 4 * 1024 * 1024
 
 export type Told = { ok: true; value: TagValue; sourceTime: number | null } | { ok: false; problem: string }
@@ -33,7 +33,16 @@ export class Payload {
   private told: Text | undefined
   private parsed: Found | undefined
 
-  constructor(readonly bytes: Uint8Array) {}
+  /** @param most bytes; a larger one is not looked into */
+  constructor(
+    readonly bytes: Uint8Array,
+    private most = mostPayloadBytes,
+  ) {}
+
+  /** One whose size was judged by whoever read it. */
+  static judged(bytes: Uint8Array): Payload {
+    return new Payload(bytes, bytes.length)
+  }
 
   /** One that was taken apart already, in its own form. */
   static of(bytes: Uint8Array, value: unknown): Payload {
@@ -43,7 +52,7 @@ export class Payload {
   }
 
   get text(): Text {
-    return (this.told ??= textOf(this.bytes))
+    return (this.told ??= textOf(this.bytes, this.most))
   }
 
   get json(): Found {
@@ -54,9 +63,9 @@ export class Payload {
 const decoder = new TextDecoder('utf-8', { fatal: true })
 const figure = (count: number) => count.toLocaleString('en-GB')
 
-const textOf = (bytes: Uint8Array): Text => {
-  if (bytes.length > mostPayloadBytes)
-    return { ok: false, problem: `it has ${figure(bytes.length)} bytes, and at most ${figure(mostPayloadBytes)} are looked into` }
+const textOf = (bytes: Uint8Array, most: number): Text => {
+  if (bytes.length > most)
+    return { ok: false, problem: `it has ${figure(bytes.length)} bytes, and at most ${figure(most)} are looked into` }
   try {
     return { ok: true, value: decoder.decode(bytes) }
   } catch {

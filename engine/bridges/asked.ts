@@ -64,7 +64,7 @@ const askingApi = (input: Called, scope: Scope, around: Around): Asker['ask'] =>
       const call = { operation: input.operation, given: Object.fromEntries(given.map(([name, work]) => [name, work(run)])) }
       const answer = await api.call(call)
       if (!answer.ok) return missed(answer.why.what)
-      const found = find(new Payload(answer.body))
+      const found = find(Payload.judged(answer.body))
       return found.ok ? had(found.value) : missed(found.problem)
     })
 }

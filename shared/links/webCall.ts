@@ -10,7 +10,8 @@ export const callOutcome = z
     words: z.string().describe('The status in words.'),
     ms: z.number().nullable(),
     headers: z.array(z.object({ name: z.string(), value: z.string() })),
-    body: z.string().describe('As text, cut off after 200,000 characters.'),
+    body: z.string().describe('As text; a longer one than 200,000 characters is shortened.'),
+    shortened: z.enum(['no', 'lists', 'cut']).describe('Lists: only their first elements are shown. Cut: only its beginning.'),
     bytes: z.int(),
     fault: faultContract.nullable(),
   })

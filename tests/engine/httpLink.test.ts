@@ -1,6 +1,7 @@
 import { createServer } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
+import { callOnce } from '#engine/links/http/callOnce'
 import { checkHttp } from '#engine/links/http/check'
 import { Wire } from '#engine/wire/wire'
 import { freePort } from '../../launcher/ports.mjs'
@@ -9,7 +10,7 @@ import { httpSettingsFor, openHttp } from '../support/httpSession'
 import type { Wanted } from '../support/points'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
-import { json, startWebApi } from '../support/webApi'
+import { json, pour, startWebApi } from '../support/webApi'
 
 /** Our link and a web API that is not ours. */
 
@@ -197,16 +198,25 @@ describe('a web API that says something else', () => {
   })
 
   it('in more bytes than may be is not read to its end', async () => {
-    const there = await api((_asked, response) => {
-      response.writeHead(200, { 'content-type': 'application/json' })
-      const more = () => {
-        while (response.write('x'.repeat(65_536)));
-        response.once('drain', more)
-      }
-      more()
-    })
+    const there = await api((_asked, response) => pour(response.writeHead(200, { 'content-type': 'application/json' })))
     const link = await open(there.base, [price()], { largest: 1 })
     await until(() => link.session.status().fault?.code === 'http.too-large')
+  })
+
+  it('in 10 MB gives its values where the link allows so many, can be shown, and holds up no other call', async () => {
+    const rows = Array.from({ length: 100_000 }, (_, i) => ({ voyage: i, ship: `ferry ${'~'.repeat(60)}`, kw: i / 2 }))
+    const long = JSON.stringify({ rows })
+    expect(long.length).toBeGreaterThan(10_000_000)
+    const there = await api(({ url }, response) =>
+      url === '/now' ? response.writeHead(200, { 'content-type': 'application/json' }).end(long) : json(response, { price: 7 }),
+    )
+    const settings = settingsFor(there.base, { largest: 16 })
+    const link = await open(there.base, [price('$.rows[99999].kw'), price('$.price', 'tariff?zone=n')], settings)
+    await Promise.all([link.good(0), link.good(1)])
+    expect([0, 1].map(link.value)).toEqual([49_999.5, 7])
+    const shown = await callOnce(settings, { operation: 'now', given: {} }, { wire: new Wire(), security: await testSecurity() })
+    expect(shown).toMatchObject({ status: 200, bytes: long.length, shortened: 'lists' })
+    expect((JSON.parse(shown.body) as { rows: unknown[] }).rows[0]).toEqual(rows[0])
   })
 
   it('sends us to another host, and nothing goes there', async () => {

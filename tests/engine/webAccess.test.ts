@@ -15,7 +15,7 @@ import { closeAll, type Closing } from '../support/engineOn'
 import { httpSettingsFor, openHttp } from '../support/httpSession'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
-import { json, startWebApi } from '../support/webApi'
+import { json, pour, startWebApi } from '../support/webApi'
 
 /** How our link comes to a web API: by tokens, through a proxy, with a certificate of its own. Servers are those of Node. */
 
@@ -28,6 +28,7 @@ const api = async (...args: Parameters<typeof startWebApi>) => {
   return started
 }
 const around = async () => ({ wire: new Wire(), security: await testSecurity() })
+const tokenHead = (bytes: number) => ({ 'content-type': 'application/json', 'content-length': bytes })
 const operations = [{ name: 'now', path: '/now' }]
 const once = async (base: string, more: object) =>
   callOnce(httpSettingsFor(base, { operations, ...more }), { operation: 'now', given: {} }, await around())
@@ -80,6 +81,38 @@ describe('a link that is given tokens', () => {
     const { fault } = await once(there.base, by(`${tokens.base}/token`))
     expect(fault).toMatchObject({ code: 'http.token', side: 'device', what: expect.stringContaining(problem) as string })
     expect(there.asked).toHaveLength(0)
+  })
+  it.each<[string, Parameters<typeof startWebApi>[0]]>([
+    [
+      'ends in the middle',
+      (_, response) => response.writeHead(200, tokenHead(90)).write('{"access_token":"t1","tok', () => response.destroy()),
+    ],
+    ['is cut short', (_, response) => response.writeHead(200, tokenHead(25)).end('{"access_token":"t1","tok')],
+  ])('says where what is to give it one %s, and asks again for the next call', async (_, broken) => {
+    const tokens = await api(broken)
+    const there = await api((_asked, response) => json(response, 7))
+    const link = await openHttp(closing, httpSettingsFor(there.base, { operations, ...by(`${tokens.base}/token`) }), [
+      { address: 'now', type: 'float64', more: {} },
+    ])
+    await until(() => link.session.status().fault?.code === 'http.token')
+    expect(there.asked).toEqual([])
+    tokens.answers((_asked, response) => json(response, { access_token: 't2', token_type: 'bearer' }))
+    await link.good()
+    expect(there.asked[0]!.headers.authorization).toBe('Bearer t2')
+  })
+  it('reads no more than a token takes where what comes has no end', async () => {
+    let sent = () => 0
+    const tokens = await api((_asked, response) => {
+      const { socket } = response
+      sent = () => socket!.bytesWritten
+      pour(response.writeHead(200, { 'content-type': 'application/json' }))
+    })
+    const there = await api((_asked, response) => json(response, 7))
+    expect((await once(there.base, by(`${tokens.base}/token`))).fault).toMatchObject({
+      code: 'http.token',
+      evidence: expect.stringContaining('larger than') as string,
+    })
+    expect(sent()).toBeLessThan(16_000_000)
   })
   it('does not wait for ever for one', async () => {
     const tokens = await api(() => {})

@@ -40,5 +40,14 @@ export const startWebApi = async (reply: Reply, tls?: { cert: string; key: strin
   }
 }
 
+/** Bytes without an end, as quick as they are taken. */
+export const pour = (response: ServerResponse) => {
+  const more = () => {
+    while (response.write('x'.repeat(65_536)));
+    response.once('drain', more)
+  }
+  more()
+}
+
 export const json = (response: ServerResponse, value: unknown, status = 200, headers: Record<string, string> = {}) =>
   response.writeHead(status, { 'content-type': 'application/json', ...headers }).end(JSON.stringify(value))

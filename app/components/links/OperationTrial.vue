@@ -18,6 +18,10 @@ const outcome = shallowRef<CallOutcome | null>(null)
 const path = ref('')
 const link = computed(() => linkContract.safeParse({ name: 'trial', kind: 'http', settings: props.settings }))
 const isChanging = computed(() => props.operation.method !== 'GET')
+const shortenedWords = {
+  lists: 'It is long: of its lists only the first elements are shown, and kept as the example.',
+  cut: 'It is long: only its beginning is shown, which is no example to point into.',
+}
 const send = async () => {
   if (!link.value.success) return
   busy.value = true
@@ -68,11 +72,14 @@ const send = async () => {
         <p v-for="header in outcome.headers" :key="header.name + header.value" class="mono small">{{ header.name }}: {{ header.value }}</p>
       </details>
       <template v-if="outcome.body">
+        <p v-if="outcome.shortened !== 'no'" class="is-late">{{ shortenedWords[outcome.shortened] }}</p>
         <ExampleTree v-model="path" :text="outcome.body" label="The answer" />
         <p v-if="path" class="quiet">
           <span class="mono">{{ path }}</span> is the path of what was pressed.
         </p>
-        <v-btn v-if="!outcome.fault" height="28" class="keep" @click="emit('keep', outcome.body)">Keep this answer as the example</v-btn>
+        <v-btn v-if="!outcome.fault && outcome.shortened !== 'cut'" height="28" class="keep" @click="emit('keep', outcome.body)"
+          >Keep this answer as the example</v-btn
+        >
       </template>
     </template>
   </div>

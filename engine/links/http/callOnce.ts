@@ -2,13 +2,12 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import type { Call } from '#core/http/call'
 import { requestOf } from '#core/http/operation'
 import type { HttpSettings } from '#core/http/settings'
+import { shownAnswer } from '#core/http/shown'
 import { statusText } from '#core/http/status'
 import type { CallOutcome } from '#shared/links/webCall'
 import type { CheckContext } from '../driver'
 import { Caller, CallFailure } from './caller'
 import { accessOf } from './access'
-
-const mostShown = 200_000
 
 /** Makes one call, over a connection of its own, and tells all that came back. */
 export const callOnce = async (
@@ -27,7 +26,7 @@ export const callOnce = async (
     const { status, ms, headers, body } = answer
     return {
       ...{ request: asked, status, words: statusText(status), ms, headers: shownHeaders(headers) },
-      ...{ body: new TextDecoder().decode(body.subarray(0, 4 * mostShown)).slice(0, mostShown), bytes: body.length },
+      ...{ ...shownAnswer(body), bytes: body.length },
       fault: caller.refusalOf(answer)?.why ?? null,
     }
   } catch (error) {
@@ -38,7 +37,7 @@ export const callOnce = async (
 }
 
 const nothing = (request: string, why: Fault): CallOutcome => ({
-  ...{ request, status: null, words: 'no answer', ms: null, headers: [], body: '', bytes: 0 },
+  ...{ request, status: null, words: 'no answer', ms: null, headers: [], body: '', shortened: 'no', bytes: 0 },
   fault: why,
 })
 

@@ -22,7 +22,7 @@ export const answerStages = (
   { body, at, ms, status }: Answer,
   { point, read, odd }: Pick<Target, 'point' | 'read' | 'odd'>,
 ): ValueStage[] => {
-  const told = read(new Payload(body))
+  const told = read(Payload.judged(body))
   const answer: ValueStage = {
     title: 'Answer',
     text: previewOf(body),

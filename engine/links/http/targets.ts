@@ -25,7 +25,7 @@ export const targetOf = (point: Point): Target => {
 
 /** Gives an answer to all tags that asked for it; it is looked into once. @returns how many it was no value for */
 export const takeAnswer = (targets: Iterable<Target>, call: string, { body, at }: Answer, into: SampleSink): number => {
-  const payload = new Payload(body)
+  const payload = Payload.judged(body)
   let unfit = 0
   for (const target of targets) if (!takeOne(target, call, payload, at, into)) unfit++
   return unfit

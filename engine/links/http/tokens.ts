@@ -12,6 +12,15 @@ type ByTokens = Extract<HttpSettings['signIn'], { kind: 'oauth' }>
 const earlyMs = 20_000
 /** Where nobody says how long it lasts. */
 const usualMs = 300_000
+/** What gives tokens out says no more than this, bytes. */
+const largestAnswer = 262_144
+
+/** What stands behind an error: the package says that it could not read an answer, the cause says why. */
+const wordsBehind = ({ cause }: Error): string => {
+  if (!(cause instanceof Error)) return ''
+  if (cause.name === 'ResponseExceededMaxSizeError') return `an answer larger than ${largestAnswer / 1024} kB`
+  return wordsBehind(cause) || cause.message
+}
 
 /** Tokens for one client (RFC 6749, 4.4): asked for when they are needed, and kept as long as they last. */
 export class TokenSource {
@@ -42,6 +51,7 @@ export class TokenSource {
     const { tokenAddress, clientId, scope, how } = this.signIn
     const { patience, trust, proxy } = this.settings
     const agent = new Agent({
+      maxResponseSize: largestAnswer,
       connect: (_options, done) => {
         dialApi({ base: tokenAddress, trust, proxy, patience }, this.around).then(
           ({ socket }) => done(null, socket),
@@ -77,6 +87,7 @@ export class TokenSource {
     if (isFault(inner)) return inner as unknown as Error
     const said = [error.error, error.error_description].filter((part) => typeof part === 'string').join(': ')
     const problem = said || error.message.replace(/\.$/, '')
-    return fault('http.token', { place: new URL(this.signIn.tokenAddress).host, problem }, said) as unknown as Error
+    const evidence = said || wordsBehind(error)
+    return fault('http.token', { place: new URL(this.signIn.tokenAddress).host, problem }, evidence) as unknown as Error
   }
 }

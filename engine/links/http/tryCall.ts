@@ -30,7 +30,7 @@ export const tryCall = async (
   const target = targetOf({ ...definition, handle: -1, path: text, interval: null, scaling: null, odd: usualOdd })
   try {
     const answer = await make(requestOf(operation, read.call.given))
-    const told = target.read(new Payload(answer.body))
+    const told = target.read(Payload.judged(answer.body))
     return origin(told.ok ? null : fault('http.unfit', { call: text, problem: told.problem }), answerStages(answer, target))
   } catch (error) {
     return origin(error instanceof CallFailure ? error.why : fault('http.call', { call: text, problem: (error as Error).message }))
