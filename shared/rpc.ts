@@ -1,6 +1,8 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
+import type { Endpoint } from '#core/endpoints/settings'
+import type { EndpointOutcome } from './outlets/endpointTrial'
 import type { CallOutcome } from './links/webCall'
 import type { UnclaimedStatus } from './arrivals'
 import type { BenchPoint, BenchReading, BlockNow } from './bench'
@@ -96,6 +98,8 @@ export interface EngineApi {
     run: Record<string, boolean | number | string> | null,
   ): Promise<Answer<RecordSetPreview>>
   readRecordSet(id: number): Promise<Answer<RecordSetStatus>>
+  /** Answers an endpoint of an HTTP server once as it is drawn. */
+  tryEndpoint(endpoint: Endpoint, tried: { given: Record<string, string>; body: string }): Promise<EndpointOutcome>
   disconnectClient(outletId: number, clientId: string): boolean
 }
 

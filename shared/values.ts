@@ -75,6 +75,7 @@ export const valueOrigin = z
     wordsFrom: z.string().describe('Where the words of the readings come from.'),
     goesTo: z.array(z.string()),
     fault: faultContract.nullable(),
+    outline: z.string().optional().describe('What came, as JSON to point into, where parts of it can be values; long lists are shortened.'),
     told: z
       .object({ address: z.string(), type: z.enum(dataTypes), writable: z.boolean(), unit: z.string(), description: z.string() })
       .optional()

@@ -6,6 +6,7 @@ import { partsIn, type Part } from '#core/messages/parts'
 /** A message or an answer as an outline: pressing a part makes the path to it, and what a path matches stands out. */
 const path = defineModel<string>({ required: true })
 const props = defineProps<{ text: string; label: string; many?: boolean }>()
+const emit = defineEmits<{ pressed: [part: Part] }>()
 
 const mostShown = 400
 const read = computed(() => {
@@ -50,6 +51,10 @@ const matched = computed<ReadonlySet<unknown> | null>(() => {
 })
 const normal = (at: string) => jsonpath.compile(at).query((read.value.ok ? read.value.value : null) as never).nodes[0]?.path
 const isMatched = (at: string) => matched.value?.has(normal(at)) ?? false
+const press = (part: Part) => {
+  path.value = part.path
+  emit('pressed', part)
+}
 const shortly = (value: unknown) => {
   const text = JSON.stringify(value, (_, part: unknown) => (typeof part === 'bigint' ? Number(part) : part)) ?? ''
   return text.length > 60 ? `${text.slice(0, 60)}…` : text
@@ -84,7 +89,7 @@ const sizeText = (value: unknown) => (Array.isArray(value) ? `${value.length} in
             {{ closed.has(row.path) ? '+' : '–' }}
           </button>
           <span v-else class="turn" :style="{ marginLeft: `${row.depth * 16}px` }" />
-          <button type="button" class="part" :title="row.path" @click="path = row.path">
+          <button type="button" class="part" :title="row.path" @click="press(row)">
             <span class="mono">{{ row.names.at(-1) }}</span>
             <span v-if="row.opens" class="quiet">{{ sizeText(row.value) }}</span>
             <span v-else class="mono value">{{ shortly(row.value) }}</span>

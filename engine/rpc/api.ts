@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { bridgeContract } from '#core/bridges/settings'
+import { endpointContract } from '#core/endpoints/settings'
 import { recordSetContract } from '#core/records/settings'
 import { fieldTypeOf } from '#core/sql/columnTypes'
 import { createStatements } from '#core/sql/createTable'
@@ -35,6 +36,9 @@ import { previewOf } from '../records/preview'
 import { LiveViews } from '../live/liveViews'
 import { LookingFault } from '../links/looking'
 import { driverOf } from '../links/registry'
+import { TagShelf } from '../outlets/http/tagShelf'
+import { tryEndpoint } from '../outlets/http/tryEndpoint'
+import { asOutletTag } from '../tags/tagRegister'
 import { Wire } from '../wire/wire'
 import type { Security } from '../trust/security'
 import type { WebSide } from './server'
@@ -185,6 +189,15 @@ export class EngineFunctions implements EngineApi {
     if (!steps) return refused(fault('outlet.off', {}))
     await this.bring(id, () => steps)
     return answered(null)
+  }
+
+  tryEndpoint = (draft: unknown, tried: { given: Record<string, string>; body: string }) => {
+    const { engine } = this.parts
+    const { table, tags } = engine
+    const shelf = new TagShelf(table)
+    shelf.setTags([...tags.all()].map(asOutletTag), [])
+    const around = { shelf, table, outlet: 'a trial', site: () => engine.wanted.site.name, link: (id: number) => engine.link(id) }
+    return tryEndpoint(endpointContract.parse(draft), tried, around)
   }
 
   disconnectClient = (outletId: number, clientId: string) => this.parts.engine.disconnectClient(outletId, clientId)

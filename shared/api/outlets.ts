@@ -1,4 +1,6 @@
 import { z } from 'zod'
+import { endpointContract } from '#core/endpoints/settings'
+import { endpointOutcome } from '../outlets/endpointTrial'
 import { listedName } from '../outlets/names'
 import { outletChange, outletContract, savedOutlet } from '../outlets/outlet'
 import { checkStep } from '../status'
@@ -66,6 +68,28 @@ export const checkOutlet = operation('POST /outlets/{id}/check', {
   example: { entry: 0 },
   answer: checkStep,
   as: 'lines',
+  engine: true,
+  farSide: true,
+})
+
+export const tryEndpoint = operation('POST /outlets/endpoints/try', {
+  group,
+  needs: 'configure',
+  does: 'Answers an endpoint once as a draft has it. Rows and tags are really asked for; what is handed to bridges is only shown.',
+  body: z.object({
+    endpoint: endpointContract,
+    given: z.record(z.string().max(100), z.string().max(20_000)).default({}).describe('What its parameters are given, by name.'),
+    body: z.string().max(200_000).default('').describe('The body; empty: what parameters in the body are given.'),
+  }),
+  example: {
+    endpoint: {
+      path: '/berths/{berth}',
+      does: { kind: 'tags', values: [{ name: 'kw', path: 'berth/{berth}/power' }] },
+      answer: '{"kw": "{kw}"}',
+    },
+    given: { berth: '2' },
+  },
+  answer: endpointOutcome,
   engine: true,
   farSide: true,
 })

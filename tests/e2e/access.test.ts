@@ -105,6 +105,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'POST /links/check': 'configure',
   'POST /links/find': 'configure',
   'POST /links/call': 'configure',
+  'POST /outlets/endpoints/try': 'configure',
   'POST /links/describe': 'configure',
   'GET /notes': 'look',
   'POST /notes/accept': 'configure',

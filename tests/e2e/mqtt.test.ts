@@ -54,7 +54,10 @@ describe('an MQTT link', () => {
   it('brings a part of each message as a tag, which is tried before it is made', async () => {
     await page.go('/tags/new')
     await page.type('Address', 'quay/counter/1')
-    await page.type('Inside the payload', '$.people')
+    await page.sees(/no float64|is no number/)
+    await page.pressContaining('people')
+    expect(await page.valueOf('Inside the payload')).toBe('$.people')
+    await page.sees(/Message[\s\S]*"people"[\s\S]*Read as float64/)
     await page.choose('Type', 'int32')
     await page.sees(/Message[\s\S]*"people"[\s\S]*Read as int32/)
     await page.type('Path', 'quay/people')

@@ -1,4 +1,8 @@
 import { afterEach, describe, expect, it } from 'vitest'
+import { endpointContract } from '#core/endpoints/settings'
+import { TagShelf } from '#engine/outlets/http/tagShelf'
+import { tryEndpoint } from '#engine/outlets/http/tryEndpoint'
+import { asOutletTag } from '#engine/tags/tagRegister'
 import { httpServerSettings } from '#shared/outlets/httpServer'
 import { outletContract } from '#shared/outlets/outlet'
 import { freePort } from '../../launcher/ports.mjs'
@@ -35,6 +39,57 @@ const siteWith = async (endpoints: (ids: { book: number }) => object[], more: ob
     ask(path, { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } })
   return { ...site, database, book, outletId: outlet!.id, ask, post }
 }
+
+describe('an endpoint that is tried before it is saved', () => {
+  const trialOn = (site: Awaited<ReturnType<typeof siteWith>>) => {
+    const { table, tags } = site.engine
+    const shelf = new TagShelf(table)
+    shelf.setTags([...tags.all()].map(asOutletTag), [])
+    const around = { shelf, table, outlet: 'Office', site: () => 'Port', link: (id: number) => site.engine.link(id) }
+    return (endpoint: object, given: Record<string, string> = {}, body = '') =>
+      tryEndpoint(endpointContract.parse(endpoint), { given, body }, around)
+  }
+  const rows = (linkId: number, statement = 'select kwh from call where id = {id}') => ({
+    ...{ method: 'GET', path: '/calls/{id}', does: { kind: 'rows', linkId, statement } },
+    parameters: [{ name: 'id', in: 'path', type: 'whole' }],
+  })
+
+  it('answers as it will, with the status it will have', async () => {
+    const site = await siteWith(() => [])
+    const tried = trialOn(site)
+    expect(await tried(rows(site.book), { id: '1' })).toMatchObject({
+      ...{ request: 'GET /calls/1', status: 200, body: '{"kwh":"1280.125"}', shortened: 'no', handed: null },
+    })
+    expect(await tried(rows(site.book), { id: '77' })).toMatchObject({ status: 404 })
+    expect(await tried(rows(site.book), { id: "1; x'" })).toMatchObject({
+      ...{ request: "GET /calls/1%3B%20x'", status: 400, body: expect.stringContaining('it is no whole number') as string },
+    })
+    expect(await tried(rows(site.book, 'select nothing_there from call'), { id: '1' })).toMatchObject({
+      ...{ status: 502, body: expect.stringContaining('nothing_there') as string },
+    })
+    expect(await tried(rows(4711), { id: '1' })).toMatchObject({ status: 422 })
+  })
+  it('shows the message that bridges would get, and hands none on', async () => {
+    const site = await siteWith(() => [])
+    const id = await site.bridge(
+      bridgeDraft({
+        when: [{ kind: 'client', outletId: site.outletId, filter: 'visits' }],
+        take: [{ name: 'id', kind: 'member', path: '$.berth' }],
+        send: [{ kind: 'table', number: 1, linkId: site.book, table: 'call', fields: [{ into: 'id', from: 'id' }] }],
+      }),
+    )
+    const visit = { method: 'POST', path: '/visits', does: { kind: 'message', topic: 'visits', answers: 'outcome' } }
+    const tried = trialOn(site)
+    const parameters = [{ name: 'berth', in: 'body', type: 'whole' }]
+    expect(await tried({ ...visit, parameters }, { berth: '2' })).toMatchObject({
+      ...{ status: 200, body: '{"outcome":"delivered"}', handed: { topic: 'visits', payload: '{"berth":2}' } },
+    })
+    expect(await tried(visit, {}, '{"any": [1]}')).toMatchObject({ handed: { payload: '{"any": [1]}' } })
+    expect(await tried(visit, {}, '{"any":')).toMatchObject({ status: 400, handed: null })
+    expect(site.status(id).destinations[0]).toMatchObject({ delivered: 0, kept: 0 })
+    expect(await site.database.query('select from call')).toHaveLength(3)
+  })
+})
 
 describe('an endpoint that looks up in a database', () => {
   const energy = (linkId: number, more: object = {}, does: object = {}) => ({

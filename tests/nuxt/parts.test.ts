@@ -1,10 +1,14 @@
 import { mount, type VueWrapper } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
+import { ref } from 'vue'
+import { httpSettings } from '#core/http/settings'
 import { fault } from '#core/faults/catalogue'
 import type { CheckStep } from '#shared/status'
 import CheckSteps from '~/components/CheckSteps.vue'
+import ExampleTree from '~/components/ExampleTree.vue'
 import FaultNote from '~/components/FaultNote.vue'
 import LogTable from '~/components/journal/LogTable.vue'
+import OperationFields from '~/components/links/OperationFields.vue'
 import PipeGlyph from '~/components/PipeGlyph.vue'
 
 /** Components by what a person sees and presses; the package's own buttons stand in as plain ones. */
@@ -88,5 +92,38 @@ describe('a pipe', () => {
       (flow) => mount(PipeGlyph, { props: { flow } }).find('svg').element.innerHTML,
     )
     expect(new Set(shapes).size).toBe(5)
+  })
+})
+
+describe('the body of an operation', () => {
+  const settings = httpSettings.parse({
+    base: 'https://grid.example',
+    operations: [{ name: 'report', method: 'POST', path: '/r', body: '{"kwh": 7, "berth": "2"}' }],
+  })
+  const form = () => {
+    const operation = ref(settings.operations[0]!)
+    const page = mount(OperationFields, {
+      global: {
+        ...global,
+        components: { ExampleTree },
+        stubs: { ...global.stubs, OperationTrial: true, TextField: true, ChoiceField: true, HeaderFields: true, 'v-textarea': true },
+      },
+      props: { modelValue: operation.value, path: 'o', settings, linkId: null, message: () => '' },
+    })
+    return { page, body: () => (page.props('modelValue') as { body: string }).body }
+  }
+
+  it('gets a hole where it is pressed, and is as before once that is taken back, the last first', async () => {
+    const { page, body } = form()
+    expect(buttonOf(page, 'Take the last one back')).toBeUndefined()
+    const part = (name: string) => page.findAll('button.part').find((button) => button.text().startsWith(name))!
+    await part('kwh').trigger('click')
+    expect(body()).toBe('{"kwh":"{kwh}","berth":"2"}')
+    await part('berth').trigger('click')
+    expect(body()).toBe('{"kwh":"{kwh}","berth":"{berth}"}')
+    await buttonOf(page, 'Take the last one back').trigger('click')
+    await buttonOf(page, 'Take the last one back').trigger('click')
+    expect(body()).toBe('{"kwh": 7, "berth": "2"}')
+    expect(buttonOf(page, 'Take the last one back')).toBeUndefined()
   })
 })

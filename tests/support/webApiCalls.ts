@@ -10,6 +10,10 @@ export const callWebApis = async (call: Call, base: string) => {
   expect(said).toMatchObject({ status: 200, fault: null, body: expect.stringContaining('"engine":true') as string })
   const shut = { fault: { code: 'http.refused', side: 'device' } }
   expect((await call('POST', '/links/describe', { link: web, address: `${base}/api/openapi.json` })).body).toMatchObject(shut)
+  const endpoint = { method: 'POST', path: '/visits', does: { kind: 'message', topic: 'visits' }, answer: '{"taken": "{outcome}"}' }
+  expect((await call('POST', '/outlets/endpoints/try', { endpoint, body: '{"ship":"Aurora"}' })).body).toMatchObject({
+    ...{ status: 202, body: '{"taken":"kept"}', handed: { topic: 'visits', payload: '{"ship":"Aurora"}' } },
+  })
   const text = JSON.stringify((await call('GET', '/openapi.json')).body)
   const { body: ofOurs } = await call('POST', '/links/describe', { link: web, text })
   const found = ofOurs.operations as { operation: { name: string } }[]

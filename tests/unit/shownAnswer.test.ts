@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { mostShownChars, shownAnswer } from '#core/http/shown'
+import { mostShownChars, shownAnswer } from '#core/messages/shown'
 
 const bytes = (text: string) => new TextEncoder().encode(text)
 

@@ -10,7 +10,18 @@ defineEmits<{ left: [path: string]; drop: [] }>()
 
 const at = (field: string) => `${props.path}.${field}`
 const tries = ref(false)
-const fill = (where: string) => (operation.value.body = withHole(operation.value.body, where) ?? operation.value.body)
+/** Bodies as they were before parts of them were pressed, and what came of it. */
+const pressed = ref<{ before: string; after: string }[]>([])
+const fill = (where: string) => {
+  const { body: before } = operation.value
+  const after = withHole(before, where)
+  if (after === null || after === before) return
+  pressed.value.push({ before, after })
+  operation.value.body = after
+}
+/** Only while nothing was typed since. */
+const canTakeBack = computed(() => pressed.value.at(-1)?.after === operation.value.body)
+const takeBack = () => (operation.value.body = pressed.value.pop()?.before ?? operation.value.body)
 const hasBody = computed(() => operation.value.method !== 'GET')
 const choices = methods.map((method) => ({ value: method, title: method }))
 </script>
@@ -58,7 +69,10 @@ const choices = methods.map((method) => ({ value: method, title: method }))
         @blur="$emit('left', at('body'))"
       />
       <template v-if="operation.body.trim().startsWith('{')">
-        <p class="quiet">Press where a value goes; a parameter then stands in its place.</p>
+        <p class="quiet">
+          Press where a value goes; a parameter then stands in its place.
+          <button v-if="canTakeBack" type="button" class="back" @click="takeBack">Take the last one back</button>
+        </p>
         <ExampleTree model-value="" :text="operation.body" label="The body" @update:model-value="fill" />
       </template>
     </div>
@@ -87,6 +101,9 @@ const choices = methods.map((method) => ({ value: method, title: method }))
   display: flex;
   flex-wrap: wrap;
   gap: 8px;
+}
+.back {
+  color: var(--primary);
 }
 .buttons {
   display: flex;

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { parametersOf, requiredOf } from '#core/http/operation'
 import type { HttpSettings, Operation } from '#core/http/settings'
-import { duration } from '#core/text/duration'
 import { callOperation } from '#shared/api/links'
 import { linkContract } from '#shared/links/link'
 import type { CallOutcome } from '#shared/links/webCall'
@@ -61,16 +60,7 @@ const send = async () => {
     <p v-if="!link.success" class="quiet">Once the settings of the link are right it can be tried.</p>
     <FaultNote v-if="refused" :fault="refused.why" />
     <template v-if="outcome">
-      <p class="line">
-        <span class="mono">{{ outcome.request }}</span>
-        <strong :class="outcome.fault ? 'is-broken' : ''">{{ outcome.status ?? '' }} {{ outcome.words }}</strong>
-        <span v-if="outcome.ms !== null" class="quiet">{{ duration(outcome.ms) }}, {{ outcome.bytes.toLocaleString('en-GB') }} bytes</span>
-      </p>
-      <FaultNote v-if="outcome.fault" :fault="outcome.fault" />
-      <details v-if="outcome.headers.length">
-        <summary>{{ outcome.headers.length }} headers</summary>
-        <p v-for="header in outcome.headers" :key="header.name + header.value" class="mono small">{{ header.name }}: {{ header.value }}</p>
-      </details>
+      <OutcomeLines :outcome="outcome" />
       <template v-if="outcome.body">
         <p v-if="outcome.shortened !== 'no'" class="is-late">{{ shortenedWords[outcome.shortened] }}</p>
         <ExampleTree v-model="path" :text="outcome.body" label="The answer" />
@@ -90,7 +80,8 @@ const send = async () => {
   display: grid;
   gap: 8px;
   padding: 10px 12px;
-  border-left: 3px solid var(--copper);
+  background: var(--tint);
+  border-radius: 6px;
 }
 .given {
   display: grid;
@@ -101,16 +92,6 @@ const send = async () => {
 .send,
 .keep {
   justify-self: start;
-}
-.line {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 14px;
-  overflow-wrap: anywhere;
-}
-.small {
-  font-size: 12px;
-  overflow-wrap: anywhere;
 }
 p {
   margin: 0;

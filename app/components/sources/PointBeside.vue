@@ -2,6 +2,7 @@
 import { tryTag } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
+import { typeSuggested, type Part } from '#core/messages/parts'
 import type { PointSource } from '#shared/sources/point'
 import type { Drawn } from '#shared/sources/source'
 import type { ReadingRow, ValueOrigin } from '#shared/values'
@@ -18,6 +19,8 @@ const link = computed(() => linkIn(lists.links, source.value.linkId) ?? null)
 const facts = computed(() => (link.value ? protocolOf(link.value.kind).describe(source.value.address, link.value.settings) : null))
 
 const found = shallowRef<ValueOrigin | null>(null)
+/** What came to the address before; it stays while the next is waited for. */
+const outline = ref('')
 const reading = ref(false)
 const problem = ref<Refused | null>(null)
 let turn = 0
@@ -36,6 +39,7 @@ const readNow = async () => {
     const origin = await callApi(tryTag, { body })
     if (mine !== turn) return
     found.value = origin
+    outline.value = origin.outline ?? outline.value
     problem.value = null
     if (origin.told) takeTold(origin.told)
   } catch (error) {
@@ -54,6 +58,18 @@ const takeTold = ({ address, type, writable, unit, description }: NonNullable<Va
   draft.value.unit ||= unit
   draft.value.description ||= description
 }
+
+watch([() => source.value.linkId, () => source.value.address], () => (outline.value = ''))
+const inside = computed({
+  get: () => (source.value.options as { path?: string }).path ?? '',
+  set: (path) => (draft.value.source = { ...source.value, options: { ...source.value.options, path } as PointSource['options'] }),
+})
+/** A part that is pressed makes the type as well, where nobody chose one. */
+const takePart = ({ value }: Part) => {
+  const type = typeSuggested(value)
+  if (type && !props.typeChosen) draft.value.type = type
+}
+const showsOutline = computed(() => outline.value !== '' && !('bytes' in source.value.options))
 
 const readSoon = useDebounceFn(readNow, 500)
 watch(
@@ -91,6 +107,10 @@ const choose = ({ takes }: ReadingRow) => {
       <ReadingsTable :readings="found.readings" :from="found.wordsFrom" can-choose @choose="choose" />
     </template>
     <p v-else-if="reading" class="quiet">Reading…</p>
+    <template v-if="showsOutline">
+      <p class="quiet">Press what the value is; its way is filled in.</p>
+      <ExampleTree v-model="inside" :text="outline" label="What came last" @pressed="takePart" />
+    </template>
   </section>
   <LoadPanel
     v-if="link && problems.size === 0"

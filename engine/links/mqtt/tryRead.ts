@@ -1,6 +1,7 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
 import { Payload } from '#core/messages/payload'
+import { outlineOf } from '#core/messages/shown'
 import type { MqttSettings } from '#core/mqtt/settings'
 import { usualOdd } from '#core/tags/odd'
 import { within } from '#pacing/within'
@@ -21,7 +22,7 @@ export const tryOn = async (
   const target = targetOf({ ...definition, handle: -1, path: topic, interval: null, scaling: null, odd: usualOdd }, settings)
   const origin = (why: Fault | null, arrival?: Arrival): ValueOrigin => ({
     ...{ stages: arrival ? stagesOf(arrival, target) : [], readings: [], wordsFrom: topic, goesTo: [] },
-    fault: why,
+    ...{ fault: why, outline: arrival && outlineOf(new Payload(arrival.payload)) },
   })
   let letGo = () => {}
   try {

@@ -1,5 +1,5 @@
 import { answering, AnswerProblem, type Answering } from '#core/endpoints/answer'
-import { readGiven } from '#core/endpoints/given'
+import { readGiven, type Raw } from '#core/endpoints/given'
 import { parametersOf, type Endpoint } from '#core/endpoints/settings'
 import { factsFor, readLookUp } from '#core/endpoints/statement'
 import { fault } from '#core/faults/catalogue'
@@ -19,7 +19,7 @@ import { json, problem, type Reply } from './reply'
 import type { TagShelf } from './tagShelf'
 
 export interface EndpointAround {
-  shelf: TagShelf
+  shelf: Pick<TagShelf, 'get' | 'text' | 'goodValue'>
   table: TagTable
   outlet: string
   site(): string
@@ -28,45 +28,57 @@ export interface EndpointAround {
   mostBody(): number
 }
 
-type Values = Record<string, Carried>
+export type Values = Record<string, Carried>
 type Doing<K extends Endpoint['does']['kind']> = Extract<Endpoint['does'], { kind: K }>
 
 const rowsWithinMs = 30_000
 
 /** Answers one endpoint. Throws where it cannot be read, which its problems tell before. */
 export const endpointHandler = (endpoint: Endpoint, around: EndpointAround): Handler => {
-  const parameters = parametersOf(endpoint)
   const wantsBody = endpoint.method !== 'GET'
-  const answer = answering(endpoint.answer)
-  const step = stepOf(endpoint, answer, around)
-  const title = `${endpoint.method} ${endpoint.path}`
+  const answer = answerer(endpoint, around)
   return async (asked, path) => {
     if (endpoint.who.length > 0 && !endpoint.who.includes(asked.guest.name))
-      return problem(fault('serve.not-allowed', { who: asked.guest.name, what: `ask for ${title}` }))
+      return problem(fault('serve.not-allowed', { who: asked.guest.name, what: `ask for ${titleOf(endpoint)}` }))
     const body = wantsBody ? await readBody(asked.request, around.mostBody()) : { ok: true as const, bytes: Buffer.alloc(0) }
     if (!body.ok) return problem(body.why)
     const read = jsonBody(body.bytes, asked.request.headers['content-type'])
     if (!read.ok) return problem(read.why)
-    const given = readGiven(parameters, { path, query: asked.query, headers: asked.request.headers, body: read.value })
+    const raw = { path, query: asked.query, headers: asked.request.headers, body: read.value }
+    return answer(asked, raw, body.bytes)
+  }
+}
+
+/** Answers what was given to one endpoint, whoever may ask. Throws where it cannot be read. */
+export const answerer = (endpoint: Endpoint, around: EndpointAround) => {
+  const parameters = parametersOf(endpoint)
+  const step = stepOf(endpoint, answering(endpoint.answer), around)
+  return async (asked: Wanted, raw: Raw, bytes: Uint8Array): Promise<Reply> => {
+    const given = readGiven(parameters, raw)
     if (!given.ok) {
       const problems = given.problems.map(({ name, in: where, problem: text }) => `${name} (${where}): ${text}`).join('; ')
       return problem(fault('serve.parameters', { problems }), { fields: { parameters: given.problems } })
     }
     try {
-      return await step(asked, given.values, { bytes: body.bytes, value: read.value })
+      return await step(asked, given.values, { bytes, value: raw.body })
     } catch (error) {
-      if (error instanceof AnswerProblem) return problem(fault('serve.answer', { endpoint: title, problem: error.message }))
+      if (error instanceof AnswerProblem) return problem(fault('serve.answer', { endpoint: titleOf(endpoint), problem: error.message }))
       if (isFault(error)) return problem(error)
       throw error
     }
   }
 }
 
+const titleOf = ({ method, path }: Endpoint) => `${method} ${path}`
+
+/** Who asks, and for what. */
+export type Wanted = Pick<Asked, 'path' | 'query' | 'guest'>
+
 interface Body {
-  bytes: Buffer
+  bytes: Uint8Array
   value: unknown
 }
-type Step = (asked: Asked, values: Values, body: Body) => Promise<Reply> | Reply
+type Step = (asked: Wanted, values: Values, body: Body) => Promise<Reply> | Reply
 
 const stepOf = (endpoint: Endpoint, answer: Answering, around: EndpointAround): Step => {
   const { does } = endpoint
@@ -80,7 +92,7 @@ const stepOf = (endpoint: Endpoint, answer: Answering, around: EndpointAround): 
   }
 }
 
-const nothing = ({ missing }: Endpoint, { path, query }: Asked, empty: string): Reply => {
+const nothing = ({ missing }: Endpoint, { path, query }: Wanted, empty: string): Reply => {
   if (missing === 404) return problem(fault('serve.nothing-found', { what: path + (query.size > 0 ? `?${query.toString()}` : '') }))
   return missing === 204 ? { status: 204, body: '', type: 'application/json' } : json(empty)
 }

@@ -13,6 +13,7 @@ const base = computed(() => `settings.endpoints.${props.number - 1}`)
 const at = (field: string) => `${base.value}.${field}`
 const message = (field: string) => props.messageFor(at(field))
 const left = (field: string) => emit('left', at(field))
+const isTried = ref(false)
 const isOpen = ref(endpoint.value.path === '')
 watch(
   () => props.hasProblem,
@@ -175,7 +176,9 @@ const isWhole = computed(() => endpoint.value.answer.trim() === '')
           />
         </div>
       </div>
+      <EndpointTrial v-if="isTried" :endpoint="endpoint" />
       <div class="buttons">
+        <v-btn height="26" :aria-expanded="isTried" @click="isTried = !isTried">{{ isTried ? 'Leave the trial' : 'Try it …' }}</v-btn>
         <v-btn height="26" @click="isOpen = false">Fold</v-btn>
         <v-btn height="26" @click="emit('drop')">Drop this endpoint</v-btn>
       </div>

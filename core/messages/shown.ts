@@ -1,5 +1,5 @@
-import { Payload } from '../messages/payload'
-import { jsonOf, type Carried } from '../messages/carried'
+import { Payload } from './payload'
+import { jsonOf, type Carried } from './carried'
 
 /** An answer as a person gets to see it, and may keep it as an example. */
 interface Shown {
@@ -30,4 +30,12 @@ const withShortLists = (value: unknown, most: number): unknown => {
   if (Array.isArray(value)) return value.slice(0, most).map((one: unknown) => withShortLists(one, most))
   if (typeof value !== 'object' || value === null) return value
   return Object.fromEntries(Object.entries(value).map(([name, one]) => [name, withShortLists(one, most)]))
+}
+
+/** What came as text to point into; absent where there is nothing inside to point at. */
+export const outlineOf = (payload: Payload): string | undefined => {
+  const { json } = payload
+  if (!json.ok || typeof json.value !== 'object' || json.value === null) return undefined
+  const { body, shortened } = shownAnswer(payload.bytes)
+  return shortened === 'cut' ? undefined : body
 }
