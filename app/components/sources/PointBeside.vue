@@ -2,7 +2,8 @@
 import { tryTag } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
-import { typeSuggested, type Part } from '#core/messages/parts'
+import { parseJson } from '#core/messages/json'
+import { timeSuggested, typeSuggested, type Part } from '#core/messages/parts'
 import type { PointSource } from '#shared/sources/point'
 import type { Drawn } from '#shared/sources/source'
 import type { ReadingRow, ValueOrigin } from '#shared/values'
@@ -64,10 +65,13 @@ const inside = computed({
   get: () => (source.value.options as { path?: string }).path ?? '',
   set: (path) => (draft.value.source = { ...source.value, options: { ...source.value.options, path } as PointSource['options'] }),
 })
-/** A part that is pressed makes the type as well, where nobody chose one. */
+/** A part that is pressed makes the type as well, where nobody chose one, and a new tag takes its time from beside it. */
 const takePart = ({ value }: Part) => {
   const type = typeSuggested(value)
   if (type && !props.typeChosen) draft.value.type = type
+  const time = timeSuggested(parseJson(outline.value))
+  if (!props.isNew || time === '' || time === inside.value || 'time' in source.value.options) return
+  draft.value.source = { ...source.value, options: { ...source.value.options, time } }
 }
 const showsOutline = computed(() => outline.value !== '' && !('bytes' in source.value.options))
 

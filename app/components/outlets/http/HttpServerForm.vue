@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Endpoint } from '#core/endpoints/settings'
 import { withoutNameText, type HttpServerSettings } from '#shared/outlets/httpServer'
 import { blankEndpoint } from '~/outlets/endpoints'
 
@@ -16,7 +17,14 @@ const folders = useFolders()
 const wrong = (part: string) => props.triedToSave && [...props.problems.keys()].some((path) => path.startsWith(`settings.${part}`))
 const names = computed(() => [withoutNameText, ...settings.value.users.map(({ name }) => name).filter(Boolean)])
 const addGuest = () => settings.value.users.push({ name: '', token: { plain: '' }, rules: [{ folder: '', may: 'read' }] })
-const addEndpoint = () => settings.value.endpoints.push(blankEndpoint(lists.rowLinks))
+const addEndpoint = () => {
+  find.value = null
+  settings.value.endpoints.push(blankEndpoint(lists.rowLinks))
+}
+/** Many of them have a room of their own, so that what stands below stays in reach. */
+const isLong = computed(() => settings.value.endpoints.length > 8)
+const find = ref<string | null>(null)
+const isFound = ({ method, path, about }: Endpoint) => `${method} ${path} ${about}`.toLowerCase().includes((find.value ?? '').toLowerCase())
 const origins = computed({
   get: () => settings.value.origins.join(', '),
   set: (text) => (settings.value.origins = text.split(/[,\s]+/).filter(Boolean)),
@@ -52,17 +60,21 @@ const limitText = computed(() => {
     <h2 class="sheet-title">
       Endpoints of your own <span class="quiet light">beside /tags and /changes, which every program finds here</span>
     </h2>
-    <EndpointFields
-      v-for="(_, i) in settings.endpoints"
-      :key="i"
-      v-model="settings.endpoints[i]!"
-      :number="i + 1"
-      :names="names"
-      :has-problem="wrong(`endpoints.${i}.`)"
-      :message-for="messageFor"
-      @left="$emit('left', $event)"
-      @drop="settings.endpoints.splice(i, 1)"
-    />
+    <ListFilter v-if="isLong" v-model="find" label="Filter endpoints" class="find" />
+    <div :class="{ room: isLong }">
+      <EndpointFields
+        v-for="(endpoint, i) in settings.endpoints"
+        v-show="isFound(endpoint) || wrong(`endpoints.${i}.`)"
+        :key="i"
+        v-model="settings.endpoints[i]!"
+        :number="i + 1"
+        :names="names"
+        :has-problem="wrong(`endpoints.${i}.`)"
+        :message-for="messageFor"
+        @left="$emit('left', $event)"
+        @drop="settings.endpoints.splice(i, 1)"
+      />
+    </div>
     <p v-if="!settings.endpoints.length" class="quiet">None. One looks up in a database, shows tags, or hands a message to bridges.</p>
     <v-btn class="more" @click="addEndpoint">Add an endpoint</v-btn>
     <h2 class="sheet-title next">Programs without a name may</h2>
@@ -121,6 +133,13 @@ const limitText = computed(() => {
 <style scoped>
 .light {
   font-weight: 400;
+}
+.find {
+  margin: 8px 0;
+}
+.room {
+  max-height: 70vh;
+  overflow: auto;
 }
 .wide {
   grid-column: 1 / -1;

@@ -41,44 +41,46 @@ const curlOf = (i: number) => {
     <FaultNote v-if="status?.fault" :fault="status.fault" />
     <section class="sheet part">
       <h2 class="sheet-title">Endpoints <span class="quiet light">besides /tags and /changes</span></h2>
-      <table v-if="settings.endpoints.length" class="rows">
-        <thead>
-          <tr>
-            <th>Flow</th>
-            <th>Endpoint</th>
-            <th class="number">Asked</th>
-            <th class="number">Failed</th>
-            <th>Last</th>
-            <th><span class="visually-hidden">Copy</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(endpoint, i) in settings.endpoints" :key="endpoint.method + endpoint.path">
-            <td><PipeGlyph :flow="flowOf(i)" :width="38" /></td>
-            <td class="wrap">
-              <span class="mono">{{ endpoint.method }} {{ endpoint.path }}</span>
-              <span class="below quiet">{{ endpoint.about }}</span>
-            </td>
-            <td class="number">{{ ofEndpoint(i)?.calls ?? 0 }}</td>
-            <td class="number" :class="{ 'is-late': (ofEndpoint(i)?.failed ?? 0) > 0 }">{{ ofEndpoint(i)?.failed ?? 0 }}</td>
-            <td class="tight">
-              <template v-if="ofEndpoint(i)?.lastAt">
-                {{ ofEndpoint(i)!.lastStatus }} in {{ duration(ofEndpoint(i)!.lastMs ?? 0) }}
-                <span class="below quiet">{{ ageText(now - ofEndpoint(i)!.lastAt!) }}</span>
-              </template>
-              <span v-else class="quiet">not asked yet</span>
-            </td>
-            <td class="tight">
-              <v-btn
-                height="24"
-                :aria-label="`${copied === curlOf(i) ? 'Copied' : 'Copy for curl'}: ${endpoint.method} ${endpoint.path}`"
-                @click="copy(curlOf(i))"
-                >{{ copied === curlOf(i) ? 'Copied' : 'Copy for curl' }}</v-btn
-              >
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <div v-if="settings.endpoints.length" class="room">
+        <table class="rows">
+          <thead>
+            <tr>
+              <th>Flow</th>
+              <th>Endpoint</th>
+              <th class="number">Asked</th>
+              <th class="number">Failed</th>
+              <th>Last</th>
+              <th><span class="visually-hidden">Copy</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(endpoint, i) in settings.endpoints" :key="endpoint.method + endpoint.path">
+              <td><PipeGlyph :flow="flowOf(i)" :width="38" /></td>
+              <td class="wrap">
+                <span class="mono">{{ endpoint.method }} {{ endpoint.path }}</span>
+                <span class="below quiet">{{ endpoint.about }}</span>
+              </td>
+              <td class="number">{{ ofEndpoint(i)?.calls ?? 0 }}</td>
+              <td class="number" :class="{ 'is-late': (ofEndpoint(i)?.failed ?? 0) > 0 }">{{ ofEndpoint(i)?.failed ?? 0 }}</td>
+              <td class="tight">
+                <template v-if="ofEndpoint(i)?.lastAt">
+                  {{ ofEndpoint(i)!.lastStatus }} in {{ duration(ofEndpoint(i)!.lastMs ?? 0) }}
+                  <span class="below quiet">{{ ageText(now - ofEndpoint(i)!.lastAt!) }}</span>
+                </template>
+                <span v-else class="quiet">not asked yet</span>
+              </td>
+              <td class="tight">
+                <v-btn
+                  height="24"
+                  :aria-label="`${copied === curlOf(i) ? 'Copied' : 'Copy for curl'}: ${endpoint.method} ${endpoint.path}`"
+                  @click="copy(curlOf(i))"
+                  >{{ copied === curlOf(i) ? 'Copied' : 'Copy for curl' }}</v-btn
+                >
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
       <p v-else class="quiet">
         None of your own. <NuxtLink :to="`/outlets/${outlet.id}/settings`">Add one</NuxtLink> to answer from a database, to show tags under
         other names, or to take messages for bridges.
@@ -124,6 +126,10 @@ const curlOf = (i: number) => {
 </template>
 
 <style scoped>
+.room {
+  max-height: 520px;
+  overflow: auto;
+}
 .below {
   display: block;
 }
