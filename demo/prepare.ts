@@ -12,6 +12,7 @@ import type { Outlet } from '#shared/outlets/outlet'
 import type { LinkDraft } from '#shared/links/link'
 import { demoBridges } from './bridges'
 import { prepareCallBook } from './callBook'
+import { converterLink, converterTags } from './converter'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
@@ -27,6 +28,7 @@ interface Ports extends OutletPorts {
   modbus: number
   quay: number
   tariff: number
+  converter: number
   database: number
   control: number
 }
@@ -63,6 +65,7 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   mqttSecured: Number(env.CONDUIT_MQTT_SECURED_PORT),
   http: Number(env.CONDUIT_HTTP_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
+  converter: Number(env.CONDUIT_STANDIN_CONVERTER_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
   tariff: Number(env.CONDUIT_STANDIN_TARIFF_PORT),
   database: Number(new URL(env.CONDUIT_DATABASE!).port),
@@ -88,6 +91,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.db.updateTable('site').set({ name: 'Harrow Sound Ferry Port' }).execute()
     const meters = await addLink(editor, berthMeters(ports.modbus))
     await editor.insert('tag', [...meterTags(meters), ...memoryTags(), ...madeTags()])
+    await editor.insert('tag', converterTags(await addLink(editor, converterLink(ports.converter))))
     await editor.insert('certificate', armCertificates(arms))
     for (const [i, draft] of armLinks(arms, seal).entries()) {
       const link = await addLink(editor, draft)
@@ -120,6 +124,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   const outlets = await db.selectFrom('outlet').selectAll().execute()
   const wanted = new Map<string, Record<string, unknown>>([
     ['Berth meters', { port: ports.modbus }],
+    ['Frequency converter FC-1', { port: ports.converter }],
     ['Quay', { port: ports.quay }],
     ['Vessel call book', { port: ports.database }],
     ['Tariff service', { base: tariffBase(ports.tariff) }],

@@ -13,7 +13,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {boolean} standins with the simulated devices
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'tariff' | 'tariffSecured', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'tariff' | 'tariffSecured', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -32,6 +32,7 @@ const usualPorts = {
   arm2: 4852,
   arm3: 4853,
   quay: 1884,
+  converter: 8102,
   tariff: 8495,
   tariffSecured: 8496,
 }
@@ -88,8 +89,24 @@ export class Stack {
   /** @param {string} databaseUrl @returns {NodeJS.ProcessEnv} */
   #environment(databaseUrl) {
     const { folder, arms = 3 } = this.options
-    const { rpc, web, modbus, control, opcua, opcuaSecured, mqtt, mqttSecured, http, arm1, arm2, arm3, quay, tariff, tariffSecured } =
-      this.ports
+    const {
+      rpc,
+      web,
+      modbus,
+      control,
+      opcua,
+      opcuaSecured,
+      mqtt,
+      mqttSecured,
+      http,
+      arm1,
+      arm2,
+      arm3,
+      quay,
+      converter,
+      tariff,
+      tariffSecured,
+    } = this.ports
     return {
       NODE_ENV: 'production',
       CONDUIT_STATE: folder,
@@ -106,6 +123,7 @@ export class Stack {
       CONDUIT_MQTT_SECURED_PORT: String(mqttSecured),
       CONDUIT_HTTP_PORT: String(http),
       CONDUIT_STANDIN_QUAY_PORT: String(quay),
+      CONDUIT_STANDIN_CONVERTER_PORT: String(converter),
       CONDUIT_STANDIN_TARIFF_PORT: String(tariff),
       CONDUIT_STANDIN_TARIFF_SECURED_PORT: String(tariffSecured),
       CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].slice(0, arms).join(','),

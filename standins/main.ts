@@ -15,6 +15,7 @@ const main = async () => {
   const log = pino({ base: { process: 'stand-ins' } })
   const port = new Port()
   const modbusPort = await port.gateway.listen(Number(process.env.CONDUIT_STANDIN_MODBUS_PORT ?? 0))
+  const converterPort = await port.converter.controller.listen(Number(process.env.CONDUIT_STANDIN_CONVERTER_PORT ?? 0))
   port.start()
   const armPorts = (process.env.CONDUIT_STANDIN_ARM_PORTS ?? '0,0,0').split(',').filter(Boolean).map(Number)
   const folder = join(process.env.CONDUIT_STATE ?? '.', 'stand-ins')
@@ -40,14 +41,20 @@ const main = async () => {
     standIns.ready = true
   })()
   log.info(
-    { modbusPort, quayPort, tariffPort, tariffSecuredPort, armPorts: arms.map((arm) => arm.port) },
-    'feeder meters, quay, tariff service and cable arms answer',
+    { modbusPort, converterPort, quayPort, tariffPort, tariffSecuredPort, armPorts: arms.map((arm) => arm.port) },
+    'feeder meters, frequency converter, quay, tariff service and cable arms answer',
   )
 
   const stop = () => {
     port.stop()
     control.close()
-    void Promise.all([port.gateway.close(), quay.close(), tariff.close(), ...arms.map((arm) => arm.stop())]).then(() => process.exit(0))
+    void Promise.all([
+      port.gateway.close(),
+      port.converter.controller.close(),
+      quay.close(),
+      tariff.close(),
+      ...arms.map((arm) => arm.stop()),
+    ]).then(() => process.exit(0))
     setTimeout(() => process.exit(0), 2000).unref()
   }
   process.once('SIGTERM', stop)

@@ -1,6 +1,8 @@
+import { ConverterController } from './isotcp/converterProgram'
 import { Gateway } from './modbus/gateway'
 import { Meter } from './modbus/meter'
 import { Berth } from './physics/berth'
+import { Converter } from './physics/converter'
 import { CableArm } from './physics/cableArm'
 
 const stepMs = 250
@@ -9,6 +11,7 @@ const stepMs = 250
 export class Port {
   readonly gateway: Gateway
   readonly arms: CableArm[]
+  readonly converter = new ConverterController(new Converter())
   private timer: NodeJS.Timeout | null = null
   private lastStep = Date.now()
 
@@ -42,6 +45,7 @@ export class Port {
     this.lastStep = now
     for (const meter of this.gateway.meters) meter.berth.advance(seconds)
     for (const arm of this.arms) arm.advance(seconds)
+    this.converter.step(seconds)
   }
 }
 

@@ -6,6 +6,8 @@ import { linkContracts } from '#shared/links/registry'
 import HttpForm from '~/components/links/HttpForm.vue'
 import HttpPointForm from '~/components/links/HttpPointForm.vue'
 import FilesForm from '~/components/links/FilesForm.vue'
+import IsoTcpForm from '~/components/links/IsoTcpForm.vue'
+import IsoTcpPointForm from '~/components/links/IsoTcpPointForm.vue'
 import ModbusPointForm from '~/components/links/ModbusPointForm.vue'
 import ModbusTcpForm from '~/components/links/ModbusTcpForm.vue'
 import MqttForm from '~/components/links/MqttForm.vue'
@@ -36,6 +38,13 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
     addressExample: 'holding/40 or 40041 or 400041',
     blank: () => ({ ...linkContracts['modbus-tcp'].settings.parse({ host: 'none' }), host: '' }),
     suggestName: ({ host }) => (host ? `Device at ${host}` : ''),
+  },
+  'iso-tcp': {
+    component: IsoTcpForm,
+    pointForm: IsoTcpPointForm,
+    addressExample: 'DB10.4 or DB10.DBX4.0 or MW20',
+    blank: () => ({ ...linkContracts['iso-tcp'].settings.parse({ host: 'none' }), host: '' }),
+    suggestName: ({ host }) => (host ? `Controller at ${host}` : ''),
   },
   opcua: {
     component: OpcuaForm,

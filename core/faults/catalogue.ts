@@ -6,6 +6,7 @@ import type { Entry, Side } from './entry'
 import { filesFaults } from './files'
 import { httpFaults } from './http'
 import { importFaults } from './imports'
+import { isoTcpFaults } from './isotcp'
 import { modbusFaults } from './modbus'
 import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
@@ -36,6 +37,7 @@ const catalogue = {
   ...ourFaults,
   ...networkFaults,
   ...modbusFaults,
+  ...isoTcpFaults,
   ...opcuaFaults,
   ...httpFaults,
   ...mqttFaults,
@@ -56,6 +58,9 @@ export const fault = <C extends FaultCode>(code: C, facts: EvidenceOf<C>, eviden
   const found = catalogue[code] as unknown as Entry<EvidenceOf<C>>
   return { code, side: found.side, what: found.what(facts), next: found.next(facts), evidence }
 }
+
+/** Whether something that was thrown says what failed in the words of the catalogue. */
+export const isFault = (thing: unknown): thing is Fault => typeof thing === 'object' && thing !== null && 'code' in thing && 'side' in thing
 
 export const sideText: Record<Side, string> = {
   entry: 'in what was entered',

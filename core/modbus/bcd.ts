@@ -1,4 +1,3 @@
-import type { OddJudge } from '../tags/odd'
 import type { ModbusType } from './layout'
 
 /** Binary coded decimal (8421): each four bits carry one decimal digit, the first the highest. */
@@ -30,9 +29,3 @@ export const toBcd = (number: number, type: BcdType): number => {
     throw new RangeError(`${number} has more digits than ${type} carries in BCD, which ends at ${mostOfBcd[type]}`)
   return Number.parseInt(String(number), 16)
 }
-
-/** What holds no digits is no value, whatever was chosen for odd ones. */
-export const bcdJudge =
-  (others: OddJudge | null): OddJudge =>
-  (raw) =>
-    Number.isNaN(raw) ? 'bad' : (others?.(raw) ?? null)

@@ -1,16 +1,8 @@
 import { grouped } from '../lists/grouped'
-import {
-  busiest,
-  type Experience,
-  type PartExperience,
-  type CostlyTag,
-  type LinkLoad,
-  type LoadPoint,
-  type PartLoad,
-  type RoundLoad,
-} from '../links/load'
+import { busiest, type Experience, type PartExperience, type LinkLoad, type LoadPoint, type PartLoad, type RoundLoad } from '../links/load'
 import { tables, type Table } from './address'
-import { planReads, type Block, type PlanItem } from './planner'
+import { CostlyTags, wantedOf } from '../links/costly'
+import { planReads, type Block, type PlanItem } from '../links/planner'
 import { pointOf } from './point'
 import { planLimits, roundMs } from './rounds'
 import type { ModbusTcpSettings } from './settings'
@@ -22,26 +14,23 @@ interface Placed extends PlanItem {
   interval: number
 }
 
-const mostCostly = 8
-
 /** What reading these points asks of a device: the plan of requests per unit and interval, and what it takes. */
 export const modbusLoad = (points: readonly LoadPoint[], settings: ModbusTcpSettings, experience: Experience): LinkLoad => {
   const placed = points.flatMap((point): Placed[] => {
     const at = pointOf(point, settings)
     return at ? [{ ...at, point, interval: point.interval ?? settings.interval }] : []
   })
-  const costly: CostlyTag[] = []
+  const costly = new CostlyTags()
   const parts = [...grouped(placed, ({ unit }) => unit)]
     .sort(([a], [b]) => a - b)
     .map(([unit, ofUnit]) => partOf(unit, ofUnit, settings, experience(String(unit)) ?? unseen, costly))
-  costly.sort((a, b) => b.cost - a.cost)
   return {
     parts,
     busy: busiest(
       parts.map(({ busy }) => busy),
       settings.requests.connections,
     ),
-    costly: costly.slice(0, mostCostly),
+    costly: costly.list(),
   }
 }
 
@@ -52,13 +41,13 @@ const partOf = (
   ofUnit: Placed[],
   settings: ModbusTcpSettings,
   { answerMs, fences }: PartExperience,
-  costly: CostlyTag[],
+  costly: CostlyTags,
 ): PartLoad => {
   const rounds = [...grouped(ofUnit, ({ interval }) => interval)]
     .sort(([a], [b]) => a - b)
     .map(([interval, points]): RoundLoad => {
       const blocks = blocksOf(unit, points, settings, fences)
-      if (answerMs !== null) keepCostly(costly, blocks, interval, roundMs(1, answerMs, settings.requests))
+      if (answerMs !== null) for (const { items } of blocks) costly.note(items, interval, roundMs(1, answerMs, settings.requests))
       return {
         interval,
         tags: points.length,
@@ -87,30 +76,5 @@ const blocksOf = (
     const ofTable = points.filter((point) => point.table === table)
     return ofTable.length === 0 ? [] : planReads(ofTable, planLimits(table, unit, settings, fences[table] ?? [])).blocks
   })
-
-/** Elements that somebody wants, each counted once. */
-const wantedOf = (blocks: readonly Block<Placed>[]) => {
-  let wanted = 0
-  for (const { items } of blocks) {
-    let end = -1
-    for (const { offset, count } of items) {
-      wanted += Math.max(0, offset + count - Math.max(offset, end))
-      end = Math.max(end, offset + count)
-    }
-  }
-  return wanted
-}
-
-/** The tags of the emptiest requests: without them the request would not be made. */
-const keepCostly = (costly: CostlyTag[], blocks: readonly Block<Placed>[], interval: number, requestMs: number) => {
-  for (const { items } of blocks) {
-    const cost = ((requestMs / items.length) * 1000) / interval
-    if (costly.length >= 4 * mostCostly && cost <= costly[costly.length - 1]!.cost) continue
-    const { id, path } = items[0]!.point
-    costly.push({ id, path, cost, interval, sharedWith: items.length - 1 })
-    costly.sort((a, b) => b.cost - a.cost)
-    costly.length = Math.min(costly.length, 4 * mostCostly)
-  }
-}
 
 const sum = (numbers: readonly number[]) => numbers.reduce((total, one) => total + one, 0)

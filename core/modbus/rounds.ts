@@ -1,6 +1,6 @@
-import { holdsBits, type Table } from './address'
+import { holdsBits, maxOffset, type Table } from './address'
 import { limits } from './pdu'
-import type { PlanLimits } from './planner'
+import type { PlanLimits } from '../links/planner'
 import type { ModbusTcpSettings } from './settings'
 
 /** How requests of a link may be cut, and what they take. */
@@ -19,6 +19,7 @@ export const planLimits = (
   requestCost: settings.requests.readAcross,
   holes: settings.holes.filter((hole) => hole.table === table && (hole.unit === null || hole.unit === unit)),
   fences,
+  last: maxOffset,
 })
 
 /** What so many requests take, ms, one after the other or as many at once as the link allows. */

@@ -43,6 +43,12 @@ export const oddJudge = (type: DataType, odd: Required<OddValues>): OddJudge | n
   return (raw) => (isArrayValue(raw) ? worst(raw, one) : null)
 }
 
+/** For bytes that may hold no value at all, which comes as NaN: that is bad, whatever was chosen for odd ones. */
+export const unreadableIsBad =
+  (others: OddJudge | null): OddJudge =>
+  (raw) =>
+    Number.isNaN(raw) ? 'bad' : (others?.(raw) ?? null)
+
 const isFloat = (type: DataType): type is 'float32' | 'float64' => type === 'float32' || type === 'float64'
 
 /** One odd element makes the whole array so; there is no number that could stand for it. */

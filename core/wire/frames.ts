@@ -81,3 +81,9 @@ export const mqttFrames: FrameRule = {
     return null
   },
 }
+
+/** ISO transport over TCP: version 3, a spare byte, and the length of the whole packet (RFC 1006, 6). */
+export const tpktFrames: FrameRule = {
+  head: 4,
+  lengthOf: (b) => (b[0] === 3 && b[1] === 0 ? (b[2]! << 8) | b[3]! : null),
+}

@@ -1,3 +1,4 @@
+import { isFault } from '#core/faults/catalogue'
 import { mostRows } from '#core/bridges/each'
 import { readExpression, type Worker } from '#core/bridges/expression'
 import { memberAt } from '#core/bridges/member'
@@ -10,7 +11,6 @@ import { Payload } from '#core/messages/payload'
 import { quality } from '#core/tags/quality'
 import type { LinkRunner } from '../links/linkRunner'
 import type { CallTaker, Receiver, RowStore } from '../links/receiving'
-import { isFault } from './targets/target'
 
 /** What an input has now, or why it has nothing. */
 export type Taken = { ok: true; value: InputValue } | { ok: false; problem: string; quality: number }

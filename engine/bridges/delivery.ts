@@ -1,4 +1,4 @@
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import type { Shaped } from '#core/bridges/parcel'
 import type { Source } from '#core/bridges/run'
 import type { Away, DestinationKind } from '#core/bridges/settings'
@@ -11,7 +11,7 @@ import type { Verdict } from '../links/receiving'
 import type { SourceMark, SpoolQueue } from './spool'
 import { Aside, mostAside } from './aside'
 import { asideText } from './refused'
-import { isFault, type Handed, type Marks, type Target } from './targets/target'
+import type { Handed, Marks, Target } from './targets/target'
 
 /** So many records go out together. */
 const mostAtOnce = 5000

@@ -1,4 +1,4 @@
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import { isPlainObject, textOf, type Carried } from '#core/messages/carried'
 import { comesAs } from '#core/bridges/comes'
 import { shapersOf } from '#core/bridges/compiled'
@@ -18,7 +18,6 @@ import type { RegisteredTag } from '../tags/tagRegister'
 import type { BridgeAround } from './bridgeRunner'
 import { Inputs } from './inputs'
 import { targetOf } from './targets/registry'
-import { isFault } from './targets/target'
 import { occasionText } from './triggering'
 
 /** A receiver that does not tell its types by then is away, as far as a page is concerned. */

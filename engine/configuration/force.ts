@@ -1,4 +1,4 @@
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import { nameOf, type Subject, type ThingOf } from '#db/subjects'
 import type { NotInForce } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
@@ -84,7 +84,6 @@ export class ForceBook {
 /** A fault of a whole import would fill the journal; the list on the site page has them all. */
 const mostTold = 50
 
-const isFault = (thing: unknown): thing is Fault => typeof thing === 'object' && thing !== null && 'code' in thing && 'side' in thing
 const asFault = (thing: unknown): Fault | null => (isFault(thing) ? thing : null)
 const textOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
 const evidenceOf = (error: unknown) => (error instanceof Error ? (error.stack?.split('\n')[1]?.trim() ?? '') : '')

@@ -1,8 +1,15 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { fencesAround, planReads, type PlanItem, type PlanLimits } from '#core/modbus/planner'
+import { fencesAround, planReads, type PlanItem, type PlanLimits } from '#core/links/planner'
 
-const limits = (more: Partial<PlanLimits> = {}): PlanLimits => ({ most: 125, requestCost: 24, holes: [], fences: [], ...more })
+const limits = (more: Partial<PlanLimits> = {}): PlanLimits => ({
+  most: 125,
+  requestCost: 24,
+  holes: [],
+  fences: [],
+  last: 65_535,
+  ...more,
+})
 const at = (offset: number, count = 1): PlanItem => ({ offset, count })
 const spans = (items: PlanItem[], more: Partial<PlanLimits> = {}) =>
   planReads(items, limits(more)).blocks.map(({ offset, count }) => [offset, count])
@@ -56,7 +63,7 @@ describe('read planning', () => {
   it('covers every point exactly once, or refuses it', () => {
     fc.assert(
       fc.property(plannable, ({ items, ...rest }) => {
-        const plan = planReads(items, rest)
+        const plan = planReads(items, limits(rest))
         const placed = plan.blocks.flatMap((block) => block.items)
         expect(placed.length + plan.refused.length).toBe(items.length)
         expect(new Set(placed).size).toBe(placed.length)
@@ -72,7 +79,7 @@ describe('read planning', () => {
   it('keeps every request within its limit, out of every hole and within its fences', () => {
     fc.assert(
       fc.property(plannable, ({ items, ...rest }) => {
-        for (const block of planReads(items, rest).blocks) {
+        for (const block of planReads(items, limits(rest)).blocks) {
           const end = block.offset + block.count
           expect(block.count).toBeLessThanOrEqual(rest.most)
           for (const hole of rest.holes) expect(hole.from < end && hole.to >= block.offset).toBe(false)

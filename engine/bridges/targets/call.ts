@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
-import { fault } from '#core/faults/catalogue'
+import { fault, isFault } from '#core/faults/catalogue'
 import type { Shaped } from '#core/bridges/parcel'
 import type { Destination } from '#core/bridges/settings'
 import { requestOf } from '#core/http/operation'
 import { jsonOf, textOf, type Carried } from '#core/messages/carried'
 import { faultContract } from '#shared/faults'
 import type { CallTaker, Verdict, WebAnswer } from '../../links/receiving'
-import { anything, isFault, thrown, type Handed, type Marks, type Surroundings, type Target } from './target'
+import { anything, thrown, type Handed, type Marks, type Surroundings, type Target } from './target'
 
 type Call = Extract<Destination, { kind: 'call' }>
 

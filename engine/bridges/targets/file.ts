@@ -1,6 +1,6 @@
 import iconv from 'iconv-lite'
 import { z } from 'zod'
-import { fault } from '#core/faults/catalogue'
+import { fault, isFault } from '#core/faults/catalogue'
 import { csvHeader, csvLine } from '#core/bridges/csvLine'
 import { withSuffix } from '#core/bridges/fileName'
 import type { Shaped } from '#core/bridges/parcel'
@@ -8,7 +8,7 @@ import type { CsvWay, Destination } from '#core/bridges/settings'
 import { wayProblem } from '#core/files/settings'
 import type { LineFolder, Verdict } from '../../links/receiving'
 import { filePlace } from '../laps'
-import { anything, isFault, thrown, type Handed, type Marks, type Surroundings, type Target } from './target'
+import { anything, thrown, type Handed, type Marks, type Surroundings, type Target } from './target'
 
 type File = Extract<Destination, { kind: 'file' }>
 

@@ -1,11 +1,11 @@
-import { fault } from '#core/faults/catalogue'
+import { fault, isFault } from '#core/faults/catalogue'
 import { textOf, type Carried } from '#core/messages/carried'
 import { fitInto, type FieldType } from '#core/bridges/fit'
 import type { Shaped } from '#core/bridges/parcel'
 import type { Destination } from '#core/bridges/settings'
 import { fieldTypeOf } from '#core/sql/columnTypes'
 import type { RowStore, Verdict } from '../../links/receiving'
-import { isFault, thrown, type Handed, type Surroundings, type Target } from './target'
+import { thrown, type Handed, type Surroundings, type Target } from './target'
 
 type Table = Extract<Destination, { kind: 'table' }>
 

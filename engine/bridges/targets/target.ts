@@ -43,8 +43,6 @@ export interface Target {
   preview(handed: Handed): Promise<string[]>
 }
 
-export const isFault = (error: unknown): error is Fault => typeof error === 'object' && error !== null && 'side' in error && 'code' in error
-
 /** A fault on its way up. */
 export const thrown = (why: Fault): Error => why as unknown as Error
 

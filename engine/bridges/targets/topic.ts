@@ -1,10 +1,10 @@
-import { fault } from '#core/faults/catalogue'
+import { fault, isFault } from '#core/faults/catalogue'
 import { jsonOf, textOf, type Carried } from '#core/messages/carried'
 import { payloadOf } from '#core/bridges/payload'
 import type { MessageDestination } from '#core/bridges/settings'
 import type { MessageSender, Verdict } from '../../links/receiving'
 import { topicPlace } from '../laps'
-import { anything, isFault, thrown, type Handed, type Surroundings, type Target } from './target'
+import { anything, thrown, type Handed, type Surroundings, type Target } from './target'
 
 /** A topic of a link or of an outlet as a destination: each record is a message. */
 export class TopicTarget implements Target {

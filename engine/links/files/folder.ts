@@ -1,7 +1,7 @@
 import { constants, type Stats } from 'node:fs'
 import { mkdir, open, realpath, stat, type FileHandle } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, isFault } from '#core/faults/catalogue'
 import { wayProblem, type FilesSettings } from '#core/files/settings'
 import type { FoundFile, LineBatch, LineFolder } from '../receiving'
 import { bytesOf, filesIn, isWithin } from './reading'
@@ -20,8 +20,6 @@ const problems: Record<string, string> = {
   EEXIST: 'a part of its path is a file',
   EIO: 'the disk fails',
 }
-
-const isFault = (error: unknown): error is Fault => typeof error === 'object' && error !== null && 'side' in error
 
 /** A folder below an allowed root, in which files are read and lines written. No path leaves the root, by links of the file system neither. */
 export class Folder implements LineFolder {

@@ -1,12 +1,12 @@
 import { Pool, type Dispatcher } from 'undici'
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import { placeOfBase } from '#core/http/base'
 import type { Request } from '#core/http/operation'
 import type { HttpSettings } from '#core/http/settings'
 import { isPassingStatus, retryAfterMs, statusText } from '#core/http/status'
 import { duration } from '#core/text/duration'
 import type { Wire } from '../../wire/wire'
-import { dialApi, isFault, type Line } from './dial'
+import { dialApi, type Line } from './dial'
 import type { Access } from './access'
 
 /** What a web API said to a call. */

@@ -1,6 +1,6 @@
 import { isIP, type Socket } from 'node:net'
 import { connect, type TLSSocket } from 'node:tls'
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault } from '#core/faults/catalogue'
 import { placeOfBase } from '#core/http/base'
 import type { HttpSettings } from '#core/http/settings'
 import type { Wire } from '../../wire/wire'
@@ -68,5 +68,3 @@ const secured = (
       resolve({ socket: stream, agreed: `${stream.getProtocol() ?? 'TLS'}, certificate of ${whose}, valid until ${until}` })
     })
   })
-
-export const isFault = (why: unknown): why is Fault => typeof why === 'object' && why !== null && 'code' in why && 'side' in why

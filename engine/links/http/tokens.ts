@@ -1,10 +1,10 @@
 import * as oauth from 'oauth4webapi'
 import { Agent, fetch, type RequestInit } from 'undici'
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import type { HttpSettings } from '#core/http/settings'
 import type { OwnPair } from '../../trust/ownPair'
 import type { Wire } from '../../wire/wire'
-import { dialApi, isFault } from './dial'
+import { dialApi } from './dial'
 
 type ByTokens = Extract<HttpSettings['signIn'], { kind: 'oauth' }>
 

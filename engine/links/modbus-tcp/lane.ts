@@ -1,5 +1,5 @@
 import type { Wire } from '../../wire/wire'
-import type { Fault } from '#core/faults/catalogue'
+import { type Fault, isFault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import type { Request } from '#core/modbus/pdu'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
@@ -267,5 +267,4 @@ export class Lane {
   }
 }
 
-const isFault = (thing: unknown): thing is Fault => typeof thing === 'object' && thing !== null && 'code' in thing && 'side' in thing
 const asFault = (thing: unknown): Fault => (isFault(thing) ? thing : fault('ours.unexpected', { problem: String(thing) }))

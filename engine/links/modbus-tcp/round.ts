@@ -1,9 +1,11 @@
-import { tables, type Table } from '#core/modbus/address'
-import { planReads, type Plan } from '#core/modbus/planner'
+import { tables } from '#core/modbus/address'
+import { planReads, type Plan } from '#core/links/planner'
 import { planLimits, roundMs } from '#core/modbus/rounds'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { duration } from '#core/text/duration'
 import type { PointFinding } from '../driver'
+import type { FenceBook } from '../fenceBook'
+import { samePoints } from '../polledBlock'
 import { ReadBlock, type PolledPoint } from './readBlock'
 
 /** All points of a unit that share an interval, and the requests that fetch them. */
@@ -57,50 +59,4 @@ export class Round {
   }
 }
 
-/** Learned fences are tried again after this long; where they were right, ever later. */
-const firstDoubtMs = 10 * 60_000
-const lastDoubtMs = 24 * 3_600_000
-
-/** Offsets across which a unit refused to be read, per table. */
-export class FenceBook {
-  private byTable = new Map<Table, Set<number>>()
-  private learnedAt = 0
-  private doubtMs = firstDoubtMs
-
-  of(table: Table): number[] {
-    return [...(this.byTable.get(table) ?? [])]
-  }
-
-  all(): Record<string, number[]> {
-    return Object.fromEntries(tables.map((table) => [table, this.of(table)]))
-  }
-
-  /** Returns whether any of them is new. */
-  add(table: Table, offsets: readonly number[], now = Date.now()): boolean {
-    const known = this.byTable.get(table) ?? new Set()
-    const before = known.size
-    for (const offset of offsets) known.add(offset)
-    this.byTable.set(table, known)
-    if (this.learnedAt === 0) this.learnedAt = now
-    return known.size > before
-  }
-
-  /** Whether it is time to doubt what was learned. */
-  areOld(now: number): boolean {
-    return this.learnedAt > 0 && now - this.learnedAt > this.doubtMs
-  }
-
-  /** Returns whether there was anything to forget. */
-  forget(): boolean {
-    if (this.byTable.size === 0) return false
-    this.byTable.clear()
-    this.learnedAt = 0
-    this.doubtMs = Math.min(lastDoubtMs, 2 * this.doubtMs)
-    return true
-  }
-}
-
 const keyOf = (block: ReadBlock) => `${block.table}/${block.plan.offset}/${block.plan.count}`
-
-const samePoints = (a: ReadBlock, b: ReadBlock) =>
-  a.plan.items.length === b.plan.items.length && a.plan.items.every((item, i) => item === b.plan.items[i])

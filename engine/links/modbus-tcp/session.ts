@@ -2,8 +2,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { pointOf } from '#core/modbus/point'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
-import { bcdJudge } from '#core/modbus/bcd'
-import { oddJudge } from '#core/tags/odd'
+import { oddJudge, unreadableIsBad } from '#core/tags/odd'
 import type { TagValue } from '#core/tags/types'
 import { duration } from '#core/text/duration'
 import type { CheckStep, LinkStatus, UnitStatus } from '#shared/status'
@@ -107,7 +106,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
       decode: decoderOf(placed.table, placed.layout),
       scaling: point.scaling,
       chosenOdd: point.odd,
-      odd: placed.layout.isBcd ? bcdJudge(oddJudge(point.type, point.odd)) : oddJudge(point.type, point.odd),
+      odd: placed.layout.isBcd ? unreadableIsBad(oddJudge(point.type, point.odd)) : oddJudge(point.type, point.odd),
       interval: point.interval ?? this.settings.interval,
       ...(point.onRequest ? { onRequest: true } : {}),
     }

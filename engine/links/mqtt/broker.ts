@@ -1,13 +1,13 @@
 import type { Duplex } from 'node:stream'
 import { ErrorWithReasonCode, MqttClient, type IClientOptions, type IDisconnectPacket, type IPublishPacket } from 'mqtt'
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import { hexCode, reasonOf, takenOver } from '#core/mqtt/reasons'
 import type { MqttSettings, Qos } from '#core/mqtt/settings'
 import { within } from '#pacing/within'
 import type { Keeping } from '../../arrivals/arrival'
 import { Acknowledging } from './acknowledging'
 import type { Credentials } from './credentials'
-import { connectTo, isFault } from './transport'
+import { connectTo } from './transport'
 import type { Wire } from '../../wire/wire'
 
 export interface Heard {

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
-import type { Fault } from '#core/faults/catalogue'
+import { type Fault, isFault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { qosText, type MqttSettings } from '#core/mqtt/settings'
 import { within } from '#pacing/within'
@@ -12,7 +12,7 @@ import type { Wire } from '../../wire/wire'
 import type { CheckContext } from '../driver'
 import { Broker, type Heard } from './broker'
 import { credentialsOf, type Credentials } from './credentials'
-import { carried, isFault, secured } from './transport'
+import { carried, secured } from './transport'
 
 const { waiting, sound, failed, open, notReached } = checkSteps({
   name: 'Name',

@@ -3,7 +3,7 @@ import type { Duplex } from 'node:stream'
 import { connect, type TLSSocket } from 'node:tls'
 import { createWebSocketStream, WebSocket } from 'ws'
 import { tlsDemands } from '#core/contracts/protection'
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault } from '#core/faults/catalogue'
 import type { MqttSettings } from '#core/mqtt/settings'
 import { hostText } from '#core/opcua/endpointAddress'
 import type { Wire } from '../../wire/wire'
@@ -70,5 +70,3 @@ export const carried = async (stream: Duplex, { over, host, port, path, tls, pat
     })
   })
 }
-
-export const isFault = (why: unknown): why is Fault => typeof why === 'object' && why !== null && 'code' in why && 'side' in why

@@ -1,4 +1,4 @@
-import { fault, type Fault } from '#core/faults/catalogue'
+import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import type { MqttPointOptions, MqttSettings } from '#core/mqtt/settings'
 import { writtenPayload } from '#core/mqtt/writing'
 import { quality } from '#core/tags/quality'
@@ -6,7 +6,6 @@ import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import type { Point, WriteOutcome } from '../driver'
 import type { Broker } from './broker'
-import { isFault } from './transport'
 
 /** Sends what is to be written to a tag to its topic, in the form that the tag asks for. */
 export const writeTo = async (

@@ -1,14 +1,12 @@
-import { maxOffset } from './address'
-
 /**
- * Read planning: which requests fetch a set of points of one unit, table and interval for the
- * least cost. A request has a fixed cost (the turnaround of the device and the line) and a cost
+ * Read planning: which requests fetch a set of points that lie in one row of elements (registers or bits of a table,
+ * bytes of a block) and share an interval, for the least cost. A request has a fixed cost (the turnaround of the device and the line) and a cost
  * for each element it carries, so reading across a small gap is cheaper than asking twice.
  */
 export interface PlanItem {
-  /** Zero-based offset of the first register or bit. */
+  /** Zero-based offset of the first element. */
   offset: number
-  /** Registers or bits covered. */
+  /** Elements covered. */
   count: number
 }
 
@@ -21,6 +19,8 @@ export interface PlanLimits {
   holes: readonly { from: number; to: number }[]
   /** Offsets that no request may read across; points that themselves span one are let through. */
   fences: readonly number[]
+  /** The last offset that there can be. */
+  last: number
 }
 
 export interface Block<T extends PlanItem = PlanItem> {
@@ -54,7 +54,7 @@ export const planReads = <T extends PlanItem>(items: readonly T[], limits: PlanL
 
 const refusal = (item: PlanItem, limits: PlanLimits) => {
   if (item.count > limits.most) return 'too-long' as const
-  if (item.offset + item.count - 1 > maxOffset) return 'past-end' as const
+  if (item.offset + item.count - 1 > limits.last) return 'past-end' as const
   return crossesHole(item.offset, endOf(item), limits) ? ('hole' as const) : null
 }
 
@@ -154,7 +154,7 @@ export const fencesAround = (block: Block): number[] => {
   return offsets.length < 2 ? [] : [offsets[offsets.length >> 1]!]
 }
 
-/** Offsets at which points resume after registers that nobody asked for. */
+/** Offsets at which points resume after elements that nobody asked for. */
 const gapStarts = (block: Block): number[] => {
   const starts: number[] = []
   let end = block.offset
