@@ -39,7 +39,7 @@ export const linkLoad: z.ZodType<LinkLoad> = z
         }),
       )
       .describe('The tags that cost most by themselves.'),
-    of: z.string().optional().describe('What is asked or listened to, where there are no requests to count; absent: watched nodes.'),
+    of: z.string().optional().describe('What is asked or listened to, where no requests are counted; absent: watched nodes.'),
   })
   .meta({ id: 'LinkLoad' })
 

@@ -25,6 +25,7 @@ export interface PartLoad {
 export interface RoundLoad {
   interval: number
   tags: number
+  /** 0: values are not fetched by requests. */
   requests: number
   /** Elements that cross the line, and how many of them somebody wants. */
   carried: number

@@ -10,7 +10,7 @@ export const opcuaLoad = (points: readonly LoadPoint[], settings: OpcuaSettings)
       const items = new Set(
         ofInterval.map(({ address, options }) => JSON.stringify([address, (options as OpcuaPointOptions).deadband ?? null])),
       )
-      return { interval, tags: ofInterval.length, requests: 1, carried: items.size, wanted: items.size, ms: null }
+      return { interval, tags: ofInterval.length, requests: 0, carried: items.size, wanted: items.size, ms: null }
     })
   return { parts: rounds.length === 0 ? [] : [{ unit: null, rounds, busy: null, fastest: null }], busy: null, costly: [] }
 }

@@ -28,7 +28,8 @@ const rows = computed(() => {
   })
   return props.brief ? all.filter((row) => text(row.now) !== text(row.then)) : all
 })
-const isWatched = computed(() => props.change.then.parts.every(({ unit }) => unit === null))
+/** No requests of ours fetch values: they come, or what is asked has a name of its own. */
+const isWatched = computed(() => props.change.then.parts.every(({ rounds }) => rounds.every(({ requests }) => requests === 0)))
 const text = (round: RoundLoad | null) => {
   if (!round) return 'nothing'
   if (isWatched.value) return `${counted(round.tags, 'tag')} on ${counted(round.carried, props.change.then.of ?? 'watched node')}`
