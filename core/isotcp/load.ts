@@ -1,9 +1,7 @@
 import { CostlyTags, wantedOf } from '../links/costly'
 import type { Experience, LinkLoad, LoadPoint, RoundLoad } from '../links/load'
 import { grouped } from '../lists/grouped'
-import { packPieces } from './packing'
-import { roomIn } from './pdu'
-import { planPieces, type PlannedPiece } from './planning'
+import { planRequests } from './planning'
 import { pointOf, type IsoPoint } from './point'
 import type { IsoTcpSettings } from './settings'
 
@@ -22,28 +20,19 @@ export const isoTcpLoad = (points: readonly LoadPoint[], settings: IsoTcpSetting
   const { answerMs, fences } = experience(null) ?? { answerMs: null, fences: {} }
   const atOnce = settings.requests.parallel * settings.requests.connections
   const msOf = (requests: number) => (answerMs === null ? null : (requests * answerMs) / atOnce)
-  const requestsOf = (some: readonly Placed[]) => {
-    const { pieces } = planPieces(some, {
-      most: roomIn(settings.requests.size).read,
-      readAcross: settings.requests.readAcross,
-      fences: (row) => fences[row] ?? [],
-    })
-    return packPieces(
-      pieces.map((piece) => ({ ...piece, bytes: piece.count * piece.row.width })),
-      settings.requests.size,
-    )
-  }
+  const { size, readAcross } = settings.requests
+  const requestsOf = (some: readonly Placed[]) => planRequests(some, { size, readAcross, fences: (row) => fences[row] ?? [] }).requests
   const costly = new CostlyTags()
   const rounds = [...grouped(placed, ({ interval }) => interval)]
     .sort(([a], [b]) => a - b)
     .map(([interval, ofRound]): RoundLoad => {
       const requests = requestsOf(ofRound)
-      const pieces: PlannedPiece<Placed>[] = requests.flat()
+      const pieces = requests.flat().flatMap(({ piece, from }) => (from === 0 ? [piece] : []))
       const ms = msOf(1)
       if (ms !== null)
-        for (const request of requests)
+        for (const parts of requests)
           costly.note(
-            request.flatMap(({ items }) => items),
+            parts.flatMap(({ piece }) => piece.items),
             interval,
             ms,
           )

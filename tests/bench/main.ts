@@ -2,6 +2,7 @@ import { bridgesCase } from './bridgesCase'
 import { brokerCase } from './brokerCase'
 import { changeCase } from './changeCase'
 import { importCase } from './importCase'
+import { controllerCase } from './controllerCase'
 import { formulaCase } from './formulaCase'
 import { memoryCase } from './memoryCase'
 import { modbusCase } from './modbusCase'
@@ -23,6 +24,7 @@ import { webCase } from './webCase'
 /** In the order of the report. */
 const cases = {
   modbus: modbusCase,
+  controllers: controllerCase,
   opcua: opcuaCase,
   pipe: pipeCase,
   start: startCase,

@@ -4,9 +4,8 @@ import { formatWithWidth, parseAddress, type IsoAddress } from '#core/isotcp/add
 import { decoderFor } from '#core/isotcp/decoding'
 import { encodeValue } from '#core/isotcp/encoding'
 import { bytesOf, type IsoLayout } from '#core/isotcp/layout'
-import { packPieces } from '#core/isotcp/packing'
 import * as pdu from '#core/isotcp/pdu'
-import { planPieces } from '#core/isotcp/planning'
+import { planRequests } from '#core/isotcp/planning'
 import { pointOf } from '#core/isotcp/point'
 import { isoTcp } from '#core/isotcp/protocol'
 import { isoTcpSettings } from '#core/isotcp/settings'
@@ -235,55 +234,55 @@ describe('values in bytes', () => {
 })
 
 describe('plans', () => {
-  const points = (wanted: [address: string, type: DataType, options?: Record<string, unknown>][]) =>
-    wanted.map(([address, type, options = {}]) => pointOf({ address, type, options, access: 'read' }, settings)!)
-  const limits = { most: 222, readAcross: 10, fences: () => [] }
+  const point = (address: string, type: DataType, options: Record<string, unknown> = {}) =>
+    pointOf({ address, type, options, access: 'read' }, settings)!
+  const limits = { size: 240, readAcross: 10, fences: () => [] }
+  const shown = ({ requests }: ReturnType<typeof planRequests>) =>
+    requests.map((parts) => parts.map(({ piece, from, bytes: n }) => `${piece.row.key} ${piece.offset}+${from}:${n}`))
 
-  it('read points of a block together, across small gaps, and those of another one by themselves', () => {
-    const { pieces } = planPieces(
-      points([
-        ['DB1.0', 'int16'],
-        ['DB1.8', 'float32'],
-        ['DB1.100', 'int16'],
-        ['DB2.0', 'int16'],
-        ['T5', 'uint32'],
-      ]),
-      limits,
-    )
-    expect(pieces.map(({ row, offset, count }) => [row.key, offset, count])).toEqual([
-      ['block 1', 0, 12],
-      ['block 1', 100, 2],
-      ['block 2', 0, 2],
-      ['timer', 5, 1],
+  it('read points of a block together, across small gaps, and several blocks in one request', () => {
+    const points = [
+      point('DB1.0', 'int16'),
+      point('DB1.8', 'float32'),
+      point('DB1.100', 'int16'),
+      point('DB2.0', 'int16'),
+      point('T5', 'uint32'),
+    ]
+    expect(shown(planRequests(points, limits))).toEqual([['block 1 0+0:12', 'block 1 100+0:2', 'block 2 0+0:2', 'timer 5+0:2']])
+    const fenced = planRequests(points, { ...limits, fences: (row) => (row === 'block 1' ? [8] : []) })
+    expect(shown(fenced)[0]!.slice(0, 2)).toEqual(['block 1 0+0:2', 'block 1 8+0:4'])
+  })
+  it('read a value that is longer than a request in parts, by itself', () => {
+    const text254 = point('DB1.0', 'string', { length: 254 })
+    expect(shown(planRequests([text254, point('DB1.300', 'int16')], limits))).toEqual([
+      ['block 1 0+0:222'],
+      ['block 1 0+222:34', 'block 1 300+0:2'],
     ])
   })
-  it('let a value that is longer than a request stand alone', () => {
-    const { pieces, refused } = planPieces(
-      points([
-        ['DB1.0', 'string', { length: 254 }],
-        ['DB1.300', 'int16'],
-      ]),
-      limits,
-    )
-    expect(pieces.map(({ count }) => count)).toEqual([256, 2])
-    expect(refused).toEqual([])
-  })
-  it('pack pieces into few requests, none of them over its limits', () => {
-    const some = fc.array(fc.record({ bytes: fc.integer({ min: 1, max: 222 }) }), { maxLength: 120 })
+  it('have every point once, whole or in parts, within what request and answer carry, and no more requests than are needed', () => {
+    const types = fc.constantFrom<DataType>('int16', 'float32', 'uint8', 'float64')
+    const some = fc.array(fc.tuple(fc.integer({ min: 1, max: 3 }), fc.nat(900), types), { maxLength: 150 })
     fc.assert(
-      fc.property(some, fc.constantFrom(240, 480, 960), (pieces, size) => {
-        const requests = packPieces(pieces, size)
-        expect(requests.flat().sort((a, b) => a.bytes - b.bytes)).toEqual([...pieces].sort((a, b) => a.bytes - b.bytes))
-        for (const request of requests) {
-          const answer = request.reduce((total, { bytes: n }) => total + 4 + n + (n & 1), 14)
+      fc.property(some, fc.constantFrom(112, 240, 960), (wanted, size) => {
+        const points = wanted.map(([block, offset, type]) => point(`DB${block}.${offset}`, type))
+        const { requests } = planRequests(points, { ...limits, size })
+        const held = requests.flat()
+        expect(new Set(held.flatMap(({ piece }) => piece.items)).size).toBe(points.length)
+        expect(held.reduce((total, { piece }) => total + piece.items.length, 0)).toBe(points.length)
+        for (const { piece } of held)
+          for (const { row, offset, count } of piece.items) {
+            expect(row.key).toBe(piece.row.key)
+            expect(offset >= piece.offset && offset + count <= piece.offset + piece.count).toBe(true)
+          }
+        let carried = 0
+        for (const parts of requests) {
+          const answer = parts.reduce((total, { bytes: n }) => total + 4 + n + (n & 1), 14)
+          carried += answer - 14
           expect(answer).toBeLessThanOrEqual(size)
-          expect(12 + 12 * request.length).toBeLessThanOrEqual(size)
+          expect(12 + 12 * parts.length).toBeLessThanOrEqual(size)
         }
-        const least = Math.ceil(pieces.reduce((total, { bytes: n }) => total + 4 + n, 0) / (size - 14))
-        // first fit of falling sizes needs at most 11/9 of the best, and a little
-        expect(requests.length).toBeLessThanOrEqual(
-          Math.max(Math.ceil(pieces.length / Math.floor((size - 12) / 12)), Math.ceil((11 / 9) * 1.5 * least) + 1),
-        )
+        const least = Math.max(Math.ceil(carried / (size - 14)), Math.ceil(held.length / Math.floor((size - 12) / 12)))
+        expect(requests.length).toBeLessThanOrEqual(Math.ceil(1.3 * least) + 1)
       }),
     )
   })

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { isoTcpSettings } from '#core/isotcp/settings'
 import { linkKinds, protocolOf } from '#core/links/registry'
 import { modbusTcpSettings } from '#core/modbus/settings'
 import { mqttSettings } from '#core/mqtt/settings'
@@ -9,6 +10,7 @@ import { statusNames } from '#core/tags/statusNames'
 
 const settings = {
   'modbus-tcp': modbusTcpSettings.parse({ host: 'meters', unit: 7, order: 'CDAB', requests: { registers: 40 } }),
+  'iso-tcp': isoTcpSettings.parse({ host: 'converter' }),
   opcua: opcuaSettings.parse({ address: 'arm:4840' }),
   mqtt: mqttSettings.parse({ host: 'lamps' }),
 }

@@ -1,6 +1,6 @@
 import { formatAddress } from '#core/isotcp/address'
 import type { Piece } from '#core/isotcp/pdu'
-import type { PlannedPiece } from '#core/isotcp/planning'
+import { bytesIn, type PlannedPart, type PlannedPiece } from '#core/isotcp/planning'
 import type { IsoPoint } from '#core/isotcp/point'
 import type { SampleSink } from '../../table/intake'
 import { PolledBlock, type PolledItem } from '../polledBlock'
@@ -9,16 +9,14 @@ import { PolledBlock, type PolledItem } from '../polledBlock'
 export type IsoPolled = PolledItem & IsoPoint
 
 /** A part of a piece that goes into one request: nearly always the whole of it. */
-export interface Part {
+export interface Part extends Pick<PlannedPart<IsoPolled>, 'from' | 'bytes'> {
   block: PieceBlock
-  /** Bytes from the beginning of the piece. */
-  from: number
-  bytes: number
 }
 
 /** Points of one block or area that are read as one piece, with what came last. */
 export class PieceBlock extends PolledBlock<IsoPolled> {
   private gathered: Buffer | null = null
+  /** Bytes that have not come yet. */
   private missing = 0
 
   constructor(readonly piece: PlannedPiece<IsoPolled>) {
@@ -26,30 +24,16 @@ export class PieceBlock extends PolledBlock<IsoPolled> {
   }
 
   get bytesInAll() {
-    return this.piece.count * this.piece.row.width
+    return bytesIn(this.piece)
   }
 
   get key() {
     return `${this.piece.row.key}/${this.piece.offset}/${this.piece.count}`
   }
 
-  /** Cut so that each part fits into a request. */
-  partsOf(most: number): Part[] {
-    const parts: Part[] = []
-    for (let from = 0; from < this.bytesInAll; from += most)
-      parts.push({ block: this, from, bytes: Math.min(most, this.bytesInAll - from) })
-    return parts
-  }
-
-  /** What is asked for a part. */
-  pieceOf({ from, bytes }: Part): Piece {
-    const { row, offset } = this.piece
-    return { area: row.area, block: row.block, offset: offset + from / row.width, bit: null, count: bytes / row.width }
-  }
-
   /** A round begins: parts of the one before do not count. */
-  begin(most: number) {
-    this.missing = Math.ceil(this.bytesInAll / most)
+  begin() {
+    this.missing = this.bytesInAll
   }
 
   /** Takes a part; with the last one the values are taken. */
@@ -57,7 +41,8 @@ export class PieceBlock extends PolledBlock<IsoPolled> {
     if (bytes === this.bytesInAll) return this.accept(data, at, ms, into)
     this.gathered ??= Buffer.alloc(this.bytesInAll)
     data.copy(this.gathered, from)
-    if (--this.missing === 0) this.accept(this.gathered, at, ms, into)
+    this.missing -= bytes
+    if (this.missing === 0) this.accept(this.gathered, at, ms, into)
   }
 
   indexOf(point: IsoPolled) {
@@ -80,6 +65,12 @@ export class PieceBlock extends PolledBlock<IsoPolled> {
     return tags.map(({ path, address }) => ({ path, address: formatAddress(address), why: this.fault!.what }))
   }
 }
+
+/** What is asked for a part of a piece. */
+export const pieceOf = ({ piece: { row, offset }, from, bytes }: PlannedPart<IsoPoint>): Piece => ({
+  ...{ area: row.area, block: row.block, bit: null },
+  ...{ offset: offset + from / row.width, count: bytes / row.width },
+})
 
 /** A piece in words, as in `DB10, bytes 4 to 19`. */
 export const placeOf = ({ row, offset, count }: Pick<PlannedPiece<IsoPoint>, 'row' | 'offset' | 'count'>): string => {

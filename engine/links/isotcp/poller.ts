@@ -12,7 +12,7 @@ import type { PointFinding } from '../driver'
 import { FenceBook } from '../fenceBook'
 import { PlanTimer } from '../planTimer'
 import type { Call, Outcome } from './connection'
-import { placeOf, type IsoPolled, type Part, type PieceBlock } from './pieceBlock'
+import { pieceOf, placeOf, type IsoPolled, type Part, type PieceBlock } from './pieceBlock'
 import type { Pool } from './pool'
 import { IsoRound } from './round'
 
@@ -202,7 +202,7 @@ export class Poller {
   }
 
   private async ask(parts: Part[], round: IsoRound) {
-    const pieces = parts.map((part) => part.block.pieceOf(part))
+    const pieces = parts.map(({ block, from, bytes }) => pieceOf({ piece: block.piece, from, bytes }))
     const outcome = await this.pool().read(readCall(pieces))
     if (this.closed || outcome.kind === 'closed' || outcome.kind === 'expired') return
     this.health.requests++

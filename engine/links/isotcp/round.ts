@@ -1,6 +1,4 @@
-import { packPieces } from '#core/isotcp/packing'
-import { roomIn } from '#core/isotcp/pdu'
-import { planPieces } from '#core/isotcp/planning'
+import { planRequests, type PlannedPiece } from '#core/isotcp/planning'
 import type { IsoTcpSettings } from '#core/isotcp/settings'
 import { duration } from '#core/text/duration'
 import type { PointFinding } from '../driver'
@@ -17,8 +15,6 @@ export class IsoRound {
   /** How long the last complete round took, from its first request to its last answer. */
   measuredMs: number | null = null
   points = 0
-  /** Bytes that one piece may have. */
-  most = 0
 
   constructor(readonly interval: number) {}
 
@@ -27,17 +23,15 @@ export class IsoRound {
     this.points = points.length
     const before = new Map(this.blocks.map((block) => [block.key, block]))
     this.retire()
-    this.most = roomIn(size).read & ~1
-    const plan = planPieces(points, { most: this.most, readAcross: requests.readAcross, fences: (row) => fences.of(row) })
-    this.blocks = plan.pieces.map((piece) => {
-      const made = new PieceBlock(piece)
-      const same = before.get(made.key)
-      return same && samePoints(same, made) ? same.revive() : made
-    })
-    this.requests = packPieces(
-      this.blocks.flatMap((block) => block.partsOf(this.most)),
-      size,
-    )
+    const plan = planRequests(points, { size, readAcross: requests.readAcross, fences: (row) => fences.of(row) })
+    const blocks = new Map<PlannedPiece<IsoPolled>, PieceBlock>()
+    const blockOf = (piece: PlannedPiece<IsoPolled>) => {
+      const made = blocks.get(piece) ?? unlessTheSame(new PieceBlock(piece), before)
+      blocks.set(piece, made)
+      return made
+    }
+    this.requests = plan.requests.map((parts) => parts.map(({ piece, from, bytes }) => ({ block: blockOf(piece), from, bytes })))
+    this.blocks = [...blocks.values()]
     return plan.refused.map(({ item }) => item)
   }
 
@@ -49,7 +43,7 @@ export class IsoRound {
   /** The requests of a round that begins now, without what rests. */
   begin(now: number): Part[][] {
     const due = this.blocks.filter((block) => block.restUntil <= now)
-    for (const block of due) block.begin(this.most)
+    for (const block of due) block.begin()
     if (due.length === this.blocks.length) return this.requests
     return this.requests.map((parts) => parts.filter(({ block }) => block.restUntil <= now)).filter((parts) => parts.length > 0)
   }
@@ -64,4 +58,9 @@ export class IsoRound {
     const text = `is read every ${duration(measuredMs)} and not every ${duration(interval)}: that is how long its round takes`
     return [...refused, ...this.blocks.flatMap((block) => block.handles.map((handle) => ({ handle, kind: 'interval' as const, text })))]
   }
+}
+
+const unlessTheSame = (made: PieceBlock, before: ReadonlyMap<string, PieceBlock>) => {
+  const same = before.get(made.key)
+  return same && samePoints(same, made) ? same.revive() : made
 }

@@ -1,6 +1,6 @@
 import { fault, isFault, type Fault } from '#core/faults/catalogue'
 import { codeText, itemMeaning } from '#core/isotcp/codes'
-import { roomIn } from '#core/isotcp/pdu'
+import { bytesIn, planRequests } from '#core/isotcp/planning'
 import type { IsoTcpSettings } from '#core/isotcp/settings'
 import type { PointDefinition } from '#core/links/protocol'
 import { duration } from '#core/text/duration'
@@ -8,7 +8,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { Wire } from '../../wire/wire'
 import { ControllerConnection, problemOf } from './connection'
 import { stagesFrom } from './origin'
-import { PieceBlock, placeOf } from './pieceBlock'
+import { pieceOf, placeOf } from './pieceBlock'
 import { polledOnce } from './polled'
 import { readCall, requestFault } from './poller'
 
@@ -20,11 +20,11 @@ export const tryReadIsoTcp = async (settings: IsoTcpSettings, definition: PointD
   let connection: ControllerConnection | null = null
   try {
     connection = await ControllerConnection.open(wire, settings, () => {})
-    const block = new PieceBlock({ row: point.row, offset: point.offset, count: point.count, items: [point] })
-    const whole = Buffer.alloc(block.bytesInAll)
+    const { requests } = planRequests([point], { size: connection.granted.size, readAcross: 0, fences: () => [] })
+    const whole = Buffer.alloc(bytesIn(point))
     let ms = 0
-    for (const part of block.partsOf(roomIn(connection.granted.size).read & ~1)) {
-      const outcome = await connection.send(readCall([block.pieceOf(part)]), settings.patience.answer)
+    for (const part of requests.flat()) {
+      const outcome = await connection.send(readCall([pieceOf(part)]), settings.patience.answer)
       if (outcome.kind === 'refused') return failed(requestFault(outcome.code), place)
       if (outcome.kind !== 'done') return failed(nothing(settings, problemOf(outcome, settings.patience.answer), outcome.kind), place)
       const answer = outcome.value[0]!
