@@ -21,7 +21,7 @@ export const isoTcpLoad = (points: readonly LoadPoint[], settings: IsoTcpSetting
   const atOnce = settings.requests.parallel * settings.requests.connections
   const msOf = (requests: number) => (answerMs === null ? null : (requests * answerMs) / atOnce)
   const { size, readAcross } = settings.requests
-  const requestsOf = (some: readonly Placed[]) => planRequests(some, { size, readAcross, fences: (row) => fences[row] ?? [] }).requests
+  const requestsOf = (some: readonly Placed[]) => planRequests(some, { size, readAcross, fences: (row) => fences[row] ?? [] })
   const costly = new CostlyTags()
   const rounds = [...grouped(placed, ({ interval }) => interval)]
     .sort(([a], [b]) => a - b)

@@ -1,6 +1,5 @@
 import { grouped } from '../lists/grouped'
-import { planReads, type Block, type Plan } from '../links/planner'
-import { maxOffset } from './address'
+import { runsOf, type Block } from '../links/planner'
 import { answerRoom, dataHead, roomIn } from './pdu'
 import type { IsoPoint, Row } from './point'
 
@@ -15,11 +14,6 @@ export interface PlannedPart<T extends IsoPoint> {
   /** Bytes from the beginning of the piece. */
   from: number
   bytes: number
-}
-
-export interface IsoPlan<T extends IsoPoint> {
-  requests: PlannedPart<T>[][]
-  refused: Plan<T>['refused']
 }
 
 export interface IsoLimits {
@@ -37,26 +31,23 @@ const leastBegun = 32
 export const bytesIn = ({ count, row }: Pick<PlannedPiece<IsoPoint>, 'count' | 'row'>) => count * row.width
 
 /**
- * The requests that fetch these points. Per block or area the planner of registers finds the runs, across small gaps; then
+ * The requests that fetch these points. Per block or area the points make runs, across small gaps; then
  * each request is filled: a run that does not fit goes on in the next one. A point that is longer than a request stands
  * alone, and is read in parts.
  */
-export const planRequests = <T extends IsoPoint>(points: Iterable<T>, limits: IsoLimits): IsoPlan<T> => {
+export const planRequests = <T extends IsoPoint>(points: Iterable<T>, limits: IsoLimits): PlannedPart<T>[][] => {
   const filling = new Filling<T>(limits.size)
-  const refused: Plan<T>['refused'] = []
   for (const [key, ofRow] of grouped(points, ({ row }) => row.key)) {
     const { row } = ofRow[0]!
     const isLong = (point: T) => bytesIn({ count: point.count, row }) > filling.most
     for (const point of ofRow.filter(isLong)) filling.addLong({ row, offset: point.offset, count: point.count, items: [point] })
-    const run = { most: maxOffset + 1, requestCost: limits.readAcross, holes: [], fences: limits.fences(key), last: maxOffset }
-    const plan = planReads(
+    const runs = runsOf(
       ofRow.filter((point) => !isLong(point)),
-      run,
+      { requestCost: limits.readAcross, fences: limits.fences(key) },
     )
-    for (const block of plan.blocks) filling.addRun({ ...block, row })
-    refused.push(...plan.refused)
+    for (const run of runs) filling.addRun({ ...run, row })
   }
-  return { requests: filling.requests, refused }
+  return filling.requests
 }
 
 /** Fills one request after the other. */
@@ -78,10 +69,10 @@ class Filling<T extends IsoPoint> {
       this.add({ piece, from, bytes: Math.min(this.most, bytesIn(piece) - from) })
   }
 
-  addRun({ row, items }: PlannedPiece<T>) {
+  addRun({ row, items, offset, count: length }: PlannedPiece<T>) {
     let first = 0
     while (first < items.length) {
-      const rest = lastEnd(items, first) - items[first]!.offset
+      const rest = offset + length - items[first]!.offset
       const room = this.roomFor(rest * row.width)
       const { next, count } = fitting(items, first, Math.floor(room / row.width))
       const piece = { row, offset: items[first]!.offset, count, items: items.slice(first, next) }
@@ -110,12 +101,6 @@ class Filling<T extends IsoPoint> {
     this.room = roomIn(this.size).answer
     return this.most
   }
-}
-
-const lastEnd = (items: readonly IsoPoint[], first: number) => {
-  let end = 0
-  for (let i = first; i < items.length; i++) end = Math.max(end, items[i]!.offset + items[i]!.count)
-  return end
 }
 
 /** As many points from the first on as lie within so many elements; at least one, for it fits into a request. */

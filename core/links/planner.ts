@@ -52,6 +52,27 @@ export const planReads = <T extends PlanItem>(items: readonly T[], limits: PlanL
   return { blocks: cheapestBlocks(points, limits), refused }
 }
 
+/**
+ * The cheapest partition where requests have no length of their own: a cut at each gap that is longer than a request costs,
+ * and at each fence that no point spans.
+ */
+export const runsOf = <T extends PlanItem>(items: readonly T[], { requestCost, fences }: Pick<PlanLimits, 'requestCost' | 'fences'>) => {
+  const points = [...items].sort((a, b) => a.offset - b.offset || a.count - b.count)
+  const barriers = [...fences].sort((a, b) => a - b)
+  const runs: Block<T>[] = []
+  for (const item of points) {
+    const run = runs.at(-1)
+    const end = run ? run.offset + run.count : 0
+    const isApart = !run || item.offset - end > requestCost || (item.offset >= end && nextAfter(barriers, end - 1) <= item.offset)
+    if (isApart) runs.push({ offset: item.offset, count: item.count, items: [item] })
+    else {
+      run.items.push(item)
+      run.count = Math.max(end, endOf(item)) - run.offset
+    }
+  }
+  return runs
+}
+
 const refusal = (item: PlanItem, limits: PlanLimits) => {
   if (item.count > limits.most) return 'too-long' as const
   if (item.offset + item.count - 1 > limits.last) return 'past-end' as const

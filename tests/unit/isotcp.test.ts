@@ -237,7 +237,7 @@ describe('plans', () => {
   const point = (address: string, type: DataType, options: Record<string, unknown> = {}) =>
     pointOf({ address, type, options, access: 'read' }, settings)!
   const limits = { size: 240, readAcross: 10, fences: () => [] }
-  const shown = ({ requests }: ReturnType<typeof planRequests>) =>
+  const shown = (requests: ReturnType<typeof planRequests>) =>
     requests.map((parts) => parts.map(({ piece, from, bytes: n }) => `${piece.row.key} ${piece.offset}+${from}:${n}`))
 
   it('read points of a block together, across small gaps, and several blocks in one request', () => {
@@ -265,7 +265,7 @@ describe('plans', () => {
     fc.assert(
       fc.property(some, fc.constantFrom(112, 240, 960), (wanted, size) => {
         const points = wanted.map(([block, offset, type]) => point(`DB${block}.${offset}`, type))
-        const { requests } = planRequests(points, { ...limits, size })
+        const requests = planRequests(points, { ...limits, size })
         const held = requests.flat()
         expect(new Set(held.flatMap(({ piece }) => piece.items)).size).toBe(points.length)
         expect(held.reduce((total, { piece }) => total + piece.items.length, 0)).toBe(points.length)

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { fencesAround, planReads, type PlanItem, type PlanLimits } from '#core/links/planner'
+import { fencesAround, planReads, runsOf, type PlanItem, type PlanLimits } from '#core/links/planner'
 
 const limits = (more: Partial<PlanLimits> = {}): PlanLimits => ({
   most: 125,
@@ -157,5 +157,29 @@ describe('cornering a refused address', () => {
     expect(rounds).toBeLessThanOrEqual(7)
     const plan = planReads(items, limits({ fences }))
     expect(plan.blocks.find((b) => b.offset === bad)?.items).toEqual([at(bad)])
+  })
+})
+
+describe('runs', () => {
+  it('are cut as requests without a limit would be', () => {
+    const some = fc.record({
+      items: fc.array(fc.record({ offset: fc.nat(300), count: fc.integer({ min: 1, max: 12 }) }), { maxLength: 40 }),
+      requestCost: fc.nat(30),
+      fences: fc.array(fc.nat(320), { maxLength: 4 }),
+    })
+    fc.assert(
+      fc.property(some, ({ items, requestCost, fences }) => {
+        const cost = (blocks: { count: number }[]) => blocks.reduce((sum, { count }) => sum + requestCost + count, 0)
+        const runs = runsOf(items, { requestCost, fences })
+        expect(runs.flatMap((run) => run.items)).toHaveLength(items.length)
+        const { blocks } = planReads(items, limits({ most: 100_000, requestCost, fences }))
+        // where a wide point spans a fence the planner may do better by going on behind it
+        if (fences.length === 0) expect(cost(runs)).toBe(cost(blocks))
+        for (const { offset, items: held } of runs)
+          for (const fence of fences)
+            if (held.some((item) => item.offset >= fence) && offset < fence)
+              expect(held.some((item) => item.offset < fence && item.offset + item.count > fence)).toBe(true)
+      }),
+    )
   })
 })

@@ -160,15 +160,13 @@ export class Poller {
     const round = this.rounds.get(interval) ?? new IsoRound(interval)
     this.rounds.set(interval, round)
     const pool = this.pool()
-    const refused = round.plan(points, pool.size ?? usualSize, this.settings, this.fences)
+    round.plan(points, pool.size ?? usualSize, this.settings, this.fences)
     for (const block of round.blocks) for (const handle of block.handles) this.blockOf.set(handle, block)
     const unread = round.blocks.filter((block) => block.isUnread)
     if (unread.length > 0) round.nextDue = 0
     const why = pool.fault
     if (why) for (const block of unread) block.degrade(quality.BadNotConnected, why, table)
-    const now = Date.now()
-    for (const { handle } of refused) table.degrade(handle, quality.BadConfigurationError, now)
-    if (why || refused.length > 0) table.flush()
+    if (why) table.flush()
   }
 
   /** Waits for the next round that is due. */

@@ -18,21 +18,20 @@ export class IsoRound {
 
   constructor(readonly interval: number) {}
 
-  /** Plans anew. Pieces that come out the same keep what came last. @returns points that no piece can hold */
-  plan(points: IsoPolled[], size: number, { requests }: Pick<IsoTcpSettings, 'requests'>, fences: FenceBook): IsoPolled[] {
+  /** Plans anew. Pieces that come out the same keep what came last. */
+  plan(points: IsoPolled[], size: number, { requests }: Pick<IsoTcpSettings, 'requests'>, fences: FenceBook) {
     this.points = points.length
     const before = new Map(this.blocks.map((block) => [block.key, block]))
     this.retire()
-    const plan = planRequests(points, { size, readAcross: requests.readAcross, fences: (row) => fences.of(row) })
+    const planned = planRequests(points, { size, readAcross: requests.readAcross, fences: (row) => fences.of(row) })
     const blocks = new Map<PlannedPiece<IsoPolled>, PieceBlock>()
     const blockOf = (piece: PlannedPiece<IsoPolled>) => {
       const made = blocks.get(piece) ?? unlessTheSame(new PieceBlock(piece), before)
       blocks.set(piece, made)
       return made
     }
-    this.requests = plan.requests.map((parts) => parts.map(({ piece, from, bytes }) => ({ block: blockOf(piece), from, bytes })))
+    this.requests = planned.map((parts) => parts.map(({ piece, from, bytes }) => ({ block: blockOf(piece), from, bytes })))
     this.blocks = [...blocks.values()]
-    return plan.refused.map(({ item }) => item)
   }
 
   /** Nothing of this round is wanted any more. */

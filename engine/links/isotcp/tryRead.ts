@@ -20,7 +20,7 @@ export const tryReadIsoTcp = async (settings: IsoTcpSettings, definition: PointD
   let connection: ControllerConnection | null = null
   try {
     connection = await ControllerConnection.open(wire, settings, () => {})
-    const { requests } = planRequests([point], { size: connection.granted.size, readAcross: 0, fences: () => [] })
+    const requests = planRequests([point], { size: connection.granted.size, readAcross: 0, fences: () => [] })
     const whole = Buffer.alloc(bytesIn(point))
     let ms = 0
     for (const part of requests.flat()) {

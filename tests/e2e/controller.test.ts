@@ -1,0 +1,72 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openBrowser, type Browser } from '../support/browser'
+import { startController } from '../support/controller'
+import { describedCalls } from '../support/describedCalls'
+import { closeAll, type Closing } from '../support/engineOn'
+import { startSite, type Site } from '../support/site'
+import { until } from '../support/until'
+
+/** A controller with racks, slots and blocks, from an empty site. */
+
+let site: Site
+let page: Browser
+let there: Awaited<ReturnType<typeof startController>>
+let call: Awaited<ReturnType<typeof describedCalls>>['call']
+const closing: Closing = []
+
+beforeAll(async () => {
+  there = await startController(closing)
+  there.memory.add(10, 60).writeFloatBE(59.75, 4)
+  there.memory.add(30, 10, 'denied')
+  site = await startSite()
+  ;({ call } = await describedCalls(site))
+  page = await openBrowser(site.base, site.cookie)
+})
+afterAll(async () => {
+  await page?.close()
+  await site?.stop()
+  await closeAll(closing)
+})
+
+const tagAt = async (path: string) =>
+  ((await call('GET', `/tags?find=${path}`)).body.items as { id: number; source: object; type: string }[])[0]
+
+describe('a controller', () => {
+  it('is linked by rack and slot, and the step that fails says which of them may be wrong', async () => {
+    await page.go('/links/new?kind=iso-tcp')
+    await page.type('Host', '127.0.0.1')
+    await page.type('Port', String(there.port))
+    await page.sees(/far TSAP\s*02\.01[\s\S]*takes no connection at rack 0, slot 1[\s\S]*Check rack and slot/)
+    await page.type('Slot', '2')
+    await page.sees(/far TSAP\s*02\.02[\s\S]*240 bytes of the 480 that were asked for[\s\S]*flag, byte 0 is 0/)
+    await page.choose('Its place by', 'both TSAPs')
+    await page.type('Far TSAP', '02')
+    await page.type('Far TSAP', 'slot two')
+    await page.leave('Far TSAP')
+    await page.sees('A TSAP is 1 to 16 bytes in hex')
+    await page.type('Far TSAP', '01.02')
+    await page.sees(/taken at TSAP 01\.02/)
+    await page.type('Name', 'Frequency converter')
+    await page.press('Save link')
+    await page.sees('Connected, no tags yet')
+  })
+  it('gives a tag by an address in the letters of programs, with its bytes beside it', async () => {
+    await page.go('/tags/new')
+    await page.type('Address', 'DB10.DBD4')
+    await page.sees(/Bytes on the wire[\s\S]*42 6F 00 00[\s\S]*Read as float32[\s\S]*59\.75/)
+    await page.type('Path', 'converter/frequency')
+    await page.press('Save, then the next')
+    await until(() => tagAt('converter/frequency'))
+    expect(await tagAt('converter/frequency')).toMatchObject({ type: 'float32', source: { address: 'DB10.4' } })
+    expect(await page.valueOf('Address')).toBe('DB10.8')
+    await page.type('Address', 'DB30.0')
+    await page.sees(/access is not allowed[\s\S]*Allow it in the program of the controller/)
+    await page.type('Path', 'converter/guarded')
+    await page.press('Close')
+    await page.press('Save tag')
+    await page.go('/tags')
+    await page.sees(/frequency[\s\S]*Good[\s\S]*guarded[\s\S]*Bad/)
+    await page.go('/links')
+    await page.sees(/the controller refuses 1 tag/)
+  })
+})
