@@ -15,6 +15,7 @@ import MqttPointForm from '~/components/links/MqttPointForm.vue'
 import NoPointForm from '~/components/links/NoPointForm.vue'
 import OpcuaForm from '~/components/links/OpcuaForm.vue'
 import OpcuaPointForm from '~/components/links/OpcuaPointForm.vue'
+import ProgramTags from '~/components/links/ProgramTags.vue'
 import SqlForm from '~/components/links/SqlForm.vue'
 
 interface LinkForm<S = LinkSettings> {
@@ -23,6 +24,8 @@ interface LinkForm<S = LinkSettings> {
   pointForm: Component
   /** It wants the wider of two columns. */
   isWide?: true
+  /** Where a file of the far side’s program tells its points: what reads one. */
+  program?: Component
   addressExample: string
   /** The settings of a new link, before anything is typed. */
   blank(): S
@@ -42,6 +45,7 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
   'iso-tcp': {
     component: IsoTcpForm,
     pointForm: IsoTcpPointForm,
+    program: ProgramTags,
     addressExample: 'DB10.4 or DB10.DBX4.0 or MW20',
     blank: () => ({ ...linkContracts['iso-tcp'].settings.parse({ host: 'none' }), host: '' }),
     suggestName: ({ host }) => (host ? `Controller at ${host}` : ''),

@@ -29,7 +29,7 @@ afterAll(async () => {
 })
 
 const tagAt = async (path: string) =>
-  ((await call('GET', `/tags?find=${path}`)).body.items as { id: number; source: object; type: string }[])[0]
+  ((await call('GET', `/tags?find=${path}`)).body.items as { id: number; source: object; type: string; description: string }[])[0]
 
 describe('a controller', () => {
   it('is linked by rack and slot, and the step that fails says which of them may be wrong', async () => {
@@ -68,5 +68,32 @@ describe('a controller', () => {
     await page.sees(/frequency[\s\S]*Good[\s\S]*guarded[\s\S]*Bad/)
     await page.go('/links')
     await page.sees(/the controller refuses 1 tag/)
+  })
+  it('gets its tags from the text of its program, and what moved, came and went in the next one stands there before it is done', async () => {
+    const links = (await call('GET', '/links')).body.items as { id: number }[]
+    const open = async (declared: string) => {
+      await page.go(`/links/${links[0]!.id}`)
+      await page.press('Tags from its program')
+      await page.type('Text', `VAR_GLOBAL ${declared} END_VAR`)
+      await page.type('Block of what has no address', '10')
+      await page.type('Folder of its tags', 'fc')
+    }
+    await open('running : BOOL; speed : REAL; (* of the fan *) phases : ARRAY[1..3] OF INT; odd : Motor;')
+    await page.sees(
+      /MOTOR, which the file does not declare[\s\S]*fc\/running[\s\S]*DB10\.0\.0[\s\S]*fc\/speed[\s\S]*DB10\.2[\s\S]*int16\[\] ×3/,
+    )
+    await page.press('Compare with the tags')
+    await page.pressContaining('Apply 3 of 3')
+    await until(() => tagAt('fc/phases'))
+    expect(await tagAt('fc/speed')).toMatchObject({ type: 'float32', description: 'of the fan', source: { address: 'DB10.2' } })
+    await open('running : BOOL; ready : BOOL; brake : INT; speed : REAL; (* of the fan *)')
+    await page.choose('Tags that it does not name', 'are removed')
+    await page.press('Compare with the tags')
+    await page.pressContaining('Apply 4 of 4')
+    await page.sees('Remove 1 tag?')
+    await page.press('Apply')
+    await until(async () => (await tagAt('fc/phases')) === undefined)
+    expect(await tagAt('fc/speed')).toMatchObject({ source: { address: 'DB10.4' } })
+    expect(await tagAt('converter/frequency')).toBeDefined()
   })
 })

@@ -14,11 +14,14 @@ export interface Answer {
 export const describedCalls = async (site: Site) => {
   const described = new Described((await site.api('/openapi.json')) as ApiDocument)
   const call = async (method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> => {
-    const response = await fetch(`${site.base}/api${path}`, {
-      method,
-      headers: { cookie: site.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
-      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
-    })
+    const ask = () =>
+      fetch(`${site.base}/api${path}`, {
+        method,
+        headers: { cookie: site.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+        ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+      })
+    // a connection that was kept may end just as it is used again; what only asks may be asked again
+    const response = await (method === 'GET' ? ask().catch(ask) : ask())
     const text = await response.text()
     const type = response.headers.get('content-type') ?? ''
     const parts: unknown[] = type.includes('json')

@@ -3,14 +3,11 @@ import { codeText, itemCode, itemMeaning, requestMeaning } from '#core/isotcp/co
 import { decodeRead, encodeRead, type Piece, type PieceAnswer } from '#core/isotcp/pdu'
 import type { IsoTcpSettings } from '#core/isotcp/settings'
 import { fencesAround } from '#core/links/planner'
-import { grouped } from '#core/lists/grouped'
 import { quality } from '#core/tags/quality'
 import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
-import type { Handle } from '../../table/tagTable'
-import type { PointFinding } from '../driver'
 import { FenceBook } from '../fenceBook'
-import { PlanTimer } from '../planTimer'
+import { nextBeat, RoundPoller } from '../roundPoller'
 import type { Call, Outcome } from './connection'
 import { pieceOf, placeOf, type IsoPolled, type Part, type PieceBlock } from './pieceBlock'
 import type { Pool } from './pool'
@@ -35,37 +32,15 @@ export const readCall = (pieces: readonly Piece[]): Call<PieceAnswer[]> => ({
 })
 
 /** Polls a controller: a round per interval, each a few requests, of which as many are under way as it allows. */
-export class Poller {
+export class Poller extends RoundPoller<IsoPolled, PieceBlock, IsoRound> {
   readonly health = { requests: 0, failures: 0, answerMs: null as number | null, silentInARow: 0, lastFault: null as Fault | null }
-  private points = new Map<Handle, IsoPolled>()
-  private rounds = new Map<number, IsoRound>()
-  private blockOf = new Map<Handle, PieceBlock>()
-  private fences = new FenceBook()
-  private timer: NodeJS.Timeout | null = null
-  private planning = new PlanTimer(() => this.replan())
-  private closed = false
 
   constructor(
     private context: PollerContext,
     private settings: IsoTcpSettings,
     private pool: () => Pool,
-  ) {}
-
-  setPoints(changed: readonly IsoPolled[], removed: readonly Handle[]) {
-    for (const handle of removed) this.letGo(handle)
-    for (const point of changed) {
-      this.letGo(point.handle)
-      this.points.set(point.handle, point)
-    }
-    if (this.rounds.size === 0) this.planning.now()
-    else this.planning.soon()
-  }
-
-  /** From now on no answer reaches this handle, which may be another tag's by then. */
-  private letGo(handle: Handle) {
-    this.points.delete(handle)
-    this.blockOf.get(handle)?.letGo(handle)
-    this.blockOf.delete(handle)
+  ) {
+    super(context.table)
   }
 
   adjust(settings: IsoTcpSettings) {
@@ -88,89 +63,27 @@ export class Poller {
     this.planning.now()
   }
 
-  private forgetFences() {
-    if (!this.fences.forget()) return
-    for (const block of this.allBlocks()) block.restUntil = 0
-    this.planning.now()
-  }
-
   disconnected(why: Fault) {
     this.health.lastFault = why
-    for (const block of this.allBlocks()) block.degrade(quality.BadNotConnected, why, this.context.table)
-    this.context.table.flush()
-  }
-
-  /** The connections are others; until they bring something, values are only what was last seen. */
-  unsettle() {
-    for (const block of this.allBlocks()) block.degrade(quality.UncertainLastUsableValue, null, this.context.table)
-    this.context.table.flush()
-  }
-
-  /** Another controller answers from now on; nothing that was seen counts. */
-  forget() {
-    for (const block of this.allBlocks()) block.forget(this.context.table)
-    this.context.table.flush()
-  }
-
-  close() {
-    this.closed = true
-    if (this.timer) clearTimeout(this.timer)
-    this.planning.close()
-  }
-
-  pointOf(handle: Handle): IsoPolled | undefined {
-    return this.points.get(handle)
-  }
-
-  blockFor(handle: Handle): PieceBlock | undefined {
-    return this.blockOf.get(handle)
-  }
-
-  allBlocks(): PieceBlock[] {
-    return [...this.rounds.values()].flatMap((round) => round.blocks)
-  }
-
-  roundsInOrder(): IsoRound[] {
-    return [...this.rounds.values()].sort((a, b) => a.interval - b.interval)
+    this.degradeAll(quality.BadNotConnected, why)
   }
 
   experience() {
     return { answerMs: this.health.answerMs, fences: this.fences.all() }
   }
 
-  findings(): PointFinding[] {
-    return [...this.rounds.values()].flatMap((round) => round.findings())
+  protected plan(interval: number, points: IsoPolled[], before: IsoRound | undefined): IsoRound {
+    const round = before ?? new IsoRound(interval)
+    round.plan(points, this.pool().size ?? usualSize, this.settings, this.fences)
+    return round
   }
 
-  private replan() {
-    const byInterval = grouped(this.points.values(), ({ interval }) => interval)
-    for (const [interval, round] of this.rounds) if (!byInterval.has(interval)) this.drop(interval, round)
-    this.blockOf.clear()
-    for (const [interval, points] of byInterval) this.planRound(interval, points)
-    this.schedule()
+  protected whyUnasked() {
+    const why = this.pool().fault
+    return why && { why, code: quality.BadNotConnected }
   }
 
-  private drop(interval: number, round: IsoRound) {
-    round.retire()
-    this.rounds.delete(interval)
-  }
-
-  private planRound(interval: number, points: IsoPolled[]) {
-    const { table } = this.context
-    const round = this.rounds.get(interval) ?? new IsoRound(interval)
-    this.rounds.set(interval, round)
-    const pool = this.pool()
-    round.plan(points, pool.size ?? usualSize, this.settings, this.fences)
-    for (const block of round.blocks) for (const handle of block.handles) this.blockOf.set(handle, block)
-    const unread = round.blocks.filter((block) => block.isUnread)
-    if (unread.length > 0) round.nextDue = 0
-    const why = pool.fault
-    if (why) for (const block of unread) block.degrade(quality.BadNotConnected, why, table)
-    if (why) table.flush()
-  }
-
-  /** Waits for the next round that is due. */
-  private schedule() {
+  protected schedule() {
     if (this.timer) clearTimeout(this.timer)
     this.timer = null
     if (this.closed || this.pool().open === 0) return
@@ -188,8 +101,7 @@ export class Poller {
 
   private async run(round: IsoRound, now: number) {
     round.running = true
-    const late = now - round.nextDue
-    round.nextDue = round.nextDue === 0 || late > round.interval ? now + round.interval : round.nextDue + round.interval
+    round.nextDue = nextBeat(round, now)
     const started = performance.now()
     const requests = round.begin(now)
     await Promise.all(requests.map((parts) => this.ask(parts, round)))

@@ -1,5 +1,4 @@
 import { fault, type Fault } from '#core/faults/catalogue'
-import { grouped } from '#core/lists/grouped'
 import { exception, exceptionMeaning } from '#core/modbus/exceptions'
 import { fencesAround } from '#core/links/planner'
 import type { ModbusTcpSettings } from '#core/modbus/settings'
@@ -8,11 +7,10 @@ import type { UnitStatus } from '#shared/status'
 import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
-import type { PointFinding } from '../driver'
 import { malformedFault, type Outcome } from './connection'
 import { FenceBook } from '../fenceBook'
+import { nextBeat, RoundPoller } from '../roundPoller'
 import type { Lane } from './lane'
-import { PlanTimer } from '../planTimer'
 import type { PolledPoint, ReadBlock } from './readBlock'
 import { Round } from './round'
 import { sentenceFor } from './sentences'
@@ -34,7 +32,7 @@ const mostRefusedShown = 20
  * and leaves it out of the polling for a while when it stays silent, so that it costs the others
  * nothing.
  */
-export class UnitPoller {
+export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
   readonly health = {
     requests: 0,
     failures: 0,
@@ -44,43 +42,16 @@ export class UnitPoller {
     leftOutUntil: 0,
     lastFault: null as Fault | null,
   }
-  private points = new Map<Handle, PolledPoint>()
-  private rounds = new Map<number, Round>()
-  private blockOf = new Map<Handle, ReadBlock>()
-  private fences = new FenceBook()
-  private timer: NodeJS.Timeout | null = null
-  private planning = new PlanTimer(() => this.replan())
-  private closed = false
-
   constructor(
     private context: PollerContext,
     private settings: ModbusTcpSettings,
     private lane: Lane,
-  ) {}
-
-  get isEmpty() {
-    return this.points.size === 0
+  ) {
+    super(context.table)
   }
 
   get unit() {
     return this.context.unit
-  }
-
-  setPoints(changed: readonly PolledPoint[], removed: readonly Handle[]) {
-    for (const handle of removed) this.letGo(handle)
-    for (const point of changed) {
-      this.letGo(point.handle)
-      this.points.set(point.handle, point)
-    }
-    if (this.rounds.size === 0) this.planning.now()
-    else this.planning.soon()
-  }
-
-  /** From now on no reply reaches this handle, which may be another tag's by then. */
-  private letGo(handle: Handle) {
-    this.points.delete(handle)
-    this.blockOf.get(handle)?.letGo(handle)
-    this.blockOf.delete(handle)
   }
 
   adjust(settings: ModbusTcpSettings) {
@@ -107,46 +78,12 @@ export class UnitPoller {
     this.schedule()
   }
 
-  /** What a device refused while it was starting, or before it was mended, is asked for once more. */
-  private forgetFences() {
-    if (!this.fences.forget()) return
-    for (const block of this.allBlocks()) block.restUntil = 0
-    this.planning.now()
-  }
-
   /** The lane is down. */
   disconnected(why: Fault) {
     if (this.health.silentInARow === 0) this.health.silentSince = Date.now()
     this.health.lastFault = why
     const code = why.code === 'modbus.dead-connection' ? quality.BadNoCommunication : quality.BadNotConnected
-    for (const block of this.allBlocks()) block.degrade(code, why, this.context.table)
-    this.context.table.flush()
-  }
-
-  /** The connection is another one; until it answers, values are only what was last seen. */
-  unsettle() {
-    for (const block of this.allBlocks()) block.degrade(quality.UncertainLastUsableValue, null, this.context.table)
-    this.context.table.flush()
-  }
-
-  /** Another device answers from now on; nothing that was seen counts. */
-  forget() {
-    for (const block of this.allBlocks()) block.forget(this.context.table)
-    this.context.table.flush()
-  }
-
-  close() {
-    this.closed = true
-    if (this.timer) clearTimeout(this.timer)
-    this.planning.close()
-  }
-
-  pointOf(handle: Handle): PolledPoint | undefined {
-    return this.points.get(handle)
-  }
-
-  blockFor(handle: Handle): ReadBlock | undefined {
-    return this.blockOf.get(handle)
+    this.degradeAll(code, why)
   }
 
   refusalFor(handle: Handle) {
@@ -161,21 +98,15 @@ export class UnitPoller {
     return { answerMs: this.health.answerMs, fences: this.fences.all() }
   }
 
-  findings(): PointFinding[] {
-    return [...this.rounds.values()].flatMap((round) => round.findings())
-  }
-
   status(): UnitStatus {
     const { health, settings, lane } = this
-    const rounds = [...this.rounds.values()]
-      .sort((a, b) => a.interval - b.interval)
-      .map((round) => ({
-        interval: round.interval,
-        points: round.points,
-        requests: round.blocks.length,
-        predictedMs: round.predictedMs(health.answerMs, settings),
-        measuredMs: round.measuredMs,
-      }))
+    const rounds = this.roundsInOrder().map((round) => ({
+      interval: round.interval,
+      points: round.points,
+      requests: round.blocks.length,
+      predictedMs: round.predictedMs(health.answerMs, settings),
+      measuredMs: round.measuredMs,
+    }))
     const refused = this.allBlocks().flatMap((block) => block.refused())
     const { flow, sentence } = sentenceFor({ health, lane, rounds, refused, now: Date.now() })
     return {
@@ -195,46 +126,22 @@ export class UnitPoller {
     }
   }
 
-  private replan() {
-    const byInterval = grouped(this.points.values(), ({ interval }) => interval)
-    for (const [interval, round] of this.rounds) if (!byInterval.has(interval)) this.drop(interval, round)
-    this.blockOf.clear()
-    for (const [interval, points] of byInterval) this.planRound(interval, points)
-    this.schedule()
-  }
-
-  private drop(interval: number, round: Round) {
-    round.retire()
-    this.rounds.delete(interval)
-  }
-
-  private planRound(interval: number, points: PolledPoint[]) {
-    const round = this.rounds.get(interval) ?? new Round(interval)
-    this.rounds.set(interval, round)
+  protected plan(interval: number, points: PolledPoint[], before: Round | undefined): Round {
+    const round = before ?? new Round(interval)
     round.plan(points, this.unit, this.settings, this.fences)
-    for (const block of round.blocks) for (const handle of block.handles) this.blockOf.set(handle, block)
-    if (round.blocks.some((block) => block.isUnread)) round.nextDue = 0
-    this.tellUnread(round)
     const now = Date.now()
-    for (const { item } of round.refused) this.context.table.degrade(item.handle, quality.BadConfigurationError, now)
-    if (round.refused.length > 0) this.context.table.flush()
+    for (const { item } of round.refused) this.table.degrade(item.handle, quality.BadConfigurationError, now)
+    if (round.refused.length > 0) this.table.flush()
+    return round
   }
 
-  /** What joins a unit that cannot be asked now says so at once, and does not wait for its turn. */
-  private tellUnread(round: Round) {
-    const { lane, health, context } = this
+  protected whyUnasked() {
+    const { lane, health } = this
     const why = !lane.isOpen ? lane.fault : health.leftOutUntil > Date.now() ? health.lastFault : null
-    if (!why) return
-    const code = lane.isOpen ? quality.BadNoCommunication : quality.BadNotConnected
-    for (const block of round.blocks) if (block.isUnread) block.degrade(code, why, context.table)
-    context.table.flush()
+    return why && { why, code: lane.isOpen ? quality.BadNoCommunication : quality.BadNotConnected }
   }
 
-  private allBlocks(): ReadBlock[] {
-    return [...this.rounds.values()].flatMap((round) => round.blocks)
-  }
-
-  private schedule() {
+  protected schedule() {
     if (this.closed) return
     if (this.timer) clearTimeout(this.timer)
     this.timer = null
@@ -258,8 +165,7 @@ export class UnitPoller {
 
   private async run(round: Round, now: number) {
     round.running = true
-    const late = now - round.nextDue
-    round.nextDue = round.nextDue === 0 || late > round.interval ? now + round.interval : round.nextDue + round.interval
+    round.nextDue = nextBeat(round, now)
     const started = performance.now()
     const isProbe = this.isProbing
     const due = round.blocks.filter((block) => block.restUntil <= now)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { removeLink, showLink } from '#shared/api/links'
 import { hasPoints, protocolOf } from '#core/links/registry'
+import { linkForms } from '~/links/registry'
 import { counted } from '#core/text/counted'
 import type { Link, LinkDraft } from '#shared/links/link'
 
@@ -39,6 +40,9 @@ await load()
         <v-btn v-if="protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/links/${link.id}/traffic`">Traffic</v-btn>
         <v-btn v-if="protocolOf(link.kind).capabilities.browse && session.can('configure')" :to="`/tags/take?link=${link.id}`"
           >Take points</v-btn
+        >
+        <v-btn v-if="linkForms[link.kind].program && session.can('configure')" :to="`/links/${link.id}/program`"
+          >Tags from its program</v-btn
         >
         <v-btn v-if="hasPoints(link.kind) && session.can('configure')" :to="`/tags/new?link=${link.id}`">New tag</v-btn>
         <v-btn v-if="session.can('configure')" color="break" @click="asking = true">Remove…</v-btn>

@@ -1,0 +1,98 @@
+import { arrayOf, type DataType } from '../../tags/types'
+import { visible } from '../../text/visible'
+import { formatAddress, isCounted, parseAddress, type IsoAddress } from '../address'
+import type { Form } from '../layout'
+import type { Declared, Program } from './declared'
+import { readDeclarations } from './declarations'
+import { layOut, type LayoutRule, type Placed } from './layOut'
+import { isTable, readTable } from './tables'
+
+/** A variable of a program as a tag. */
+export interface ProgramPoint {
+  path: string
+  address: string
+  type: DataType
+  form: Form | null
+  length: number | null
+  count: number | null
+  description: string
+  line: number
+}
+
+export interface ProgramPoints {
+  points: ProgramPoint[]
+  problems: { line: number; text: string }[]
+  /** Whether some of it needs the number of a block to have an address. */
+  needsBlock: boolean
+}
+
+interface Wanted {
+  /** The block in which variables lie that name no address; null: they are left out. */
+  block: number | null
+  rule: LayoutRule
+  /** The folder of its tags; empty: none. */
+  folder: string
+}
+
+/** The variables of a program with their places, from a table or from declarations. */
+export const programPoints = (text: string, { block, rule, folder }: Wanted): ProgramPoints => {
+  const program = isTable(text) ? readTable(text) : readDeclarations(text)
+  const found: ProgramPoints = { points: [], problems: [...program.problems], needsBlock: false }
+  for (const group of program.groups) {
+    const own = [...folder.split('/'), group.name].filter(Boolean)
+    const [loose, fixed] = [group.variables.filter(({ at }) => at === null), group.variables.filter(({ at }) => at !== null)]
+    for (const one of fixed) addFixed(one, program, { block, rule, own }, found)
+    if (loose.length === 0) continue
+    found.needsBlock = true
+    const laid = layOut(loose, program, rule)
+    found.problems.push(...laid.problems)
+    if (block !== null) found.points.push(...laid.placed.map((placed) => pointOf(placed, own, at(block, placed.byte, placed.bit))))
+  }
+  found.problems.sort((a, b) => a.line - b.line)
+  return found
+}
+
+const at = (block: number, offset: number, bit: number | null): IsoAddress => ({ area: 'block', block, offset, bit, width: null })
+
+/** One with a place of its own: an address, or an offset in the block. */
+const addFixed = (
+  one: Declared,
+  program: Program,
+  { block, rule, own }: { block: number | null; rule: LayoutRule; own: string[] },
+  found: ProgramPoints,
+) => {
+  const offset = /^(\d+)(?:\.(\d))?$/.exec(one.at!)
+  if (offset) found.needsBlock = true
+  if (offset && block === null) return
+  const parsed = offset
+    ? { ok: true as const, address: at(block!, Number(offset[1]), offset[2] === undefined ? null : Number(offset[2])) }
+    : parseAddress(one.at!)
+  if (!parsed.ok) return void found.problems.push({ line: one.line, text: parsed.problem })
+  const { placed, problems } = layOut([{ ...one, at: null }], program, rule)
+  found.problems.push(...problems)
+  const { address } = parsed
+  for (const part of placed) {
+    const bit = part.bit === null ? null : (address.bit ?? 0) + part.bit
+    found.points.push(
+      pointOf(part, own, {
+        ...address,
+        offset: address.offset + part.byte + (bit === null ? 0 : bit >> 3),
+        bit: bit === null ? null : bit & 7,
+      }),
+    )
+  }
+}
+
+const pointOf = ({ names, type, count, comment, line }: Placed, own: string[], address: IsoAddress): ProgramPoint => ({
+  path: [...own, ...names.flatMap((name) => name.split('.'))].map(asName).join('/'),
+  address: formatAddress(address),
+  type: isCounted(address.area) ? (address.area === 'timer' ? 'uint32' : 'uint16') : count > 0 ? arrayOf(type.type) : type.type,
+  form: isCounted(address.area) ? null : (type.form ?? null),
+  length: type.type === 'string' ? type.length : null,
+  count: count > 0 ? count : null,
+  description: [comment, type.note].filter(Boolean).join(', '),
+  line,
+})
+
+/** A name as a part of a path can be. */
+const asName = (name: string) => visible(name.replaceAll('/', '_')).trim() || '_'
