@@ -91,7 +91,6 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.db.updateTable('site').set({ name: 'Harrow Sound Ferry Port' }).execute()
     const meters = await addLink(editor, berthMeters(ports.modbus))
     await editor.insert('tag', [...meterTags(meters), ...memoryTags(), ...madeTags()])
-    await editor.insert('tag', converterTags(await addLink(editor, converterLink(ports.converter))))
     await editor.insert('certificate', armCertificates(arms))
     for (const [i, draft] of armLinks(arms, seal).entries()) {
       const link = await addLink(editor, draft)
@@ -103,6 +102,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('recordSet', demoRecordSets(book))
     const tariffs = await addLink(editor, tariffLink(ports.tariff, seal))
     await editor.insert('tag', tariffTags(tariffs))
+    await editor.insert('tag', converterTags(await addLink(editor, converterLink(ports.converter))))
     const outlets = [await demoOutlet(ports), await demoBroker(ports), await demoServer(ports, book)]
     const [, broker, server] = await editor.insert('outlet', outlets)
     await editor.insert('bridge', demoBridges({ quay, callBook: book, files, tariffs, broker: broker!.id, server: server!.id }))

@@ -70,6 +70,15 @@ describe('declarations', () => {
       'phases/2/hot DB10.24.0 bool',
     ])
   })
+  it('have each its own comment, also where several stand on one line', () => {
+    const { points } = programPoints(
+      'VAR_GLOBAL (* not this *) a : INT; (* A *) b : BOOL; c : INT (* C *); d : INT; // D\n // nor this\n e : INT; END_VAR',
+      {
+        ...{ block: 1, rule: 'even', folder: '' },
+      },
+    )
+    expect(points.map(({ path, description }) => path + description)).toEqual(['aA', 'b', 'cC', 'dD', 'e'])
+  })
   it('bring comments, units of times, lengths and the folder of a program', () => {
     const { points } = programPoints(
       `PROGRAM Cooling

@@ -35,7 +35,8 @@ const deepest = 30
 
 class Reader {
   private tokens: Token[] = []
-  private comments = new Map<number, string>()
+  /** With the number of tokens before it. */
+  private comments: { after: number; line: number; text: string }[] = []
   private at = 0
   private found: Program = { types: new Map(), groups: [], problems: [] }
 
@@ -63,7 +64,21 @@ class Reader {
 
   private noteComment(whole: string, line: number) {
     const text = (whole.startsWith('//') ? whole.slice(2) : whole.slice(2, -2)).trim().replace(/\s+/g, ' ')
-    if (!this.comments.has(line)) this.comments.set(line, text)
+    this.comments.push({ after: this.tokens.length, line, text })
+  }
+
+  /** What stands within a declaration, or behind it on the line of its end. */
+  private commentOf(begin: number, lastLine: number): string {
+    let low = 0
+    let high = this.comments.length
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (this.comments[middle]!.after > begin) high = middle
+      else low = middle + 1
+    }
+    const found = this.comments[low]
+    if (!found || found.after > this.at) return ''
+    return found.after < this.at || found.line === lastLine ? found.text : ''
   }
 
   private types() {
@@ -84,7 +99,7 @@ class Reader {
 
   /** `a, b AT %MW4 : INT := 3; (* what it is *)` */
   private declarations(depth: number): Declared[] {
-    const { line } = this.peek() ?? { line: 0 }
+    const [begin, { line }] = [this.at, this.peek() ?? { line: 0 }]
     const names = [this.name()]
     while (this.peek()?.text === ',') {
       this.next()
@@ -94,7 +109,7 @@ class Reader {
     this.expect(':')
     const type = this.type(depth)
     const last = this.passInitial()
-    const comment = this.comments.get(last) ?? this.comments.get(line) ?? ''
+    const comment = this.commentOf(begin, last)
     return names.map((name) => ({ name, type, at, comment, line }))
   }
 
