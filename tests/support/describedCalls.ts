@@ -1,4 +1,5 @@
 import { expect } from 'vitest'
+import { askedAgain } from './askedAgain'
 import { Described, type ApiDocument } from './described'
 import type { Site } from './site'
 
@@ -20,8 +21,7 @@ export const describedCalls = async (site: Site) => {
         headers: { cookie: site.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
         ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
       })
-    // a connection that was kept may end just as it is used again; what only asks may be asked again
-    const response = await (method === 'GET' ? ask().catch(ask) : ask())
+    const response = await (method === 'GET' ? askedAgain(ask) : ask())
     const text = await response.text()
     const type = response.headers.get('content-type') ?? ''
     const parts: unknown[] = type.includes('json')

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { databaseUrl } from '../../launcher/postgres.mjs'
 import { Stack } from '../../launcher/stack.mjs'
+import { asked } from './askedAgain'
 import { signInFirst, signInTo } from './signIn'
 import { until } from './until'
 
@@ -57,13 +58,13 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
   const cookie = demoData ? await signInTo(base, admin.name, admin.password) : await signInFirst(base, stack.firstAccount!, admin.password)
   const standins = `http://127.0.0.1:${control}/api`
   // while an arm loads its node set, the meters in the same process answer late
-  await until(async () => ((await (await fetch(`${standins}/arms`)).json()) as { ready: boolean }).ready, Boolean, 60)
+  await until(async () => ((await (await asked(`${standins}/arms`)).json()) as { ready: boolean }).ready, Boolean, 60)
   const post = async (url: string, body: unknown, method = 'POST') => {
     const response = await fetch(url, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json', cookie } })
     return { status: response.status, body: (await response.json()) as Record<string, unknown> }
   }
   const meter = async (unit: number) => {
-    const { meters } = (await (await fetch(`${standins}/meters`)).json()) as { meters: StandinMeter[] }
+    const { meters } = (await (await asked(`${standins}/meters`)).json()) as { meters: StandinMeter[] }
     return meters.find((candidate) => candidate.unit === unit)!
   }
   return {
@@ -83,15 +84,15 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     pids: () => stack.pids(),
     api: (path: string, body?: unknown, method?: string) =>
       body === undefined
-        ? fetch(`${base}/api${path}`, { headers: { cookie } }).then((r) => r.json() as Promise<unknown>)
+        ? asked(`${base}/api${path}`, { headers: { cookie } }).then((r) => r.json() as Promise<unknown>)
         : post(`${base}/api${path}`, body, method),
     /** What a list of the API holds. */
     list: (path: string) =>
-      fetch(`${base}/api${path}`, { headers: { cookie } }).then(async (r) => ((await r.json()) as { items: unknown[] }).items),
+      asked(`${base}/api${path}`, { headers: { cookie } }).then(async (r) => ((await r.json()) as { items: unknown[] }).items),
     channel: async (unit: number, name: string) => (await meter(unit)).channels.find((channel) => channel.name === name)!.value,
     setChannel: (unit: number, channel: string, value: unknown) => post(`${standins}/meters/${unit}/value`, { channel, value }),
     arm: async (number = 1) => {
-      const { arms } = (await (await fetch(`${standins}/arms`)).json()) as { arms: StandinArm[] }
+      const { arms } = (await (await asked(`${standins}/arms`)).json()) as { arms: StandinArm[] }
       return arms.find((candidate) => candidate.number === number)!
     },
     /** `fault`, `trust`, `drop`, `restart` or `value` of arm 1. */
