@@ -51,6 +51,19 @@ export const lineField = (what: string, most: number) =>
 const portMessage = 'A TCP port is 1 to 65535.'
 export const portField = z.int({ error: portMessage }).min(1, portMessage).max(65_535, portMessage)
 
+/** How long to wait for a device that answers requests, ms. @param answer the usual time to answer */
+export const patienceWith = (answer: number) =>
+  z
+    .object({
+      connect: milliseconds('The time to connect', 100, 60_000).default(3000),
+      answer: milliseconds('The time to answer', 20, 60_000).default(answer),
+      retryFirst: milliseconds('The first pause', 100, 600_000).default(1000),
+      retryMost: milliseconds('The longest pause', 100, 3_600_000).default(30_000),
+    })
+    .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
+    .describe('How long to wait, ms: to connect, for an answer, and between two tries.')
+    .prefault({})
+
 /** So long a write may wait for its turn. Less than a page waits for its answer. */
 export const writeWithin = milliseconds('The time a write may wait', 100, 20_000).default(10_000)
 

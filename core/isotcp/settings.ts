@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
+import { hostField, localAddressField, milliseconds, patienceWith, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { byteOrders, forms } from './layout'
 import { connectionKinds, readTsap } from './tsap'
 
@@ -30,16 +30,7 @@ export const isoTcpSettings = z.object({
   interval: milliseconds('The interval', 10, 86_400_000)
     .default(1000)
     .describe('How often tags are read that choose no interval of their own, ms.'),
-  patience: z
-    .object({
-      connect: milliseconds('The time to connect', 100, 60_000).default(3000),
-      answer: milliseconds('The time to answer', 20, 60_000).default(2000),
-      retryFirst: milliseconds('The first pause', 100, 600_000).default(1000),
-      retryMost: milliseconds('The longest pause', 100, 3_600_000).default(30_000),
-    })
-    .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
-    .describe('How long to wait, ms: to connect, for an answer, and between two tries.')
-    .prefault({}),
+  patience: patienceWith(2000),
   requests: z
     .object({
       size: wholeNumber('The size of a request', 112, 960)

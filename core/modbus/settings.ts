@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { codings } from './bcd'
-import { hostField, localAddressField, milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
+import { hostField, localAddressField, milliseconds, patienceWith, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { maxOffset, tables } from './address'
 import { wordOrders } from './layout'
 import { limits } from './pdu'
@@ -25,16 +25,7 @@ export const modbusTcpSettings = z.object({
   interval: milliseconds('The interval', 10, 86_400_000)
     .default(1000)
     .describe('How often tags are read that choose no interval of their own, ms.'),
-  patience: z
-    .object({
-      connect: milliseconds('The time to connect', 100, 60_000).default(3000),
-      answer: milliseconds('The time to answer', 20, 60_000).default(1000),
-      retryFirst: milliseconds('The first pause', 100, 600_000).default(1000),
-      retryMost: milliseconds('The longest pause', 100, 3_600_000).default(30_000),
-    })
-    .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
-    .describe('How long to wait, ms: to connect, for an answer, and between two tries.')
-    .prefault({}),
+  patience: patienceWith(1000),
   requests: z
     .object({
       registers: wholeNumber('Registers in one request', 1, limits.readRegisters).default(limits.readRegisters),

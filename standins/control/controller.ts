@@ -4,7 +4,7 @@ import type { ConverterController } from '../isotcp/converterProgram'
 export const describeConverter = ({ controller, converter }: ConverterController) => ({
   connections: controller.connections,
   requests: controller.requests,
-  fault: controller.fault,
+  active: controller.fault === null ? [] : [controller.fault],
   faults: controllerFaultText,
   state: converter.state,
 })
@@ -20,10 +20,9 @@ export const converterRoute = async (
     return { status: 200, body: { dropped: true } }
   }
   if (path !== '/api/converter/fault') return null
-  const { fault = null } = await readBody()
-  if (fault !== null && !isControllerFault(fault))
-    return { status: 400, body: { problem: `fault is one of ${Object.keys(controllerFaultText).join(', ')}, or null` } }
-  controller.fault = fault
-  if (fault === 'taken') controller.dropAll()
+  const { fault, on = true } = await readBody()
+  if (!isControllerFault(fault)) return { status: 400, body: { problem: `fault is one of ${Object.keys(controllerFaultText).join(', ')}` } }
+  controller.fault = on === true ? fault : null
+  if (controller.fault === 'taken') controller.dropAll()
   return { status: 200, body: { done: true } }
 }

@@ -44,7 +44,7 @@ export class Controller {
   private server: Server
   private guests = new Set<Guest>()
 
-  constructor(private options: ControllerOptions) {
+  constructor(readonly options: ControllerOptions) {
     this.server = createServer((socket) => this.accept(socket))
   }
 

@@ -6,6 +6,9 @@ import { checkIsoTcp } from '#engine/links/isotcp/check'
 import { tryReadIsoTcp } from '#engine/links/isotcp/tryRead'
 import { Wire } from '#engine/wire/wire'
 import type { CheckStep } from '#shared/status'
+import { converterRoute, describeConverter } from '../../standins/control/controller'
+import { ConverterController } from '../../standins/isotcp/converterProgram'
+import { Converter } from '../../standins/physics/converter'
 import { freePort } from '../../launcher/ports.mjs'
 import { controllerSettings, openController, startController } from '../support/controller'
 import { closeAll, type Closing } from '../support/engineOn'
@@ -156,6 +159,10 @@ describe('a controller', () => {
     await link.good('DB1.0')
     await until(() => link.journal.entries.some(({ text }) => text.includes('takes no more than 2 connections')))
     expect([controller.connections, link.session.status().connections]).toEqual([2, 2])
+    // it may have more places once it was away
+    controller.options.connections = 8
+    controller.dropAll()
+    await until(() => link.session.status().connections === 4)
   })
 
   it('is told as lost at once, with all of its values, and comes back', async () => {
@@ -265,6 +272,26 @@ describe('an address that is tried', () => {
 })
 
 describe('the stand-in', () => {
+  it('follows what it is told, shows power that agrees with voltage and current, and has one fault at a time', async () => {
+    const made = new ConverterController(new Converter())
+    const port = await made.controller.listen(0)
+    closing.push(() => made.controller.close())
+    const link = openController(closing, controllerSettings(port), [8, 12, 16].map((at) => read(`DB10.${at}`, 'float32')).concat(read('DB20.0', 'float32'))) // prettier-ignore
+    await link.good('DB10.16')
+    const [volts, amps, kw] = [8, 12, 16].map((at) => link.value(`DB10.${at}`) as number)
+    expect((Math.sqrt(3) * volts! * amps! * 0.96) / 1000).toBeCloseTo(kw!, 0)
+    expect(await link.write('DB20.0', 50)).toEqual({ ok: true })
+    made.step(30)
+    expect(made.converter.state).toMatchObject({ setFrequency: 50, frequency: 50, atSetPoint: true })
+    const tell = (body: object) => converterRoute(made, '/api/converter/fault', () => Promise.resolve(body as Record<string, unknown>))
+    expect(await tell({ fault: 'flood' })).toMatchObject({ status: 400 })
+    await tell({ fault: 'slow' })
+    await tell({ fault: 'shut' })
+    expect(describeConverter(made).active).toEqual(['shut'])
+    await link.is('DB10.16', quality.BadDeviceFailure)
+    await tell({ fault: 'shut', on: false })
+    await link.good('DB10.16')
+  })
   it('answers a client that is not ours, byte by byte', async () => {
     const { port, memory } = await startController(closing)
     memory.add(1, 4)[0] = 0x2a

@@ -129,7 +129,7 @@ export class Pool {
       if (!connection.isOpen) return
       Object.assign(seat, { connection, underWay: 0, openedAt: Date.now(), fault: null, fruitless: 0 })
       this.resize()
-      if (this.open === 1) this.events.opened()
+      if (this.open === 1) this.beginAgain()
       this.pump()
       // one after the other: a controller whose places are taken is not stormed
       if (this.seats.length < this.most && this.seats.every((other) => other.connection)) this.addSeat()
@@ -137,6 +137,12 @@ export class Pool {
       if (!this.stopped && this.seats.includes(seat))
         this.down(seat, isFault(why) ? why : fault('ours.unexpected', { problem: String(why) }))
     }
+  }
+
+  /** It was away: how many places it has is found out anew. */
+  private beginAgain() {
+    this.most = this.settings.requests.connections
+    this.events.opened()
   }
 
   private lost(seat: Seat, why: Fault) {
