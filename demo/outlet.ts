@@ -1,5 +1,8 @@
+import { proposed, usualWays } from '#core/modbus/map/propose'
+import { passedOnBy } from '#core/tags/scaling'
 import { hashPassword } from '#security/passwords'
 import { outletContract, type OutletDraft } from '#shared/outlets/outlet'
+import type { TagDraft } from '#shared/tags'
 
 export interface OutletPorts {
   opcua: number
@@ -7,6 +10,7 @@ export interface OutletPorts {
   mqtt: number
   mqttSecured: number
   http: number
+  modbusOutlet: number
 }
 
 export const outletName = 'OPC UA server'
@@ -123,6 +127,27 @@ export const demoServer = async (ports: OutletPorts, callBook: number): Promise<
     },
   })
 
+export const panelName = 'Modbus server'
+
+/** Berths and converter on registers for panels that know addresses only; berth 1 may be written. */
+export const demoPanel = (ports: OutletPorts, tags: readonly TagDraft[]): OutletDraft => {
+  const placeable = tags.map((tag) => ({ path: tag.path, type: passedOnBy(tag), writable: tag.access === 'readwrite' }))
+  const { entries } = proposed(placeable, [], usualWays)
+  const isThere = { path: 'berth/1/shore/active_power', at: 'discrete/0', type: 'bool', tells: 'good' }
+  return outletContract.parse({
+    name: panelName,
+    kind: 'modbus-server',
+    settings: {
+      doors: [{ port: ports.modbusOutlet }],
+      map: [...entries, isThere],
+      anyone: [
+        { folder: '', may: 'read' },
+        { folder: 'berth/1', may: 'write' },
+      ],
+    },
+  })
+}
+
 interface Doors {
   doors: { port: number }[]
 }
@@ -132,6 +157,7 @@ const portsOf = (ports: OutletPorts): Record<string, number[]> => ({
   [outletName]: [ports.opcua, ports.opcuaSecured],
   [brokerName]: [ports.mqtt, ports.mqttSecured],
   [serverName]: [ports.http],
+  [panelName]: [ports.modbusOutlet],
 })
 
 /** An outlet of the demo with other ports; null where it has them already, or is none of the demo’s. */

@@ -19,7 +19,7 @@ import { tariffBase, tariffLink, tariffTags } from './tariff'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
-import { demoBroker, demoOutlet, demoServer, movedTo, type OutletPorts } from './outlet'
+import { demoBroker, demoOutlet, demoPanel, demoServer, movedTo, type OutletPorts } from './outlet'
 import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
 import { addDemoDesk } from './desk'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
@@ -64,6 +64,7 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   mqtt: Number(env.CONDUIT_MQTT_PORT),
   mqttSecured: Number(env.CONDUIT_MQTT_SECURED_PORT),
   http: Number(env.CONDUIT_HTTP_PORT),
+  modbusOutlet: Number(env.CONDUIT_MODBUS_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
   converter: Number(env.CONDUIT_STANDIN_CONVERTER_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
@@ -90,7 +91,8 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   await changeConfiguration(db, 'demo', 'Set up Harrow Sound Ferry Port', async (editor) => {
     await editor.db.updateTable('site').set({ name: 'Harrow Sound Ferry Port' }).execute()
     const meters = await addLink(editor, berthMeters(ports.modbus))
-    await editor.insert('tag', [...meterTags(meters), ...memoryTags(), ...madeTags()])
+    const ofBerths = meterTags(meters)
+    await editor.insert('tag', [...ofBerths, ...memoryTags(), ...madeTags()])
     await editor.insert('certificate', armCertificates(arms))
     for (const [i, draft] of armLinks(arms, seal).entries()) {
       const link = await addLink(editor, draft)
@@ -102,8 +104,14 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('recordSet', demoRecordSets(book))
     const tariffs = await addLink(editor, tariffLink(ports.tariff, seal))
     await editor.insert('tag', tariffTags(tariffs))
-    await editor.insert('tag', converterTags(await addLink(editor, converterLink(ports.converter))))
-    const outlets = [await demoOutlet(ports), await demoBroker(ports), await demoServer(ports, book)]
+    const ofConverter = converterTags(await addLink(editor, converterLink(ports.converter)))
+    await editor.insert('tag', ofConverter)
+    const outlets = [
+      await demoOutlet(ports),
+      await demoBroker(ports),
+      await demoServer(ports, book),
+      demoPanel(ports, [...ofBerths, ...ofConverter]),
+    ]
     const [, broker, server] = await editor.insert('outlet', outlets)
     await editor.insert('bridge', demoBridges({ quay, callBook: book, files, tariffs, broker: broker!.id, server: server!.id }))
   })

@@ -13,7 +13,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {boolean} standins with the simulated devices
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'tariff' | 'tariffSecured', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'tariff' | 'tariffSecured', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -28,6 +28,7 @@ const usualPorts = {
   mqtt: 1883,
   mqttSecured: 8883,
   http: 8580,
+  modbusOutlet: 502,
   arm1: 4851,
   arm2: 4852,
   arm3: 4853,
@@ -99,6 +100,7 @@ export class Stack {
       mqtt,
       mqttSecured,
       http,
+      modbusOutlet,
       arm1,
       arm2,
       arm3,
@@ -122,6 +124,7 @@ export class Stack {
       CONDUIT_MQTT_PORT: String(mqtt),
       CONDUIT_MQTT_SECURED_PORT: String(mqttSecured),
       CONDUIT_HTTP_PORT: String(http),
+      CONDUIT_MODBUS_PORT: String(modbusOutlet),
       CONDUIT_STANDIN_QUAY_PORT: String(quay),
       CONDUIT_STANDIN_CONVERTER_PORT: String(converter),
       CONDUIT_STANDIN_TARIFF_PORT: String(tariff),

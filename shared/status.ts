@@ -3,6 +3,7 @@ import { shownCertificate } from './certificates'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
 import { httpServerDetails } from './outlets/httpServerStatus'
+import { modbusServerDetails } from './outlets/modbusServerStatus'
 import { mqttBrokerDetails } from './outlets/mqttBrokerStatus'
 import { opcuaServerDetails } from './outlets/opcuaServerStatus'
 import { bridgeStatus } from './bridges/status'
@@ -87,7 +88,7 @@ const clientStatus = z
 export type ClientStatus = z.output<typeof clientStatus>
 
 /** The details of every kind of outlet. A new one adds its line here. */
-const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails, mqttBrokerDetails, httpServerDetails])
+const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails, mqttBrokerDetails, httpServerDetails, modbusServerDetails])
 export type OutletDetails = z.output<typeof outletDetails>
 
 const outletStatus = z

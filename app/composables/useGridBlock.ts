@@ -1,38 +1,40 @@
 import { counted } from '#core/text/counted'
-import type { Tag } from '#shared/tags'
 import { blockOf, blockText } from './gridBlock'
+import type { GridThing } from './gridCells'
 import type { Cell, GridBlock } from './useGridCursor'
 
-interface Grid {
+interface Grid<R extends GridThing> {
   block: Ref<GridBlock>
   select(from: Cell, to: Cell): void
   lastRow: () => number
   columns: () => readonly string[]
-  tagAt(row: number): Tag | undefined
+  /** What a row is, and what is said of lines that are pasted below the last. */
+  what: () => { what: string; below: string }
+  rowAt(row: number): R | undefined
   textAt(cell: Cell): string
   mayWrite(column: number): boolean
   /** Brings rows here that are not yet. */
   need(first: number, last: number): Promise<void>
-  write(cells: readonly { tag: Tag; column: string; text: string }[]): void
+  write(cells: readonly { row: R; column: string; text: string }[]): void
 }
 
-/** So many tags are changed at once. */
+/** So many rows are changed at once. */
 const most = 20_000
 
 /** What is done to a block of cells: filled, cleared, copied and pasted, whether its rows are here already or not. */
-export const useGridBlock = ({ block, select, lastRow, columns, tagAt, textAt, mayWrite, need, write }: Grid) => {
+export const useGridBlock = <R extends GridThing>(grid: Grid<R>) => {
+  const { block, select, lastRow, columns, what, rowAt, textAt, mayWrite, need, write } = grid
   const notices = useNotices()
 
   const writeBlock = async ({ top, bottom, left, right }: GridBlock, wanted: (cell: Cell) => string | null) => {
-    if (bottom - top >= most)
-      return notices.tellProblem(`At most ${most.toLocaleString('en-GB')} tags at once; for more take a spreadsheet.`)
+    if (bottom - top >= most) return notices.tellProblem(`At most ${counted(most, what().what)} at once; for more take a spreadsheet.`)
     await need(top, bottom)
     const cells = []
-    for (let row = top; row <= bottom; row++) {
-      const tag = tagAt(row)
-      for (let column = left; tag && column <= right; column++) {
-        const text = mayWrite(column) ? wanted({ row, column }) : null
-        if (text !== null) cells.push({ tag, column: columns()[column]!, text })
+    for (let at = top; at <= bottom; at++) {
+      const row = rowAt(at)
+      for (let column = left; row && column <= right; column++) {
+        const text = mayWrite(column) ? wanted({ row: at, column }) : null
+        if (text !== null) cells.push({ row, column: columns()[column]!, text })
       }
     }
     write(cells)
@@ -73,9 +75,7 @@ export const useGridBlock = ({ block, select, lastRow, columns, tagAt, textAt, m
     select({ row: top, column: left }, { row: bottom, column: right })
     const lost = lines.length - (bottom - top + 1)
     if (lost > 0)
-      notices.tellProblem(
-        `${counted(lost, 'line')} found no tag below the last one and were left out. New tags come in from a spreadsheet.`,
-      )
+      notices.tellProblem(`${counted(lost, 'line')} found no ${what().what} below the last one and were left out. ${what().below}`)
   }
 
   return { fill, fillDown, copy, paste }

@@ -38,6 +38,9 @@ export const useGridEdits = (links: () => LinkNames) => {
   }
   const cellOf = (tag: Tag, column: string) => edits.get(tag.id)?.cells[column] ?? savedCells(tag)[column] ?? ''
 
+  const isEdited = (tag: Tag, column: string) => edits.get(tag.id)?.cells[column] !== undefined
+  const problemOf = (tag: Tag, column: string) => problems.get(tag.id)?.[column]
+
   const check = (id: number) => {
     const edited = edits.get(id)
     if (!edited) return void problems.delete(id)
@@ -61,8 +64,8 @@ export const useGridEdits = (links: () => LinkNames) => {
   }
 
   /** Writes cells; what a cell holds already is no change. */
-  const write = (cells: readonly { tag: Tag; column: string; text: string }[]) => {
-    const steps = cells.flatMap(({ tag, column, text }): CellStep[] => {
+  const write = (cells: readonly { row: Tag; column: string; text: string }[]) => {
+    const steps = cells.flatMap(({ row: tag, column, text }): CellStep[] => {
       const before = edits.get(tag.id)?.cells[column]
       const after = text === (savedCells(edits.get(tag.id)?.base ?? tag)[column] ?? '') ? undefined : text
       return before === after ? [] : [{ tag, column, before, after }]
@@ -138,7 +141,25 @@ export const useGridEdits = (links: () => LinkNames) => {
   }
 
   const cells = computed(() => [...edits.values()].reduce((sum, edited) => sum + Object.keys(edited.cells).length, 0))
-  return { edits, problems, refused, saving, done, undone, cells, savedCells, cellOf, write, undo, redo, forget, seen, save }
+  return {
+    edits,
+    problems,
+    refused,
+    saving,
+    done,
+    undone,
+    cells,
+    savedCells,
+    cellOf,
+    isEdited,
+    problemOf,
+    write,
+    undo,
+    redo,
+    forget,
+    seen,
+    save,
+  }
 }
 
 export type GridEdits = ReturnType<typeof useGridEdits>

@@ -4,11 +4,14 @@ import type { FieldMessage } from '#shared/faults'
 import type { Link } from '#shared/links/link'
 import { httpServerSettings } from '#shared/outlets/httpServer'
 import { httpServerProblems } from '#shared/outlets/httpServerProblems'
+import { modbusServerSettings } from '#shared/outlets/modbusServer'
 import { mqttBrokerSettings } from '#shared/outlets/mqttBroker'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import HttpServerForm from '~/components/outlets/http/HttpServerForm.vue'
 import HttpServerView from '~/components/outlets/http/HttpServerView.vue'
+import ModbusServerForm from '~/components/outlets/modbus/ModbusServerForm.vue'
+import ModbusServerView from '~/components/outlets/modbus/ModbusServerView.vue'
 import MqttBrokerForm from '~/components/outlets/mqtt/MqttBrokerForm.vue'
 import MqttBrokerView from '~/components/outlets/mqtt/MqttBrokerView.vue'
 import OpcuaServerForm from '~/components/outlets/opcua/OpcuaServerForm.vue'
@@ -55,6 +58,12 @@ const faces: { [K in OutletKind]: OutletFace<OutletSettingsOf<K>> } = {
     hint: 'A new one listens on this machine’s loopback address only and lets programs read every tag, and set none, until you say otherwise.',
     problems: httpServerProblems,
     blank: (others) => httpServerSettings.parse({ doors: [{ port: freePort(8580, others) }] }),
+  },
+  'modbus-server': {
+    form: ModbusServerForm,
+    view: ModbusServerView,
+    hint: 'A new one listens on this machine’s loopback address only and lets clients read what is mapped, and write nothing, until you say otherwise.',
+    blank: (others) => modbusServerSettings.parse({ doors: [{ port: freePort(502, others) }] }),
   },
 }
 

@@ -1,15 +1,11 @@
 import { serviceBehind } from '../text/knownBytes'
+import type { Cut, Cutter, Frame } from './frame'
 import { maxPduLength } from './pdu'
 
 /**
  * The frame of Modbus TCP: MODBUS Messaging on TCP/IP Implementation Guide V1.0b, 3.1.3.
  * Transaction id, protocol id (0), length of what follows, unit id, PDU.
  */
-export interface Frame {
-  transaction: number
-  unit: number
-  pdu: Buffer
-}
 
 const headerLength = 7
 const maxFrameLength = headerLength + maxPduLength
@@ -24,15 +20,12 @@ export const encodeFrame = (transaction: number, unit: number, pdu: Buffer): Buf
   return frame
 }
 
-/** `service`: what the peer seems to be instead, where its first bytes tell. */
-export type Cut = { frames: Frame[]; problem: string | null; service: string | null }
-
 /**
  * Cuts a byte stream into frames. TCP may deliver half a frame or several at once; what is not
  * whole yet is kept for the next call. A stream that cannot be Modbus TCP is reported as a
  * problem: byte streams do not resynchronise, so the connection has to be closed.
  */
-export class FrameCutter {
+export class FrameCutter implements Cutter {
   private rest: Buffer = Buffer.alloc(0)
 
   push(chunk: Buffer): Cut {
@@ -40,7 +33,7 @@ export class FrameCutter {
     const frames: Frame[] = []
     while (this.rest.length >= headerLength) {
       const problem = headerProblem(this.rest)
-      if (problem) return { frames, problem, service: serviceBehind(this.rest) }
+      if (problem) return { frames, problem, service: serviceBehind(this.rest), noise: 0 }
       const end = 6 + this.rest.readUInt16BE(4)
       if (this.rest.length < end) break
       frames.push({
@@ -50,7 +43,12 @@ export class FrameCutter {
       })
       this.rest = this.rest.subarray(end)
     }
-    return { frames, problem: null, service: null }
+    return { frames, problem: null, service: null, noise: 0 }
+  }
+
+  /** A stream of bytes has no silence that would mean anything. */
+  silence(): Cut {
+    return { frames: [], problem: null, service: null, noise: 0 }
   }
 
   /** How many bytes of an unfinished frame are waiting. */

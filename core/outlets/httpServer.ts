@@ -5,7 +5,7 @@ export const httpServer: OutletFacts = {
   kind: 'http-server',
   title: 'HTTP server',
   subtitle: 'Tags for programs of the office, and endpoints of your own',
-  capabilities: { clients: true, write: true, check: true, names: false, card: true, messages: true, sends: false, tap: true },
+  capabilities: { clients: true, write: true, check: true, names: false, map: false, card: true, messages: true, sends: false, tap: true },
   frames: null,
   renamed: (settings, nowCalled) => {
     const { anonymous, users, endpoints, ...rest } = settings as unknown as Paths

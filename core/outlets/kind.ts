@@ -28,6 +28,8 @@ export interface OutletCapabilities {
   check: boolean
   /** It has short names for consumers that take no paths. */
   names: boolean
+  /** What it gives lies at addresses that a map says. */
+  map: boolean
   /** There is something to set up at the consumer's side: a card tells what. */
   card: boolean
   /** Consumers send messages to it, which bridges may listen to. */

@@ -5,7 +5,7 @@ export const mqttBroker: OutletFacts = {
   kind: 'mqtt-broker',
   title: 'MQTT broker',
   subtitle: 'Tags as topics, and a broker for devices that send and listen',
-  capabilities: { clients: true, write: true, check: true, names: false, card: true, messages: true, sends: true, tap: true },
+  capabilities: { clients: true, write: true, check: true, names: false, map: false, card: true, messages: true, sends: true, tap: true },
   frames: mqttFrames,
   renamed: (settings, nowCalled) => {
     const { publishes, ...rest } = settings as unknown as { publishes: { folder: string }[] }

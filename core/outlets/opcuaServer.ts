@@ -6,7 +6,7 @@ export const opcuaServer: OutletFacts = {
   kind: 'opcua-server',
   title: 'OPC UA server',
   subtitle: 'SCADA and others browse, subscribe to and write the tags',
-  capabilities: { clients: true, write: true, check: true, names: true, card: true, messages: false, sends: false, tap: true },
+  capabilities: { clients: true, write: true, check: true, names: true, map: false, card: true, messages: false, sends: false, tap: true },
   frames: uaFrames,
   renamed: (settings, nowCalled) => {
     const { shows, anonymous, users, shortNames, ...rest } = settings as unknown as Paths

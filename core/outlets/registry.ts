@@ -1,13 +1,16 @@
 import { httpServer } from './httpServer'
 import type { OutletFacts } from './kind'
+import { modbusServer } from './modbusServer'
 import { mqttBroker } from './mqttBroker'
 import { opcuaServer } from './opcuaServer'
 
 /** Every kind of outlet. A new one adds its line here. */
-export const outletFacts = { 'opcua-server': opcuaServer, 'mqtt-broker': mqttBroker, 'http-server': httpServer } as const satisfies Record<
-  string,
-  OutletFacts
->
+export const outletFacts = {
+  'opcua-server': opcuaServer,
+  'mqtt-broker': mqttBroker,
+  'http-server': httpServer,
+  'modbus-server': modbusServer,
+} as const satisfies Record<string, OutletFacts>
 
 export type OutletKind = keyof typeof outletFacts
 export const outletKinds = Object.keys(outletFacts) as [OutletKind, ...OutletKind[]]

@@ -19,8 +19,8 @@ export interface FolderRule {
 /** Decides by the closest folder that a rule speaks of; where none does: nothing. */
 export class FolderRules {
   private byFolder: ReadonlyMap<string, Right>
-  /** What holds everywhere, where one rule for the whole site is all there is. */
-  private everywhere: Right | null
+  /** What holds everywhere, where one rule for the whole site is all there is; else null. */
+  readonly everywhere: Right | null
 
   constructor(rules: readonly FolderRule[]) {
     this.byFolder = new Map(rules.map(({ folder, may }) => [folder, may]))

@@ -2,6 +2,7 @@ import type { OutletKind } from '#core/outlets/registry'
 import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletDriver } from './driver'
 import { httpServerDriver } from './http/driver'
+import { modbusServerDriver } from './modbus/driver'
 import { mqttBrokerDriver } from './mqtt/driver'
 import { opcuaServerDriver } from './opcua/driver'
 
@@ -10,6 +11,7 @@ const drivers: { [K in OutletKind]: OutletDriver<OutletSettingsOf<K>> } = {
   'opcua-server': opcuaServerDriver,
   'mqtt-broker': mqttBrokerDriver,
   'http-server': httpServerDriver,
+  'modbus-server': modbusServerDriver,
 }
 
 /** Kind and settings go together; TypeScript cannot follow that through a variable. */

@@ -1,11 +1,11 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { join, relative } from 'node:path'
 import { project } from '../paths.mjs'
 import { build, prepareToTest, say } from '../setup.mjs'
 
-/** @typedef {{ passed: number, failed: number }} Count */
+/** @typedef {{ passed: number, failed: number, failures?: string[] }} Count `failures`: what failed, a line each */
 
 /** The longest first. */
 const checks = [
@@ -18,14 +18,15 @@ const checks = [
 
 const suites = ['unit', 'app', 'engine', 'e2e']
 
-/** Everything; ends with a line of counts. */
+/** Everything; ends with what failed, and a line of counts. */
 export const test = async () => {
   prepareToTest()
   /** @type {Count} */
-  const total = { passed: 0, failed: 0 }
+  const total = { passed: 0, failed: 0, failures: [] }
   for (const part of await runChecks()) add(total, part)
   build()
   for (const suite of suites) add(total, runSuite(suite))
+  for (const failure of total.failures ?? []) console.log(`failed: ${failure}`)
   console.log(`${total.passed} passed, ${total.failed} failed`)
   return total.failed === 0 ? 0 : 1
 }
@@ -34,6 +35,7 @@ export const test = async () => {
 const add = (total, part) => {
   total.passed += part.passed
   total.failed += part.failed
+  total.failures?.push(...(part.failures ?? []))
 }
 
 /** Two at a time: each of them uses one core. @returns {Promise<Count[]>} */
@@ -57,7 +59,7 @@ const runCheck = ({ name, args }) =>
     child.on('close', (status) => {
       say(`${name}: ${status === 0 ? 'sound' : 'not sound'}`)
       if (status !== 0) console.log(told.trim())
-      resolve({ passed: Number(status === 0), failed: Number(status !== 0) })
+      resolve(status === 0 ? { passed: 1, failed: 0 } : { passed: 0, failed: 1, failures: [name] })
     })
   })
 
@@ -77,15 +79,37 @@ const runSuite = (suite) => {
   const { status } = spawnSync('npx', args, { cwd: project, stdio: ['ignore', 'inherit', 'inherit'] })
   const count = readReport(report)
   rmSync(folder, { recursive: true, force: true })
-  return { passed: count.passed, failed: status !== 0 && count.failed === 0 ? 1 : count.failed }
+  if (status === 0 || count.failed > 0) return count
+  return { ...count, failed: 1, failures: [`${suite}: ended with ${status} although no test failed`] }
 }
 
 /** @param {string} file @returns {Count} */
 const readReport = (file) => {
   try {
-    const { numPassedTests, numFailedTests, numFailedTestSuites, numTotalTests } = JSON.parse(readFileSync(file, 'utf8'))
-    return { passed: numPassedTests, failed: numFailedTests + (numTotalTests === 0 ? numFailedTestSuites : 0) }
+    const report = JSON.parse(readFileSync(file, 'utf8'))
+    const { numPassedTests, numFailedTests, numFailedTestSuites, numTotalTests } = report
+    return {
+      passed: numPassedTests,
+      failed: numFailedTests + (numTotalTests === 0 ? numFailedTestSuites : 0),
+      failures: failuresIn(report),
+    }
   } catch {
-    return { passed: 0, failed: 1 }
+    return { passed: 0, failed: 1, failures: ['a suite that left no report'] }
   }
 }
+
+/**
+ * @typedef {{ fullName: string, status: string, failureMessages: string[] }} Assertion
+ * @typedef {{ name: string, status: string, message: string, assertionResults: Assertion[] }} TestFile
+ */
+
+/** Each failed test with its file and the first line of why, and files that could not be loaded. @param {{ testResults: TestFile[] }} report */
+const failuresIn = ({ testResults }) =>
+  testResults.flatMap(({ name, status, message, assertionResults }) => {
+    const file = relative(project, name)
+    const failed = assertionResults.filter((one) => one.status === 'failed')
+    if (failed.length === 0) return status === 'failed' ? [`${file}: ${firstLine(message)}`] : []
+    return failed.map(({ fullName, failureMessages }) => `${file}: ${fullName}: ${firstLine(failureMessages[0] ?? '')}`)
+  })
+
+const firstLine = (/** @type {string} */ text) => (text.split('\n')[0] ?? '').slice(0, 300)

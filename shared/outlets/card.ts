@@ -1,6 +1,7 @@
 import type { CertificateFacts } from '#core/certificates/judge'
 import type { OutletKind } from '#core/outlets/registry'
 import { httpServerCard } from './httpServerCard'
+import { modbusServerCard } from './modbusServerCard'
 import { mqttBrokerCard } from './mqttBrokerCard'
 import { opcuaServerCard } from './opcuaServerCard'
 import type { OutletSettingsOf, OutletDraft } from './outlet'
@@ -27,6 +28,7 @@ const cards: { [K in OutletKind]: (known: Known<OutletSettingsOf<K>>) => CardSec
   'opcua-server': opcuaServerCard,
   'mqtt-broker': mqttBrokerCard,
   'http-server': httpServerCard,
+  'modbus-server': modbusServerCard,
 }
 
 export const cardOf = ({ kind, settings }: OutletDraft, known: Omit<Known<never>, 'settings'>): CardSection[] =>

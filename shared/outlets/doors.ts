@@ -30,12 +30,12 @@ export const collides = (a: Pick<DoorPlace, 'interface' | 'port'>, b: Pick<DoorP
 export const isOpenToOthers = ({ interface: address }: Pick<DoorPlace, 'interface'>) => !/^127\./.test(address) && address !== '::1'
 
 /** What is wrong among the doors and the names of one outlet, told at the field. */
-export const clashesIn = (doors: readonly DoorPlace[], users: readonly { name: string }[], context: z.RefinementCtx) => {
+export const clashesIn = (doors: readonly DoorPlace[], users: readonly { name: string }[], context: z.RefinementCtx, list = 'users') => {
   for (const [i, one] of doors.entries()) {
     const other = doors.findIndex((candidate, k) => k < i && collides(candidate, one))
     if (other >= 0) context.addIssue({ code: 'custom', path: ['doors', i, 'port'], message: `Door ${other + 1} has this port already.` })
   }
   for (const [i, { name }] of users.entries())
     if (users.findIndex((candidate) => candidate.name.toLowerCase() === name.toLowerCase()) < i)
-      context.addIssue({ code: 'custom', path: ['users', i, 'name'], message: `“${name}” stands here twice.` })
+      context.addIssue({ code: 'custom', path: [list, i, 'name'], message: `“${name}” stands here twice.` })
 }

@@ -1,6 +1,7 @@
 import type { z } from 'zod'
 import type { OutletKind } from '#core/outlets/registry'
 import { httpServerSettings } from './httpServer'
+import { modbusServerSettings } from './modbusServer'
 import { mqttBrokerSettings } from './mqttBroker'
 import { opcuaServerSettings } from './opcuaServer'
 
@@ -9,4 +10,5 @@ export const outletContracts = {
   'opcua-server': opcuaServerSettings,
   'mqtt-broker': mqttBrokerSettings,
   'http-server': httpServerSettings,
+  'modbus-server': modbusServerSettings,
 } as const satisfies Record<OutletKind, z.ZodType>

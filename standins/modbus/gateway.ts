@@ -1,6 +1,7 @@
 import { createServer, type Server, type Socket } from 'node:net'
 import { exception } from '#core/modbus/exceptions'
-import { encodeFrame, FrameCutter, type Frame } from '#core/modbus/mbap'
+import type { Frame } from '#core/modbus/frame'
+import { encodeFrame, FrameCutter } from '#core/modbus/mbap'
 import { decodeRequest, encodeException } from '#core/modbus/pdu'
 import type { Meter } from './meter'
 

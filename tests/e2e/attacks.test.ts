@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { connect, createServer } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Link } from '#shared/links/link'
-import type { Outlet } from '#shared/outlets/outlet'
+import { settingsAs, type Outlet } from '#shared/outlets/outlet'
 import type { Effect, EngineStatus } from '#shared/status'
 import type { Tag } from '#shared/tags'
 import type { ListedWrite } from '#shared/writes'
@@ -205,7 +205,7 @@ describe('passwords', () => {
       outlet: { ...outlet, settings: { ...outlet.settings, users } },
     })
     const shown = saved.body as unknown as Outlet
-    expect(shown.settings.users).toMatchObject([{ key: { kind: 'password', password: { kept: true } } }])
+    expect(settingsAs('opcua-server', shown)!.users).toMatchObject([{ key: { kind: 'password', password: { kept: true } } }])
     const again = await call('PUT', `/outlets/${outlet.id}`, { revision: shown.revision, outlet: { ...shown, name: 'SCADA, renamed' } })
     expect(again.status).toBe(200)
     const kept = await until(

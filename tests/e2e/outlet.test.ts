@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
 import type { ListedName } from '#shared/outlets/names'
-import type { Outlet } from '#shared/outlets/outlet'
+import { settingsAs, type Outlet } from '#shared/outlets/outlet'
 import type { Tag } from '#shared/tags'
 import { openBrowser, type Browser } from '../support/browser'
 import { certificateAt, named, securedScada } from '../support/outlet'
@@ -194,9 +194,9 @@ describe('a guest’s password', () => {
         status: number
         body: Outlet
       }>
-    const added = await change([first, ...draft.settings.users], revision)
+    const added = await change([first, ...settingsAs('opcua-server', draft)!.users], revision)
     expect(added.status).toBe(200)
-    const [, kept] = added.body.settings.users
+    const [, kept] = settingsAs('opcua-server', added.body)!.users
     const dropped = await change([kept], added.body.revision)
     expect(dropped.status).toBe(200)
     await page.go('/site/certificates')

@@ -7,6 +7,7 @@ import { quality } from '#core/tags/quality'
 import { changeConfiguration } from '#db/configuration'
 import { migrate } from '#db/migrate'
 import { takeBack } from '#db/takeBack'
+import { settingsAs } from '#shared/outlets/outlet'
 import { freePort } from '../../launcher/ports.mjs'
 import { closeAll, databaseFor, engineOn, linkTo, metersFor, outletAt, powerTag, stateFolderFor, type Closing } from '../support/engineOn'
 import { until } from '../support/until'
@@ -234,7 +235,7 @@ describe('what an earlier version stored', () => {
     const { engine } = await engineOn(closing, base)
     await until(() => engine.status().outlets[0]?.flow === 'flowing')
     expect(engine.status().outlets[0]!.details!.doors).toMatchObject([{ port, interface: '127.0.0.1' }])
-    expect(engine.wanted.things.outlet.get(7)!.settings.anonymous).toEqual([{ folder: '', may: 'read' }])
+    expect(settingsAs('opcua-server', engine.wanted.things.outlet.get(7)!)!.anonymous).toEqual([{ folder: '', may: 'read' }])
   })
 
   it('is refused in words where it cannot be read, and nothing changes', async () => {

@@ -36,6 +36,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     mqtt: 0,
     mqttSecured: 0,
     http: 0,
+    modbusOutlet: 0,
     arm1: 0,
     arm2: 0,
     arm3: 0,

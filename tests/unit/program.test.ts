@@ -111,7 +111,7 @@ describe('declarations', () => {
   })
   it('are left out where no block is named, but for those with an address', () => {
     const found = programPoints('VAR_GLOBAL a : INT; b AT %Q0.1 : BOOL; END_VAR', { block: null, rule: 'even', folder: '' })
-    expect(found).toMatchObject({ needsBlock: true, points: [{ path: 'b', address: 'Q0.1' }] })
+    expect(found).toMatchObject({ groups: [{ name: '', variables: 1, block: null }], points: [{ path: 'b', address: 'Q0.1' }] })
   })
   it('are read from anything without an end or an exception', () => {
     const parts = fc.constantFrom('TYPE', 'END_TYPE', 'VAR_GLOBAL', 'END_VAR', 'STRUCT', 'END_STRUCT', 'a', ':', ';', 'INT', 'ARRAY', '[', '0', '..', '3', ']', 'OF', '(', ')', ',', 'AT', '%M0', ':=', '(*', '*)', '"', '-') // prettier-ignore
@@ -146,5 +146,80 @@ describe('tables', () => {
       ],
       problems: [],
     })
+  })
+})
+
+/** The same program as `converter`, as a project of PLCopen TC6 writes it. */
+const project = (globals: string) => `<?xml version="1.0" encoding="utf-8"?>
+<project xmlns="http://www.plcopen.org/xml/tc6_0201" xmlns:xhtml="http://www.w3.org/1999/xhtml">
+  <types>
+    <dataTypes>
+      <dataType name="Phase"><baseType><struct>
+        <variable name="current"><type><REAL/></type></variable>
+        <variable name="hot"><type><BOOL/></type></variable>
+      </struct></baseType></dataType>
+      <dataType name="State"><baseType><enum><values><value name="standing"/></values></enum></baseType></dataType>
+    </dataTypes>
+    <pous/>
+  </types>
+  <instances><configurations><configuration name="c"><resource name="r">${globals}</resource></configuration></configurations></instances>
+</project>`
+
+const globals = `<globalVars name="">
+  <variable name="running"><type><BOOL/></type></variable>
+  <variable name="fault"><type><BOOL/></type></variable>
+  <variable name="mode"><type><BYTE/></type><initialValue><simpleValue value="16#2"/></initialValue></variable>
+  <variable name="state"><type><derived name="State"/></type></variable>
+  <variable name="frequency"><type><REAL/></type><documentation><xhtml:p>Hz at
+     the <xhtml:b>plug</xhtml:b></xhtml:p></documentation></variable>
+  <variable name="phases"><type><array><dimension lower="1" upper="2"/><baseType><derived name="Phase"/></baseType></array></type></variable>
+  <variable name="alarms"><type><array><dimension lower="0" upper="9"/><baseType><BOOL/></baseType></array></type></variable>
+  <variable name="trend"><type><array><dimension lower="1" upper="3"/><baseType><INT/></baseType></array></type></variable>
+  <variable name="ship"><type><string length="5"/></type></variable>
+  <variable name="ready"><type><BOOL/></type></variable>
+  <variable name="started"><type><derived name="DATE_AND_TIME"/></type></variable>
+</globalVars>`
+
+describe('a project as PLCopen TC6 XML', () => {
+  it('says the same as its declarations', () => {
+    expect(shown(project(globals))).toEqual(shown(converter))
+    const { points } = programPoints(project(globals), { block: 10, rule: 'even', folder: 'fc1' })
+    expect(points.find(({ path }) => path === 'fc1/frequency')!.description).toBe('Hz at the plug')
+  })
+
+  it('lies group by group in blocks of their own, and keeps the addresses that it names', () => {
+    const two = `<globalVars name="measured"><variable name="a"><type><INT/></type></variable></globalVars>
+      <globalVars name="asked"><variable name="a"><type><REAL/></type></variable><variable name="q" address="%Q0.1"><type><BOOL/></type></variable></globalVars>`
+    expect(shown(project(two), { block: null, blocks: { asked: 20 } })).toEqual({
+      problems: [],
+      points: ['asked/q Q0.1 bool', 'asked/a DB20.0 float32'],
+    })
+    const { groups } = programPoints(project(two), { block: 10, blocks: { asked: 20 }, rule: 'even', folder: '' })
+    expect(groups).toEqual([
+      { name: 'measured', variables: 1, bytes: 2, block: 10 },
+      { name: 'asked', variables: 1, bytes: 4, block: 20 },
+    ])
+  })
+
+  it('tells by line what it cannot use, and takes the rest', () => {
+    const odd = `<globalVars name="g">
+      <variable name="size"><type><array><dimension lower="0" upper="LAST"/><baseType><INT/></baseType></array></type></variable>
+      <variable name="kind"><type><derived name="Unheard"/></type></variable>
+      <variable name="fine"><type><INT/></type></variable></globalVars>`
+    const { points, problems } = shown(project(odd))
+    expect(points).toEqual(['g/fine DB10.0 int16'])
+    expect(problems).toHaveLength(2)
+    expect(problems[0]!.text).toMatch(/no bounds that are whole numbers/)
+    expect(problems[0]!.line).toBe(14)
+  })
+
+  it('is refused where it is cut off, none of its kind, or means to swell', () => {
+    expect(shown(project(globals).slice(0, 900)).problems[0]!.text).toMatch(/^The document cannot be read/)
+    expect(shown('<list><a/></list>').problems[0]!.text).toMatch(/A project stands at the root/)
+    const bomb = '<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><project>&b;</project>'
+    expect(shown(bomb).problems[0]!.text).toMatch(/document type/)
+    const file = '<!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/passwd">]><project>&a;</project>'
+    expect(shown(file).points).toEqual([])
+    expect(shown(`<project>${'<a>'.repeat(200)}`).problems[0]!.text).toMatch(/deep in each other/)
   })
 })

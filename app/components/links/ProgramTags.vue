@@ -17,6 +17,8 @@ const chooser = ref<HTMLInputElement | null>(null)
 const name = ref('')
 const text = ref('')
 const block = ref<number | null>(null)
+/** Blocks of single groups, by their names. */
+const blocks = reactive<Record<string, number | null>>({})
 const rule = ref<LayoutRule>('even')
 const folder = ref(
   props.link.name
@@ -46,20 +48,26 @@ const take = async (files: FileList | null | undefined) => {
   name.value = file.name
   text.value = decoded(bytes, encodingOf(bytes))
 }
-const blockMessage = computed(() =>
-  block.value === null || (Number.isInteger(block.value) && block.value >= 1 && block.value <= 65_535)
+const messageOf = (number: number | null | undefined) =>
+  number === null || number === undefined || (Number.isInteger(number) && number >= 1 && number <= 65_535)
     ? ''
-    : 'A block has a number from 1 to 65535.',
+    : 'A block has a number from 1 to 65535.'
+const blockMessage = computed(() => messageOf(block.value))
+const ownBlocks = computed(() =>
+  Object.fromEntries(
+    Object.entries(blocks).flatMap(([name, number]) => (number !== null && messageOf(number) === '' ? [[name, number]] : [])),
+  ),
 )
 const wanted = computed(() => ({
   ...{ text: text.value, rule: rule.value, folder: folder.value.trim() },
-  block: blockMessage.value === '' ? block.value : null,
+  ...{ block: blockMessage.value === '' ? block.value : null, blocks: ownBlocks.value },
 }))
 const settled = refDebounced(wanted, 250)
 const found = computed(() => {
   const { text: source, ...how } = settled.value
   return source.trim() === '' ? null : programPoints(source, how)
 })
+const groups = computed(() => found.value?.groups ?? [])
 const shown = computed(() => found.value?.points.slice(0, mostShown) ?? [])
 
 /** What it comes to is shown where every table of tags shows it. */
@@ -85,7 +93,7 @@ const compare = async () => {
     <section class="sheet part" @dragover.prevent @drop.prevent="take($event.dataTransfer?.files)">
       <p class="quiet">
         Drop a file here, choose one, or paste its text: declarations as IEC 61131-3 writes them (TYPE, VAR), a table of symbols (name,
-        address, type, comment), or the layout of a block (name, type, offset).
+        address, type, comment), the layout of a block (name, type, offset), or a project as PLCopen TC6 XML.
       </p>
       <div class="row">
         <v-btn @click="chooser?.click()">Choose a file</v-btn>
@@ -107,6 +115,21 @@ const compare = async () => {
         <TextField v-model="folder" label="Folder of its tags" mono />
         <ChoiceField v-model="missing" label="Tags that it does not name" :choices="missings" />
       </div>
+      <div v-if="groups.length > 1" class="room groups" role="group" aria-label="Blocks of groups">
+        <div v-for="one in groups" :key="one.name" class="group">
+          <span
+            ><span class="mono">{{ one.name || 'without a name' }}</span>
+            <span class="quiet"> {{ counted(one.variables, 'variable') }}, {{ counted(one.bytes, 'byte') }}</span></span
+          >
+          <NumberField
+            :model-value="blocks[one.name] ?? null"
+            :label="`Block of ${one.name || 'the group without a name'}`"
+            :message="messageOf(blocks[one.name])"
+            :hint="block === null ? 'empty: it is left out' : `empty: ${block}`"
+            @update:model-value="blocks[one.name] = $event"
+          />
+        </div>
+      </div>
       <FaultNote v-if="refused" :fault="refused.why" />
       <BusyButton variant="flat" class="go" :busy="busy" :disabled="!found?.points.length" @click="compare"
         >Compare with the tags</BusyButton
@@ -119,7 +142,7 @@ const compare = async () => {
       </h2>
       <p v-if="!found" class="quiet">Nothing is made before you have seen what it comes to.</p>
       <template v-else>
-        <p v-if="found.needsBlock && block === null" class="is-late">Some of it names no address: say in which block it lies.</p>
+        <p v-if="groups.some((one) => one.block === null)" class="is-late">Some of it names no address: say in which block it lies.</p>
         <p v-for="one in found.problems.slice(0, 20)" :key="`${one.line} ${one.text}`" class="is-late">
           <template v-if="one.line > 0">Line {{ one.line }}: </template>{{ one.text }}
         </p>
@@ -175,6 +198,16 @@ const compare = async () => {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 12px;
+}
+.groups {
+  display: grid;
+  gap: 8px;
+}
+.group {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 190px;
+  gap: 12px;
+  align-items: center;
 }
 .go {
   justify-self: start;

@@ -1,10 +1,19 @@
 <script setup lang="ts">
 /** One who comes in at an outlet: its name; by what it is known and what it may do is said by the kind of outlet. */
 const name = defineModel<string>({ required: true })
-const props = defineProps<{ number: number; rights: string; messageFor(path: string): string }>()
+const props = withDefaults(
+  defineProps<{
+    number: number
+    rights: string
+    /** Where it stands in the settings. */
+    list?: string
+    messageFor(path: string): string
+  }>(),
+  { list: 'users' },
+)
 defineEmits<{ left: [path: string]; drop: [] }>()
 
-const path = computed(() => `settings.users.${props.number - 1}.name`)
+const path = computed(() => `settings.${props.list}.${props.number - 1}.name`)
 </script>
 
 <template>

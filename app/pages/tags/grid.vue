@@ -79,7 +79,7 @@ const intoFolder = async () => {
   const to = (folder.value ?? '').replace(/^\/+|\/+$/g, '')
   folder.value = null
   const tags = await chosenTags()
-  edits.write(tags.map((tag) => ({ tag, column: 'path', text: to === '' ? nameOf(tag.path) : `${to}/${nameOf(tag.path)}` })))
+  edits.write(tags.map((tag) => ({ row: tag, column: 'path', text: to === '' ? nameOf(tag.path) : `${to}/${nameOf(tag.path)}` })))
   grid.value?.focus()
 }
 const stuck = computed(() => edits.problems.size)

@@ -1,11 +1,13 @@
 import { arrayOf, type DataType } from '../../tags/types'
 import { visible } from '../../text/visible'
 import { formatAddress, isCounted, parseAddress, type IsoAddress } from '../address'
+import { isXml } from '../../formats/xml/elements'
 import type { Form } from '../layout'
 import type { Declared, Program } from './declared'
 import { readDeclarations } from './declarations'
 import { layOut, type LayoutRule, type Placed } from './layOut'
 import { isTable, readTable } from './tables'
+import { readTc6 } from './tc6'
 
 /** A variable of a program as a tag. */
 export interface ProgramPoint {
@@ -22,29 +24,33 @@ export interface ProgramPoint {
 export interface ProgramPoints {
   points: ProgramPoint[]
   problems: { line: number; text: string }[]
-  /** Whether some of it needs the number of a block to have an address. */
-  needsBlock: boolean
+  /** Variables that lie one after the other and name no address: each such group needs the number of its block. */
+  groups: { name: string; variables: number; bytes: number; block: number | null }[]
 }
 
 interface Wanted {
   /** The block in which variables lie that name no address; null: they are left out. */
   block: number | null
+  /** Of single groups, by their names. */
+  blocks?: Readonly<Record<string, number>>
   rule: LayoutRule
   /** The folder of its tags; empty: none. */
   folder: string
 }
 
 /** The variables of a program with their places, from a table or from declarations. */
-export const programPoints = (text: string, { block, rule, folder }: Wanted): ProgramPoints => {
-  const program = isTable(text) ? readTable(text) : readDeclarations(text)
-  const found: ProgramPoints = { points: [], problems: [...program.problems], needsBlock: false }
+export const programPoints = (text: string, { block: usual, blocks = {}, rule, folder }: Wanted): ProgramPoints => {
+  const program = readProgram(text)
+  const found: ProgramPoints = { points: [], problems: [...program.problems], groups: [] }
   for (const group of program.groups) {
+    const block = Object.hasOwn(blocks, group.name) ? blocks[group.name]! : usual
     const own = [...folder.split('/'), group.name].filter(Boolean)
     const [loose, fixed] = [group.variables.filter(({ at }) => at === null), group.variables.filter(({ at }) => at !== null)]
     for (const one of fixed) addFixed(one, program, { block, rule, own }, found)
-    if (loose.length === 0) continue
-    found.needsBlock = true
+    const offsets = fixed.filter(({ at }) => offsetIn(at!) !== null).length
+    if (loose.length + offsets === 0) continue
     const laid = layOut(loose, program, rule)
+    found.groups.push({ name: group.name, variables: loose.length + offsets, bytes: laid.bytes, block })
     found.problems.push(...laid.problems)
     if (block !== null) found.points.push(...laid.placed.map((placed) => pointOf(placed, own, at(block, placed.byte, placed.bit))))
   }
@@ -52,7 +58,15 @@ export const programPoints = (text: string, { block, rule, folder }: Wanted): Pr
   return found
 }
 
+const readProgram = (text: string): Program => {
+  if (isXml(text)) return readTc6(text)
+  return isTable(text) ? readTable(text) : readDeclarations(text)
+}
+
 const at = (block: number, offset: number, bit: number | null): IsoAddress => ({ area: 'block', block, offset, bit, width: null })
+
+/** An offset in the block, where it is one: `40` or `40.3`. */
+const offsetIn = (at: string) => /^(\d+)(?:\.(\d))?$/.exec(at)
 
 /** One with a place of its own: an address, or an offset in the block. */
 const addFixed = (
@@ -61,8 +75,7 @@ const addFixed = (
   { block, rule, own }: { block: number | null; rule: LayoutRule; own: string[] },
   found: ProgramPoints,
 ) => {
-  const offset = /^(\d+)(?:\.(\d))?$/.exec(one.at!)
-  if (offset) found.needsBlock = true
+  const offset = offsetIn(one.at!)
   if (offset && block === null) return
   const parsed = offset
     ? { ok: true as const, address: at(block!, Number(offset[1]), offset[2] === undefined ? null : Number(offset[2])) }

@@ -2,6 +2,7 @@ import type { OutletKind } from '#core/outlets/registry'
 import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletSaving } from './kind'
 import { httpServerSaving } from './httpServer'
+import { modbusServerSaving } from './modbusServer'
 import { mqttBrokerSaving } from './mqttBroker'
 import { opcuaServerSaving } from './opcuaServer'
 
@@ -10,6 +11,7 @@ const savings: { [K in OutletKind]: OutletSaving<OutletSettingsOf<K>> } = {
   'opcua-server': opcuaServerSaving,
   'mqtt-broker': mqttBrokerSaving,
   'http-server': httpServerSaving,
+  'modbus-server': modbusServerSaving,
 }
 
 /** Kind and settings go together; TypeScript cannot follow that through a variable. */

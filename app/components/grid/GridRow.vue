@@ -1,19 +1,15 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="R extends GridThing">
 import { folderOf, nameOf } from '#core/tags/path'
-import { qualityText, severityOf } from '#core/tags/quality'
-import { passedOnBy } from '#core/tags/scaling'
-import { valueText } from '#core/text/number'
-import type { Tag } from '#shared/tags'
-import type { GridEdits } from '~/composables/useGridEdits'
+import type { GridCells, GridThing } from '~/composables/gridCells'
 
-/** One tag in the grid: its cells, or the part of them that stays in sight. */
+/** One row of a grid: its cells, or the part of them that stays in sight. A slot takes the cells of what it is now. */
 const props = defineProps<{
-  tag: Tag
+  thing: R
   row: number
   /** The columns of this part, and the place of the first of them. */
   columns: readonly string[]
   first: number
-  edits: GridEdits
+  cells: GridCells<R>
   /** The chosen columns of this row, both ends included; none: -1. */
   left: number
   right: number
@@ -21,15 +17,9 @@ const props = defineProps<{
   at: number
   note: string | undefined
 }>()
-const live = useLive()
 const isPinned = computed(() => props.first === 0)
-const value = computed(() => (isPinned.value ? undefined : live.values.get(props.tag.id)))
-const text = computed(() => valueText(value.value?.value, passedOnBy(props.tag)))
-const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
-const edited = computed(() => props.edits.edits.get(props.tag.id)?.cells)
-const saved = computed(() => props.edits.savedCells(props.tag))
-const problems = computed(() => props.edits.problems.get(props.tag.id))
-const textOf = (column: string) => edited.value?.[column] ?? saved.value[column] ?? ''
+const textOf = (column: string) => props.cells.cellOf(props.thing, column)
+const problemOf = (column: string) => props.cells.problemOf(props.thing, column)
 const folderPart = (path: string) => (folderOf(path) === '' ? '' : `${folderOf(path)}/`)
 const isChosen = (i: number) => i + props.first >= props.left && i + props.first <= props.right
 </script>
@@ -37,27 +27,22 @@ const isChosen = (i: number) => i + props.first >= props.left && i + props.first
 <template>
   <div class="grid-row" role="row" :aria-rowindex="row + 2">
     <span v-if="isPinned" class="number-cell quiet" role="rowheader" :data-row="row" :class="{ noted: note }">{{ row + 1 }}</span>
-    <template v-else>
-      <span class="cell number live" role="gridcell">{{ text }}</span>
-      <span class="cell live" role="gridcell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
-        value ? qualityText(value.quality) : ''
-      }}</span>
-    </template>
+    <slot v-else />
     <span
       v-for="(column, i) in columns"
       :key="column"
       role="gridcell"
-      class="cell"
+      class="grid-cell cell"
       :class="{
         chosen: isChosen(i),
         at: at === i + first,
-        edited: edited?.[column] !== undefined,
-        wrong: problems?.[column],
+        edited: cells.isEdited(thing, column),
+        wrong: problemOf(column),
         mono: column !== 'description',
         path: column === 'path',
       }"
       :aria-selected="isChosen(i)"
-      :aria-invalid="problems?.[column] ? true : undefined"
+      :aria-invalid="problemOf(column) ? true : undefined"
       :data-row="row"
       :data-column="i + first"
       ><template v-if="column === 'path'"
@@ -86,14 +71,16 @@ const isChosen = (i: number) => i + props.first >= props.left && i + props.first
   color: var(--copper);
   font-weight: 600;
 }
-.cell {
+.grid-row :deep(.grid-cell) {
   border-right: 1px solid var(--line-soft);
   padding: 4px 7px 0;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-  cursor: cell;
   font-size: 12px;
+}
+.cell {
+  cursor: cell;
 }
 /* where it is tight the folders give way, the name stays */
 .path {
@@ -110,7 +97,7 @@ const isChosen = (i: number) => i + props.first >= props.left && i + props.first
   overflow: hidden;
   text-overflow: ellipsis;
 }
-.live {
+.grid-row :deep(.live) {
   cursor: default;
   color: var(--quiet);
 }

@@ -1,12 +1,8 @@
-<script setup lang="ts">
+<script setup lang="ts" generic="R extends GridThing">
 import { mdiArrowDownThin, mdiArrowUpThin } from '@mdi/js'
 import type { VirtualItem } from '@tanstack/vue-virtual'
-import { tagSorts } from '#shared/api/tags'
-import { columnNamed } from '#shared/tagCsv/columns'
-import type { TagNote } from '#shared/notes'
-import type { Tag } from '#shared/tags'
+import type { GridCells, GridColumns, GridThing } from '~/composables/gridCells'
 import type { Cell, GridBlock } from '~/composables/useGridCursor'
-import type { GridEdits } from '~/composables/useGridEdits'
 
 /** Some columns of the grid with their heads: those that stay in sight, or the others. */
 const props = defineProps<{
@@ -19,9 +15,11 @@ const props = defineProps<{
   /** So many rows are there at most; each row on screen takes the place of one that left it. */
   pool: number
   height: number
-  rows: ReadonlyMap<number, Tag>
-  notes: ReadonlyMap<number, TagNote[]>
-  edits: GridEdits
+  rows: ReadonlyMap<number, R>
+  cells: GridCells<R>
+  ways: GridColumns
+  watched: readonly { name: string; right?: boolean }[]
+  noteOf?: ((row: R) => string | undefined) | undefined
   block: GridBlock
   cursor: Cell
   sort: string
@@ -34,7 +32,7 @@ const style = computed(() => ({
 }))
 const isSorted = (column: string) => props.sort.replace(/^-/, '') === column
 const isDown = computed(() => props.sort.startsWith('-'))
-const canSort = (column: string) => (tagSorts as readonly string[]).includes(column)
+const canSort = (column: string) => props.ways.sorts.includes(column)
 const isChosen = (row: number) => row >= props.block.top && row <= props.block.bottom
 </script>
 
@@ -43,14 +41,13 @@ const isChosen = (row: number) => row >= props.block.top && row <= props.block.b
     <div class="head" role="row">
       <span v-if="first === 0" role="columnheader"><span class="visually-hidden">row</span></span>
       <template v-else>
-        <span role="columnheader" class="right">value now</span>
-        <span role="columnheader">quality</span>
+        <span v-for="{ name, right } in watched" :key="name" role="columnheader" :class="{ right }">{{ name }}</span>
       </template>
       <span
         v-for="(column, i) in columns"
         :key="column"
         role="columnheader"
-        :title="columnNamed(column)?.about"
+        :title="ways.about(column)"
         :aria-sort="isSorted(column) ? (isDown ? 'descending' : 'ascending') : undefined"
       >
         <button type="button" class="name" tabindex="-1" @click="$emit('pick', i + first)">{{ column.replaceAll('_', ' ') }}</button>
@@ -69,18 +66,20 @@ const isChosen = (row: number) => row >= props.block.top && row <= props.block.b
     </div>
     <div role="rowgroup" class="body" :style="{ height: `${height}px` }">
       <div v-for="item in items" :key="item.index % pool" class="slot" :style="{ transform: `translateY(${item.start}px)` }">
-        <TagGridRow
+        <GridRow
           v-if="rows.get(item.index)"
-          :tag="rows.get(item.index)!"
+          :thing="rows.get(item.index)!"
           :row="item.index"
           :columns="columns"
           :first="first"
-          :edits="edits"
+          :cells="cells"
           :left="isChosen(item.index) ? block.left : -1"
           :right="isChosen(item.index) ? block.right : -1"
           :at="cursor.row === item.index ? cursor.column : -1"
-          :note="first === 0 ? openNote(notes.get(rows.get(item.index)!.id)) : undefined"
-        />
+          :note="first === 0 ? noteOf?.(rows.get(item.index)!) : undefined"
+        >
+          <slot name="watched" :row="rows.get(item.index)!" />
+        </GridRow>
         <div v-else class="waiting quiet">…</div>
         <slot :row="item.index" />
       </div>

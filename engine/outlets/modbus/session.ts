@@ -1,0 +1,195 @@
+import { createServer, type Socket } from 'node:net'
+import { framingText } from '#core/modbus/framings'
+import { counted } from '#core/text/counted'
+import { hostText } from '#core/opcua/endpointAddress'
+import type { ModbusDoor, ModbusServerSettings } from '#shared/outlets/modbusServer'
+import type { ClientStatus, OutletStatus } from '#shared/status'
+import { Rate } from '#pacing/rate'
+import type { Handle } from '../../table/tagTable'
+import { Admission, plainAddress } from '../doors/admission'
+import { DoorSet, type Opened } from '../doors/doorSet'
+import { flowOfDoors, wasJustRefused } from '../doors/flow'
+import { listening } from '../doors/listening'
+import { hostOf } from '../doors/place'
+import { Refusals } from '../doors/refusals'
+import type { OutletContext, OutletSession, OutletTag } from '../driver'
+import { Answering } from './answering'
+import { Caller } from './caller'
+import { checkDoor } from './doorCheck'
+import { Machines } from './machines'
+import { MappedTags } from './mapped'
+
+interface Connected {
+  socket: Socket
+  caller: Caller
+  address: string
+  door: ModbusDoor
+}
+
+/** A Modbus server over the tag table: what a map says stands on its registers, coils and inputs. */
+export class ModbusServerSession implements OutletSession<ModbusServerSettings> {
+  private settings: ModbusServerSettings
+  private machines: Machines
+  private mapped: MappedTags
+  private answering: Answering
+  private refusals = new Refusals(() => {})
+  private doors: DoorSet<ModbusDoor, Opened>
+  private connected = new Map<string, Connected>()
+  private requests = 0
+  private rates: { told: Rate; requests: Rate }
+  private stopListening: () => void
+  private work: Promise<unknown>
+
+  constructor(private context: OutletContext<ModbusServerSettings>) {
+    const { settings, table, journal, name, write } = context
+    this.settings = settings
+    this.machines = new Machines(settings)
+    this.mapped = new MappedTags(table, settings.map, settings)
+    this.answering = new Answering({ mapped: this.mapped, write, outlet: name })
+    const admission = new Admission(
+      () => this.settings.limits,
+      (from, text) => this.refusals.note(`somebody from ${from}`, text),
+    )
+    this.doors = new DoorSet({
+      addressOf,
+      listen: (door, arrivals) =>
+        listening(
+          createServer((socket) => void (socket.destroyed || this.come(socket, door))),
+          door,
+          {
+            admits: (socket, ofDoor) => admission.admits(socket.remoteAddress, ofDoor.size) && this.mayCome(socket),
+            knocked: (socket) => {
+              arrivals.note(socket.remoteAddress)
+              admission.count(socket)
+            },
+            unsecured: () => {},
+          },
+        ),
+      opened: (address) => journal.note(name, `Open at ${address}.`),
+      failed: (why) => journal.trouble(name, why.what, why),
+    })
+    this.rates = { told: new Rate(() => this.mapped.told), requests: new Rate(() => this.requests) }
+    this.stopListening = table.listen((handles) => this.mapped.changed(handles))
+    this.work = (context.after ?? Promise.resolve()).then(() => this.doors.apply(settings.doors))
+  }
+
+  /** Doors that did not change stay as they are, with everybody who came in by them. */
+  update(settings: ModbusServerSettings) {
+    const before = this.settings
+    this.settings = settings
+    this.machines.take(settings)
+    if (mapText(before) !== mapText(settings)) this.mapped.take(settings.map, settings)
+    for (const { socket } of [...this.connected.values()]) if (!this.mayCome(socket)) socket.destroy()
+    this.work = this.work.then(() => this.doors.apply(settings.doors))
+  }
+
+  setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
+    this.mapped.setTags(changed, removed)
+  }
+
+  shows(path: string) {
+    return this.mapped.has(path) && this.machines.all().some((rules) => rules.at(path) !== 'nothing')
+  }
+
+  get changesTold() {
+    return this.mapped.told
+  }
+
+  status(): Omit<OutletStatus, 'id' | 'feeds'> {
+    const doors = this.doors.status()
+    const clients = [...this.connected].map(([id, one]) => this.clientStatus(id, one))
+    const why = doors.find((door) => door.fault)?.fault ?? null
+    const mapped = this.mapped.status()
+    return {
+      flow: flowOfDoors(doors),
+      sentence: why?.what ?? sentenceOf(clients.length, mapped.entries, this.rates.requests.perSecond),
+      fault: why,
+      addresses: doors.map(({ address }) => address),
+      clients,
+      items: mapped.entries,
+      changesPerSecond: this.rates.told.perSecond,
+      details: {
+        ...{ kind: 'modbus-server', doors, requestsPerSecond: this.rates.requests.perSecond },
+        ...mapped,
+        refused: this.refusals.list(),
+      },
+    }
+  }
+
+  disconnect(clientId: string): boolean {
+    const found = this.connected.get(clientId)
+    found?.socket.destroy()
+    return found !== undefined
+  }
+
+  check(index: number) {
+    const found = this.doors.at(index)
+    if (!found) return null
+    return checkDoor({ ...found, unit: this.settings.unit, map: this.settings.map, ...this.context })
+  }
+
+  async close() {
+    this.stopListening()
+    for (const rate of Object.values(this.rates)) rate.close()
+    await this.work
+    await this.doors.close()
+  }
+
+  /** Who may do nothing at all needs no connection. */
+  private mayCome(socket: Socket): boolean {
+    const { name, rules } = this.machines.at(socket.remoteAddress)
+    if (rules.opens('')) return true
+    this.refusals.note(`somebody from ${plainAddress(socket.remoteAddress)}`, `was not let in: machines (${name}) may read nothing here`)
+    return false
+  }
+
+  private come(socket: Socket, door: ModbusDoor) {
+    const address = plainAddress(socket.remoteAddress)
+    const id = `${address}:${socket.remotePort}`
+    this.context.wire.attendOne(socket, id)
+    const caller = new Caller(socket, {
+      framing: door.framing,
+      asking: () => ({ machine: this.machines.at(address), from: id }),
+      hasUnit: (unit) => this.hasUnit(unit, door),
+      answer: (unit, pdu, asking) => this.answering.answer(this.meant(unit, door), pdu, asking),
+      mostWaiting: () => this.settings.limits.waiting,
+      refused: (text) => this.refusals.note(address, text),
+      answered: () => this.requests++,
+    })
+    this.connected.set(id, { socket, caller, address, door })
+    socket.once('close', () => this.connected.delete(id))
+  }
+
+  private hasUnit(unit: number, door: ModbusDoor): boolean {
+    return this.meant(unit, door) === this.settings.unit || this.mapped.registers.hasUnit(unit)
+  }
+
+  /** Over TCP 0 and 255 mean the server itself, and over lines 0 means all (MODBUS Messaging on TCP/IP V1.0b, 4.4.2.1). */
+  private meant(unit: number, { framing }: ModbusDoor): number {
+    const isItself = unit === 0 || (unit === 255 && framing === 'tcp')
+    return isItself && !this.mapped.registers.hasUnit(unit) ? this.settings.unit : unit
+  }
+
+  private clientStatus(id: string, { caller, address, door }: Connected): ClientStatus {
+    const { asked, got } = caller.lastText
+    const machine = this.machines.at(address)
+    return {
+      ...{ id, name: id, from: address, identity: machine.name },
+      security: door.framing === 'tcp' ? 'not encrypted' : `${framingText[door.framing]}, not encrypted`,
+      flow: wasJustRefused(caller.refusal) ? 'late' : 'flowing',
+      since: caller.since,
+      items: this.settings.map.length,
+      ...{ lastAsked: asked, lastAskedAt: caller.lastAskedAt, lastGot: got, refused: caller.refusal },
+    }
+  }
+}
+
+const mapText = ({ map, unit, gaps, notGood }: ModbusServerSettings) => JSON.stringify([map, unit, gaps, notGood])
+
+const addressOf = (door: ModbusDoor) =>
+  `${hostText(hostOf(door))}:${door.port}${door.framing === 'tcp' ? '' : ` (${framingText[door.framing]} over TCP)`}`
+
+const sentenceOf = (clients: number, entries: number, perSecond: number): string =>
+  clients === 0
+    ? `Open, nobody connected, ${counted(entries, 'entry', 'entries')} mapped`
+    : `${counted(clients, 'client')}, ${counted(perSecond, 'request')}/s, ${counted(entries, 'entry', 'entries')} mapped`
