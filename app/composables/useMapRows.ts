@@ -1,6 +1,7 @@
 import { clashesOf } from '#core/modbus/map/clashes'
 import type { MapEntry } from '#core/modbus/map/entry'
 import { entryIn, mapCells, referenceOf, type MapCells, type MapColumn, type ReadEntry } from '#core/modbus/map/table'
+import { nameOf } from '#core/tags/path'
 import type { GridCells } from './gridCells'
 
 /** One line of a map on screen: as typed, and as it is saved; null: it is new. */
@@ -76,7 +77,8 @@ export const useMapRows = (unit: () => number) => {
     const list = placed.map(({ entry }) => entry)
     for (const { at, with: other } of clashesOf(list, unit())) {
       const { path, at: where } = list[other]!
-      found.set(placed[at]!.row.id, { column: 'address', message: `${path} lies at ${where} already.` })
+      const line = rows.value.indexOf(placed[other]!.row) + 1
+      found.set(placed[at]!.row.id, { column: 'address', message: `It lies on line ${line}, ${nameOf(path)} at ${where}.` })
     }
     return found
   })

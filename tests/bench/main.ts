@@ -13,6 +13,7 @@ import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
 import { pipeCase } from './pipeCase'
+import { registersCase } from './registersCase'
 import { rowsCase } from './rowsCase'
 import { setsCase } from './setsCase'
 import { steadyCase } from './steadyCase'
@@ -38,6 +39,7 @@ const cases = {
   sets: setsCase,
   through: throughCase,
   web: webCase,
+  registers: registersCase,
   import: importCase,
   grid: gridCase,
   notes: notesCase,

@@ -78,7 +78,7 @@ describe('a Modbus server', () => {
     const at = await rowOf('berth/1/power')
     await (await cell(at, 1)).click()
     await keys('holding/1', Key.ENTER)
-    await page.sees('berth/1/limit lies at holding/0 already.')
+    await page.sees('It lies on line 2, limit at holding/0.')
     expect(await page.driver.findElement(By.xpath('//button[normalize-space(.) = "Save the map"]')).isEnabled()).toBe(false)
     await undo()
     await page.sees('Nothing to save')

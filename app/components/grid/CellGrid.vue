@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="R extends GridThing">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { refDebounced } from '@vueuse/core'
+import { refDebounced, useElementSize } from '@vueuse/core'
 import { counted } from '#core/text/counted'
 import type { GridCells, GridColumns, GridThing } from '~/composables/gridCells'
 import type { Cell } from '~/composables/useGridCursor'
@@ -36,14 +36,22 @@ const overscan = 6
 /** Rows are asked for before they come into sight. */
 const askedAhead = 80
 const widthOf = (name: string) => props.ways.widths[name] ?? Math.max(64, name.length * 8 + 16)
+const scroller = ref<HTMLElement | null>(null)
+const { width: room } = useElementSize(scroller)
+const numberWidth = 56
 const pinned = computed(() => props.columns.slice(0, 1))
 const others = computed(() => props.columns.slice(1))
+const otherWidths = computed(() => [...props.watched.map(({ width }) => width), ...others.value.map(widthOf)])
+/** What the others leave of the width is for the first. */
+const spare = computed(() => {
+  const taken = [numberWidth, ...pinned.value.map(widthOf), ...otherWidths.value].reduce((sum, width) => sum + width, 0)
+  return Math.max(0, Math.floor(room.value) - taken)
+})
 /** The number of the row and its path stay in sight, whatever column one is at; what the tag is now comes next. */
 const parts = computed(() => [
-  { first: 0, columns: pinned.value, widths: [56, ...pinned.value.map(widthOf)] },
-  { first: 1, columns: others.value, widths: [...props.watched.map(({ width }) => width), ...others.value.map(widthOf)] },
+  { first: 0, columns: pinned.value, widths: [numberWidth, ...pinned.value.map((name) => widthOf(name) + spare.value)] },
+  { first: 1, columns: others.value, widths: otherWidths.value },
 ])
-const scroller = ref<HTMLElement | null>(null)
 const virtual = useVirtualizer(
   computed(() => ({
     count: props.total,

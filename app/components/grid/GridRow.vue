@@ -99,6 +99,8 @@ const isChosen = (i: number) => i + props.first >= props.left && i + props.first
 }
 .grid-row :deep(.live) {
   cursor: default;
+}
+.grid-row :deep(.live:not(.is-broken, .is-late)) {
   color: var(--quiet);
 }
 .chosen {

@@ -21,8 +21,13 @@ const isEmpty = computed(() => settings.value.map.length === 0)
 onMounted(async () => {
   if (isEmpty.value) tags.value = await fetchAll().catch(() => [])
 })
-/** The lines of a map are many, and are changed on a page of their own. */
+/** The lines of a map are many, and are changed on a page of their own: here none of them has to be watched. */
 const take = (entries: MapEntry[]) => (settings.value.map = markRaw(entries) as MapEntry[])
+watch(
+  () => settings.value.map,
+  (map) => isReactive(map) && take(toRaw(map)),
+  { immediate: true },
+)
 const wrong = (part: string) => props.triedToSave && [...props.problems.keys()].some((path) => path.startsWith(`settings.${part}`))
 const mapProblem = computed(() => [...props.problems].find(([path]) => path.startsWith('settings.map'))?.[1] ?? '')
 const addMachine = () => settings.value.machines.push({ name: '', from: '', rules: [{ folder: '', may: 'write' }] })

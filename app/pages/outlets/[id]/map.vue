@@ -128,7 +128,7 @@ const loadFile = async () => {
 const problemText = computed(() => {
   const [first] = problems.value
   const row = first && rows.value.find((one) => one.id === first[0])
-  return row ? `${row.cells.path || 'A line'}: ${first[1].message}` : ''
+  return row ? `Line ${rows.value.indexOf(row) + 1}: ${first[1].message}` : ''
 })
 const save = async (revision = outlet.value!.revision) => {
   if (problems.value.size > 0 || busy.value) return
