@@ -9,6 +9,7 @@ import { serverPrograms } from './postgres.mjs'
 
 const postgresql = { name: 'postgresql', isThere: () => serverPrograms() !== null }
 const browser = [
+  { name: 'socat', isThere: () => existsSync('/usr/bin/socat') },
   { name: 'chromium', isThere: () => existsSync('/usr/bin/chromium') },
   { name: 'curl', isThere: () => existsSync('/usr/bin/curl') },
   { name: 'chromium-driver', isThere: () => existsSync('/usr/bin/chromedriver') },

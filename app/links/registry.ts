@@ -8,6 +8,7 @@ import HttpPointForm from '~/components/links/HttpPointForm.vue'
 import FilesForm from '~/components/links/FilesForm.vue'
 import IsoTcpForm from '~/components/links/IsoTcpForm.vue'
 import IsoTcpPointForm from '~/components/links/IsoTcpPointForm.vue'
+import ModbusLineForm from '~/components/links/ModbusLineForm.vue'
 import ModbusPointForm from '~/components/links/ModbusPointForm.vue'
 import ModbusTcpForm from '~/components/links/ModbusTcpForm.vue'
 import MqttForm from '~/components/links/MqttForm.vue'
@@ -41,6 +42,14 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
     addressExample: 'holding/40 or 40041 or 400041',
     blank: () => ({ ...linkContracts['modbus-tcp'].settings.parse({ host: 'none' }), host: '' }),
     suggestName: ({ host }) => (host ? `Device at ${host}` : ''),
+  },
+  'modbus-line': {
+    component: ModbusLineForm,
+    pointForm: ModbusPointForm,
+    addressExample: '3:holding/40 or 3:400041',
+    blank: () => linkContracts['modbus-line'].settings.parse({ line: { over: 'port', device: '/dev/ttyUSB0' } }),
+    suggestName: ({ line }) =>
+      line.over === 'port' ? `Line at ${line.device.split('/').at(-1)}` : line.host ? `Line behind ${line.host}` : '',
   },
   'iso-tcp': {
     component: IsoTcpForm,

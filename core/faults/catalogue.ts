@@ -8,6 +8,7 @@ import { httpFaults } from './http'
 import { importFaults } from './imports'
 import { isoTcpFaults } from './isotcp'
 import { modbusFaults } from './modbus'
+import { serialFaults } from './serial'
 import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
@@ -37,6 +38,7 @@ const catalogue = {
   ...ourFaults,
   ...networkFaults,
   ...modbusFaults,
+  ...serialFaults,
   ...isoTcpFaults,
   ...opcuaFaults,
   ...httpFaults,

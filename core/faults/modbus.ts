@@ -8,6 +8,11 @@ export const modbusFaults = {
     (e) =>
       `The connection is open, so it is the unit: check that ${e.unit} is its number, and its power and wiring behind the gateway. A slow one needs a longer “answers within”.`,
   ),
+  'modbus.broadcast-read': entry(
+    'entry',
+    () => 'Unit 0 is all units of a line, which obey and do not answer: nothing can be read there.',
+    () => 'Name the unit to read from, as in 3:holding/40.',
+  ),
   'modbus.unusable': entry<{ unit: number; ms: number; came: string }>(
     'device',
     (e) => `Unit ${e.unit} did not give the reply that was asked for within ${e.ms} ms. What came: ${e.came}.`,

@@ -1,6 +1,7 @@
 import { files } from '../files/protocol'
 import { http } from '../http/protocol'
 import { isoTcp } from '../isotcp/protocol'
+import { modbusLine } from '../modbus/lineProtocol'
 import { modbusTcp } from '../modbus/protocol'
 import { mqtt } from '../mqtt/protocol'
 import { opcua } from '../opcua/protocol'
@@ -8,10 +9,16 @@ import { sql } from '../sql/protocol'
 import type { Protocol } from './protocol'
 
 /** Every protocol a link can speak. A new one adds its line here. */
-export const protocols = { 'modbus-tcp': modbusTcp, 'iso-tcp': isoTcp, opcua, mqtt, http, sql, files } as const satisfies Record<
-  string,
-  Protocol
->
+export const protocols = {
+  'modbus-tcp': modbusTcp,
+  'modbus-line': modbusLine,
+  'iso-tcp': isoTcp,
+  opcua,
+  mqtt,
+  http,
+  sql,
+  files,
+} as const satisfies Record<string, Protocol>
 
 export type LinkKind = keyof typeof protocols
 export const linkKinds = Object.keys(protocols) as [LinkKind, ...LinkKind[]]

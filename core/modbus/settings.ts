@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import type { SerialPortSettings } from '../contracts/serial'
 import { codings } from './bcd'
 import { hostField, localAddressField, milliseconds, patienceWith, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { maxOffset, tables } from './address'
@@ -16,10 +17,16 @@ const hole = z
   })
   .refine((range) => range.from <= range.to, { message: 'A range ends at or after its start.', path: ['to'] })
 
-/** What a Modbus TCP link is set to. Everything but the host has a default that fits most devices. */
-export const modbusTcpSettings = z.object({
-  host: hostField.describe('Name or numeric address.'),
-  port: portField.default(502),
+const timing = z
+  .object({
+    unit: unitField,
+    answer: milliseconds('The time to answer', 20, 60_000),
+    pause: milliseconds('The pause', 0, 10_000).default(0),
+  })
+  .describe('Of a unit that needs longer than the others: how long to wait for it, and to leave it alone afterwards, ms.')
+
+/** What every link of this protocol is set to, whatever its requests travel over. */
+export const modbusFields = {
   unit: unitField.default(1).describe('The unit of addresses that name none.'),
   order: z.enum(wordOrders).default('ABCD').describe('The word order of tags that choose none.'),
   interval: milliseconds('The interval', 10, 86_400_000)
@@ -52,11 +59,51 @@ export const modbusTcpSettings = z.object({
       function: z.enum(['fitting', 'multiple']).default('fitting'),
     })
     .prefault({}),
+  units: z
+    .array(timing)
+    .max(247, 'At most 247 units.')
+    .refine((units) => new Set(units.map(({ unit }) => unit)).size === units.length, 'A unit stands here twice.')
+    .default([])
+    .describe('Units with patience of their own.'),
   holes: z.array(hole).max(200, 'At most 200 ranges.').default([]).describe('Ranges that no request may touch, both ends included.'),
   localAddress: localAddressField.describe('The address of the network interface to use; empty: as the system chooses.'),
+}
+
+/** What a Modbus TCP link is set to. Everything but the host has a default that fits most devices. */
+export const modbusTcpSettings = z.object({
+  host: hostField.describe('Name or numeric address.'),
+  port: portField.default(502),
+  ...modbusFields,
 })
 
 export type ModbusTcpSettings = z.output<typeof modbusTcpSettings>
+/** What links over any way are set to. */
+export type ModbusCommon = Omit<ModbusTcpSettings, 'host' | 'port' | 'requests'> & {
+  requests: Omit<ModbusTcpSettings['requests'], 'inFlight' | 'connections'>
+}
+
+/** How requests travel where that is not Modbus TCP: a line has one request under way, and frames without transactions. */
+export interface ModbusWay {
+  framing: 'rtu' | 'ascii'
+  /** Null: over TCP. */
+  serial: SerialPortSettings | null
+  settle: number
+  broadcast: number
+}
+
+/** Settings as the engine has them, of either kind of link. */
+export type ModbusSettings = ModbusTcpSettings & { way?: ModbusWay }
+
+/** How long to wait for a unit, ms. */
+export const answerMsOf = ({ patience, units }: Pick<ModbusTcpSettings, 'patience' | 'units'>, unit: number): number =>
+  units.find((one) => one.unit === unit)?.answer ?? patience.answer
+
+/** How long to leave the line alone after a request to a unit, ms. */
+export const pauseMsOf = ({ requests, units }: Pick<ModbusTcpSettings, 'requests' | 'units'>, unit: number): number =>
+  Math.max(requests.pause, units.find((one) => one.unit === unit)?.pause ?? 0)
+
+/** Unit 0 of a line is everybody, who obeys and does not answer. */
+export const isBroadcast = ({ way }: Pick<ModbusSettings, 'way'>, unit: number) => way !== undefined && unit === 0
 
 /** What a point of a Modbus TCP link may have of its own, where the standard leaves it open. */
 export const modbusTcpPoint = z.object({

@@ -4,7 +4,7 @@ import type { LinkDriver } from './driver'
 import { filesDriver } from './files/driver'
 import { httpDriver } from './http/driver'
 import { isoTcpDriver } from './isotcp/driver'
-import { modbusTcpDriver } from './modbus-tcp/driver'
+import { modbusLineDriver, modbusTcpDriver } from './modbus/driver'
 import { mqttDriver } from './mqtt/driver'
 import { opcuaDriver } from './opcua/driver'
 import { sqlDriver } from './sql/driver'
@@ -12,6 +12,7 @@ import { sqlDriver } from './sql/driver'
 /** The driver of every link kind. A new protocol adds its line here. */
 const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = {
   'modbus-tcp': modbusTcpDriver,
+  'modbus-line': modbusLineDriver,
   'iso-tcp': isoTcpDriver,
   opcua: opcuaDriver,
   mqtt: mqttDriver,

@@ -3,6 +3,7 @@ import type { LinkKind } from '#core/links/registry'
 import { httpPoint, httpSettings } from '#core/http/settings'
 import { filesPoint, filesSettings } from '#core/files/settings'
 import { isoTcpPoint, isoTcpSettings } from '#core/isotcp/settings'
+import { modbusLineSettings } from '#core/modbus/lineSettings'
 import { modbusTcpPoint, modbusTcpSettings } from '#core/modbus/settings'
 import { mqttPoint, mqttSettings } from '#core/mqtt/settings'
 import { opcuaPoint, opcuaSettings } from '#core/opcua/settings'
@@ -11,6 +12,7 @@ import { sqlPoint, sqlSettings } from '#core/sql/settings'
 /** The contracts of every link kind: its settings, and the options of its points. A new protocol adds its line here. */
 export const linkContracts = {
   'modbus-tcp': { settings: modbusTcpSettings, point: modbusTcpPoint },
+  'modbus-line': { settings: modbusLineSettings, point: modbusTcpPoint },
   'iso-tcp': { settings: isoTcpSettings, point: isoTcpPoint },
   opcua: { settings: opcuaSettings, point: opcuaPoint },
   mqtt: { settings: mqttSettings, point: mqttPoint },

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { serialFields } from '#core/contracts/serial'
 import { nameField, wholeNumber } from '#core/contracts/fields'
 import { framings } from '#core/modbus/framings'
 import { clashesOf } from '#core/modbus/map/clashes'
@@ -11,6 +12,13 @@ import { folderRules } from './folderRules'
 const door = z.object({
   ...doorPlace(502),
   framing: z.enum(framings).default('tcp').describe('Modbus TCP, or the frames of serial lines over TCP, as converters pass them on.'),
+})
+
+/** A serial port at which it answers masters of a line. */
+const line = z.object({
+  on: z.boolean().default(true),
+  ...serialFields,
+  framing: z.enum(['rtu', 'ascii']).default('rtu'),
 })
 
 const addressRange = z
@@ -40,6 +48,7 @@ export const mostEntries = 100_000
 export const modbusServerSettings = z
   .object({
     doors: z.array(door).min(1, 'At least one door.').max(16, 'At most 16 doors.').prefault([{}]),
+    lines: z.array(line).max(16, 'At most 16 serial lines.').default([]).describe('Serial ports at which it answers, too.'),
     unit: wholeNumber('A unit', 0, 255).default(1).describe('Of entries that name none.'),
     map: z
       .array(mapEntry)
@@ -55,13 +64,16 @@ export const modbusServerSettings = z
     machines: z.array(machine).max(200, 'At most 200 machines.').default([]),
     limits: limits.prefault({}),
   })
-  .superRefine(({ doors, machines, map, unit }, context) => {
+  .superRefine(({ doors, lines, machines, map, unit }, context) => {
     clashesIn(
       doors,
       machines.map(({ name }) => ({ name })),
       context,
       'machines',
     )
+    for (const [i, { device }] of lines.entries())
+      if (lines.findIndex((one) => one.device === device) < i)
+        context.addIssue({ code: 'custom', path: ['lines', i, 'device'], message: 'This port stands here twice.' })
     for (const { at, with: other } of clashesOf(map, unit)) {
       const message = `${map[other]!.path} lies at ${map[other]!.at} already.`
       context.addIssue({ code: 'custom', path: ['map', at, 'at'], message })
@@ -70,4 +82,5 @@ export const modbusServerSettings = z
 
 export type ModbusServerSettings = z.output<typeof modbusServerSettings>
 export type ModbusDoor = ModbusServerSettings['doors'][number]
+export type ModbusLine = ModbusServerSettings['lines'][number]
 export type ModbusMachine = ModbusServerSettings['machines'][number]

@@ -1,12 +1,14 @@
 import { createServer, type Server, type Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
 import { exception } from '#core/modbus/exceptions'
 import type { Frame } from '#core/modbus/frame'
-import { encodeFrame, FrameCutter } from '#core/modbus/mbap'
+import { framesOf } from '#core/modbus/framing'
+import type { Framing } from '#core/modbus/framings'
 import { decodeRequest, encodeException } from '#core/modbus/pdu'
 import type { Meter } from './meter'
 
 /**
- * A Modbus TCP gateway with meters behind it. Like real ones it takes a limited number of
+ * A gateway with meters behind it, or with another framing the line itself. Like real ones it takes a limited number of
  * connections, and works off the requests of each connection one after the other.
  */
 export class Gateway {
@@ -16,6 +18,7 @@ export class Gateway {
   constructor(
     readonly meters: Meter[],
     private mostConnections = 8,
+    private framing: Framing = 'tcp',
   ) {
     this.server = createServer((socket) => this.accept(socket))
   }
@@ -45,20 +48,28 @@ export class Gateway {
     if (this.sockets.size >= this.mostConnections) return socket.destroy()
     this.sockets.add(socket)
     socket.setNoDelay(true)
-    const cutter = new FrameCutter()
-    let work = Promise.resolve()
-    socket.on('data', (chunk) => {
-      const { frames, problem } = cutter.push(chunk)
-      for (const frame of frames) work = work.then(() => this.serve(frame, socket))
-      if (problem) socket.destroy()
-    })
-    socket.on('error', () => socket.destroy())
     socket.on('close', () => this.sockets.delete(socket))
+    this.attend(socket)
   }
 
-  private async serve(frame: Frame, socket: Socket) {
+  /** Answers what comes over a connection, or over a serial port. */
+  attend(stream: Duplex) {
+    const cutter = framesOf(this.framing).cutter('request')
+    let work = Promise.resolve()
+    stream.on('data', (chunk: Buffer) => {
+      const { frames, problem } = cutter.push(chunk)
+      for (const frame of frames) work = work.then(() => this.serve(frame, stream))
+      if (problem) stream.destroy()
+    })
+    stream.on('error', () => stream.destroy())
+  }
+
+  private async serve(frame: Frame, socket: Duplex) {
+    const isLine = this.framing !== 'tcp'
+    if (isLine && frame.unit === 0) return this.tellAll(frame)
     const meter = this.meters.find((candidate) => candidate.unit === frame.unit)
-    if (!meter) return this.send(socket, frame, encodeException(frame.pdu[0]!, exception.gatewayTargetFailed))
+    // on a line nobody speaks for who is not there
+    if (!meter) return isLine ? undefined : this.send(socket, frame, encodeException(frame.pdu[0]!, exception.gatewayTargetFailed))
     const { fault, delay } = meter.fault
     const takes = fault === 'slow' ? delay : meter.turnaround()
     if (fault === 'silence' || takes === Infinity) return
@@ -69,14 +80,19 @@ export class Gateway {
     const reply = request.ok ? meter.answer(request.value) : encodeException(frame.pdu[0]!, exception.illegalFunction)
     if (fault === 'wrong-transaction') return this.send(socket, { ...frame, transaction: frame.transaction ^ 0x5555 }, reply)
     if (fault === 'half-frame') {
-      const whole = encodeFrame(frame.transaction, frame.unit, reply)
+      const whole = framesOf(this.framing).encode(frame.transaction, frame.unit, reply)
       return void socket.write(whole.subarray(0, Math.floor(whole.length / 2)))
     }
     this.send(socket, frame, reply)
   }
 
-  private send(socket: Socket, { transaction, unit }: Frame, pdu: Buffer) {
-    if (!socket.destroyed) socket.write(encodeFrame(transaction, unit, pdu))
+  private tellAll({ pdu }: Frame) {
+    const request = decodeRequest(pdu)
+    if (request.ok) for (const meter of this.meters) meter.answer(request.value)
+  }
+
+  private send(socket: Duplex, { transaction, unit }: Frame, pdu: Buffer) {
+    if (!socket.destroyed) socket.write(framesOf(this.framing).encode(transaction, unit, pdu))
   }
 }
 

@@ -1,6 +1,6 @@
 import { usualOdd } from '#core/tags/odd'
 import type { Point } from '#engine/links/driver'
-import { ModbusTcpSession } from '#engine/links/modbus-tcp/session'
+import { ModbusSession } from '#engine/links/modbus/session'
 import { TagTable } from '#engine/table/tagTable'
 import { memoryJournal, settingsFor } from '../support/modbusSession'
 import { startDevice } from './child'
@@ -30,15 +30,18 @@ const measurePlain = async (round: () => Promise<void>) => {
 const measureOurs = async (port: number, requests: { connections: number; inFlight: number }) => {
   const table = new TagTable()
   const settings = settingsFor(port, { interval: 10, requests })
-  const session = new ModbusTcpSession({
-    arrivals: noArrivals(),
-    roots: () => [],
-    wire: new Wire(),
-    name: 'bench',
-    settings,
-    table,
-    journal: memoryJournal(),
-  })
+  const session = new ModbusSession(
+    {
+      arrivals: noArrivals(),
+      roots: () => [],
+      wire: new Wire(),
+      name: 'bench',
+      settings,
+      table,
+      journal: memoryJournal(),
+    },
+    (same) => same,
+  )
   const points = tags.map(({ path, unit, offset, type }): Point => ({
     handle: table.allocate(),
     path,

@@ -13,7 +13,18 @@ import { until } from '../support/until'
 
 let site: Site
 let page: Browser
-let ids: { link: number; arm: number; tag: number; outlet: number; server: number; broker: number; bridge: number; set: number }
+let ids: {
+  link: number
+  arm: number
+  converter: number
+  panel: number
+  tag: number
+  outlet: number
+  server: number
+  broker: number
+  bridge: number
+  set: number
+}
 
 beforeAll(async () => {
   site = await startSite({ demoData: true, arms: 3 })
@@ -28,6 +39,8 @@ beforeAll(async () => {
   ids = {
     link: of('modbus-tcp'),
     arm: of('opcua'),
+    converter: of('iso-tcp'),
+    panel: outletOf('modbus-server'),
     tag: tag!.id,
     outlet: outletOf('opcua-server'),
     server: outletOf('http-server'),
@@ -57,6 +70,12 @@ const addresses = () => {
     `/outlets/${ids.server}`,
     `/outlets/${ids.server}/settings`,
     `/outlets/${ids.broker}`,
+    `/outlets/${ids.panel}`,
+    `/outlets/${ids.panel}/map`,
+    `/outlets/${ids.panel}/settings`,
+    `/outlets/${ids.panel}/card`,
+    '/links/new?kind=modbus-line',
+    `/links/${ids.converter}/program`,
   ]
 }
 

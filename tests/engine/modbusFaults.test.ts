@@ -1,8 +1,8 @@
 import { createServer } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
-import { checkModbusTcp } from '#engine/links/modbus-tcp/check'
-import { tryReadModbusTcp } from '#engine/links/modbus-tcp/tryRead'
+import { checkModbus } from '#engine/links/modbus/check'
+import { tryReadModbus } from '#engine/links/modbus/tryRead'
 import type { CheckStep } from '#shared/status'
 import { freePort } from '../../launcher/ports.mjs'
 import { feederPlant, powerOf } from '../support/feederPlant'
@@ -260,7 +260,7 @@ describe('single bits of a register', () => {
 describe('the check', () => {
   const walk = async (...args: Parameters<typeof settingsFor>) => {
     const steps = new Map<string, CheckStep>()
-    for await (const step of checkModbusTcp(settingsFor(...args), new AbortController().signal, { wire: new Wire(), beside: [] }))
+    for await (const step of checkModbus(settingsFor(...args), new AbortController().signal, { wire: new Wire(), beside: [] }))
       steps.set(step.step, step)
     return Object.fromEntries(steps)
   }
@@ -305,7 +305,7 @@ describe('the check', () => {
 describe('trying an address', () => {
   it('gives every reading of its words, without making a tag', async () => {
     const { port, meter } = await plant()
-    const origin = await tryReadModbusTcp(
+    const origin = await tryReadModbus(
       settingsFor(port),
       { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' },
       new Wire(),
@@ -315,7 +315,7 @@ describe('trying an address', () => {
     expect(Number(swapped.text)).toBeCloseTo(meter(11).berth.state.activePower, 0)
     expect(swapped.plausible).toBe(true)
     expect(origin.readings.find(({ inUse }) => inUse)?.label).toBe('uint16')
-    const nothing = await tryReadModbusTcp(
+    const nothing = await tryReadModbus(
       settingsFor(port),
       { address: '11:holding/47', type: 'uint16', options: {}, access: 'read' },
       new Wire(),
@@ -327,11 +327,7 @@ describe('trying an address', () => {
     const { port } = await plant()
     const hole = { unit: null, table: 'holding' as const, from: 42, to: 43 }
     const read = (holes: (typeof hole)[]) =>
-      tryReadModbusTcp(
-        { ...settingsFor(port), holes },
-        { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' },
-        new Wire(),
-      )
+      tryReadModbus({ ...settingsFor(port), holes }, { address: '11:holding/40', type: 'uint16', options: {}, access: 'read' }, new Wire())
     expect((await read([])).wordsFrom).toBe('4 words from holding/40')
     expect((await read([hole])).wordsFrom).toBe('2 words from holding/40')
   })

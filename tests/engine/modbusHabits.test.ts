@@ -1,7 +1,7 @@
 import { createServer, type Socket } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
-import { checkModbusTcp } from '#engine/links/modbus-tcp/check'
+import { checkModbus } from '#engine/links/modbus/check'
 import type { CheckStep } from '#shared/status'
 import { closeAll, type Closing } from '../support/engineOn'
 import { openSession, settingsFor } from '../support/modbusSession'
@@ -70,7 +70,7 @@ const open = (port: number, addresses: string[], more: Parameters<typeof setting
 
 const check = async (port: number, beside: string[] = []) => {
   const steps = new Map<string, CheckStep>()
-  for await (const step of checkModbusTcp(settingsFor(port, { unit: 1 }), new AbortController().signal, { wire: new Wire(), beside }))
+  for await (const step of checkModbus(settingsFor(port, { unit: 1 }), new AbortController().signal, { wire: new Wire(), beside }))
     steps.set(step.step, step)
   return steps
 }

@@ -1,3 +1,4 @@
+import jsmodbus from 'jsmodbus'
 import { afterEach, describe, expect, it } from 'vitest'
 import { fault } from '#core/faults/catalogue'
 import { encodeAscii } from '#core/modbus/ascii'
@@ -5,6 +6,7 @@ import { encodeRtu } from '#core/modbus/rtu'
 import { quality } from '#core/tags/quality'
 import type { Closing } from '../support/engineOn'
 import { dialled, exceptionOf, exchanged, foreignClient, openModbusOutlet } from '../support/modbusOutlet'
+import { openPort, serialPair } from '../support/serialPair'
 import { until } from '../support/until'
 
 const closing: Closing = []
@@ -183,6 +185,24 @@ describe('what the map says', () => {
     expect(await exceptionOf(client.readHoldingRegisters(0, 2))).toBe(2)
     expect(session.status().clients).toHaveLength(1)
     expect(session.status().clients[0]).toMatchObject({ lastAsked: 'reads holding/0 to 1 of unit 1', lastGot: 'exception 2', flow: 'late' })
+  })
+})
+
+describe('a serial line', () => {
+  it('is answered at its port, to a foreign master, and found to be away when it is pulled out', async () => {
+    const { near, far, pull } = await serialPair(closing)
+    const { session, details, port } = await berth({ lines: [{ device: near }, { device: '/dev/ttyNOPE9' }] })
+    await until(() => details().lines[0]!.flow === 'flowing' && details().lines[1]!.flow === 'broken')
+    expect(details().lines[1]!.fault!.code).toBe('serial.none')
+    const master = new jsmodbus.client.RTU((await openPort(closing, far)) as never, 1, 2000)
+    master.socket.emit('open')
+    const words = (await master.readHoldingRegisters(0, 2)).response.body.valuesAsBuffer
+    expect(words.readFloatBE(0)).toBe(71.5)
+    expect(session.status().clients[0]).toMatchObject({ id: near, lastAsked: 'reads holding/0 to 1 of unit 1' })
+    pull()
+    await until(() => details().lines[0]!.flow === 'broken')
+    // the door beside it never notices
+    expect(await exceptionOf((await foreignClient(closing, port)).readHoldingRegisters(0, 2))).toBe(null)
   })
 })
 

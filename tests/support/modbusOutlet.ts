@@ -35,7 +35,12 @@ export const openModbusOutlet = async (closing: Closing, settings: Record<string
     },
   })
   closing.unshift(() => session.close())
-  await until(() => session.status().flow === 'flowing')
+  const details = () => {
+    const found = session.status().details
+    if (found?.kind !== 'modbus-server') throw new Error('It is not open')
+    return found
+  }
+  await until(() => details().doors[0]?.flow === 'flowing')
   let id = 0
   const set = ({ handle }: Pick<OutletTag, 'handle'>, value: TagValue, code: number = quality.Good) => {
     table.set(handle, value, code, Date.now())
@@ -52,11 +57,6 @@ export const openModbusOutlet = async (closing: Closing, settings: Record<string
     return made
   }
   const update = (next: Record<string, unknown>) => session.update(parsed(next))
-  const details = () => {
-    const found = session.status().details
-    if (found?.kind !== 'modbus-server') throw new Error('It is not open')
-    return found
-  }
   const degrade = ({ handle }: Pick<OutletTag, 'handle'>, code: number) => {
     table.degrade(handle, code, Date.now())
     table.flush()

@@ -1,8 +1,8 @@
 import type { Fault } from '#core/faults/catalogue'
-import type { ModbusTcpSettings } from '#core/modbus/settings'
+import type { ModbusSettings, ModbusTcpSettings } from '#core/modbus/settings'
 import type { TagValue } from '#core/tags/types'
 import type { JournalWriter, WriteRecord } from '#engine/journal/journal'
-import { ModbusTcpSession } from '#engine/links/modbus-tcp/session'
+import { ModbusSession } from '#engine/links/modbus/session'
 import { TagTable } from '#engine/table/tagTable'
 import { modbusTcpSettings } from '#core/modbus/settings'
 import { pointsIn, type Wanted } from './points'
@@ -26,10 +26,10 @@ export const memoryJournal = () => {
 }
 
 /** A link session with a tag table of its own, and values by address. */
-export const openSession = (settings: ModbusTcpSettings, wanted: Wanted[]) => {
+export const openSession = (settings: ModbusSettings, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
-  const session = new ModbusTcpSession({
+  const context = {
     arrivals: noArrivals(),
     roots: () => [],
     wire: new Wire(),
@@ -37,7 +37,8 @@ export const openSession = (settings: ModbusTcpSettings, wanted: Wanted[]) => {
     settings,
     table,
     journal,
-  })
+  }
+  const session = new ModbusSession(context, (same: ModbusSettings) => same)
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
   const handleOf = (address: string) => points.find((point) => point.address === address)!.handle

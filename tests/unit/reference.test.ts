@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { isoTcpSettings } from '#core/isotcp/settings'
 import { linkKinds, protocolOf } from '#core/links/registry'
+import { modbusLineSettings } from '#core/modbus/lineSettings'
 import { modbusTcpSettings } from '#core/modbus/settings'
 import { mqttSettings } from '#core/mqtt/settings'
 import { opcuaSettings } from '#core/opcua/settings'
@@ -10,6 +11,7 @@ import { statusNames } from '#core/tags/statusNames'
 
 const settings = {
   'modbus-tcp': modbusTcpSettings.parse({ host: 'meters', unit: 7, order: 'CDAB', requests: { registers: 40 } }),
+  'modbus-line': modbusLineSettings.parse({ line: { over: 'tcp', host: 'converter' } }),
   'iso-tcp': isoTcpSettings.parse({ host: 'converter' }),
   opcua: opcuaSettings.parse({ address: 'arm:4840' }),
   mqtt: mqttSettings.parse({ host: 'lamps' }),

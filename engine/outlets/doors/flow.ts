@@ -2,7 +2,7 @@ import type { Flow } from '#shared/flow'
 import type { DoorStatus } from '#shared/outlets/doorStatus'
 
 /** How an outlet is by its doors: one that cannot open among others makes it late; none open, broken. */
-export const flowOfDoors = (doors: readonly DoorStatus[]): Flow => {
+export const flowOfDoors = (doors: readonly Pick<DoorStatus, 'flow'>[]): Flow => {
   const wanted = doors.filter(({ flow }) => flow !== 'off')
   if (wanted.length === 0) return 'off'
   const open = wanted.filter(({ flow }) => flow === 'flowing').length

@@ -1,10 +1,11 @@
 import type { Duplex } from 'node:stream'
 import { exception } from '#core/modbus/exceptions'
-import type { Cutter, Frame } from '#core/modbus/frame'
+import type { Cut, Frame } from '#core/modbus/frame'
 import { framesOf } from '#core/modbus/framing'
 import type { Framing } from '#core/modbus/framings'
 import { encodeException } from '#core/modbus/pdu'
 import { duration } from '#core/text/duration'
+import { TimedCutter } from '../../serial/timedCutter'
 import { askedText, type Answer, type Asking } from './answering'
 
 /** So much may lie unsent before nothing more is taken from who does not read. */
@@ -30,10 +31,9 @@ interface CallerWays {
  * line has it; more than may wait are left in the socket until there is room.
  */
 export class Caller {
-  private cutter: Cutter
+  private cutter: TimedCutter
   private queue: Frame[] = []
   private isWorking = false
-  private silence: NodeJS.Timeout | null = null
   private last: { frame: Frame; at: number; ms: number; exception: number | null } | null = null
   private noise = 0
   readonly since = Date.now()
@@ -44,10 +44,11 @@ export class Caller {
     private stream: Duplex,
     private ways: CallerWays,
   ) {
-    this.cutter = framesOf(ways.framing).cutter('request')
-    stream.on('data', (chunk: Buffer) => this.receive(chunk))
+    const { framing } = ways
+    this.cutter = new TimedCutter(framesOf(framing).cutter('request'), framing === 'tcp' ? 0 : silentMs, (cut) => this.take(cut))
+    stream.on('data', (chunk: Buffer) => this.cutter.push(chunk))
     stream.on('drain', () => this.resume())
-    stream.on('close', () => this.silence && clearTimeout(this.silence))
+    stream.on('close', () => this.cutter.close())
   }
 
   get lastAskedAt() {
@@ -64,12 +65,7 @@ export class Caller {
     }
   }
 
-  private receive(chunk: Buffer) {
-    this.take(this.cutter.push(chunk))
-    if (this.ways.framing !== 'tcp') this.watchSilence()
-  }
-
-  private take({ frames, problem, noise }: ReturnType<Cutter['push']>) {
+  private take({ frames, problem, noise }: Cut) {
     for (const frame of frames) this.queue.push(frame)
     if (problem) {
       this.refuse(`sent what is not Modbus TCP: ${problem}; its connection was closed`)
@@ -78,12 +74,6 @@ export class Caller {
     if (noise > 0) this.heardNoise(noise)
     if (this.queue.length > this.ways.mostWaiting()) this.stream.pause()
     if (!this.isWorking) this.work()
-  }
-
-  /** What is not whole by the time the line falls silent never will be. */
-  private watchSilence() {
-    if (this.silence) clearTimeout(this.silence)
-    this.silence = this.cutter.waiting > 0 ? setTimeout(() => this.take(this.cutter.silence()), silentMs) : null
   }
 
   private heardNoise(bytes: number) {

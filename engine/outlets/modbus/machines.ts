@@ -27,7 +27,9 @@ export class Machines {
     this.listed = machines.map(({ name, from, rules }) => ({ range: rangeOf(from), machine: { name, rules: new FolderRules(rules) } }))
   }
 
-  at(address: string | undefined): Machine {
+  /** @param address null: it has none */
+  at(address: string | null): Machine {
+    if (address === null) return this.anyone
     const plain = plainAddress(address)
     const family = isIPv6(plain) ? 'ipv6' : 'ipv4'
     return this.listed.find(({ range }) => range.check(plain, family))?.machine ?? this.anyone

@@ -1,8 +1,10 @@
 import { createServer, type Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
 import { framingText } from '#core/modbus/framings'
 import { counted } from '#core/text/counted'
 import { hostText } from '#core/opcua/endpointAddress'
-import type { ModbusDoor, ModbusServerSettings } from '#shared/outlets/modbusServer'
+import { serialText } from '#core/contracts/serial'
+import type { ModbusDoor, ModbusLine, ModbusServerSettings } from '#shared/outlets/modbusServer'
 import type { ClientStatus, OutletStatus } from '#shared/status'
 import { Rate } from '#pacing/rate'
 import type { Handle } from '../../table/tagTable'
@@ -16,14 +18,17 @@ import type { OutletContext, OutletSession, OutletTag } from '../driver'
 import { Answering } from './answering'
 import { Caller } from './caller'
 import { checkDoor } from './doorCheck'
+import { LineSet } from './lines'
 import { Machines } from './machines'
 import { MappedTags } from './mapped'
 
 interface Connected {
-  socket: Socket
+  stream: Duplex
   caller: Caller
-  address: string
-  door: ModbusDoor
+  /** Null: a serial line, which has none. */
+  address: string | null
+  from: string
+  door: Pick<ModbusDoor, 'framing'>
 }
 
 /** A Modbus server over the tag table: what a map says stands on its registers, coils and inputs. */
@@ -34,6 +39,7 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
   private answering: Answering
   private refusals = new Refusals(() => {})
   private doors: DoorSet<ModbusDoor, Opened>
+  private lines: LineSet
   private connected = new Map<string, Connected>()
   private requests = 0
   private rates: { told: Rate; requests: Rate }
@@ -57,7 +63,8 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
           createServer((socket) => void (socket.destroyed || this.come(socket, door))),
           door,
           {
-            admits: (socket, ofDoor) => admission.admits(socket.remoteAddress, ofDoor.size) && this.mayCome(socket),
+            admits: (socket, ofDoor) =>
+              admission.admits(socket.remoteAddress, ofDoor.size) && this.mayCome(plainAddress(socket.remoteAddress)),
             knocked: (socket) => {
               arrivals.note(socket.remoteAddress)
               admission.count(socket)
@@ -68,9 +75,16 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
       opened: (address) => journal.note(name, `Open at ${address}.`),
       failed: (why) => journal.trouble(name, why.what, why),
     })
+    this.lines = new LineSet({
+      opened: (line, port) => {
+        journal.note(name, `Open at ${line.device}, ${serialText(line)}.`)
+        this.comeByLine(port, line)
+      },
+      failed: (why) => journal.caution(name, why.what, why),
+    })
     this.rates = { told: new Rate(() => this.mapped.told), requests: new Rate(() => this.requests) }
     this.stopListening = table.listen((handles) => this.mapped.changed(handles))
-    this.work = (context.after ?? Promise.resolve()).then(() => this.doors.apply(settings.doors))
+    this.work = (context.after ?? Promise.resolve()).then(() => this.open())
   }
 
   /** Doors that did not change stay as they are, with everybody who came in by them. */
@@ -79,8 +93,8 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
     this.settings = settings
     this.machines.take(settings)
     if (mapText(before) !== mapText(settings)) this.mapped.take(settings.map, settings)
-    for (const { socket } of [...this.connected.values()]) if (!this.mayCome(socket)) socket.destroy()
-    this.work = this.work.then(() => this.doors.apply(settings.doors))
+    for (const { stream, address } of [...this.connected.values()]) if (address !== null && !this.mayCome(address)) stream.destroy()
+    this.work = this.work.then(() => this.open())
   }
 
   setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
@@ -98,10 +112,11 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
   status(): Omit<OutletStatus, 'id' | 'feeds'> {
     const doors = this.doors.status()
     const clients = [...this.connected].map(([id, one]) => this.clientStatus(id, one))
-    const why = doors.find((door) => door.fault)?.fault ?? null
+    const lines = this.lines.status()
+    const why = [...doors, ...lines].find((way) => way.fault)?.fault ?? null
     const mapped = this.mapped.status()
     return {
-      flow: flowOfDoors(doors),
+      flow: flowOfDoors([...doors, ...lines]),
       sentence: why?.what ?? sentenceOf(clients.length, mapped.entries, this.rates.requests.perSecond),
       fault: why,
       addresses: doors.map(({ address }) => address),
@@ -109,7 +124,7 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
       items: mapped.entries,
       changesPerSecond: this.rates.told.perSecond,
       details: {
-        ...{ kind: 'modbus-server', doors, requestsPerSecond: this.rates.requests.perSecond },
+        ...{ kind: 'modbus-server', doors, lines, requestsPerSecond: this.rates.requests.perSecond },
         ...mapped,
         refused: this.refusals.list(),
       },
@@ -118,7 +133,7 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
 
   disconnect(clientId: string): boolean {
     const found = this.connected.get(clientId)
-    found?.socket.destroy()
+    found?.stream.destroy()
     return found !== undefined
   }
 
@@ -132,49 +147,64 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
     this.stopListening()
     for (const rate of Object.values(this.rates)) rate.close()
     await this.work
+    this.lines.close()
     await this.doors.close()
   }
 
   /** Who may do nothing at all needs no connection. */
-  private mayCome(socket: Socket): boolean {
-    const { name, rules } = this.machines.at(socket.remoteAddress)
+  private mayCome(address: string): boolean {
+    const { name, rules } = this.machines.at(address)
     if (rules.opens('')) return true
-    this.refusals.note(`somebody from ${plainAddress(socket.remoteAddress)}`, `was not let in: machines (${name}) may read nothing here`)
+    this.refusals.note(`somebody from ${address}`, `was not let in: machines (${name}) may read nothing here`)
     return false
   }
 
   private come(socket: Socket, door: ModbusDoor) {
     const address = plainAddress(socket.remoteAddress)
-    const id = `${address}:${socket.remotePort}`
-    this.context.wire.attendOne(socket, id)
-    const caller = new Caller(socket, {
+    this.attend(socket, `${address}:${socket.remotePort}`, address, door)
+  }
+
+  /** Whoever is master of a line comes without an address: what holds for those that are not listed holds for it. */
+  private comeByLine(port: Duplex, line: ModbusLine) {
+    this.attend(port, line.device, null, line)
+  }
+
+  private attend(stream: Duplex, id: string, address: string | null, door: Pick<ModbusDoor, 'framing'>) {
+    const from = address ?? id
+    this.context.wire.attendOne(stream, id)
+    const caller = new Caller(stream, {
       framing: door.framing,
       asking: () => ({ machine: this.machines.at(address), from: id }),
       hasUnit: (unit) => this.hasUnit(unit, door),
       answer: (unit, pdu, asking) => this.answering.answer(this.meant(unit, door), pdu, asking),
       mostWaiting: () => this.settings.limits.waiting,
-      refused: (text) => this.refusals.note(address, text),
+      refused: (text) => this.refusals.note(from, text),
       answered: () => this.requests++,
     })
-    this.connected.set(id, { socket, caller, address, door })
-    socket.once('close', () => this.connected.delete(id))
+    this.connected.set(id, { stream, caller, address, from, door })
+    stream.once('close', () => this.connected.delete(id))
   }
 
-  private hasUnit(unit: number, door: ModbusDoor): boolean {
+  private async open() {
+    this.lines.apply(this.settings.lines)
+    await this.doors.apply(this.settings.doors)
+  }
+
+  private hasUnit(unit: number, door: Pick<ModbusDoor, 'framing'>): boolean {
     return this.meant(unit, door) === this.settings.unit || this.mapped.registers.hasUnit(unit)
   }
 
   /** Over TCP 0 and 255 mean the server itself, and over lines 0 means all (MODBUS Messaging on TCP/IP V1.0b, 4.4.2.1). */
-  private meant(unit: number, { framing }: ModbusDoor): number {
+  private meant(unit: number, { framing }: Pick<ModbusDoor, 'framing'>): number {
     const isItself = unit === 0 || (unit === 255 && framing === 'tcp')
     return isItself && !this.mapped.registers.hasUnit(unit) ? this.settings.unit : unit
   }
 
-  private clientStatus(id: string, { caller, address, door }: Connected): ClientStatus {
+  private clientStatus(id: string, { caller, address, from, door }: Connected): ClientStatus {
     const { asked, got } = caller.lastText
     const machine = this.machines.at(address)
     return {
-      ...{ id, name: id, from: address, identity: machine.name },
+      ...{ id, name: id, from, identity: machine.name },
       security: door.framing === 'tcp' ? 'not encrypted' : `${framingText[door.framing]}, not encrypted`,
       flow: wasJustRefused(caller.refusal) ? 'late' : 'flowing',
       since: caller.since,

@@ -31,6 +31,10 @@ watch(
 const wrong = (part: string) => props.triedToSave && [...props.problems.keys()].some((path) => path.startsWith(`settings.${part}`))
 const mapProblem = computed(() => [...props.problems].find(([path]) => path.startsWith('settings.map'))?.[1] ?? '')
 const addMachine = () => settings.value.machines.push({ name: '', from: '', rules: [{ folder: '', may: 'write' }] })
+const addLine = () =>
+  settings.value.lines.push({
+    ...{ on: true, device: '/dev/ttyUSB0', baud: 19_200, dataBits: 8, parity: 'even', stopBits: 1, framing: 'rtu' },
+  })
 const gaps = [
   { value: 'refuse' as const, title: 'exception 2', subtitle: 'so that nobody takes them for values' },
   { value: 'zero' as const, title: 'zeros', subtitle: 'for clients that read in blocks across them' },
@@ -83,6 +87,18 @@ const limitText = computed(() => {
       <ChoiceField v-model="settings.gaps" label="Between mapped addresses" :choices="gaps" />
       <ChoiceField v-model="settings.notGood" label="Where a value is not good" :choices="notGood" />
     </div>
+    <h2 class="sheet-title next">Serial lines <span class="quiet light">where it answers a master, too</span></h2>
+    <LineFields
+      v-for="(_, i) in settings.lines"
+      :key="i"
+      v-model="settings.lines[i]!"
+      :number="i + 1"
+      :message-for="messageFor"
+      @left="emit('left', $event)"
+      @drop="settings.lines.splice(i, 1)"
+    />
+    <p v-if="!settings.lines.length" class="quiet">None.</p>
+    <v-btn class="more" @click="addLine">Add a line</v-btn>
     <h2 class="sheet-title next">Machines that are not listed may</h2>
     <RulesField
       v-model="settings.anyone"

@@ -60,6 +60,13 @@ const places = computed(() => tableRows(settings.value))
         </p>
         <p><v-btn :to="`/outlets/${outlet.id}/map`">Open the map</v-btn></p>
       </section>
+      <section v-if="details?.lines.length" class="sheet part">
+        <h2 class="sheet-title">Serial lines</h2>
+        <p v-for="line in details.lines" :key="line.device">
+          <PipeGlyph :flow="line.flow" :width="38" /> <span class="mono">{{ line.device }}</span>
+          <span v-if="line.fault" class="below is-broken">{{ line.fault.what }} {{ line.fault.next }}</span>
+        </p>
+      </section>
       <section class="sheet part">
         <h2 class="sheet-title">Asked</h2>
         <p v-if="details">{{ counted(details.requestsPerSecond, 'request') }}/s</p>

@@ -1,9 +1,14 @@
-import type { Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
+import { Socket } from 'node:net'
 import type { Fault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import { tcpFault } from '#core/faults/tcp'
-import type { Frame } from '#core/modbus/frame'
-import { encodeFrame, FrameCutter } from '#core/modbus/mbap'
+import type { Cut, Frame } from '#core/modbus/frame'
+import { framesOf } from '#core/modbus/framing'
+import type { ModbusWay } from '#core/modbus/settings'
+import { serialFault } from '../../serial/faults'
+import { openSerial } from '../../serial/openSerial'
+import { TimedCutter } from '../../serial/timedCutter'
 import type { Dialled, Wire } from '../../wire/wire'
 import { decodeReply, encodeRequest, type Reply, type Request } from '#core/modbus/pdu'
 
@@ -17,10 +22,13 @@ export type Outcome =
   | { kind: 'malformed'; problem: string; service: string | null }
   /** The connection ended, or there is none; `sent` tells whether the request had left. */
   | { kind: 'closed'; sent: boolean }
+  /** It went to everybody, and nobody answers. */
+  | { kind: 'obeyed' }
   /** It waited longer than it may, and was not sent. */
   | { kind: 'expired' }
 
-export type ConnectOptions = Pick<Dialled, 'host' | 'port' | 'localAddress' | 'connectMs'>
+/** `way`: absent: Modbus TCP. */
+export type ConnectOptions = Pick<Dialled, 'host' | 'port' | 'localAddress' | 'connectMs'> & { way?: ModbusWay | undefined }
 
 export interface StrayCounts {
   late: number
@@ -45,14 +53,18 @@ const graceMs = 100
 const mostStrays = 2000
 const rememberedOddities = 8
 
+/** A line without a byte for so long has no frame under way: converters and systems hand bytes on in pieces. */
+const silentMs = 60
+
 /**
- * One TCP connection that carries Modbus requests. Replies are matched by transaction id, so
- * several may be under way; a reply that comes too late or belongs to nobody is dropped and counted.
+ * One connection that carries Modbus requests. Over Modbus TCP replies are matched by transaction id, so several may be
+ * under way; over a line there is one, and a reply is its own where unit, function and length are those that were asked
+ * for. A reply that comes too late or belongs to nobody is dropped and counted.
  */
 export class ModbusConnection {
   private pending = new Map<number, Pending>()
   private timedOut: number[] = []
-  private cutter = new FrameCutter()
+  private cutter: TimedCutter
   private transaction = 0
   private silentInARow = 0
   private lastFault: Fault | null = null
@@ -64,21 +76,30 @@ export class ModbusConnection {
   lastAnswerAt = 0
 
   private constructor(
-    private socket: Socket,
+    private socket: Duplex,
     private options: ConnectOptions,
     private strays: StrayCounts,
     private onClose: (fault: Fault) => void,
   ) {
-    socket.setNoDelay(true)
-    socket.setKeepAlive(true, 10_000)
-    socket.on('data', (chunk) => this.receive(chunk))
-    socket.on('error', (error) => (this.lastFault = tcpFault(error, options.host, options.port)))
-    socket.on('close', () => this.closed())
+    if (socket instanceof Socket) socket.setNoDelay(true).setKeepAlive(true, 10_000)
+    const { way, host, port } = options
+    this.cutter = new TimedCutter(this.frames.cutter('reply'), way ? silentMs : 0, (cut) => this.receive(cut))
+    socket.on('data', (chunk: Buffer) => this.cutter.push(chunk))
+    socket.on('error', (error: Error & { code?: string }) => {
+      this.lastFault = way?.serial ? serialFault(error, host) : tcpFault(error, host, port)
+    })
+    socket.once('close', () => this.closed())
   }
 
   /** Connects, or rejects with a Fault within `connectMs`. `onClose` is called once, after a successful connect. */
   static open(wire: Wire, options: ConnectOptions, strays: StrayCounts, onClose: (fault: Fault) => void): Promise<ModbusConnection> {
-    return wire.dial(options).then((socket) => new ModbusConnection(socket, options, strays, onClose))
+    const { way, connectMs } = options
+    if (!way?.serial) return wire.dial(options).then((socket) => new ModbusConnection(socket, options, strays, onClose))
+    const { serial } = way
+    return openSerial(serial, connectMs).then((port) => {
+      wire.attendOne(port, serial.device)
+      return new ModbusConnection(port, options, strays, onClose)
+    })
   }
 
   /** Why it ended, where that is known. */
@@ -86,8 +107,8 @@ export class ModbusConnection {
     return this.lastFault
   }
 
-  get remoteAddress() {
-    return `${this.socket.remoteAddress ?? this.options.host}:${this.options.port}`
+  private get frames() {
+    return framesOf(this.options.way?.framing ?? 'tcp')
   }
 
   /** Never rejects: every ending is an outcome. */
@@ -98,8 +119,16 @@ export class ModbusConnection {
       const timer = setTimeout(() => this.timeout(transaction), answerMs)
       const sentAt = performance.now()
       this.pending.set(transaction, { unit, request, sentAt, dueAt: sentAt + answerMs, timer, settle })
-      this.socket.write(encodeFrame(transaction, unit, encodeRequest(request)))
+      this.socket.write(this.frames.encode(transaction, unit, encodeRequest(request)))
     })
+  }
+
+  /** To all units of a line: whoever hears it obeys, and nobody answers. */
+  async sendToAll(request: Request, waitMs: number): Promise<Outcome> {
+    if (this.socket.destroyed) return { kind: 'closed', sent: false }
+    this.socket.write(this.frames.encode(0, 0, encodeRequest(request)))
+    await new Promise((resolve) => setTimeout(resolve, waitMs))
+    return { kind: 'obeyed' }
   }
 
   close() {
@@ -129,8 +158,9 @@ export class ModbusConnection {
     this.timedOut.push(transaction)
     if (this.timedOut.length > rememberedTimeouts) this.timedOut.shift()
     pending.settle({ kind: 'silent', ms: performance.now() - pending.sentAt, came: this.cameSince(pending.sentAt) })
-    if (this.cutter.waiting > 0) return this.dropUnfinished(pending.unit)
-    if (++this.silentInARow >= silentUntilDead) this.dropDeadConnection()
+    if (this.options.way) this.cutter.end()
+    else if (this.cutter.waiting > 0) return this.dropUnfinished(pending.unit)
+    if (++this.silentInARow >= silentUntilDead && !this.options.way?.serial) this.dropDeadConnection()
   }
 
   /** What comes next would be taken for the rest of that frame. */
@@ -154,29 +184,39 @@ export class ModbusConnection {
     return pending
   }
 
-  private receive(chunk: Buffer) {
-    const { frames, problem, service } = this.cutter.push(chunk)
+  private receive({ frames, problem, service, noise }: Cut) {
+    if (noise > 0) this.noteOdd(`${noise} bytes that are no frame or whose check does not agree`)
     for (const frame of frames) if (!this.socket.destroyed) this.match(frame)
     if (problem) this.breakOff(problem, service)
   }
 
   private match(frame: Frame) {
-    const pending = this.pending.get(frame.transaction)
+    const [transaction, pending] = this.asked(frame)
     if (!pending || pending.unit !== frame.unit) return this.countStray(frame, pending)
-    this.take(frame.transaction)
+    const decoded = decodeReply(frame.pdu, pending.request)
+    const isOther = !decoded.ok && !('exception' in decoded)
+    // without transactions, what does not fit is the answer to something else
+    if (isOther && this.options.way) return this.countStray(frame, undefined)
+    this.take(transaction)
     this.silentInARow = 0
     this.answers++
     this.lastAnswerAt = performance.now()
     const ms = performance.now() - pending.sentAt
-    const decoded = decodeReply(frame.pdu, pending.request)
     if (decoded.ok) pending.settle({ kind: 'reply', reply: decoded.value, ms, at: Date.now() })
     else if ('exception' in decoded) pending.settle({ kind: 'exception', code: decoded.exception, ms })
     else pending.settle({ kind: 'malformed', problem: decoded.problem, service: null })
   }
 
+  /** A line has one request under way. */
+  private asked({ transaction }: Frame): [transaction: number, pending: Pending | undefined] {
+    if (!this.options.way) return [transaction, this.pending.get(transaction)]
+    const [only] = this.pending
+    return only ?? [0, undefined]
+  }
+
   private countStray({ transaction, unit }: Frame, pending: Pending | undefined) {
     this.guardAgainstFlood()
-    const index = this.timedOut.indexOf(transaction)
+    const index = this.options.way ? this.timedOut.length - 1 : this.timedOut.indexOf(transaction)
     if (index >= 0) {
       this.timedOut.splice(index, 1)
       this.strays.late++
@@ -185,7 +225,9 @@ export class ModbusConnection {
     }
     this.strays.foreign++
     this.noteOdd(
-      pending ? `a reply from unit ${unit}, where unit ${pending.unit} was asked` : 'a reply with a transaction id that was not asked',
+      pending
+        ? `a reply from unit ${unit}, where unit ${pending.unit} was asked`
+        : `a reply${this.options.way ? '' : ' with a transaction id'} that was not asked`,
     )
   }
 
@@ -221,8 +263,10 @@ export class ModbusConnection {
 
   private closed() {
     for (const transaction of [...this.pending.keys()]) this.take(transaction)?.settle({ kind: 'closed', sent: true })
-    const { host, port } = this.options
-    this.onClose(this.lastFault ?? fault('tcp.closed', { host, port }, this.waitingText()))
+    const { host, port, way } = this.options
+    const waiting = this.waitingText()
+    this.cutter.close()
+    this.onClose(this.lastFault ?? (way?.serial ? fault('serial.gone', { device: host }) : fault('tcp.closed', { host, port }, waiting)))
   }
 
   private waitingText() {

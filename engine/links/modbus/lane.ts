@@ -2,7 +2,7 @@ import type { Wire } from '../../wire/wire'
 import { type Fault, isFault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
 import type { Request } from '#core/modbus/pdu'
-import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { answerMsOf, isBroadcast, pauseMsOf, type ModbusSettings } from '#core/modbus/settings'
 import { Backoff } from '#pacing/backoff'
 import { ModbusConnection, type Outcome, type StrayCounts } from './connection'
 
@@ -64,7 +64,7 @@ export class Lane {
   private stopped = false
 
   constructor(
-    private settings: ModbusTcpSettings,
+    private settings: ModbusSettings,
     private events: LaneEvents,
     private wire: Wire,
   ) {
@@ -82,7 +82,7 @@ export class Lane {
   }
 
   /** New limits and patience; the connection stays. */
-  adjust(settings: ModbusTcpSettings) {
+  adjust(settings: ModbusSettings) {
     this.settings = settings
     this.backoff = new Backoff(settings.patience.retryFirst, settings.patience.retryMost)
     if (this.retryTimer) this.retrySoon(0)
@@ -129,9 +129,9 @@ export class Lane {
   }
 
   private async connect() {
-    const { host, port, localAddress, patience } = this.settings
+    const { host, port, localAddress, patience, way } = this.settings
     try {
-      const options = { host, port, localAddress, connectMs: patience.connect }
+      const options = { host, port, localAddress, connectMs: patience.connect, way }
       const connection = await ModbusConnection.open(this.wire, options, this.strays, (why) => this.lost(why))
       if (this.stopped) return connection.close()
       this.connection = connection
@@ -232,12 +232,16 @@ export class Lane {
 
   private async run(connection: ModbusConnection, job: Job) {
     job.tries++
-    const outcome = await connection.send(job.unit, job.request, this.settings.patience.answer)
+    const { settings } = this
+    const outcome = isBroadcast(settings, job.unit)
+      ? await connection.sendToAll(job.request, settings.way!.broadcast)
+      : await connection.send(job.unit, job.request, answerMsOf(settings, job.unit))
     this.underWay--
     if (outcome.kind === 'closed' && this.mayRepeat(job, connection)) return this.repeat(job)
     if (outcome.kind === 'reply' || outcome.kind === 'exception') this.fruitless = 0
     job.settle(outcome)
-    if (this.settings.requests.pause > 0) await this.rest(this.settings.requests.pause)
+    const pause = Math.max(pauseMsOf(settings, job.unit), outcome.kind === 'silent' ? (settings.way?.settle ?? 0) : 0)
+    if (pause > 0) await this.rest(pause)
     this.pump()
   }
 

@@ -3,7 +3,7 @@ import { holdsBits } from '#core/modbus/address'
 import { encodeRegisters } from '#core/modbus/decoding'
 import { exception, exceptionMeaning } from '#core/modbus/exceptions'
 import { limits, type Request } from '#core/modbus/pdu'
-import type { ModbusTcpSettings } from '#core/modbus/settings'
+import type { ModbusSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
 import { toRawScalar } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
@@ -17,7 +17,7 @@ import type { PolledPoint } from './readBlock'
 export type PreparedWrite = { ok: true; request: Request } | { ok: false; outcome: WriteOutcome & { ok: false } }
 
 /** Turns a value in engineering units into the request that writes it, or says why it cannot be. */
-export const prepareWrite = (point: PolledPoint, value: TagValue, settings: ModbusTcpSettings): PreparedWrite => {
+export const prepareWrite = (point: PolledPoint, value: TagValue, settings: ModbusSettings): PreparedWrite => {
   const unscaled = toRawScalar(value, point.layout.type, point.scaling)
   if (!unscaled.ok) return refuse(point, unscaled.detail, unscaled.reason === 'type' ? quality.BadTypeMismatch : quality.BadOutOfRange)
   if (holdsBits(point.table)) return { ok: true, request: { fc: 5, offset: point.offset, on: unscaled.raw === true } }
@@ -37,7 +37,7 @@ const refuse = (point: PolledPoint, problem: string, code: number): PreparedWrit
   outcome: { ok: false, quality: code, fault: fault('write.value', { path: point.path, problem }) },
 })
 
-const registerWrite = (offset: number, registers: number[], settings: ModbusTcpSettings): Request =>
+const registerWrite = (offset: number, registers: number[], settings: ModbusSettings): Request =>
   registers.length === 1 && settings.writes.function === 'fitting'
     ? { fc: 6, offset, register: registers[0]! }
     : { fc: 16, offset, registers }
@@ -111,6 +111,7 @@ export const failureOf = (outcome: Failure, { unit, answerMs, laneFault, link }:
       return { fault: silenceFault(unit, answerMs, outcome.came), quality: quality.BadTimeout }
     case 'malformed':
       return { fault: fault('modbus.malformed', { unit, problem: outcome.problem }), quality: quality.BadDeviceFailure }
+    case 'obeyed':
     case 'expired':
     case 'closed':
       return { fault: laneFault ?? fault('link.off', { name: link }), quality: quality.BadNotConnected }

@@ -1,7 +1,7 @@
 import { tables } from '#core/modbus/address'
 import { planReads, type Plan } from '#core/links/planner'
 import { planLimits, roundMs } from '#core/modbus/rounds'
-import type { ModbusTcpSettings } from '#core/modbus/settings'
+import type { ModbusSettings } from '#core/modbus/settings'
 import { duration } from '#core/text/duration'
 import type { PointFinding } from '../driver'
 import type { FenceBook } from '../fenceBook'
@@ -21,7 +21,7 @@ export class Round {
   constructor(readonly interval: number) {}
 
   /** Plans anew. Blocks that come out the same keep their last reply. */
-  plan(points: PolledPoint[], unit: number, settings: ModbusTcpSettings, fences: FenceBook) {
+  plan(points: PolledPoint[], unit: number, settings: ModbusSettings, fences: FenceBook) {
     this.points = points.length
     this.refused = []
     const before = new Map(this.blocks.map((block) => [keyOf(block), block]))
@@ -54,7 +54,7 @@ export class Round {
     return [...refused, ...this.blocks.flatMap((block) => block.handles.map((handle) => ({ handle, kind: 'interval' as const, text })))]
   }
 
-  predictedMs(answerMs: number | null, settings: ModbusTcpSettings): number | null {
+  predictedMs(answerMs: number | null, settings: ModbusSettings): number | null {
     return answerMs === null ? null : roundMs(this.blocks.length, answerMs, settings.requests)
   }
 }

@@ -1,6 +1,7 @@
 import { fault, type Fault } from '#core/faults/catalogue'
-import { pointOf } from '#core/modbus/point'
-import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { pointOf, type ModbusPoint } from '#core/modbus/point'
+import { answerMsOf, isBroadcast, type ModbusSettings } from '#core/modbus/settings'
+import type { PointDefinition } from '#core/links/protocol'
 import { quality } from '#core/tags/quality'
 import { oddJudge, unreadableIsBad } from '#core/tags/odd'
 import type { TagValue } from '#core/tags/types'
@@ -16,6 +17,7 @@ import { Lane } from './lane'
 import { originOf } from './origin'
 import { decoderOf, readFunction, type PolledPoint } from './readBlock'
 import { linkSentence } from './sentences'
+import { tryOver } from './tryRead'
 import { UnitPoller } from './unitPoller'
 import { prepareWrite, sendWrite, writeFailureOf } from './writing'
 
@@ -32,11 +34,11 @@ interface Station {
 const failedBesideWorking = 2
 
 /**
- * A Modbus TCP link at work: units, each polled by itself, spread over as many connections as the
+ * A Modbus link at work: units, each polled by itself, spread over as many connections as the
  * link allows, so that a slow unit holds up nobody who has a connection of their own.
  */
-export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
-  private settings: ModbusTcpSettings
+export class ModbusSession<S> implements LinkSession<S> {
+  private settings: ModbusSettings
   private lanes: Lane[] = []
   private stations = new Map<number, Station>()
   private points = new Map<Handle, Point>()
@@ -44,15 +46,22 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   private connectionsAllowed: number
   /** Lanes whose loss is in the journal: only their return is news. */
   private lossTold = new Set<Lane>()
+  /** Points of unit 0 of a line: they are written, and never read. */
+  private toAll = new Map<Handle, PolledPoint>()
 
-  constructor(private context: Omit<LinkContext<ModbusTcpSettings>, 'security'>) {
-    this.settings = context.settings
-    this.connectionsAllowed = context.settings.requests.connections
+  /** @param asModbus the settings of the kind of link, as every link of this protocol has them */
+  constructor(
+    private context: Omit<LinkContext<S>, 'security'>,
+    private asModbus: (settings: S) => ModbusSettings,
+  ) {
+    this.settings = asModbus(context.settings)
+    this.connectionsAllowed = this.settings.requests.connections
     this.openLane()
   }
 
-  update(settings: ModbusTcpSettings) {
+  update(next: S) {
     const before = this.settings
+    const settings = this.asModbus(next)
     this.settings = settings
     const reopens = needsReopening(before, settings)
     if (reopens) this.reopen(isElsewhere(before, settings))
@@ -73,6 +82,7 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     }
     for (const handle of removed) {
       this.points.delete(handle)
+      this.toAll.delete(handle)
       this.forget(handle, partOf)
     }
     for (const point of changed) {
@@ -94,9 +104,20 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     const [before, was] = [this.unitOf.get(point.handle), this.locate(point.handle)?.polled]
     if (before !== undefined && before !== placed?.unit) this.forget(point.handle, partOf)
     if (was && placed && (before !== placed.unit || !isSameSpot(was, placed))) this.context.table.renew(point.handle, Date.now())
+    this.toAll.delete(point.handle)
     if (!placed) return this.context.table.degrade(point.handle, quality.BadConfigurationError, Date.now())
+    const polled = this.polledOf(point, placed)
+    if (isBroadcast(this.settings, placed.unit)) {
+      this.toAll.set(point.handle, polled)
+      return this.context.table.degrade(point.handle, quality.BadNotReadable, Date.now())
+    }
     this.unitOf.set(point.handle, placed.unit)
-    const polled: PolledPoint = {
+    if (was && before === placed.unit && isSamePoint(was, polled)) return this.readAfresh(placed.unit, point.handle)
+    partOf(placed.unit).changed.push(polled)
+  }
+
+  private polledOf(point: Point, placed: ModbusPoint): PolledPoint {
+    return {
       handle: point.handle,
       path: point.path,
       table: placed.table,
@@ -110,8 +131,6 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
       interval: point.interval ?? this.settings.interval,
       ...(point.onRequest ? { onRequest: true } : {}),
     }
-    if (was && before === placed.unit && isSamePoint(was, polled)) return this.readAfresh(placed.unit, point.handle)
-    partOf(placed.unit).changed.push(polled)
   }
 
   /** Nothing to plan anew; whoever waits for a value gets it with the next reply, even if that is like the last. */
@@ -120,8 +139,8 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   }
 
   async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
-    const found = this.locate(handle)
-    const point = this.points.get(handle)
+    const [found, point, forAll] = [this.locate(handle), this.points.get(handle), this.toAll.get(handle)]
+    if (point && forAll) return this.writeToAll(point, forAll, value)
     if (!found || !point) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
     if (point.access !== 'readwrite')
       return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: point.path }) }
@@ -136,8 +155,19 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
     })
   }
 
+  /** What it came to nobody tells. */
+  private async writeToAll({ path }: Point, polled: PolledPoint, value: TagValue): Promise<WriteOutcome> {
+    const prepared = prepareWrite(polled, value, this.settings)
+    if (!prepared.ok) return prepared.outcome
+    const [lane] = this.lanes
+    const outcome = await lane!.write(0, prepared.request, Date.now() + this.settings.writes.within)
+    if (outcome.kind === 'obeyed') return { ok: true }
+    const around = { unit: 0, answerMs: 0, laneFault: lane!.fault, link: this.context.name }
+    return writeFailureOf(path, outcome as Exclude<typeof outcome, { kind: 'reply' }>, around)
+  }
+
   private surroundingsOf({ poller, lane }: Station) {
-    return { unit: poller.unit, answerMs: this.settings.patience.answer, laneFault: lane.fault, link: this.context.name }
+    return { unit: poller.unit, answerMs: answerMsOf(this.settings, poller.unit), laneFault: lane.fault, link: this.context.name }
   }
 
   /** What the device holds now, which need not be what was written. */
@@ -192,8 +222,15 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   check(): AsyncGenerator<CheckStep> | null {
     const lane = this.lanes.find((one) => one.isOpen)
     if (!lane) return null
-    const { host, port } = this.settings
-    return checkConnected(this.settings, `${host}:${port}`, (unit) => lane.read(unit, { fc: 3, offset: 0, count: 1 }))
+    const { host, port, way } = this.settings
+    return checkConnected(this.settings, way?.serial ? host : `${host}:${port}`, (unit) => lane.read(unit, { fc: 3, offset: 0, count: 1 }))
+  }
+
+  /** A serial port is held by one alone: what is tried goes over the connection of the link. */
+  async tryRead(point: PointDefinition): Promise<ValueOrigin | null> {
+    const [lane] = this.lanes
+    if (!this.settings.way?.serial || !lane?.isOpen) return null
+    return tryOver(this.settings, point, (unit, request) => lane.read(unit, request))
   }
 
   close(): Promise<void> {
@@ -317,7 +354,8 @@ export class ModbusTcpSession implements LinkSession<ModbusTcpSettings> {
   }
 }
 
-const isElsewhere = (a: ModbusTcpSettings, b: ModbusTcpSettings) => a.host !== b.host || a.port !== b.port
+const isElsewhere = (a: ModbusSettings, b: ModbusSettings) =>
+  a.host !== b.host || a.port !== b.port || JSON.stringify(a.way) !== JSON.stringify(b.way)
 
 /** Whether the same words are read in the same way. */
 const isSameSpot = (a: Pick<PolledPoint, 'table' | 'offset' | 'layout'>, b: Pick<PolledPoint, 'table' | 'offset' | 'layout'>) =>
@@ -330,9 +368,9 @@ const isSamePoint = (a: PolledPoint, b: PolledPoint) =>
   a.interval === b.interval &&
   JSON.stringify([a.scaling, a.chosenOdd]) === JSON.stringify([b.scaling, b.chosenOdd])
 
-const needsReopening = (a: ModbusTcpSettings, b: ModbusTcpSettings) =>
-  a.host !== b.host || a.port !== b.port || a.localAddress !== b.localAddress || a.requests.connections !== b.requests.connections
+const needsReopening = (a: ModbusSettings, b: ModbusSettings) =>
+  isElsewhere(a, b) || a.localAddress !== b.localAddress || a.requests.connections !== b.requests.connections
 
-const changesPoints = (a: ModbusTcpSettings, b: ModbusTcpSettings) => a.unit !== b.unit || a.order !== b.order || a.interval !== b.interval
+const changesPoints = (a: ModbusSettings, b: ModbusSettings) => a.unit !== b.unit || a.order !== b.order || a.interval !== b.interval
 
 const sumOf = (units: readonly UnitStatus[], what: 'requests' | 'failures') => units.reduce((total, unit) => total + unit[what], 0)

@@ -1,7 +1,7 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { exception, exceptionMeaning } from '#core/modbus/exceptions'
 import { fencesAround } from '#core/links/planner'
-import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { answerMsOf, type ModbusSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
 import type { UnitStatus } from '#shared/status'
 import type { JournalWriter } from '../../journal/journal'
@@ -44,7 +44,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
   }
   constructor(
     private context: PollerContext,
-    private settings: ModbusTcpSettings,
+    private settings: ModbusSettings,
     private lane: Lane,
   ) {
     super(context.table)
@@ -54,7 +54,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
     return this.context.unit
   }
 
-  adjust(settings: ModbusTcpSettings) {
+  adjust(settings: ModbusSettings) {
     this.settings = settings
     this.fences = new FenceBook()
     this.planning.now()
@@ -189,14 +189,14 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
 
   private async ask(block: ReadBlock, round: Round) {
     const outcome = await this.lane.read(this.unit, block.request)
-    if (this.closed || outcome.kind === 'closed' || outcome.kind === 'expired') return
+    if (this.closed || outcome.kind === 'closed' || outcome.kind === 'expired' || outcome.kind === 'obeyed') return
     this.health.requests++
     if (block.retired) return
     this.take(outcome, block, round)
     this.context.table.flush()
   }
 
-  private take(outcome: Exclude<Outcome, { kind: 'closed' | 'expired' }>, block: ReadBlock, round: Round) {
+  private take(outcome: Exclude<Outcome, { kind: 'closed' | 'expired' | 'obeyed' }>, block: ReadBlock, round: Round) {
     switch (outcome.kind) {
       case 'reply': {
         this.answered(outcome.ms)
@@ -206,7 +206,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
       case 'exception':
         return this.refused(outcome.code, outcome.ms, block, round)
       case 'silent':
-        return this.silent(block, silenceFault(this.unit, this.settings.patience.answer, outcome.came))
+        return this.silent(block, silenceFault(this.unit, answerMsOf(this.settings, this.unit), outcome.came))
       case 'malformed':
         return this.silent(block, malformedFault({ ...this.settings, unit: this.unit }, outcome.problem, outcome.service))
     }

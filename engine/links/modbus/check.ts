@@ -1,6 +1,7 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { exceptionMeaning } from '#core/modbus/exceptions'
-import type { ModbusTcpSettings } from '#core/modbus/settings'
+import { answerMsOf, type ModbusSettings } from '#core/modbus/settings'
+import { serialText, type SerialPortSettings } from '#core/contracts/serial'
 import type { CheckStep } from '#shared/status'
 import type { CheckContext } from '../driver'
 import { checkSteps } from '../checkSteps'
@@ -11,11 +12,12 @@ import { silenceFault } from './writing'
 const { waiting, sound, failed, notReached } = checkSteps({ name: 'Name', port: 'Port', reply: 'First reply' })
 
 /** Name, port, first reply: each with its time and what was seen. Stops at the step that fails. */
-export async function* checkModbusTcp(
-  settings: ModbusTcpSettings,
-  signal: AbortSignal,
-  { wire, beside }: Pick<CheckContext, 'wire' | 'beside'>,
-): AsyncGenerator<CheckStep> {
+export const checkModbus = (settings: ModbusSettings, signal: AbortSignal, around: Around): AsyncGenerator<CheckStep> =>
+  settings.way?.serial ? checkSerial(settings, settings.way.serial, signal, around) : checkOverTcp(settings, signal, around)
+
+type Around = Pick<CheckContext, 'wire' | 'beside'>
+
+async function* checkOverTcp(settings: ModbusSettings, signal: AbortSignal, { wire, beside }: Around): AsyncGenerator<CheckStep> {
   yield waiting('name')
   const name = await resolveName(settings.host, settings.port, settings.patience.connect)
   if ('fault' in name) {
@@ -30,7 +32,13 @@ export async function* checkModbusTcp(
   const strays: StrayCounts = { late: 0, foreign: 0 }
   let connection: ModbusConnection
   try {
-    const options = { host: name.address, port: settings.port, localAddress: settings.localAddress, connectMs: settings.patience.connect }
+    const options = {
+      host: name.address,
+      port: settings.port,
+      localAddress: settings.localAddress,
+      connectMs: settings.patience.connect,
+      way: settings.way,
+    }
     connection = await ModbusConnection.open(wire, options, strays, () => {})
   } catch (why) {
     yield failed('port', why as Fault, performance.now() - started)
@@ -41,8 +49,48 @@ export async function* checkModbusTcp(
     yield sound('port', `TCP ${settings.port} open`, performance.now() - started)
     if (signal.aborted) return
     yield waiting('reply')
-    const outcome = await connection.send(settings.unit, { fc: 3, offset: 0, count: 1 }, settings.patience.answer)
+    const outcome = await connection.send(settings.unit, { fc: 3, offset: 0, count: 1 }, answerMsOf(settings, settings.unit))
     yield replyStep(outcome, settings, connection.why, beside)
+  } finally {
+    connection.close()
+  }
+}
+
+const { waiting: opening, sound: opened, failed: notOpened, notReached: none } = checkSteps({ port: 'Serial port', reply: 'First reply' })
+
+/** The port of this machine, and the first reply. */
+async function* checkSerial(
+  settings: ModbusSettings,
+  serial: SerialPortSettings,
+  signal: AbortSignal,
+  { wire, beside }: Around,
+): AsyncGenerator<CheckStep> {
+  yield opening('port')
+  const started = performance.now()
+  let connection: ModbusConnection
+  try {
+    const { host, port, localAddress, patience, way } = settings
+    connection = await ModbusConnection.open(
+      wire,
+      { host, port, localAddress, connectMs: patience.connect, way },
+      { late: 0, foreign: 0 },
+      () => {},
+    )
+  } catch (why) {
+    yield notOpened('port', why as Fault, performance.now() - started)
+    return yield* none('port')
+  }
+  signal.addEventListener('abort', () => connection.close(), { once: true })
+  try {
+    yield opened('port', `${serial.device} is open, ${serialText(serial)}`, performance.now() - started)
+    if (signal.aborted) return
+    yield opening('reply')
+    yield replyStep(
+      await connection.send(settings.unit, { fc: 3, offset: 0, count: 1 }, answerMsOf(settings, settings.unit)),
+      settings,
+      connection.why,
+      beside,
+    )
   } finally {
     connection.close()
   }
@@ -50,7 +98,7 @@ export async function* checkModbusTcp(
 
 /** One reading of the first register over the connection that the link holds, for a check of the link as it is. */
 export async function* checkConnected(
-  settings: ModbusTcpSettings,
+  settings: ModbusSettings,
   remote: string,
   read: (unit: number) => Promise<Outcome>,
 ): AsyncGenerator<CheckStep> {
@@ -61,8 +109,8 @@ export async function* checkConnected(
 }
 
 /** An exception is a reply, too: the unit is there and speaks Modbus. */
-const replyStep = (outcome: Outcome, settings: ModbusTcpSettings, closedBy: Fault | null, beside: readonly string[]): CheckStep => {
-  const { unit, host, port, patience } = settings
+const replyStep = (outcome: Outcome, settings: ModbusSettings, closedBy: Fault | null, beside: readonly string[]): CheckStep => {
+  const { unit, host, port } = settings
   switch (outcome.kind) {
     case 'reply':
       return sound(
@@ -73,9 +121,10 @@ const replyStep = (outcome: Outcome, settings: ModbusTcpSettings, closedBy: Faul
     case 'exception':
       return exceptionStep(outcome.code, unit, outcome.ms)
     case 'silent':
-      return failed('reply', silenceFault(unit, patience.answer, outcome.came), outcome.ms)
+      return failed('reply', silenceFault(unit, answerMsOf(settings, unit), outcome.came), outcome.ms)
     case 'malformed':
       return failed('reply', malformedFault({ unit, host, port }, outcome.problem, outcome.service), null)
+    case 'obeyed':
     case 'expired':
     case 'closed':
       return failed('reply', closedFault(closedBy, host, port, beside), null)
