@@ -15,6 +15,7 @@ import { naturalOrder } from './migrations/013-natural-order'
 import { bridges } from './migrations/014-bridges'
 import { siteFacts } from './migrations/015-site-facts'
 import { recordSets } from './migrations/016-record-sets'
+import { programBases } from './migrations/017-program-bases'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -35,6 +36,7 @@ const migrations: Record<string, Migration> = {
   '014-bridges': bridges,
   '015-site-facts': siteFacts,
   '016-record-sets': recordSets,
+  '017-program-bases': programBases,
 }
 
 /**

@@ -1,6 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { Role } from '#core/access/roles'
 import type { Fault } from '#core/faults/catalogue'
+import type { BaseLine } from '#shared/tagCsv/base'
 import type { BenchPoint, BenchResult } from '#shared/bench'
 import type { Writer } from '#shared/writes'
 import type { Subject, SubjectTables } from './subjects'
@@ -17,6 +18,7 @@ export interface Database extends SubjectTables {
   written: WrittenTable
   bench: BenchTable
   watch_list: WatchListTable
+  program_base: ProgramBaseTable
 }
 
 /** One row. Its lock puts configuration changes in order. */
@@ -84,6 +86,15 @@ export interface WatchListTable {
   /** In their order; tags that are gone have no row any more. */
   tags: Generated<number[]>
   made_at: Generated<Date>
+}
+
+/** What the file of a program said when it was taken last: its lines by path, with the tag that each became. */
+export interface ProgramBaseTable {
+  link_id: number
+  folder: string
+  name: string
+  lines: JSONColumnType<BaseLine[]>
+  taken_at: Generated<Date>
 }
 
 /** What a revision did to one thing. How it was afterwards is what the next change of it found, or what it is now. */

@@ -23,6 +23,10 @@ export const importSettings = z.object({
   missing: z.enum(['stay', 'remove']).default('stay').describe('What becomes of tags that the file does not name.'),
   below: z.string().max(240).default('').describe('Of those, only tags in this folder are removed, at any depth.'),
   link: idField('A link').nullable().default(null).describe('Of those, only tags of this link are removed.'),
+  program: z
+    .boolean()
+    .default(false)
+    .describe('The file comes from a program of this link: it is compared with the one before, and what somebody changed since is kept.'),
 })
 export type ImportSettings = z.output<typeof importSettings>
 
@@ -54,6 +58,8 @@ export const importStatus = z
       .describe('How the file is read.'),
     lines: count.describe('Lines with something in them, without the header.'),
     counts: z.object({ added: count, changed: count, removed: count, refused: count, same: count }),
+    kept: count.describe('Tags of which somebody changed something since the file before, which stays.'),
+    before: z.string().nullable().describe('The name of the file before, where this one is compared with it.'),
     fault: faultContract.nullable().describe('Why it cannot be read, or why the last try to apply it changed nothing.'),
     revision: z.int().nullable().describe('The revision that it became.'),
   })
@@ -68,6 +74,7 @@ export const importLine = z
     path: z.string(),
     cells: z.record(z.string(), z.string()).describe('By column, as they will be; of refused lines, as they are in the file.'),
     before: z.record(z.string(), z.string()).describe('By column, what the cells that change hold now.'),
+    kept: z.record(z.string(), z.string()).describe('By column, what the file says as it did before, and somebody changed since.'),
     problems: z.array(z.object({ column: z.string().nullable(), message: z.string() })).describe('Why it is refused.'),
   })
   .meta({ id: 'ImportLine' })

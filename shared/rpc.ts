@@ -40,6 +40,8 @@ export interface EngineApi {
   /** Asks the far side which ways in it offers. */
   find(draft: LinkDraft): Promise<Answer<AnyFound>>
   callOnce(draft: LinkDraft, operation: string, given: Record<string, string>): Promise<Answer<CallOutcome>>
+  /** A file of a program below an allowed folder; its text is null where it is as it was seen. */
+  programFile(of: { root: string; file: string }, seen: number | null): Promise<{ changedAt: number; text: string | null } | Fault>
   /** Fetches a document from a web API, or from beside it. */
   fetchText(draft: LinkDraft, address: string): Promise<Answer<string>>
   /** Reads an address once, without making a tag. */

@@ -102,6 +102,11 @@ export const ourFaults = {
     (e) => `Careful clients will refuse our certificate at ${e.host}: ${e.problem}.`,
     () => 'Give out a host that it is for, or have it made anew under Site.',
   ),
+  'outlet.no-right': entry<{ port: number }>(
+    'here',
+    (e) => `The engine has no right to listen on port ${e.port}.`,
+    () => 'Ports below 1024 belong to the system: give the engine that right (CAP_NET_BIND_SERVICE), or choose a port from 1024 on.',
+  ),
   'outlet.failed': entry<{ problem: string }>(
     'here',
     (e) => `The outlet could not be opened: ${e.problem}`,

@@ -1,3 +1,4 @@
+import { watchedProgram } from './watched'
 import { z } from 'zod'
 import { hostField, localAddressField, milliseconds, patienceWith, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { byteOrders, forms } from './layout'
@@ -52,6 +53,16 @@ export const isoTcpSettings = z.object({
     })
     .prefault({}),
   localAddress: localAddressField.describe('The address of the network interface to use; empty: as the system chooses.'),
+  programs: z
+    .array(watchedProgram)
+    .max(20, 'At most 20 files.')
+    .superRefine((programs, context) => {
+      for (const [i, { folder }] of programs.entries())
+        if (programs.findIndex((one) => one.folder === folder) < i)
+          context.addIssue({ code: 'custom', path: [i, 'folder'], message: 'Another file has this folder already.' })
+    })
+    .default([])
+    .describe('Files of its program that are looked into again and again.'),
 })
 export type IsoTcpSettings = z.output<typeof isoTcpSettings>
 

@@ -28,6 +28,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { ConfigurationFeed } from '../configuration/feed'
 import type { Engine } from '../engine'
 import { listAside, mendAside, settleAside } from '../bridges/aside'
+import { programFile } from '../disk/programFile'
 import type { BridgeRunner } from '../bridges/bridgeRunner'
 import type { LinkBrowser } from '../links/driver'
 import type { RowStore, TableFacts } from '../links/receiving'
@@ -127,6 +128,8 @@ export class EngineFunctions implements EngineApi {
       refused<string>(why),
     )
   }
+
+  programFile = (of: { root: string; file: string }, seen: number | null) => programFile(() => this.parts.engine.roots, of, seen)
 
   find = async (draft: unknown): Promise<Answer<AnyFound>> => {
     const { kind, settings } = linkContract.parse(draft)

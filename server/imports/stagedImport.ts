@@ -1,6 +1,7 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { ImportSettings, ImportStatus } from '#shared/imports'
-import { TagPlan, type Planned } from '#shared/tagCsv/plan'
+import type { FileBefore } from '#shared/tagCsv/base'
+import { TagPlan, type Planned, type WrittenLine } from '#shared/tagCsv/plan'
 import { isFrom } from '#shared/sources/registry'
 import type { Tag } from '#shared/tags'
 import { Turns } from '#pacing/turns'
@@ -8,6 +9,7 @@ import { asRefusal, Refusal } from '../answers/refusal'
 import { siteTags } from '../tags/siteTags'
 import { applyPlan } from './applyPlan'
 import { linksNow, type LinksNow } from './linksNow'
+import { keepProgramBase, programBase } from './programBases'
 import { readTable } from './tableRead'
 
 /** A planned line with its draft, about. */
@@ -23,8 +25,12 @@ export class StagedImport {
   links: LinksNow | null = null
   found: ImportStatus['found'] = null
   usedAt = Date.now()
+  private before: string | null = null
+  /** What stands in the lines, where that is to be remembered. */
+  private written: readonly WrittenLine[] = []
   private done = 0
   private counts = noCounts()
+  private kept = 0
   private fault: Fault | null = null
   private revision: number | null = null
   private isPutAway = false
@@ -50,9 +56,9 @@ export class StagedImport {
   }
 
   status(): ImportStatus {
-    const { id, name, who, state, done, settings, found, counts, fault, revision } = this
+    const { id, name, who, state, done, settings, found, counts, kept, before, fault, revision } = this
     const lines = counts.added + counts.changed + counts.refused + counts.same
-    return { id, name, who, state, done, settings, found, lines, counts, fault, revision }
+    return { id, name, who, state, done, settings, found, lines, counts, kept, before, fault, revision }
   }
 
   /** Resolves when what goes on is done, or after so long. */
@@ -97,18 +103,27 @@ export class StagedImport {
     this.found = null
     try {
       const [table, { tags }, links] = [readTable(this.name, this.bytes, this.settings), await siteTags.now(), await linksNow()]
+      const before = await this.fileBefore()
       this.found = table.found
       if (table.why) throw new Refusal(table.why)
-      const plan = new TagPlan({ columns: table.found.columns.map(({ column }) => column), decimal: table.found.decimal }, { tags, links })
+      const head = { columns: table.found.columns.map(({ column }) => column), decimal: table.found.decimal }
+      const plan = new TagPlan(head, { tags, links, before: before?.file })
+      const written: WrittenLine[] = []
       const turns = new Turns()
       for (const { records, read } of table.records()) {
-        await turns.each(records, (record) => plan.take(record))
+        await turns.each(records, (record) => {
+          plan.take(record)
+          if (this.settings.program) written.push(plan.writtenIn(record))
+        })
         this.progress(read / Math.max(1, table.length))
       }
-      plan.end(this.isMissing())
+      plan.end(this.isMissing(before?.file))
+      this.before = before?.name ?? null
+      this.written = written
       this.links = links
       this.lines = plan.lines
       this.counts = countsOf(plan.lines)
+      this.kept = plan.lines.filter((line) => 'kept' in line && line.kept).length
       this.state = 'ready'
       return true
     } catch (error) {
@@ -119,11 +134,18 @@ export class StagedImport {
     }
   }
 
-  private isMissing() {
+  /** Of a program, what its file said before; null: it says so for the first time. */
+  private async fileBefore() {
+    const { program, link, below } = this.settings
+    return program && link !== null ? programBase(link, below) : null
+  }
+
+  /** @param before tags that it did not make are somebody’s own, and stay */
+  private isMissing(before: FileBefore | undefined) {
     const { missing, below, link } = this.settings
     if (missing === 'stay') return null
     const isBelow = (path: string) => below === '' || path.startsWith(`${below}/`)
-    return (tag: Tag) => isBelow(tag.path) && (link === null || (isFrom('point', tag) && tag.source.linkId === link))
+    return (tag: Tag) => (before?.made(tag) ?? isBelow(tag.path)) && (link === null || (isFrom('point', tag) && tag.source.linkId === link))
   }
 
   private async applied(chosen: readonly Planned[]) {
@@ -131,12 +153,21 @@ export class StagedImport {
     this.done = 0
     try {
       this.revision = await applyPlan(this.name, this.who, chosen, this.links!, (done) => this.progress(done))
+      await this.rememberFile(chosen)
       this.state = 'applied'
       this.done = 1
     } catch (error) {
       const isStale = error instanceof Refusal && ['import.stale', 'entry.taken'].includes(error.why.code)
       if (!isStale || (await this.read())) this.fail(error, 'ready')
     }
+  }
+
+  /** What was left out stays as it was before. */
+  private async rememberFile(chosen: readonly Planned[]) {
+    const { program, link, below } = this.settings
+    if (!program || link === null) return
+    const left = new Set(this.lines.filter((line) => isWork(line) && !chosen.includes(line)).map(({ path }) => path))
+    await keepProgramBase(link, below, this.name, this.written, left)
   }
 
   private progress(done: number) {

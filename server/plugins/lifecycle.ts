@@ -1,5 +1,6 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
 import { closeDatabase, database } from '../store/database'
+import { programWatcher } from '../programs/watcher'
 import { keepForgetting } from '../store/forgetting'
 import { tagWorker } from '../worker/tagWorker'
 import { engineClient } from '../runtime/engineClient'
@@ -11,12 +12,14 @@ export default defineNitroPlugin((nitro) => {
   engineClient.start()
   liveHub.start()
   tagWorker.warm()
+  programWatcher.start()
   const stopForgetting = keepForgetting()
   void noteReturn()
   process.on('unhandledRejection', (reason) => console.error('unexpected', reason))
   process.once('disconnect', () => process.exit(0))
   nitro.hooks.hook('close', async () => {
     stopForgetting()
+    programWatcher.close()
     liveHub.close()
     engineClient.close()
     await tagWorker.close()

@@ -24,6 +24,9 @@ export const sendTable = operation('POST /imports', {
     header: yesNo.optional().describe('Whether the first line names the columns; as found, if absent.'),
     missing: importSettings.shape.missing.describe('What becomes of tags that the file does not name.'),
     below: importSettings.shape.below,
+    program: yesNo
+      .default(false)
+      .describe('The file comes from a program of this link: what somebody changed since the one before is kept.'),
     link: numberText(1).optional().describe('Of those that the file does not name, only tags of this link are removed.'),
   },
   body: fileBody,

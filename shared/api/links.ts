@@ -1,3 +1,4 @@
+import { watchedStatus } from '../links/watchedStatus'
 import { z } from 'zod'
 import { branchPart, childrenFound, place, placeDetails, searchPart } from '../browse'
 import { idField, numberText } from '#core/contracts/fields'
@@ -64,6 +65,13 @@ export const removeLink = operation('DELETE /links/{id}', {
   query: { tags: z.literal('remove').optional().describe('Whether the tags that read through it go, too.') },
   answer: removed,
   faults: ['entry.in-use', 'entry.bridged'],
+})
+
+export const listPrograms = operation('GET /links/{id}/programs', {
+  group,
+  needs: 'look',
+  does: 'How the files of its program are that are looked into again and again.',
+  answer: z.array(watchedStatus),
 })
 
 export const loadLink = operation('POST /links/{id}/load', {

@@ -8,6 +8,7 @@ import { pointSource } from '../sources/point'
 import { circlesIn, circleText } from '../sources/circles'
 import { isFrom, readPaths, rulesOf, settled, type SourceKind } from '../sources/registry'
 import { tagDraft, type Tag, type TagDraft } from '../tags'
+import type { FileBefore } from './base'
 import { cellsOf, cellText } from './cells'
 import { columnNamed, columnOfField, sourceKindOf, tagColumns, type TagColumn } from './columns'
 import { draftFrom, problemsOf, type CellProblem } from './draft'
@@ -23,10 +24,19 @@ export interface CellChange {
 /** What a line of a file comes to. */
 export type Planned =
   | { what: 'added'; line: number; path: string; draft: TagDraft }
-  | { what: 'changed'; line: number; path: string; tag: Tag; draft: TagDraft; changes: CellChange[] }
-  | { what: 'same'; line: number; path: string; tag: Tag }
+  | { what: 'changed'; line: number; path: string; tag: Tag; draft: TagDraft; changes: CellChange[]; kept?: Kept }
+  | { what: 'same'; line: number; path: string; tag: Tag; kept?: Kept }
   | { what: 'removed'; line: null; path: string; tag: Tag }
   | { what: 'refused'; line: number; path: string; problems: CellProblem[]; cells: Record<string, string> }
+
+/** What a line says. */
+export interface WrittenLine {
+  path: string
+  cells: Record<string, string>
+}
+
+/** By column, what the file says as it did before, and somebody changed since. */
+export type Kept = Record<string, string>
 
 export interface TableHead {
   /** For each column of the file, ours; null: left out. */
@@ -38,6 +48,8 @@ export interface TableHead {
 export interface Known {
   tags: ReadonlyMap<string, Tag>
   links: LinkNames
+  /** What the file before said, where this one is a newer one of the same. */
+  before?: FileBefore | undefined
 }
 
 interface Placed {
@@ -69,6 +81,7 @@ export class TagPlan {
   private descriptionAt: number
   /** Which of the lines is about which tag. */
   private named = new Map<string, number>()
+  private byId: Map<number, Tag> | null = null
 
   constructor(
     private head: TableHead,
@@ -103,17 +116,27 @@ export class TagPlan {
         { column: null, message: `The line has ${cells.length} cells, and the table has ${this.head.columns.length} columns.` },
       ])
     if (path === '') return refuse([{ column: 'path', message: 'The line names no tag.' }])
-    const earlier = this.named.get(path)
+    const tag = this.known.tags.get(path) ?? this.renamed(path)
+    const at = tag?.path ?? path
+    const earlier = this.named.get(at)
     if (earlier !== undefined) return refuse([{ column: 'path', message: `Line ${this.lines[earlier]!.line} is about this tag as well.` }])
-    this.named.set(path, this.lines.length)
-    const tag = this.known.tags.get(path)
+    this.named.set(at, this.lines.length)
     const kind = this.kindOf(cells, tag)
     if (kind === null) return refuse([{ column: 'source', message: `“${this.cell(cells, this.sourceAt)}” is no source of tags.` }])
     if (!tag) return this.added(line, path, cells, kind, refuse)
-    const draft = draftFrom(tag, path, kind)
-    const problems = this.fill(draft, cells, tag)
-    if (problems === null) return { what: 'same', line, path, tag }
-    return problems.length > 0 ? refuse(problems) : this.change(line, path, tag, draft)
+    const draft = draftFrom(tag, tag.path, kind)
+    const kept: Kept = tag.path === path ? {} : { path }
+    const problems = this.fill(draft, cells, tag, this.known.before?.lineOf(path)?.cells, kept)
+    if (problems === null) return { what: 'same', line, path: tag.path, tag, ...keptOf(kept) }
+    return problems.length > 0 ? refuse(problems) : this.change(line, tag, draft, kept)
+  }
+
+  /** A tag that the file before made, and that somebody calls otherwise by now. */
+  private renamed(path: string): Tag | undefined {
+    const id = this.known.before?.lineOf(path)?.id ?? null
+    if (id === null) return undefined
+    this.byId ??= new Map([...this.known.tags.values()].map((tag) => [tag.id, tag]))
+    return this.byId.get(id)
   }
 
   /** A new tag; often it is like one before it, apart from its name and its address. */
@@ -153,6 +176,12 @@ export class TagPlan {
     }
   }
 
+  /** What a line of the file says, by our columns: where it is to be remembered. */
+  writtenIn({ cells }: CsvRecord): WrittenLine {
+    const named = this.placed.map(({ at, column }) => [column.name, this.cell(cells, at)] as const)
+    return { path: this.cell(cells, this.pathAt), cells: Object.fromEntries(named) }
+  }
+
   /** What the file has for our columns. */
   private asWritten(cells: readonly string[]): Record<string, string> {
     const named = this.head.columns.flatMap((column, at) => (column && cells[at] ? [[column, cells[at]] as const] : []))
@@ -171,7 +200,13 @@ export class TagPlan {
   }
 
   /** Sets what the cells say. @returns what is wrong with them, and with the tag that comes of it; null: they say what is there */
-  private fill(draft: TagDraft, cells: readonly string[], tag: Tag | undefined): CellProblem[] | null {
+  private fill(
+    draft: TagDraft,
+    cells: readonly string[],
+    tag: Tag | undefined,
+    before: Record<string, string> = {},
+    kept: Kept = {},
+  ): CellProblem[] | null {
     const reading = { decimal: this.head.decimal, context: this.known.links }
     const problems: CellProblem[] = []
     let typed = tag !== undefined
@@ -180,6 +215,10 @@ export class TagPlan {
       const cell = this.cell(cells, at)
       if (cell === '' && (isKept(column) || !tag)) continue
       if (tag && cell === cellText(column.show(draft, this.known.links), this.head.decimal)) continue
+      if (tag && Object.hasOwn(before, column.name) && before[column.name] === cell) {
+        kept[column.name] = cell
+        continue
+      }
       isAsBefore = false
       const message = column.put(draft, cell, reading)
       if (message) problems.push({ column: column.name, message })
@@ -209,10 +248,12 @@ export class TagPlan {
     return problemsOf(draft, this.known.links.linkOf, contract)
   }
 
-  private change(line: number, path: string, tag: Tag, filled: TagDraft): Planned {
+  private change(line: number, tag: Tag, filled: TagDraft, kept: Kept): Planned {
+    const { path } = tag
     const draft = settled(filled, this.known.links.linkOf)
     const changes = this.changesBetween(tag, draft)
-    return changes.length === 0 ? { what: 'same', line, path, tag } : { what: 'changed', line, path, tag, draft, changes }
+    const said = keptOf(kept)
+    return changes.length === 0 ? { what: 'same', line, path, tag, ...said } : { what: 'changed', line, path, tag, draft, changes, ...said }
   }
 
   /** Cell by cell, in all columns: a new link may take options along that no column of the file names. */
@@ -292,6 +333,8 @@ const ownFields = z.object({
   source: z.object({ address: pointSource.shape.address.optional() }),
 })
 const mostRight = 10_000
+
+const keptOf = (kept: Kept) => (Object.keys(kept).length > 0 ? { kept } : {})
 
 type Changed = Extract<Planned, { what: 'changed' }>
 const isMoved = (planned: Planned): planned is Changed => planned.what === 'changed' && planned.draft.path !== planned.path

@@ -130,6 +130,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /bridges/999999/refused': 'look',
   'POST /bridges/999999/refused': 'operate',
   'POST /bridges/999999/mend': 'operate',
+  'GET /links/999999/programs': 'look',
   'GET /links/999999/tables': 'configure',
   'POST /links/999999/table': 'configure',
   'POST /links/999999/create-table': 'configure',

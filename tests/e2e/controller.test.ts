@@ -1,3 +1,5 @@
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openBrowser, type Browser } from '../support/browser'
 import { startController } from '../support/controller'
@@ -86,14 +88,56 @@ describe('a controller', () => {
     await page.pressContaining('Apply 3 of 3')
     await until(() => tagAt('fc/phases'))
     expect(await tagAt('fc/speed')).toMatchObject({ type: 'float32', description: 'of the fan', source: { address: 'DB10.2' } })
+    // what somebody changed since, and made beside it, the next file leaves alone
+    const running = (await tagAt('fc/running')) as unknown as Record<string, unknown> & { id: number; revision: number }
+    const { id: tagId, revision, ...draft } = running
+    await call('PUT', `/tags/${tagId}`, { revision, tag: { ...draft, description: 'what I call it' } })
+    const own = { path: 'fc/own', source: { kind: 'point', linkId: links[0]!.id, address: 'DB10.40' }, type: 'int16' }
+    await call('POST', '/tags', { tags: [own] })
     await open('running : BOOL; ready : BOOL; brake : INT; speed : REAL; (* of the fan *)')
     await page.choose('Tags that it does not name', 'are removed')
     await page.press('Compare with the tags')
+    await page.sees(/Compared with program, which was taken before\.\s*1 tag keeps what somebody changed since/)
     await page.pressContaining('Apply 4 of 4')
     await page.sees('Remove 1 tag?')
     await page.press('Apply')
     await until(async () => (await tagAt('fc/phases')) === undefined)
     expect(await tagAt('fc/speed')).toMatchObject({ source: { address: 'DB10.4' } })
     expect(await tagAt('converter/frequency')).toBeDefined()
+    expect(await tagAt('fc/own')).toBeDefined()
+    expect(await tagAt('fc/running')).toMatchObject({ description: 'what I call it' })
+  })
+  it('follows a file that is watched: by itself where that was chosen, else once somebody looked', async () => {
+    const links = (await call('GET', '/links')).body.items as { id: number }[]
+    const programs = join(site.folder, 'files')
+    mkdirSync(programs, { recursive: true })
+    const write = (name: string, declared: string) => writeFileSync(join(programs, name), `VAR_GLOBAL ${declared} END_VAR`)
+    const watch = async (name: string, folder: string, then?: string) => {
+      await page.type('Folder of its tags', folder)
+      await page.type('File to watch', name)
+      if (then) await page.choose('When it says something else', then)
+      await page.press('Watch it, read as above')
+    }
+    write('fan.st', 'speed : REAL;')
+    await page.go(`/links/${links[0]!.id}/program`)
+    await page.type('Block of what has no address', '10')
+    await watch('../fan.st', 'fan')
+    await page.sees('A path goes down only')
+    await watch('fan.st', 'fan', 'it is applied by itself')
+    await until(() => tagAt('fan/speed'))
+    await page.sees(/fan\.st[\s\S]*1 tag added by itself/)
+    write('fan.st', 'ready : BOOL; speed : REAL;')
+    await until(async () => ((await tagAt('fan/speed'))!.source as { address: string }).address === 'DB10.2')
+
+    write('pump.st', 'level : INT;')
+    await watch('pump.st', 'pump', 'it is told')
+    await page.sees(/1 tag added, once somebody applies it/)
+    expect(await tagAt('pump/level')).toBeUndefined()
+    await page.press('Look at it')
+    await page.pressContaining('Apply 1 of 1')
+    await until(() => tagAt('pump/level'))
+    rmSync(join(programs, 'fan.st'))
+    await page.go(`/links/${links[0]!.id}/program`)
+    await page.sees(/fan\.st cannot be read: there is no such file[\s\S]*pump\.st[\s\S]*It says what the tags say/)
   })
 })

@@ -42,6 +42,7 @@ describe('a site of an earlier version', () => {
       '014-bridges',
       '015-site-facts',
       '016-record-sets',
+      '017-program-bases',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -5,6 +5,7 @@ import { encodeAscii } from '#core/modbus/ascii'
 import { encodeRtu } from '#core/modbus/rtu'
 import { quality } from '#core/tags/quality'
 import type { Closing } from '../support/engineOn'
+import { askedByLibmodbus, hasLibmodbus } from '../support/libmodbus'
 import { dialled, exceptionOf, exchanged, foreignClient, openModbusOutlet } from '../support/modbusOutlet'
 import { openPort, serialPair } from '../support/serialPair'
 import { until } from '../support/until'
@@ -203,6 +204,46 @@ describe('a serial line', () => {
     await until(() => details().lines[0]!.flow === 'broken')
     // the door beside it never notices
     expect(await exceptionOf((await foreignClient(closing, port)).readHoldingRegisters(0, 2))).toBe(null)
+  })
+})
+
+describe.skipIf(!hasLibmodbus)('the C library of this system', () => {
+  const steps = [
+    { what: 'holding' as const, at: 0, count: 8 },
+    { what: 'coils' as const, at: 0, count: 1 },
+    { what: 'input' as const, at: 0, count: 4 },
+    { what: 'holding' as const, at: 7, count: 2 },
+    { what: 'write' as const, at: 20, values: [0, 0x4422] },
+    { what: 'switch' as const, at: 0, on: false },
+    { what: 'mask' as const, at: 7, and: 0xffef, or: 0x10 },
+    { what: 'write' as const, at: 0, values: [1] },
+  ]
+  const right = ['Illegal data address', 2, 1]
+  const looked = (answers: unknown[]) => {
+    const words = Buffer.alloc(16)
+    for (const [i, word] of (answers[0] as number[]).entries()) words.writeUInt16BE(word, 2 * i)
+    expect([words.readFloatBE(0), words.readInt16BE(4), words.readBigUInt64BE(6)]).toEqual([71.5, 1234, 9_007_199_254_740_993n])
+    expect(answers.slice(1, 2)).toEqual([[1]])
+    expect(answers.slice(3, 6)).toEqual(right)
+    expect(answers[7]).toBe('Illegal data address')
+  }
+
+  it('reads and writes over TCP', async () => {
+    const { port, written, limit, breaker, horn } = await berth()
+    looked(await askedByLibmodbus('tcp', '127.0.0.1', port, steps))
+    expect(written.map(({ handle, value }) => [handle, value])).toEqual([
+      [limit.handle, 648],
+      [breaker.handle, false],
+      [horn.handle, true],
+    ])
+  })
+
+  it('reads and writes at a serial port', async () => {
+    const { near, far } = await serialPair(closing)
+    const { details, written } = await berth({ lines: [{ device: near }] })
+    await until(() => details().lines[0]!.flow === 'flowing')
+    looked(await askedByLibmodbus('rtu', far, 19_200, steps))
+    expect(written.map(({ value }) => value)).toEqual([648, false, true])
   })
 })
 

@@ -19,6 +19,8 @@ export const callDesk = async (call: Call, { linkId, tagId, point }: { linkId: n
   expect((await call('POST', '/bench/remove', { ids: [entry!.id] })).body).toEqual({ removed: 1 })
   expect((await call('POST', `${at}/read`)).status).toBe(404)
 
+  expect((await call('GET', `/links/${linkId}/programs`)).body).toEqual([])
+
   const list = { name: 'Berth 2', tags: [tagId, 999_999, tagId] }
   const made = (await call('POST', '/watch-lists', list)).body as unknown as { id: number }
   const listAt = `/watch-lists/${made.id}`

@@ -7,6 +7,7 @@ import { linkContract, type Link } from '#shared/links/link'
 import type { LinkNames } from '#shared/sources/columns'
 import { tagColumns } from '#shared/tagCsv/columns'
 import { columnMeant } from '#shared/tagCsv/header'
+import { FileBefore } from '#shared/tagCsv/base'
 import { TagPlan, type Planned } from '#shared/tagCsv/plan'
 import { pointTag, tagDraft, type Tag, type TagDraft } from '#shared/tags'
 
@@ -221,5 +222,60 @@ describe('new paths', () => {
   it('may take the place of what is removed', () => {
     const lines = planOf('path,new_path\narm/angle,berth/1/power\n', { missing: (tag) => tag.path.startsWith('berth/') })
     expect(whats(lines)).toEqual(['changed', 'removed', 'removed'])
+  })
+})
+
+describe('a newer file of a program', () => {
+  const header = 'path,link,address,type,description'
+  const fileBefore = new FileBefore([
+    {
+      path: 'berth/1/power',
+      id: 1,
+      cells: { link: 'Feeder meters', address: '11:holding/40', type: 'float32', description: 'of the feeder' },
+    },
+    { path: 'berth/1/current', id: 2, cells: { link: 'Feeder meters', address: '11:holding/50', type: 'int16', description: '' } },
+    { path: 'berth/1/old', id: 9, cells: { link: 'Feeder meters', address: '11:holding/99', type: 'int16', description: '' } },
+  ])
+  const planned = (lines: string[], tags: readonly Tag[]) => {
+    const records = [...recordsOf([header, ...lines].join('\n'), ',')].flat()
+    const known = { tags: new Map(tags.map((tag) => [tag.path, tag])), links: names, before: fileBefore }
+    const plan = new TagPlan({ columns: records[0]!.cells.map(columnMeant), decimal: '.' }, known)
+    for (const record of records.slice(1)) plan.take(record)
+    plan.end((tag) => fileBefore.made(tag))
+    return plan.lines
+  }
+  const mine = { ...power, description: 'what I call it' }
+
+  it('moves what it moves, and leaves what somebody changed where the file says the same as before', () => {
+    const [line] = planned(['berth/1/power,Feeder meters,11:holding/44,float32,of the feeder'], [mine, current])
+    expect(line).toMatchObject({ what: 'changed', kept: { description: 'of the feeder' } })
+    expect(line?.what === 'changed' && line.changes).toEqual([{ column: 'address', before: '11:holding/40', after: '11:holding/44' }])
+    expect(draftOf(line)!.description).toBe('what I call it')
+  })
+
+  it('wins where it says something else than before', () => {
+    const [line] = planned(['berth/1/power,Feeder meters,11:holding/40,float32,of feeder 11'], [mine, current])
+    expect(draftOf(line)!.description).toBe('of feeder 11')
+    expect(line).not.toHaveProperty('kept')
+  })
+
+  it('finds a tag that somebody calls otherwise by now, and leaves it its name', () => {
+    const renamed = { ...power, path: 'quay/one/power' }
+    const lines = planned(['berth/1/power,Feeder meters,11:holding/44,float32,of the feeder'], [renamed, current])
+    expect(lines[0]).toMatchObject({ what: 'changed', path: 'quay/one/power', kept: { path: 'berth/1/power' } })
+    expect(draftOf(lines[0])!.path).toBe('quay/one/power')
+    expect(lines.filter(({ what }) => what === 'added')).toEqual([])
+  })
+
+  it('takes away what it does not name any more, and nothing that it never made', () => {
+    const old = saved(meter('berth/1/old', '11:holding/99', { type: 'int16' }), 9)
+    const own = saved(meter('berth/1/own', '11:holding/77'), 12)
+    const lines = planned(['berth/1/power,Feeder meters,11:holding/40,float32,of the feeder'], [power, current, old, own])
+    expect(lines.filter(({ what }) => what === 'removed').map(({ path }) => path)).toEqual(['berth/1/current', 'berth/1/old'])
+  })
+
+  it('says the same, and nothing changes', () => {
+    const [line] = planned(['berth/1/power,Feeder meters,11:holding/40,float32,of the feeder'], [mine, current])
+    expect(line).toMatchObject({ what: 'same', kept: { description: 'of the feeder' } })
   })
 })

@@ -30,7 +30,7 @@ const columns = computed(() => {
     const wrong = new Set(shown.flatMap(({ problems }) => problems.map(({ column }) => column)))
     return inFile.filter((name) => wrong.has(name))
   }
-  const changed = new Set(shown.flatMap(({ before }) => Object.keys(before)))
+  const changed = new Set(shown.flatMap(({ before, kept }) => [...Object.keys(before), ...Object.keys(kept)]))
   const used = inFile.filter((name) => changed.has(name) || shown.some(({ cells }) => cells[name]))
   const others = [...changed].filter((name) => name !== 'path' && !inFile.includes(name))
   return [...used, ...others]
@@ -108,6 +108,7 @@ const nothing: Record<Outcome, string> = {
               >
               <span v-else-if="row.path" class="path">
                 <span class="quiet">{{ folderOf(row.path) ? `${folderOf(row.path)}/` : '' }}</span><span>{{ nameOf(row.path) }}</span>
+                <span v-if="row.kept.path" class="is-late" :title="`the file calls it ${row.kept.path}`">&nbsp;kept</span>
               </span>
               <template v-else>—</template>
             </span>
@@ -123,9 +124,16 @@ const nothing: Record<Outcome, string> = {
                 quiet: row.before[name] === undefined && what === 'changed',
                 wrong: row.problems.some(({ column }) => column === name),
               }"
-              :title="row.cells[name]"
+              :title="
+                row.kept[name] === undefined
+                  ? row.cells[name]
+                  : `kept as somebody changed it; the file says ${row.kept[name] || 'nothing'}, as before`
+              "
             >
-              <template v-if="row.before[name] !== undefined">
+              <template v-if="row.kept[name] !== undefined">
+                {{ row.cells[name] ?? 'nothing' }} <span class="is-late">kept</span>
+              </template>
+              <template v-else-if="row.before[name] !== undefined">
                 <s v-if="row.before[name]" class="quiet">{{ row.before[name] }}</s>
                 {{ row.cells[name] ?? 'nothing' }}
               </template>

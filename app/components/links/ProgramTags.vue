@@ -10,6 +10,7 @@ import type { Link } from '#shared/links/link'
 
 /** A file of a controller’s program: its variables with their places, and what that comes to beside the tags there are. */
 const props = defineProps<{ link: Link }>()
+defineEmits<{ saved: [link: Link] }>()
 
 const mostBytes = 8 * 1024 * 1024
 const mostShown = 500
@@ -77,7 +78,13 @@ const compare = async () => {
   refused.value = null
   try {
     const body = new Blob([programTable(found.value.points, props.link.name)])
-    const query = { name: name.value || 'program', missing: missing.value, below: folder.value.trim(), link: props.link.id }
+    const query = {
+      name: name.value || 'program',
+      missing: missing.value,
+      below: folder.value.trim(),
+      link: props.link.id,
+      program: 'yes' as const,
+    }
     const { id } = await callApi(sendTable, { query, body }, { timeoutMs: 120_000 })
     await navigateTo(`/tags/import?id=${id}`)
   } catch (error) {
@@ -175,6 +182,11 @@ const compare = async () => {
       </template>
     </section>
   </div>
+  <WatchedPrograms
+    :link="link"
+    :how="{ folder: folder.trim(), block: wanted.block, blocks: wanted.blocks, rule, missing }"
+    @saved="$emit('saved', $event)"
+  />
 </template>
 
 <style scoped>

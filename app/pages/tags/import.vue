@@ -135,6 +135,13 @@ const wish = () => {
           </button>
         </div>
       </div>
+      <p v-if="hasPlan && status.before !== null" class="compared">
+        Compared with <span class="mono">{{ status.before }}</span>, which was taken before.
+        <template v-if="status.kept">
+          {{ counted(status.kept, 'tag') }} {{ status.kept === 1 ? 'keeps' : 'keep' }} what somebody changed since.</template
+        >
+        Tags that no file made stay.
+      </p>
       <ImportLoad v-if="hasPlan" :status="status" />
       <ListFilter v-if="hasPlan" v-model="find" label="Filter by path" class="filter-line" />
       <ImportLines v-if="hasPlan" v-model:without="without" :status="status" :what="shown" :find="settledFind ?? ''" />
@@ -153,6 +160,9 @@ const wish = () => {
   align-items: stretch;
   gap: 10px;
   margin-bottom: 12px;
+}
+.compared {
+  margin: 0 0 10px;
 }
 .filter-line {
   flex: none;

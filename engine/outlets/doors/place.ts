@@ -18,4 +18,6 @@ export const doorFault = ({ interface: host, port }: DoorPlace, error: Error & {
     ? fault('port.in-use', { host, port }, 'EADDRINUSE')
     : error.code === 'EADDRNOTAVAIL'
       ? fault('outlet.no-interface', { address: host }, 'EADDRNOTAVAIL')
-      : fault('outlet.failed', { problem: error.message })
+      : error.code === 'EACCES'
+        ? fault('outlet.no-right', { port }, 'EACCES')
+        : fault('outlet.failed', { problem: error.message })

@@ -22,6 +22,9 @@ import { LineSet } from './lines'
 import { Machines } from './machines'
 import { MappedTags } from './mapped'
 
+/** Clients are silent for long; one whose machine is gone is noticed all the same. */
+const keepAliveMs = 30_000
+
 interface Connected {
   stream: Duplex
   caller: Caller
@@ -161,7 +164,7 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
 
   private come(socket: Socket, door: ModbusDoor) {
     const address = plainAddress(socket.remoteAddress)
-    this.attend(socket, `${address}:${socket.remotePort}`, address, door)
+    this.attend(socket.setKeepAlive(true, keepAliveMs), `${address}:${socket.remotePort}`, address, door)
   }
 
   /** Whoever is master of a line comes without an address: what holds for those that are not listed holds for it. */

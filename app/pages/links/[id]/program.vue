@@ -22,7 +22,7 @@ const form = computed(() => link.value && linkForms[link.value.kind].program)
       <h1>Tags from its program</h1>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
-    <component :is="form" v-if="link && form" :link="link" />
+    <component :is="form" v-if="link && form" :link="link" @saved="link = $event" />
     <p v-else-if="link" class="quiet">Links of this kind have no program to read.</p>
   </div>
 </template>
