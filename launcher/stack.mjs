@@ -13,7 +13,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {boolean} standins with the simulated devices
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'tariff' | 'tariffSecured', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'tariff' | 'tariffSecured', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -29,6 +29,7 @@ const usualPorts = {
   mqttSecured: 8883,
   http: 8580,
   modbusOutlet: 502,
+  meterLine: 4001,
   arm1: 4851,
   arm2: 4852,
   arm3: 4853,
@@ -101,6 +102,7 @@ export class Stack {
       mqttSecured,
       http,
       modbusOutlet,
+      meterLine,
       arm1,
       arm2,
       arm3,
@@ -118,6 +120,7 @@ export class Stack {
       CONDUIT_RPC_SECRET: secretOf(folder, 'rpc'),
       CONDUIT_SEAL_KEY: secretOf(folder, 'seal'),
       CONDUIT_STANDIN_MODBUS_PORT: String(modbus),
+      CONDUIT_STANDIN_LINE_PORT: String(meterLine),
       CONDUIT_STANDIN_PORT: String(control),
       CONDUIT_OPCUA_PORT: String(opcua),
       CONDUIT_OPCUA_SECURED_PORT: String(opcuaSecured),

@@ -15,6 +15,7 @@ const main = async () => {
   const log = pino({ base: { process: 'stand-ins' } })
   const port = new Port()
   const modbusPort = await port.gateway.listen(Number(process.env.CONDUIT_STANDIN_MODBUS_PORT ?? 0))
+  const linePort = await port.line.listen(Number(process.env.CONDUIT_STANDIN_LINE_PORT ?? 0))
   const converterPort = await port.converter.controller.listen(Number(process.env.CONDUIT_STANDIN_CONVERTER_PORT ?? 0))
   port.start()
   const armPorts = (process.env.CONDUIT_STANDIN_ARM_PORTS ?? '0,0,0').split(',').filter(Boolean).map(Number)
@@ -41,7 +42,7 @@ const main = async () => {
     standIns.ready = true
   })()
   log.info(
-    { modbusPort, converterPort, quayPort, tariffPort, tariffSecuredPort, armPorts: arms.map((arm) => arm.port) },
+    { modbusPort, linePort, converterPort, quayPort, tariffPort, tariffSecuredPort, armPorts: arms.map((arm) => arm.port) },
     'feeder meters, frequency converter, quay, tariff service and cable arms answer',
   )
 
@@ -50,6 +51,7 @@ const main = async () => {
     control.close()
     void Promise.all([
       port.gateway.close(),
+      port.line.close(),
       port.converter.controller.close(),
       quay.close(),
       tariff.close(),

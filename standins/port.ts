@@ -10,6 +10,8 @@ const stepMs = 250
 /** The simulated part of Harrow Sound Ferry Port: three berths, their meters, the gateway before them. */
 export class Port {
   readonly gateway: Gateway
+  /** The line of the meters itself, behind a converter that passes its bytes on. */
+  readonly line: Gateway
   readonly arms: CableArm[]
   readonly converter = new ConverterController(new Converter())
   private timer: NodeJS.Timeout | null = null
@@ -28,6 +30,7 @@ export class Port {
     ]
     meters[2]!.unknownFunctions.add(22)
     this.gateway = new Gateway(meters)
+    this.line = new Gateway(meters, 4, 'rtu')
     this.arms = berths.map((berth, index) => new CableArm(index + 1, berth))
   }
 

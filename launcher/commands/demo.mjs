@@ -18,6 +18,7 @@ export const demo = async () => {
       mqttSecured,
       http,
       modbusOutlet,
+      meterLine,
       modbus,
       control,
       quay,
@@ -39,6 +40,7 @@ Keen Conduit with the demo of Harrow Sound Ferry Port
   Modbus outlet        127.0.0.1:${modbusOutlet}   unit 1, holding registers and coils from 0; berth 1 may be written
   stand-ins’ page      http://127.0.0.1:${control}
   feeder meters        Modbus TCP 127.0.0.1:${modbus}, units 11, 12 and 13
+                       RTU over TCP 127.0.0.1:${meterLine}, the same by their serial line
   quay                 mqtt://127.0.0.1:${quay}   counters and lamp posts with their own broker
   frequency converter  ISO-on-TCP 127.0.0.1:${converter}, rack 0, slot 2; blocks 10 and 20
   tariff service       http://127.0.0.1:${tariff}/v1   key harrow-sound as X-API-Key; says what it is at /openapi.json

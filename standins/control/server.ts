@@ -57,6 +57,7 @@ const look = ({ port, arms, quay, tariff, ready }: StandIns, page: string, path:
 const portRoute = async (port: Port, path: string, readBody: () => Promise<Record<string, unknown>>) => {
   if (path === '/api/gateway/drop') {
     port.gateway.dropAll()
+    port.line.dropAll()
     return { status: 200, body: { dropped: true } }
   }
   const match = /^\/api\/meters\/(\d+)\/(fault|value)$/.exec(path)

@@ -37,6 +37,8 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     mqttSecured: 0,
     http: 0,
     modbusOutlet: 0,
+    meterLine: 0,
+    converter: 0,
     arm1: 0,
     arm2: 0,
     arm3: 0,
