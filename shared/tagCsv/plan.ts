@@ -213,9 +213,8 @@ export class TagPlan {
     let isAsBefore = tag?.source.kind === draft.source.kind
     for (const { at, column } of this.placed) {
       const cell = this.cell(cells, at)
-      if (cell === '' && (isKept(column) || !tag)) continue
-      if (tag && cell === cellText(column.show(draft, this.known.links), this.head.decimal)) continue
-      if (tag && Object.hasOwn(before, column.name) && before[column.name] === cell) {
+      if (this.isLeft(cell, column, draft, tag)) continue
+      if (tag && before[column.name] === cell) {
         kept[column.name] = cell
         continue
       }
@@ -233,6 +232,12 @@ export class TagPlan {
     if (problems.length > 0) return problems
     if (!tag) this.complete(draft, typed)
     return this.problemsOf(draft)
+  }
+
+  /** Whether a cell says nothing, or what is there already. */
+  private isLeft(cell: string, column: TagColumn, draft: TagDraft, tag: Tag | undefined): boolean {
+    if (cell === '' && (isKept(column) || !tag)) return true
+    return tag !== undefined && cell === cellText(column.show(draft, this.known.links), this.head.decimal)
   }
 
   /** What a new tag needs and no cell says. */

@@ -2,11 +2,15 @@ import { Key, By } from 'selenium-webdriver'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Outlet } from '#shared/outlets/outlet'
 import { settingsAs } from '#shared/outlets/outlet'
+import { Gateway } from '#standins/modbus/gateway'
+import { Meter } from '#standins/modbus/meter'
+import { Berth } from '#standins/physics/berth'
 import { freePort } from '../../launcher/ports.mjs'
 import { memoryTag } from '../support/bridgeSite'
 import { openBrowser, type Browser } from '../support/browser'
 import { closeAll, type Closing } from '../support/engineOn'
 import { exceptionOf, foreignClient } from '../support/modbusOutlet'
+import { openPort, serialPair } from '../support/serialPair'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 
@@ -117,5 +121,35 @@ describe('a Modbus server', () => {
     const { id } = (await outlet())!
     await page.go(`/outlets/${id}/card`)
     await page.sees(new RegExp(`127\\.0\\.0\\.1:${port}[\\s\\S]*Holding registers[\\s\\S]*counts from 1`))
+  })
+})
+
+describe('a serial line', () => {
+  it('is linked at its port, says what is wrong with it, and gives a tag', async () => {
+    const { near, far } = await serialPair(closing)
+    const profile = { voltage: 11_000, load: 800, powerFactor: 0.97, ramp: 1, swing: 0, swingPeriod: 60 }
+    const meter = new Meter(3, 1, new Berth(profile, 1000, true), () => 2)
+    new Gateway([meter], 1, 'rtu').attend(await openPort(closing, far))
+    await page.go('/links/new?kind=modbus-line')
+    await page.type('Serial port', 'ttyUSB0')
+    await page.leave('Serial port')
+    await page.sees('A serial port is a device, such as /dev/ttyUSB0')
+    await page.type('Serial port', '/dev/ttyNOPE9')
+    await page.sees('This machine has no serial port /dev/ttyNOPE9')
+    await page.type('Serial port', near)
+    await page.sees(/is open, 19200 8E1[\s\S]*Unit 1 did not reply/)
+    await page.type('Unit', '3')
+    await page.sees(/unit 3 answered/)
+    await page.type('Name', 'Quay line')
+    await page.press('Save link')
+    await page.sees('Connected, no tags yet')
+    await page.go('/tags/new')
+    await page.type('Address', 'holding/60')
+    await page.sees(/Words? on the wire/)
+    await page.choose('Type', 'uint32')
+    await page.type('Path', 'line/voltage')
+    await page.press('Save tag')
+    await page.go('/tags?find=line')
+    await page.sees(/voltage[\s\S]*Good/)
   })
 })

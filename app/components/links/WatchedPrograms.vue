@@ -102,7 +102,12 @@ const flowOf = (state: WatchedStatus['state'] | undefined) =>
             <span v-if="statusOf(one)?.fault" class="quiet below">{{ statusOf(one)!.fault!.next }}</span>
           </td>
           <td class="actions">
-            <v-btn v-if="statusOf(one)?.importId" height="24" :to="`/tags/import?id=${statusOf(one)!.importId}`">Look at it</v-btn>
+            <v-btn
+              v-if="statusOf(one)?.state === 'waits' && statusOf(one)?.importId"
+              height="24"
+              :to="`/tags/import?id=${statusOf(one)!.importId}`"
+              >Look at it</v-btn
+            >
             <v-btn v-if="session.can('configure')" height="24" :aria-label="`Drop ${one.file}`" @click="drop(i)">Drop</v-btn>
           </td>
         </tr>
