@@ -68,6 +68,8 @@ class ProgramWatcher {
     for (const [i, program] of programs.entries())
       await this.lookInto(now[i]!, program, id, link).catch((error: unknown) => {
         const { why } = asRefusal(error)
+        // it is told elsewhere, and says nothing about the file
+        if (why.code === 'engine.away') return
         now[i]!.seen = null
         say(now[i]!, 'unreadable', why.what, { fault: why })
       })
@@ -98,6 +100,9 @@ class ProgramWatcher {
     { file, folder, missing, then }: WatchedProgram,
     { id, link, table }: { id: number; link: string; table: string },
   ) {
+    // what waited is out of date
+    if (one.importId !== null) await importBook.putAway(one.importId).catch(() => null)
+    one.importId = null
     const how = { encoding: null, delimiter: null, decimal: null, header: null, columns: null }
     const settings = { ...how, missing, below: folder, link: id, program: true }
     const staged = importBook.add(file, `program of ${link}`.slice(0, 200), new TextEncoder().encode(table), settings)
