@@ -32,7 +32,7 @@ export const modbusServerCard = ({ settings, addresses }: Known<ModbusServerSett
 ]
 
 export const notGoodText: Record<ModbusServerSettings['notGood'], string> = {
-  marker: 'a number that means none: NaN, 0x8000 of signed integers, all bits of others; a bool is off',
+  marker: 'a number that means none: of fractions the one that is no number, 0x8000 of signed integers, all bits of others; a bool is off',
   refuse: 'exception 4 for the whole request',
   last: 'what was good last',
 }
