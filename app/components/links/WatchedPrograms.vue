@@ -151,6 +151,9 @@ const flowOf = (state: WatchedStatus['state'] | undefined) =>
 .wrap {
   overflow-wrap: anywhere;
 }
+.actions > * + * {
+  margin-left: 8px;
+}
 .actions {
   white-space: nowrap;
   text-align: right;

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { pathProblem } from '../../tags/path'
 import { formatAddress, holdsBits, parseAddress, typesOf, type ModbusAddress, type Table } from '../address'
-import { modbusTypes, ordersMatter, registersOf, wordOrders, type ModbusType } from '../layout'
+import { modbusTypes, registersOf, wordOrders, type ModbusType } from '../layout'
 
 /** What stands at an address: the value of a tag, or whether the value can be believed. */
 export const told = ['value', 'good'] as const
@@ -88,6 +88,3 @@ export const placeOf = ({ at, type, length }: Pick<MapEntry, 'at' | 'type' | 'le
   const { table, offset, bit } = address
   return { unit: address.unit ?? unit, table, offset, bit, count: registersFor(address, type, length) }
 }
-
-/** Whether the order of its bytes makes a difference. */
-export const hasOrder = ({ type }: Pick<MapEntry, 'type'>) => ordersMatter(type)

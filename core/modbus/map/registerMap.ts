@@ -59,10 +59,6 @@ export class RegisterMap {
     return this.units.has(unit)
   }
 
-  unitsNamed(): number[] {
-    return [...this.units.keys()].sort((a, b) => a - b)
-  }
-
   placeAt(index: number): Place | null {
     return this.placed[index] ?? null
   }
