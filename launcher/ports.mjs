@@ -4,7 +4,7 @@ import { join } from 'node:path'
 
 const host = '127.0.0.1'
 
-/** @param {number} port 0 for any @returns {Promise<number | null>} the port, or null when it is taken */
+/** @param {number} port @returns {Promise<number | null>} the port, or null when it is taken */
 const tryPort = (port) =>
   new Promise((resolve) => {
     const server = createServer()
@@ -15,7 +15,18 @@ const tryPort = (port) =>
     })
   })
 
-export const freePort = async () => /** @type {number} */ (await tryPort(0))
+/** Below what systems give to outgoing connections: one of those could take the port before its server opens it. */
+const lowest = 12_000
+const highest = 32_000
+
+/** @param {number[]} taken @returns {Promise<number>} a port that is free now, and that no outgoing connection is given */
+export const freePort = async (taken = []) => {
+  for (let tries = 0; tries < 200; tries++) {
+    const found = await tryPort(lowest + Math.floor(Math.random() * (highest - lowest)))
+    if (found && !taken.includes(found)) return found
+  }
+  throw new Error(`None of 200 ports between ${lowest} and ${highest} is free at ${host}.`)
+}
 
 /**
  * Gives each service the port it had last time, else the one it would like, else any free one.
@@ -37,5 +48,5 @@ export const choosePorts = async (folder, wishes) => {
 /** @param {number[]} wishes @param {number[]} taken */
 const firstFree = async (wishes, taken) => {
   for (const wish of wishes) if (wish > 0 && !taken.includes(wish) && (await tryPort(wish)) === wish) return wish
-  return freePort()
+  return freePort(taken)
 }

@@ -41,6 +41,9 @@ const usualPorts = {
 
 const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
 
+/** A busy machine takes its time. */
+const longestStartMs = 120_000
+
 const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles', name)
 
 /**
@@ -159,7 +162,8 @@ export class Stack {
 
   async #waitForWeb() {
     const url = `http://127.0.0.1:${this.ports.web}/api/health`
-    for (let tries = 0; tries < 300; tries++) {
+    const until = Date.now() + longestStartMs
+    while (Date.now() < until) {
       const health = await fetch(url, { signal: AbortSignal.timeout(2000) }).then(
         (response) => (response.ok ? /** @type {Promise<{ engine: boolean, database: boolean }>} */ (response.json()) : null),
         () => null,
@@ -167,7 +171,14 @@ export class Stack {
       if (health?.engine && health?.database) return
       await new Promise((resolve) => setTimeout(resolve, 100))
     }
-    throw new Error(`The web application does not answer at ${url}; its log is in ${join(this.options.folder, 'log')}.`)
+    throw new Error(
+      `The web application does not answer at ${url}; its log is in ${join(this.options.folder, 'log')}. ${this.#lastWords()}`,
+    )
+  }
+
+  /** What the processes wrote last. */
+  #lastWords() {
+    return this.#children.map(({ spec: { name } }) => `${name}: ${lastLine(join(this.options.folder, 'log', `${name}.log`))}`).join('; ')
   }
 }
 
@@ -190,3 +201,6 @@ export const isLauncher = (pid) => {
     return false
   }
 }
+
+/** @param {string} file */
+const lastLine = (file) => (existsSync(file) ? readFileSync(file, 'utf8').trim().split('\n').at(-1) : '') || 'nothing'

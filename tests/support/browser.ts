@@ -5,7 +5,8 @@ import { Builder, By, Key, until as located, type WebElement } from 'selenium-we
 import { Options, ServiceBuilder } from 'selenium-webdriver/chrome.js'
 import { until } from './until'
 
-const waitMs = 15_000
+const patience = 40
+const waitMs = patience * 1000
 
 /** Debian's Chromium without a monitor, with words for what a person does and sees. */
 export const openBrowser = async (base: string, cookie: string | null = null) => {
@@ -79,7 +80,10 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
     /** Types into a field, over what stands there. */
     type: async (label: string, words: string) => {
       const element = await field(label)
-      await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, words)
+      const typed = () => element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, words)
+      await typed()
+      // on a busy machine the keys that empty the field may be lost
+      if ((await element.getAttribute('value')) !== words) await typed()
     },
     typeInto: async (css: string, words: string) => {
       const box = await find(css)
@@ -128,7 +132,7 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
       await until(async () => (await driver.findElements(By.css('.v-overlay--active'))).length === 0)
     },
     row: (words: string) => driver.wait(located.elementLocated(withText('*[@role="row" or self::tr]', words)), waitMs),
-    sees: (words: string | RegExp, seconds = 15) =>
+    sees: (words: string | RegExp, seconds = patience) =>
       until(text, (seen) => (typeof words === 'string' ? seen.includes(words) : words.test(seen)), seconds),
     close: async () => {
       await driver.quit()

@@ -26,6 +26,10 @@ describe('ports', () => {
     blocker.close()
   })
 
+  it('are none that the system gives to outgoing connections, which may take one before its server opens it', async () => {
+    for (let tries = 0; tries < 20; tries++) expect(await freePort()).toBeLessThan(32_768)
+  })
+
   it('are never given out twice', async () => {
     const wish = await freePort()
     const { a, b } = await choosePorts(folder, { a: wish, b: wish })
