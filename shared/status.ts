@@ -31,6 +31,7 @@ const answerMs = z.number().nullable().describe('How long the last answer took, 
 const unitStatus = z
   .object({
     unit: z.string(),
+    title: z.string().optional().describe('As a person would call it; left out: “Unit” and its number.'),
     flow,
     sentence,
     answerMs,

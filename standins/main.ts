@@ -17,6 +17,8 @@ const main = async () => {
   const modbusPort = await port.gateway.listen(Number(process.env.CONDUIT_STANDIN_MODBUS_PORT ?? 0))
   const linePort = await port.line.listen(Number(process.env.CONDUIT_STANDIN_LINE_PORT ?? 0))
   const converterPort = await port.converter.controller.listen(Number(process.env.CONDUIT_STANDIN_CONVERTER_PORT ?? 0))
+  const ventilationPort = await port.substation.ventilation.listen(Number(process.env.CONDUIT_STANDIN_VENTILATION_PORT ?? 0))
+  const transformerPort = await port.substation.transformer.listen(Number(process.env.CONDUIT_STANDIN_TRANSFORMER_PORT ?? 0))
   port.start()
   const armPorts = (process.env.CONDUIT_STANDIN_ARM_PORTS ?? '0,0,0').split(',').filter(Boolean).map(Number)
   const folder = join(process.env.CONDUIT_STATE ?? '.', 'stand-ins')
@@ -42,12 +44,23 @@ const main = async () => {
     standIns.ready = true
   })()
   log.info(
-    { modbusPort, linePort, converterPort, quayPort, tariffPort, tariffSecuredPort, armPorts: arms.map((arm) => arm.port) },
-    'feeder meters, frequency converter, quay, tariff service and cable arms answer',
+    {
+      modbusPort,
+      linePort,
+      converterPort,
+      ventilationPort,
+      transformerPort,
+      quayPort,
+      tariffPort,
+      tariffSecuredPort,
+      armPorts: arms.map((arm) => arm.port),
+    },
+    'feeder meters, frequency converter, substation, quay, tariff service and cable arms answer',
   )
 
   const stop = () => {
     port.stop()
+    port.substation.close()
     control.close()
     void Promise.all([
       port.gateway.close(),

@@ -1,3 +1,4 @@
+import { SubstationServices } from './bacnet/substation'
 import { ConverterController } from './isotcp/converterProgram'
 import { Gateway } from './modbus/gateway'
 import { Meter } from './modbus/meter'
@@ -14,6 +15,7 @@ export class Port {
   readonly line: Gateway
   readonly arms: CableArm[]
   readonly converter = new ConverterController(new Converter())
+  readonly substation: SubstationServices
   private timer: NodeJS.Timeout | null = null
   private lastStep = Date.now()
 
@@ -31,6 +33,8 @@ export class Port {
     meters[2]!.unknownFunctions.add(22)
     this.gateway = new Gateway(meters)
     this.line = new Gateway(meters, 4, 'rtu')
+    const totalKw = () => berths.reduce((total, berth) => total + berth.state.activePower, 0)
+    this.substation = new SubstationServices(totalKw)
     this.arms = berths.map((berth, index) => new CableArm(index + 1, berth))
   }
 
@@ -49,6 +53,7 @@ export class Port {
     for (const meter of this.gateway.meters) meter.berth.advance(seconds)
     for (const arm of this.arms) arm.advance(seconds)
     this.converter.step(seconds)
+    this.substation.step(seconds)
   }
 }
 

@@ -1,3 +1,4 @@
+import { bacnetFaults } from './bacnet'
 import { bridgeFaults } from './bridges'
 import { certificateFaults } from './certificates'
 import { endpointFaults } from './endpoints'
@@ -40,6 +41,7 @@ const catalogue = {
   ...modbusFaults,
   ...serialFaults,
   ...isoTcpFaults,
+  ...bacnetFaults,
   ...opcuaFaults,
   ...httpFaults,
   ...mqttFaults,

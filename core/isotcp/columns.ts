@@ -1,31 +1,9 @@
-import { setOption, type Column } from '../formats/column'
-import { numberCell, orElse, set, wordCell } from '../formats/cells'
+import type { Column } from '../formats/column'
+import { numberColumn, wordColumn } from '../formats/optionColumns'
 import { byteOrders, forms, formText } from './layout'
 
-type Options = Record<string, unknown>
-
-const wordColumn = <T extends string>(name: string, field: string, words: readonly T[], about: string): Column<Options> => ({
-  ...{ name, field, about },
-  show: (options) => (options[field] as string | undefined) ?? null,
-  put: (options, cell) =>
-    set(
-      orElse(cell, undefined, () => wordCell(cell, words, field)),
-      (word) => setOption(options, field, word),
-    ),
-})
-
-const numberColumn = (name: string, field: string, about: string): Column<Options> => ({
-  ...{ name, field, about },
-  show: (options) => (options[field] as number | undefined) ?? null,
-  put: (options, cell, reading) =>
-    set(
-      orElse(cell, undefined, () => numberCell(cell, reading)),
-      (number) => setOption(options, field, number),
-    ),
-})
-
 /** What tables of tags have for points of controllers. */
-export const isoTcpColumns: readonly Column<Options>[] = [
+export const isoTcpColumns: readonly Column<Record<string, unknown>>[] = [
   wordColumn(
     'form',
     'form',

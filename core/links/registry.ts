@@ -1,3 +1,4 @@
+import { bacnet } from '../bacnet/protocol'
 import { files } from '../files/protocol'
 import { http } from '../http/protocol'
 import { isoTcp } from '../isotcp/protocol'
@@ -13,6 +14,7 @@ export const protocols = {
   'modbus-tcp': modbusTcp,
   'modbus-line': modbusLine,
   'iso-tcp': isoTcp,
+  'bacnet-ip': bacnet,
   opcua,
   mqtt,
   http,

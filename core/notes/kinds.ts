@@ -16,6 +16,10 @@ export const noteKinds = {
     title: 'Cannot be kept',
     todo: 'Ask less often; or let the link use more connections or larger requests, or the server a shorter interval.',
   },
+  unnotified: {
+    title: 'Not told of',
+    todo: 'Let UDP of the device pass to us, free a place for the subscription, or switch notifications off for this tag.',
+  },
 } as const satisfies Record<string, { title: string; todo: string }>
 
 export type NoteKind = keyof typeof noteKinds

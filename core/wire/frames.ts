@@ -87,3 +87,9 @@ export const tpktFrames: FrameRule = {
   head: 4,
   lengthOf: (b) => (b[0] === 3 && b[1] === 0 ? (b[2]! << 8) | b[3]! : null),
 }
+
+/** BACnet/IP: type, function, and the length of the whole datagram (ANSI/ASHRAE 135, J.2). */
+export const bacnetFrames: FrameRule = {
+  head: 4,
+  lengthOf: (b) => (b[0] === 0x81 ? (b[2]! << 8) | b[3]! : null),
+}

@@ -1,6 +1,7 @@
 import type { LinkKind } from '#core/links/registry'
 import type { LinkSettings } from '#shared/links/link'
 import type { LinkDriver } from './driver'
+import { bacnetDriver } from './bacnet/driver'
 import { filesDriver } from './files/driver'
 import { httpDriver } from './http/driver'
 import { isoTcpDriver } from './isotcp/driver'
@@ -14,6 +15,7 @@ const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = {
   'modbus-tcp': modbusTcpDriver,
   'modbus-line': modbusLineDriver,
   'iso-tcp': isoTcpDriver,
+  'bacnet-ip': bacnetDriver,
   opcua: opcuaDriver,
   mqtt: mqttDriver,
   http: httpDriver,

@@ -22,3 +22,21 @@ const networkOf = (address: string, netmask: string): string => {
   const bits = mask.reduce((total, part) => total + part.toString(2).replaceAll('0', '').length, 0)
   return `${network.join('.')}/${bits}`
 }
+
+/** Where all machines of an interface's network hear: as chosen, else as its address and mask have it, else everywhere. */
+export const broadcastOf = ({ localAddress, broadcast }: { localAddress: string; broadcast: string }): string => {
+  if (broadcast) return broadcast
+  for (const entries of Object.values(networkInterfaces()))
+    for (const { address, netmask, family } of entries ?? [])
+      if (family === 'IPv4' && address === localAddress) return lastOf(address, netmask)
+  // the whole of 127.0.0.0/8 is this machine
+  return localAddress.startsWith('127.') ? '127.255.255.255' : '255.255.255.255'
+}
+
+const lastOf = (address: string, netmask: string): string => {
+  const mask = netmask.split('.').map(Number)
+  return address
+    .split('.')
+    .map((part, i) => (Number(part) & mask[i]!) | (~mask[i]! & 255))
+    .join('.')
+}

@@ -31,6 +31,7 @@ export class Tap {
   private count = 0
   private connections = new Map<number, Tapped>()
   private lastConnection = 0
+  private peers = new Map<string, number>()
   private lease: NodeJS.Timeout | null = null
 
   constructor(private rule: FrameRule | null) {}
@@ -54,6 +55,16 @@ export class Tap {
       return write.call(socket, chunk, encoding as BufferEncoding, done as () => void)
     }
     this.until(socket, id)
+  }
+
+  /** What passes without a connection, by whom it goes to or comes from. */
+  datagram(peer: string, out: boolean, bytes: Uint8Array) {
+    if (!this.isOn) return
+    const known = this.peers.get(peer)
+    if (!known && this.peers.size >= mostConnections) this.peers.clear()
+    const id = known ?? ++this.lastConnection
+    this.peers.set(peer, id)
+    this.note(id, peer, out, bytes)
   }
 
   /** The frames from number `after` on, at most so many; copying goes on for a while. */
@@ -97,6 +108,7 @@ export class Tap {
     this.frames = []
     this.bytes = 0
     this.connections.clear()
+    this.peers.clear()
   }
 
   /** @param chunk null: the stream ended. */

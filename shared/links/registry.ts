@@ -1,5 +1,6 @@
 import type { z } from 'zod'
 import type { LinkKind } from '#core/links/registry'
+import { bacnetPoint, bacnetSettings } from '#core/bacnet/settings'
 import { httpPoint, httpSettings } from '#core/http/settings'
 import { filesPoint, filesSettings } from '#core/files/settings'
 import { isoTcpPoint, isoTcpSettings } from '#core/isotcp/settings'
@@ -14,6 +15,7 @@ export const linkContracts = {
   'modbus-tcp': { settings: modbusTcpSettings, point: modbusTcpPoint },
   'modbus-line': { settings: modbusLineSettings, point: modbusTcpPoint },
   'iso-tcp': { settings: isoTcpSettings, point: isoTcpPoint },
+  'bacnet-ip': { settings: bacnetSettings, point: bacnetPoint },
   opcua: { settings: opcuaSettings, point: opcuaPoint },
   mqtt: { settings: mqttSettings, point: mqttPoint },
   http: { settings: httpSettings, point: httpPoint },

@@ -8,6 +8,7 @@ import type { Quay } from '../mqtt/quay'
 import { armRoute, describeArms } from './arms'
 import { converterRoute, describeConverter } from './controller'
 import { describeQuay, quayRoute } from './quay'
+import { describeSubstation, substationRoute } from './substation'
 import { describeTariff, tariffRoute } from './tariff'
 import type { TariffService } from '../http/tariffService'
 
@@ -39,6 +40,7 @@ const route = async (standIns: StandIns, page: string, request: IncomingMessage,
     (await armRoute(arms, pathname, () => readJson(request))) ??
     (await quayRoute(quay, pathname, () => readJson(request))) ??
     (await converterRoute(port.converter, pathname, () => readJson(request))) ??
+    (await substationRoute(port.substation, pathname, () => readJson(request))) ??
     (await tariffRoute(tariff, pathname, () => readJson(request))) ??
     (await portRoute(port, pathname, () => readJson(request)))
   answer(response, done.status, done.body)
@@ -49,6 +51,7 @@ const look = ({ port, arms, quay, tariff, ready }: StandIns, page: string, path:
   if (path === '/api/meters') return answer(response, 200, describe(port))
   if (path === '/api/quay') return answer(response, 200, describeQuay(quay))
   if (path === '/api/converter') return answer(response, 200, describeConverter(port.converter))
+  if (path === '/api/substation') return answer(response, 200, describeSubstation(port.substation))
   if (path === '/api/tariff') return answer(response, 200, describeTariff(tariff))
   if (path === '/api/arms') return answer(response, 200, { ready, ...describeArms(arms) })
   answer(response, 404, { problem: `nothing at ${path}` })

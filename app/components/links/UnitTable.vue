@@ -21,7 +21,7 @@ const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.pre
     <RefusedPoints v-if="status.refused?.length" :points="status.refused" :count="status.refused.length" />
     <div v-for="unit in status.units" :key="unit.unit" class="unit">
       <div class="line">
-        <strong>Unit {{ unit.unit }}</strong>
+        <strong :title="unit.title">{{ unit.title ?? `Unit ${unit.unit}` }}</strong>
         <PipeGlyph :flow="unit.flow" :width="38" />
         <span :class="`is-${unit.flow}`">{{
           unit.flow === 'flowing' && unit.answerMs !== null ? `answers in ${duration(unit.answerMs)}` : unit.sentence

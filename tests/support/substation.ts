@@ -1,0 +1,60 @@
+import { bacnetSettings, type BacnetSettings } from '#core/bacnet/settings'
+import { quality } from '#core/tags/quality'
+import type { TagValue } from '#core/tags/types'
+import { BacnetSession } from '#engine/links/bacnet/session'
+import { TagTable } from '#engine/table/tagTable'
+import { Wire } from '#engine/wire/wire'
+import { BacnetDevice, type DeviceOptions } from '../../standins/bacnet/device'
+import { noArrivals } from './arrivals'
+import type { Closing } from './engineOn'
+import { memoryJournal } from './modbusSession'
+import { pointsIn, type Wanted } from './points'
+import { until } from './until'
+
+/** A device that another maker’s stack speaks for, on a free port. */
+export const startDevice = async (closing: Closing, more: Partial<DeviceOptions> = {}) => {
+  const device = new BacnetDevice({ instance: 7, name: 'Test device', vendor: 'Harrow Air Works', model: 'T-1', ...more })
+  const port = await device.listen(0)
+  closing.push(() => Promise.resolve(device.close()))
+  return { device, port }
+}
+
+/** A link that knows where device 7 is. */
+export const deviceSettings = (port: number, more: object = {}): BacnetSettings =>
+  bacnetSettings.parse({
+    ...{ localAddress: '127.0.0.1', port: 0, interval: 100, devices: [{ instance: 7, host: '127.0.0.1', port }] },
+    patience: { answer: 200, repeats: 0, retryFirst: 100, retryMost: 300 },
+    notices: { kind: 'off' },
+    ...more,
+  })
+
+/** A session of a link to building services with a tag table of its own, and values by address. */
+export const openBacnet = (closing: Closing, settings: BacnetSettings, wanted: Wanted[]) => {
+  const [table, journal] = [new TagTable(), memoryJournal()]
+  const session = new BacnetSession({
+    ...{ name: 'Building services', settings, table, journal, wire: new Wire() },
+    ...{ roots: () => [], arrivals: noArrivals() },
+  })
+  closing.unshift(() => session.close())
+  const points = pointsIn(table, wanted)
+  session.setPoints(points, [])
+  const handleOf = (address: string) => points.find((point) => point.address === address)!.handle
+  const qualityOf = (address: string) => table.quality[handleOf(address)]!
+  return {
+    ...{ session, table, journal, points, handleOf },
+    value: (address: string): TagValue | undefined => table.values[handleOf(address)],
+    quality: qualityOf,
+    write: (address: string, value: TagValue) => session.write(handleOf(address), value),
+    good: (address: string) => until(() => qualityOf(address) === quality.Good),
+    is: (address: string, code: number) =>
+      until(
+        () => qualityOf(address),
+        (seen) => seen === code,
+      ),
+    holds: (address: string, value: TagValue) =>
+      until(
+        () => table.values[handleOf(address)],
+        (seen) => seen === value,
+      ),
+  }
+}
