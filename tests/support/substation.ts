@@ -42,6 +42,7 @@ export const openBacnet = (closing: Closing, settings: BacnetSettings, wanted: W
   const qualityOf = (address: string) => table.quality[handleOf(address)]!
   return {
     ...{ session, table, journal, points, handleOf },
+    told: () => journal.entries.map(({ text }) => text).join('\n'),
     value: (address: string): TagValue | undefined => table.values[handleOf(address)],
     quality: qualityOf,
     write: (address: string, value: TagValue) => session.write(handleOf(address), value),

@@ -100,6 +100,8 @@ export class Directory {
   private async anywhere(instance: number): Promise<Located> {
     await this.registration?.decided
     const { answer, repeats } = this.settings.patience
+    // who answers now counts, not who did before
+    this.forget(instance)
     for (let tries = 0; tries <= repeats; tries++) {
       const answered = this.hearsOf(instance, answer)
       this.ask({ low: instance, high: instance })
