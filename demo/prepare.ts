@@ -15,6 +15,7 @@ import { prepareCallBook } from './callBook'
 import { converterLink, converterTags } from './converter'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
+import { substationLink, substationSettings, substationTags, type SubstationPorts } from './substation'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
@@ -24,7 +25,7 @@ import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } fro
 import { addDemoDesk } from './desk'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
 
-interface Ports extends OutletPorts {
+interface Ports extends OutletPorts, SubstationPorts {
   modbus: number
   quay: number
   tariff: number
@@ -67,6 +68,8 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   modbusOutlet: Number(env.CONDUIT_MODBUS_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
   converter: Number(env.CONDUIT_STANDIN_CONVERTER_PORT),
+  ventilation: Number(env.CONDUIT_STANDIN_VENTILATION_PORT),
+  transformer: Number(env.CONDUIT_STANDIN_TRANSFORMER_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
   tariff: Number(env.CONDUIT_STANDIN_TARIFF_PORT),
   database: Number(new URL(env.CONDUIT_DATABASE!).port),
@@ -106,6 +109,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('tag', tariffTags(tariffs))
     const ofConverter = converterTags(await addLink(editor, converterLink(ports.converter)))
     await editor.insert('tag', ofConverter)
+    await editor.insert('tag', substationTags(await addLink(editor, substationLink(ports))))
     const outlets = [
       await demoOutlet(ports),
       await demoBroker(ports),
@@ -133,13 +137,14 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   const wanted = new Map<string, Record<string, unknown>>([
     ['Berth meters', { port: ports.modbus }],
     ['Frequency converter FC-1', { port: ports.converter }],
+    ['Substation building services', substationSettings(ports)],
     ['Quay', { port: ports.quay }],
     ['Vessel call book', { port: ports.database }],
     ['Tariff service', { base: tariffBase(ports.tariff) }],
     ...arms.map(({ number, url }) => [`Cable arm berth ${number}`, { address: url }] as const),
   ])
   const moves = (settings: Record<string, unknown>, to: Record<string, unknown>) =>
-    Object.entries(to).some(([name, value]) => settings[name] !== value)
+    Object.entries(to).some(([name, value]) => JSON.stringify(settings[name]) !== JSON.stringify(value))
   const movedLinks = links.filter(({ name, settings }) => moves(settings, wanted.get(name) ?? {}))
   const movedOutlets = outlets.flatMap((outlet) => {
     const settings = movedTo(outlet.name, outlet.settings as unknown as Outlet['settings'], ports)

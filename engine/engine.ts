@@ -1,6 +1,5 @@
 import { fault } from '#core/faults/catalogue'
 import { protocolOf } from '#core/links/registry'
-import { quality } from '#core/tags/quality'
 import { reportsText } from '#core/tags/reports'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
@@ -9,8 +8,7 @@ import type { LinkDraft } from '#shared/links/link'
 import { isFrom } from '#shared/sources/registry'
 import type { Finding } from '#shared/notes'
 import type { Effect, EngineStatus } from '#shared/status'
-import type { ValueOrigin, WriteResult } from '#shared/values'
-import { toWire } from '#shared/values'
+import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
 import type { FollowPlan } from '#core/records/follow'
@@ -22,7 +20,7 @@ import { ForceBook } from './configuration/force'
 import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
 import { ownInterfaces } from './wire/interfaces'
 import type { JournalWriter } from './journal/journal'
-import type { TableUse, WriteOutcome } from './links/driver'
+import type { TableUse } from './links/driver'
 import { LinkRunner } from './links/linkRunner'
 import type { Security } from './trust/security'
 import { Feeding } from './outlets/feeding'
@@ -37,10 +35,10 @@ import { ConstantTags } from './sources/constantTags'
 import { FormulaTags } from './sources/formulaTags'
 import { MemoryTags } from './sources/memoryTags'
 import type { MemoryStore } from './sources/memoryStore'
-import type { RunningSource } from './sources/source'
 import { SignalTags } from './sources/signalTags'
 import { recordKey, Sources } from './sources/sources'
 import { TagKeeper } from './tags/tagKeeper'
+import { TagWrites } from './tags/tagWrites'
 import { asOutletTag, TagRegister, type RegisteredTag } from './tags/tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
 
@@ -88,12 +86,19 @@ export class Engine {
     configured: () => this.wanted.things.link.values(),
     runner: (id) => this.links.get(id),
   })
+  /** What is written to tags, by whom. */
+  readonly writes = new TagWrites({
+    ...{ table: this.table, tags: this.tags, requested: this.requested },
+    source: (tag) => this.sources.of(tag.source),
+    link: (id) => this.links.get(id),
+    journal: () => this.options.journal,
+  })
   /** Points that somebody tries without a tag. */
   readonly bench = new BenchPoints({
     table: this.table,
     requested: this.requested,
-    originOf: (handle, brief) => this.sourceOf(handle)?.origin(handle, brief) ?? null,
-    write: (handle, value, by) => this.write(handle, value, by),
+    originOf: (handle, brief) => this.writes.sourceOf(handle)?.origin(handle, brief) ?? null,
+    write: (handle, value, by) => this.writes.write(handle, value, by),
   })
   /** Registers of which nobody knows what they hold. */
   readonly blocks = new WatchedBlocks(this.bench)
@@ -131,7 +136,7 @@ export class Engine {
       site: () => this.wanted.site.name,
       ...{ link, outlet, periods, watch: this.watch },
       // runs tell what bridges wrote; the record of writes is of people and clients
-      write: (handle, value, by) => this.writeThrough(handle, value, by),
+      write: (handle, value, by) => this.writes.through(handle, value, by),
     })
     this.records = new RecordSets({
       ...{ table, tags, memory, journal, force, periods, link },
@@ -170,49 +175,6 @@ export class Engine {
     if (this.tried < revision) return { revision, state: 'not yet', node, things: [] }
     const things = this.force.list().filter((thing) => thing.revision === revision)
     return { revision, state: things.length > 0 ? 'in part' : 'in force', node, things: things.slice(0, mostShownNotInForce) }
-  }
-
-  /** Writes a value, and records who did so and what came of it. */
-  async write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome> {
-    const [tag, before] = [this.tags.byHandle(handle), this.table.values[handle]]
-    const ended = this.options.journal.writing({
-      ...by,
-      tagId: tag?.id ?? null,
-      path: tag?.path ?? this.requested.byHandle(handle)?.path ?? '',
-      before: before === undefined ? null : valueText(before, tag?.passedOn),
-      value: valueText(value),
-    })
-    try {
-      const outcome = await this.writeThrough(handle, value, by)
-      ended(outcome.ok ? null : outcome.fault)
-      return outcome
-    } catch (error) {
-      ended(fault('ours.unexpected', { problem: (error as Error).message }))
-      throw error
-    }
-  }
-
-  private async writeThrough(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome> {
-    const tag = this.tags.byHandle(handle) ?? this.requested.byHandle(handle)
-    const source = this.sourceOf(handle)
-    if (!tag || !source) return { ok: false, quality: quality.BadNodeIdUnknown, fault: fault('entry.gone', { thing: 'tag', id: 0 }) }
-    if (tag.access !== 'readwrite')
-      return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: tag.path }) }
-    const outcome = await source.write(handle, value, by)
-    if (outcome.ok) this.table.announce(handle)
-    return outcome
-  }
-
-  private sourceOf(handle: Handle): RunningSource | undefined {
-    const [tag, point] = [this.tags.byHandle(handle), this.requested.byHandle(handle)]
-    return tag ? this.sources.of(tag.source) : point && this.links.get(point.linkId)
-  }
-
-  async writeTag(id: number, value: TagValue, by: Writer): Promise<WriteResult> {
-    const handle = this.tags.handleOf(id)
-    if (handle === undefined) return { ok: false, fault: fault('entry.gone', { thing: 'tag', id }) }
-    const outcome = await this.write(handle, value, by)
-    return outcome.ok ? { ok: true, readBack: toWire(this.table.values[handle]) } : { ok: false, fault: outcome.fault }
   }
 
   /** How a tag's value is made, to the last consumer. */
@@ -425,7 +387,7 @@ export class Engine {
 
   private newOutlet(outlet: ThingOf['outlet']) {
     const { journal, security, outletFolder } = this.options
-    const write = (handle: Handle, value: TagValue, by: Writer) => this.write(handle, value, by)
+    const write = (handle: Handle, value: TagValue, by: Writer) => this.writes.write(handle, value, by)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
     const folder = outletFolder?.(outlet.id) ?? null
     const ofSite = { site: () => this.wanted.site.name, link: (id: number) => this.links.get(id) }

@@ -1,11 +1,23 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { createSocket } from 'node:dgram'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 
 const host = '127.0.0.1'
 
-/** @param {number} port @returns {Promise<number | null>} the port, or null when it is taken */
-const tryPort = (port) =>
+/** @param {number} port @returns {Promise<number | null>} the port, or null when it is taken, over TCP or UDP */
+const tryPort = async (port) => ((await tryUdp(port)) ? tryTcp(port) : null)
+
+/** @param {number} port @returns {Promise<boolean>} whether it is free */
+const tryUdp = (port) =>
+  new Promise((resolve) => {
+    const socket = createSocket('udp4')
+    socket.once('error', () => resolve(false))
+    socket.bind(port, host, () => socket.close(() => resolve(true)))
+  })
+
+/** @param {number} port @returns {Promise<number | null>} */
+const tryTcp = (port) =>
   new Promise((resolve) => {
     const server = createServer()
     server.once('error', () => resolve(null))

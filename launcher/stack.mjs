@@ -13,7 +13,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {boolean} standins with the simulated devices
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'tariff' | 'tariffSecured', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'ventilation' | 'transformer' | 'tariff' | 'tariffSecured', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -35,6 +35,8 @@ const usualPorts = {
   arm3: 4853,
   quay: 1884,
   converter: 8102,
+  ventilation: 47808,
+  transformer: 47809,
   tariff: 8495,
   tariffSecured: 8496,
 }
@@ -111,6 +113,8 @@ export class Stack {
       arm3,
       quay,
       converter,
+      ventilation,
+      transformer,
       tariff,
       tariffSecured,
     } = this.ports
@@ -133,6 +137,8 @@ export class Stack {
       CONDUIT_MODBUS_PORT: String(modbusOutlet),
       CONDUIT_STANDIN_QUAY_PORT: String(quay),
       CONDUIT_STANDIN_CONVERTER_PORT: String(converter),
+      CONDUIT_STANDIN_VENTILATION_PORT: String(ventilation),
+      CONDUIT_STANDIN_TRANSFORMER_PORT: String(transformer),
       CONDUIT_STANDIN_TARIFF_PORT: String(tariff),
       CONDUIT_STANDIN_TARIFF_SECURED_PORT: String(tariffSecured),
       CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].slice(0, arms).join(','),

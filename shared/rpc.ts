@@ -19,6 +19,7 @@ import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
 import type { Finding } from './notes'
 import type { TagTrend } from './watch'
+import type { Priorities } from './links/priorities'
 import type { Writer } from './writes'
 import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
@@ -70,6 +71,8 @@ export interface EngineApi {
   own(): OwnCertificateFacts
   replaceOwn(certificate: string, key: string): Promise<Answer<OwnCertificateFacts>>
   renewOwn(): Promise<OwnCertificateFacts>
+  priorities(tagId: number): Promise<Answer<Priorities>>
+  release(tagId: number, by: Writer): Promise<WriteResult>
   write(tagId: number, value: boolean | number | string, by: Writer): Promise<WriteResult>
   /** What the far sides refuse, or have otherwise than tags say. */
   findings(): Finding[]

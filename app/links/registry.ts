@@ -3,6 +3,9 @@ import type { LinkKind } from '#core/links/registry'
 import { parseEndpoint } from '#core/opcua/endpointAddress'
 import type { LinkSettings, SettingsOf } from '#shared/links/link'
 import { linkContracts } from '#shared/links/registry'
+import BacnetForm from '~/components/links/BacnetForm.vue'
+import BacnetPointForm from '~/components/links/BacnetPointForm.vue'
+import PriorityPanel from '~/components/links/PriorityPanel.vue'
 import HttpForm from '~/components/links/HttpForm.vue'
 import HttpPointForm from '~/components/links/HttpPointForm.vue'
 import FilesForm from '~/components/links/FilesForm.vue'
@@ -25,6 +28,8 @@ interface LinkForm<S = LinkSettings> {
   pointForm: Component
   /** It wants the wider of two columns. */
   isWide?: true
+  /** What stands beside the value of one of its tags, where the protocol knows more of it. */
+  besideValue?: Component
   /** Where a file of the far side’s program tells its points: what reads one. */
   program?: Component
   addressExample: string
@@ -58,6 +63,15 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
     addressExample: 'DB10.4 or DB10.DBX4.0 or MW20',
     blank: () => ({ ...linkContracts['iso-tcp'].settings.parse({ host: 'none' }), host: '' }),
     suggestName: ({ host }) => (host ? `Controller at ${host}` : ''),
+  },
+  'bacnet-ip': {
+    component: BacnetForm,
+    pointForm: BacnetPointForm,
+    besideValue: PriorityPanel,
+    addressExample: '4001:AV3 or 4001:analog-value/3.units',
+    blank: () => linkContracts['bacnet-ip'].settings.parse({}),
+    suggestName: ({ localAddress, devices }) =>
+      devices[0] ? `Device ${devices[0].instance}` : localAddress ? `Building services at ${localAddress}` : 'Building services',
   },
   opcua: {
     component: OpcuaForm,

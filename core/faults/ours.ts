@@ -67,6 +67,11 @@ export const ourFaults = {
     (e) => `“${e.name}” is not connected, so nobody can look around there.`,
     () => 'Switch it on and run its check to see why it does not connect.',
   ),
+  'link.no-priorities': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” speaks a protocol that knows no priorities.`,
+    () => 'Write a value instead; there is nothing to give back.',
+  ),
   'link.broke-off': entry<{ problem: string }>(
     'device',
     (e) => `Looking around on the far side broke off: ${e.problem}.`,

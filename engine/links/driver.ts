@@ -8,6 +8,7 @@ import type { OddValues } from '#core/tags/odd'
 import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import type { AnyFound } from '#shared/links/found'
+import type { Priorities } from '#shared/links/priorities'
 import type { CallOutcome } from '#shared/links/webCall'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus } from '#shared/status'
@@ -118,6 +119,10 @@ export interface LinkSession<S> {
   /** Points that are new or changed, and handles that are no more. */
   setPoints(changed: readonly Point[], removed: readonly Handle[]): void
   write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  /** Who holds a value that several write by priorities. Rejects with a Fault where it does not go by any. */
+  priorities?(handle: Handle): Promise<Priorities>
+  /** Gives back what we hold of it. */
+  release?(handle: Handle): Promise<WriteOutcome>
   /** For looking around on the far side; a fault while that is not possible. */
   browser?(): LinkBrowser | Fault
   /** @param brief without other readings of the same words, which take their time. */

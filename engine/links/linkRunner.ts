@@ -5,6 +5,7 @@ import { isGood, quality } from '#core/tags/quality'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
 import { placeOf, type Link } from '#shared/links/link'
+import type { Priorities } from '#shared/links/priorities'
 import { isFrom } from '#shared/sources/registry'
 import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
@@ -99,6 +100,22 @@ export class LinkRunner implements RunningSource {
   write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
     if (this.running) return this.running.session.write(handle, value).then((outcome) => this.noted(handle, outcome))
     return Promise.resolve({ ok: false, quality: quality.BadOutOfService, fault: fault('link.off', { name: this.link.name }) })
+  }
+
+  /** Who holds a tag's value, where its protocol knows priorities. Rejects with a Fault. */
+  async priorities(handle: Handle): Promise<Priorities> {
+    const held = await this.running?.session.priorities?.(handle)
+    if (!held) throw this.noPriorities as unknown as Error
+    return held
+  }
+
+  async release(handle: Handle): Promise<WriteOutcome> {
+    const released = await this.running?.session.release?.(handle)
+    return released ?? { ok: false, quality: quality.BadNotSupported, fault: this.noPriorities }
+  }
+
+  private get noPriorities(): Fault {
+    return fault(this.running ? 'link.no-priorities' : 'link.off', { name: this.link.name })
   }
 
   /** A far side that never takes it will not the next time. */

@@ -19,6 +19,7 @@ import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
 import { pointSource } from '#shared/sources/point'
 import { tagDraft } from '#shared/tags'
+import type { Priorities } from '#shared/links/priorities'
 import { writer } from '#shared/writes'
 import type { OwnCertificateFacts } from '#shared/certificates'
 import type { Answer, EngineApi } from '#shared/rpc'
@@ -176,7 +177,16 @@ export class EngineFunctions implements EngineApi {
   benchWrite = (point: unknown, value: boolean | number | string, by: unknown) =>
     this.parts.engine.bench.write(benchPoint.parse(point), value, writer.parse(by))
   trends = (ids: number[], after: number) => this.parts.engine.trends.of(ids, after)
-  write = (tagId: number, value: boolean | number | string, by: unknown) => this.parts.engine.writeTag(tagId, value, writer.parse(by))
+  priorities = async (tagId: number): Promise<Answer<Priorities>> => {
+    try {
+      return answered(await this.parts.engine.writes.priorities(tagId))
+    } catch (why) {
+      return refused(isFault(why) ? why : brokeOff(why as Error))
+    }
+  }
+  release = (tagId: number, by: unknown) => this.parts.engine.writes.release(tagId, writer.parse(by))
+  write = (tagId: number, value: boolean | number | string, by: unknown) =>
+    this.parts.engine.writes.writeTag(tagId, value, writer.parse(by))
   experience = (linkId: number) => this.parts.engine.link(linkId)?.experience() ?? {}
   findings = () => this.parts.engine.findings()
   ofQuality = (severity: Severity): number[] => {

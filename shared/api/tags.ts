@@ -8,6 +8,7 @@ import { pointSource } from '../sources/point'
 import { sourceKinds } from '../sources/registry'
 import { usualColumns } from '../tagCsv/header'
 import { newTags, savedTag, tagChange, tagDraft } from '../tags'
+import { priorities } from '../links/priorities'
 import { valueOrigin, wireValue } from '../values'
 import { listQuery, listWhole, pageOf } from './lists'
 import { operation } from './operation'
@@ -80,6 +81,24 @@ export const writeValue = operation('PUT /tags/{id}/value', {
   does: 'Writes a value to the device and answers with what was read back. 64-bit integers travel as text.',
   body: z.object({ value: z.union([z.boolean(), z.number(), z.string().max(4096)]) }),
   example: { value: 350 },
+  answer: z.object({ readBack: wireValue }),
+  engine: true,
+  farSide: true,
+})
+
+export const tagPriorities = operation('GET /tags/{id}/priorities', {
+  group,
+  needs: 'look',
+  does: 'Who holds the value of a tag that several write by priorities, as the device has it now.',
+  answer: priorities,
+  engine: true,
+  farSide: true,
+})
+
+export const releaseTag = operation('DELETE /tags/{id}/value', {
+  group,
+  needs: 'operate',
+  does: 'Gives back what this site holds of a tag that goes by priorities, and answers with what was read back.',
   answer: z.object({ readBack: wireValue }),
   engine: true,
   farSide: true,

@@ -164,6 +164,8 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /tags/999999': 'look',
   'PUT /tags/999999': 'configure',
   'PUT /tags/999999/value': 'operate',
+  'DELETE /tags/999999/value': 'operate',
+  'GET /tags/999999/priorities': 'look',
   'GET /tags/folders': 'look',
   'POST /tags/known': 'look',
   'POST /tags/remove': 'configure',

@@ -202,7 +202,7 @@ describe('tags that are watched', () => {
       { id: level!.id, least: 5, most: 5 },
       { id: gate!.id, least: 0, most: 0 },
     ])
-    for (const value of [9, -4, 7]) await engine.writeTag(level!.id, value, by)
+    for (const value of [9, -4, 7]) await engine.writes.writeTag(level!.id, value, by)
     const [trend] = engine.trends.of([level!.id], 0)
     expect(trend).toMatchObject({ least: -4, most: 9 })
     expect(trend!.highs.at(-1)).toBeGreaterThanOrEqual(7)

@@ -34,7 +34,7 @@ const siteWith = async (tags: object[]) => {
   }
   const value = (path: string) => started.valueOf(idOf(path))
   const qualityAt = (path: string) => started.qualityOf(idOf(path))
-  const write = (path: string, to: number) => started.engine.writeTag(idOf(path), to, by as never)
+  const write = (path: string, to: number) => started.engine.writes.writeTag(idOf(path), to, by as never)
   return { ...started, made, make, applied, value, qualityAt, write, idOf, base }
 }
 const memory = (path: string, start: number | null, type: TagDraft['type'] = 'float64') => ({

@@ -35,7 +35,7 @@ const portWith = async (tags: TagDraft[] = drafts) => {
   const { result, revision } = await changeConfiguration(base.db, 'test', 'made', (editor) => editor.insert('tag', tags))
   const applied = (to: number) => until(() => started.engine.effectOf(to).state === 'in force')
   await applied(revision)
-  const write = (id: number, value: TagValue) => started.engine.writeTag(id, value, by)
+  const write = (id: number, value: TagValue) => started.engine.writes.writeTag(id, value, by)
   return { ...base, ...started, stateFolder, tags: result, ids: result.map(({ id }) => id), applied, write }
 }
 
@@ -106,7 +106,7 @@ describe('a memory tag', () => {
     })
     await until(() => qualityOf(ids[0]!) === quality.Good && Number(valueOf(ids[0]!)) > 100)
     expect(seen).not.toContainEqual([8, quality.Good])
-    expect(await engine.writeTag(ids[0]!, 5, by)).toMatchObject({ ok: false })
+    expect(await engine.writes.writeTag(ids[0]!, 5, by)).toMatchObject({ ok: false })
     await takeBack(db, 'test', revision)
     await applied(revision + 1)
     expect([valueOf(ids[0]!), qualityOf(ids[0]!)]).toEqual([7, quality.Good])

@@ -41,7 +41,7 @@ export const bridgeSite = async (closing: Closing, base?: Awaited<ReturnType<typ
     change(async (editor) => editor.update('bridge', (await editor.row('bridge', id))!, bridgeContract.parse(draft)))
   const status = (id: number) => engine.bridges.status().find((one) => one.id === id)!
   const write = (path: string, value: number | string | boolean) =>
-    engine.writeTag(engine.tags.byPath(path)!.id, value, { who: 'test', via: 'page', place: '127.0.0.1' })
+    engine.writes.writeTag(engine.tags.byPath(path)!.id, value, { who: 'test', via: 'page', place: '127.0.0.1' })
   const value = (path: string) => engine.table.values[engine.tags.byPath(path)!.handle]
   const qualityAt = (path: string) => engine.table.quality[engine.tags.byPath(path)!.handle]!
   const file = (name: string) => readFileSync(join(started.stateFolder, 'files', name), 'utf8')

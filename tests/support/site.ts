@@ -39,6 +39,8 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     modbusOutlet: 0,
     meterLine: 0,
     converter: 0,
+    ventilation: 0,
+    transformer: 0,
     arm1: 0,
     arm2: 0,
     arm3: 0,

@@ -6,6 +6,7 @@ import { valueText } from '#core/text/number'
 import { writeValue } from '#shared/api/tags'
 import type { TagNote } from '#shared/notes'
 import type { Tag } from '#shared/tags'
+import { linkForms } from '~/links/registry'
 import { factsOf, faceOf } from '~/sources/registry'
 
 /** One tag: its value, how it is made, other readings of its words, where it goes, and writing it. */
@@ -28,6 +29,12 @@ const origin = computed(() => (live.origin?.tag === props.tag.id ? live.origin.o
 /** Only where addresses have an order is there a next one. */
 const hasNext = computed(() => faceOf(props.tag.source.kind).hasNext(props.tag, lists.links))
 const through = computed(() => factsOf(props.tag, lists.links).through)
+/** What its protocol knows besides the value. */
+const beside = computed(() => {
+  const { source } = props.tag
+  const link = source.kind === 'point' ? lists.links.find(({ id }) => id === source.linkId) : undefined
+  return link && linkForms[link.kind].besideValue
+})
 const type = computed(() => passedOnBy(props.tag))
 /** The link ends a write before this; a page that gave up earlier would tell a failure that may not be one. */
 const longestWriteMs = 160_000
@@ -62,6 +69,7 @@ const write = async (to: boolean | number | string) =>
         :to="tag.id"
         :write="write"
     /></Allowed>
+    <component :is="beside" v-if="beside" :tag="tag" />
     <slot />
     <NoteList v-if="notes?.length" :notes="notes" :tag-id="tag.id" />
     <h3 class="sheet-title">How this value is made</h3>

@@ -5,7 +5,7 @@ import type { LinkRunner } from '../../links/linkRunner'
 import type { Verdict } from '../../links/receiving'
 import type { OutletRunner } from '../../outlets/outletRunner'
 import type { TagRegister } from '../../tags/tagRegister'
-import type { Engine } from '../../engine'
+import type { TagWrites } from '../../tags/tagWrites'
 import type { Laps } from '../laps'
 
 /** What the destinations of bridges need of the engine. */
@@ -13,7 +13,7 @@ export interface Surroundings {
   link(id: number): LinkRunner | undefined
   outlet(id: number): OutletRunner | undefined
   tags: TagRegister
-  write: Engine['write']
+  write: TagWrites['write']
   laps: Laps
 }
 
