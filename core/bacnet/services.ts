@@ -69,7 +69,7 @@ export const decodeRead = (content: Buffer, asked: PropertyRef): PropertyAnswer 
   if (!isSameObject(object, asked.object) || property !== asked.property) throw new Malformed('it answers another question')
   reader.pass(3, 'opening')
   const inner = reader.within(3)
-  return { ok: true, values: readValues(inner), bytes: inner.end - inner.at }
+  return { ok: true, bytes: inner.end - inner.at, values: readValues(inner) }
 }
 
 /** A device that is asked under the instance that stands for any answers with its own. */
@@ -119,7 +119,7 @@ const readAnswer = (reader: TagReader): PropertyAnswer => {
   if (reader.isNext(4, 'opening')) {
     reader.pass(4, 'opening')
     const inner = reader.within(4)
-    return { ok: true, values: readValues(inner), bytes: inner.end - inner.at }
+    return { ok: true, bytes: inner.end - inner.at, values: readValues(inner) }
   }
   reader.pass(5, 'opening')
   return { ok: false, error: errorIn(reader.within(5)) }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { bacnetSettings } from '#core/bacnet/settings'
 import { isoTcpSettings } from '#core/isotcp/settings'
 import { linkKinds, protocolOf } from '#core/links/registry'
 import { modbusLineSettings } from '#core/modbus/lineSettings'
@@ -13,6 +14,7 @@ const settings = {
   'modbus-tcp': modbusTcpSettings.parse({ host: 'meters', unit: 7, order: 'CDAB', requests: { registers: 40 } }),
   'modbus-line': modbusLineSettings.parse({ line: { over: 'tcp', host: 'converter' } }),
   'iso-tcp': isoTcpSettings.parse({ host: 'converter' }),
+  'bacnet-ip': bacnetSettings.parse({}),
   opcua: opcuaSettings.parse({ address: 'arm:4840' }),
   mqtt: mqttSettings.parse({ host: 'lamps' }),
 }
