@@ -54,25 +54,19 @@ export class TagReader {
     return { tag, isContext, kind: 'value', length: short < 5 ? short : this.length() }
   }
 
-  /** The head that comes next, without passing it. */
-  peek(): Head | null {
-    if (this.isAtEnd) return null
-    const { at } = this
-    const head = this.head()
-    this.at = at
-    return head
-  }
-
-  /** Whether a piece of this context number comes next. */
+  /** Whether a piece of this context number, below 15, comes next. Asked for every value, so it looks at the byte itself. */
   isNext(tag: number, kind: Head['kind'] = 'value'): boolean {
-    const head = this.peek()
-    return head !== null && head.isContext && head.tag === tag && head.kind === kind
+    if (this.at >= this.end) return false
+    const byte = this.bytes[this.at]!
+    if (byte >> 4 !== tag || (byte & 0x08) === 0) return false
+    const short = byte & 7
+    return kind === 'value' ? short < opening : short === (kind === 'opening' ? opening : closing)
   }
 
   /** Passes an opening or closing tag. */
   pass(tag: number, kind: 'opening' | 'closing') {
-    const head = this.head()
-    if (!head.isContext || head.tag !== tag || head.kind !== kind) throw new Malformed(`an ${kind} tag ${tag} is missing`)
+    if (!this.isNext(tag, kind)) throw new Malformed(`an ${kind} tag ${tag} is missing`)
+    this.at++
   }
 
   /** The content of a piece of this context number. */

@@ -1,3 +1,4 @@
+import { bacnetCase } from './bacnetCase'
 import { bridgesCase } from './bridgesCase'
 import { brokerCase } from './brokerCase'
 import { changeCase } from './changeCase'
@@ -26,6 +27,7 @@ import { webCase } from './webCase'
 const cases = {
   modbus: modbusCase,
   controllers: controllerCase,
+  bacnet: bacnetCase,
   opcua: opcuaCase,
   pipe: pipeCase,
   start: startCase,

@@ -12,7 +12,7 @@ const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.pre
 
 <template>
   <section class="sheet units">
-    <h2 class="sheet-title">{{ status.units?.length ? 'Units' : 'Tags' }}</h2>
+    <h2 class="sheet-title">{{ status.units?.length ? (status.units.some(({ title }) => title) ? 'Devices' : 'Units') : 'Tags' }}</h2>
     <p v-if="status.tags === 0" class="quiet">No tag reads through this link yet.</p>
     <p v-else-if="!status.units?.length" class="quiet">
       {{ counted(status.tags, 'tag') }} {{ status.tags === 1 ? 'reads' : 'read' }} through this link,

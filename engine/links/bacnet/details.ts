@@ -67,6 +67,8 @@ const rangeOf = (low: number | null, high: number | null) =>
   low !== null && high !== null && low < high && Math.abs(low) < 1e30 && Math.abs(high) < 1e30 ? { low, high } : null
 
 const typeFor = ({ object, property, index }: BacnetAddress, values: AppValue[] | null): DataType | null => {
+  // levels that nobody holds are null, which no tag can carry
+  if (property === prop.priorityArray && index === null) return null
   const form = formOf(object.type, property)
   if (form) return index === null ? form.type : (form.type.replace('[]', '') as DataType)
   const [value] = values ?? []

@@ -98,9 +98,10 @@ export class Reader {
       return
     }
     this.hadMany = true
+    const find = finderIn(answers)
     for (const item of items) {
-      const answer = answers.get(refText(item.ref))
-      const flags = this.wantsFlags(item) ? answers.get(refText({ ...item.ref, property: prop.statusFlags })) : undefined
+      const answer = find(item.ref)
+      const flags = this.wantsFlags(item) ? find({ ...item.ref, property: prop.statusFlags }) : undefined
       took(item, this.readingOf(item, answer, flags, outcome))
     }
   }
@@ -151,10 +152,25 @@ export class Reader {
   }
 }
 
-const answersIn = (content: Buffer): Map<string, PropertyAnswer> | Error => {
+const answersIn = (content: Buffer): ReadAnswer[] | Error => {
   try {
-    return new Map(decodeReadMultiple(content).map(({ ref, answer }: ReadAnswer) => [refText(ref), answer]))
+    return decodeReadMultiple(content)
   } catch (error) {
     return error as Error
+  }
+}
+
+/** Answers come in the order in which they were asked for, from nearly all devices: each is looked for where the last one was. */
+const finderIn = (answers: readonly ReadAnswer[]) => {
+  let next = 0
+  return ({ object, property, index }: PropertyRef): PropertyAnswer | undefined => {
+    for (let i = 0; i < answers.length; i++) {
+      const at = (next + i) % answers.length
+      const { ref, answer } = answers[at]!
+      if (ref.property !== property || ref.index !== index || ref.object.instance !== object.instance || ref.object.type !== object.type) continue // prettier-ignore
+      next = at + 1
+      return answer
+    }
+    return undefined
   }
 }
