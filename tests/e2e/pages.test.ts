@@ -17,6 +17,8 @@ let ids: {
   link: number
   arm: number
   converter: number
+  services: number
+  setPoint: number
   panel: number
   tag: number
   outlet: number
@@ -31,6 +33,7 @@ beforeAll(async () => {
   page = await openBrowser(site.base, site.cookie)
   const links = (await site.list('/links')) as Link[]
   const [tag] = (await site.list('/tags?limit=1')) as Tag[]
+  const [setPoint] = (await site.list('/tags?find=hall_set_point')) as Tag[]
   const outlets = (await site.list('/outlets')) as { id: number; kind: string }[]
   const outletOf = (kind: string) => outlets.find((outlet) => outlet.kind === kind)!.id
   const [bridge] = (await site.list('/bridges')) as { id: number }[]
@@ -40,6 +43,8 @@ beforeAll(async () => {
     link: of('modbus-tcp'),
     arm: of('opcua'),
     converter: of('iso-tcp'),
+    services: of('bacnet-ip'),
+    setPoint: setPoint!.id,
     panel: outletOf('modbus-server'),
     tag: tag!.id,
     outlet: outletOf('opcua-server'),
@@ -76,6 +81,9 @@ const addresses = () => {
     `/outlets/${ids.panel}/card`,
     '/links/new?kind=modbus-line',
     `/links/${ids.converter}/program`,
+    `/links/${ids.services}`,
+    `/tags?tag=${ids.setPoint}`,
+    `/tags/${ids.setPoint}`,
   ]
 }
 
@@ -114,7 +122,7 @@ describe('every page', () => {
       if (wrong.length > 0) found[address] = wrong
     }
     expect(found).toEqual({})
-  }, 300_000)
+  }, 900_000)
 })
 
 describe('what opens over a page', () => {

@@ -55,7 +55,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     await stack.stop()
     throw error
   }
-  const { web, control, modbus, opcua, rpc, arm1 } = stack.ports
+  const { web, control, modbus, opcua, rpc, arm1, ventilation, transformer } = stack.ports
   const base = `http://127.0.0.1:${web}`
   const admin = demoData
     ? { name: 'harbourmaster', password: 'harrow-sound' }
@@ -84,6 +84,8 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     modbusPort: modbus,
     opcuaPort: opcua,
     armPort: arm1,
+    ventilationPort: ventilation,
+    transformerPort: transformer,
     rpcPort: rpc,
     told,
     pids: () => stack.pids(),
@@ -102,6 +104,8 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     },
     /** `fault`, `trust`, `drop`, `restart` or `value` of arm 1. */
     tellArm: (what: string, body: unknown = {}) => post(`${standins}/arms/1/${what}`, body),
+    /** Of the building services’ ventilation. */
+    setVentilationFault: (fault: string, on: boolean) => post(`${standins}/substation/fault`, { fault, on }),
     setFault: (unit: number, fault: string | null) => post(`${standins}/meters/${unit}/fault`, { fault }),
     /** Ends one process with -9 and waits until the launcher has brought back another. */
     kill: async (name: string) => {

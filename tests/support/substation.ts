@@ -22,7 +22,7 @@ export const startDevice = async (closing: Closing, more: Partial<DeviceOptions>
 /** A link that knows where device 7 is. */
 export const deviceSettings = (port: number, more: object = {}): BacnetSettings =>
   bacnetSettings.parse({
-    ...{ localAddress: '127.0.0.1', port: 0, interval: 100, devices: [{ instance: 7, host: '127.0.0.1', port }] },
+    ...{ localAddress: '127.0.0.1', port: 0, broadcast: '127.0.0.9', interval: 100, devices: [{ instance: 7, host: '127.0.0.1', port }] },
     patience: { answer: 200, repeats: 0, retryFirst: 100, retryMost: 300 },
     notices: { kind: 'off' },
     ...more,

@@ -182,6 +182,8 @@ export class Notices {
     const why = fault('bacnet.not-notified', { tags, device: instance, place: `${located.station.host}:${located.station.port}` })
     for (const item of items) {
       item.phase = 'lost'
+      // asked for anew each time that it would have been compared: what swallowed it may be mended
+      item.renewAt = Math.min(item.renewAt, Date.now() + this.settings.notices.compare * 1000)
       item.noticeFault = why
       item.expectUntil = 0
     }

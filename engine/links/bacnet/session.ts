@@ -13,7 +13,7 @@ import type { ValueOrigin } from '#shared/values'
 import { Backoff } from '#pacing/backoff'
 import type { Handle } from '../../table/tagTable'
 import type { LinkBrowser, LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
-import { BacnetBrowser } from './browser'
+import { Visit } from './visit'
 import { checkOver } from './check'
 import { Device } from './device'
 import { Directory } from './directory'
@@ -165,7 +165,7 @@ export class BacnetSession implements LinkSession<BacnetSettings>, PortUser {
   browser(): LinkBrowser | Fault {
     const { opened } = this
     if (!opened) return this.fault ?? fault('link.not-browsable', { name: this.context.name })
-    return new BacnetBrowser({
+    return new Visit({
       everybody: () => opened.directory.everybody(),
       inventory: (instance) => this.inventoryOf(opened, instance),
       remember: (instance, name) => void this.names.set(instance, name),

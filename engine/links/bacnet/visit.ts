@@ -26,7 +26,7 @@ const perPart = 100
 const propertyList = 371
 
 /** Devices as places, in them the kinds of their objects, in these the objects, and in an object its properties. */
-export class BacnetBrowser implements LinkBrowser {
+export class Visit implements LinkBrowser {
   constructor(private around: Around) {}
 
   async children({ address }: Place): Promise<Children> {
