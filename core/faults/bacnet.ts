@@ -24,6 +24,11 @@ export const bacnetFaults = {
     (e) => `Device ${e.device} at ${e.place} did not answer ${e.tries === 1 ? '' : `${e.tries} times `}within ${e.ms} ms.`,
     () => 'It is off, unplugged or busy, or UDP is swallowed on the way. A slow one needs a longer “answers within”.',
   ),
+  'bacnet.not-sent': entry<{ device: string; place: string; problem: string }>(
+    'here',
+    (e) => `Nothing could be sent to device ${e.device} at ${e.place}: ${e.problem}.`,
+    () => 'Check that the network interface of this link is there and up, and that this machine has a way to that address.',
+  ),
   'bacnet.other-device': entry<{ wanted: number; place: string; found: number }>(
     'device',
     (e) => `At ${e.place} answers device ${e.found}, not ${e.wanted}.`,

@@ -37,7 +37,7 @@ export const outcomeFault = (outcome: Outcome, { device, station, what }: Meant)
     case 'unrouted':
       return fault('bacnet.unrouted', { network: outcome.network, router: `${station.host}:${station.port}` })
     case 'closed':
-      return fault('bacnet.silent', { device, place, ms: 0, tries: 1 }, outcome.problem)
+      return fault('bacnet.not-sent', { device, place, problem: outcome.problem })
     case 'expired':
       return fault('write.expired', { path: what })
   }

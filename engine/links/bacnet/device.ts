@@ -4,6 +4,7 @@ import type { Notification } from '#core/bacnet/services'
 import { isSameStation, type Station } from '#core/bacnet/frames'
 import { confirmed } from '#core/bacnet/apdu'
 import { encodeRead } from '#core/bacnet/services'
+import { packedId, type ObjectId } from '#core/bacnet/objectId'
 import { deviceType } from '#core/bacnet/names/objectTypes'
 import { prop } from '#core/bacnet/property'
 import type { BacnetSettings } from '#core/bacnet/settings'
@@ -21,7 +22,7 @@ import type { Directory } from './directory'
 import { Item, keyOf, type Target } from './item'
 import { Lane } from './lane'
 import { Notices } from './notices'
-import type { BacnetPort, PortUser } from './port'
+import { asFault, type BacnetPort, type PortUser } from './port'
 import { Reader, type Reading } from './reader'
 
 export interface DeviceContext {
@@ -55,6 +56,7 @@ export class Device {
   readonly reader: Reader
   private notices: Notices
   private items = new Map<string, Item>()
+  private byObject = new Map<number, Item[]>()
   private byHandle = new Map<Handle, { item: Item; target: Target }>()
   private rounds = new Map<number, Round>()
   private planning = new PlanTimer(() => this.replan())
@@ -73,9 +75,17 @@ export class Device {
     this.writes = new WriteQueue(settings.writes)
     this.reader = new Reader(this.lane, settings.requests)
     this.notices = new Notices(
-      ...([this.lane, context.process, settings, () => this.items.values(), context.table] as const),
+      ...([
+        this.lane,
+        context.process,
+        settings,
+        () => this.items.values(),
+        (object: ObjectId) => this.ofObject(object),
+        context.table,
+      ] as const),
       (items) => this.readNow(items),
       {
+        troubled: (error) => context.journal.trouble(context.link, `The subscriptions of device ${instance} broke off.`, asFault(error)),
         changed: () => this.planning.soon(),
         lost: (items, why) => this.noticesLost(items, why),
         back: (items) => context.journal.note(context.link, `Notifications of device ${instance} arrive again: ${nameOf(items)}.`),
@@ -102,8 +112,7 @@ export class Device {
     const { handle } = target.point
     this.drop(handle)
     const key = keyOf(target.placed)
-    const item = this.items.get(key) ?? new Item(key, target.placed.address, target.placed)
-    this.items.set(key, item)
+    const item = this.items.get(key) ?? this.newItem(key, target)
     item.targets.push(target)
     this.byHandle.set(handle, { item, target })
     this.showWhatIsKnown(item, target)
@@ -122,7 +131,27 @@ export class Device {
     this.notices.end(item)
     item.phase = 'off'
     this.items.delete(item.key)
+    const object = packedId(item.ref.object)
+    this.byObject.set(
+      object,
+      this.ofObject(item.ref.object).filter((one) => one !== item),
+    )
+    if (this.ofObject(item.ref.object).length === 0) this.byObject.delete(object)
     this.planning.soon()
+  }
+
+  private newItem(key: string, { placed }: Target): Item {
+    const item = new Item(key, placed.address, placed)
+    this.items.set(key, item)
+    const object = packedId(item.ref.object)
+    const known = this.byObject.get(object)
+    if (known) known.push(item)
+    else this.byObject.set(object, [item])
+    return item
+  }
+
+  private ofObject(object: ObjectId): Item[] {
+    return this.byObject.get(packedId(object)) ?? []
   }
 
   of(handle: Handle) {
@@ -150,8 +179,7 @@ export class Device {
 
   /** Reads items once, beside their rounds. */
   async readNow(items: readonly Item[]) {
-    for (const request of this.reader.plan(items)) await this.reader.read(request, (item, reading) => this.take(item, reading))
-    this.context.table.flush()
+    for (const request of this.reader.plan(items)) await this.ask(request)
   }
 
   close() {
@@ -319,15 +347,19 @@ export class Device {
     const requests = round.requests
       .map((items) => items.filter(({ restUntil, isPolled, targets }) => restUntil <= now && isPolled && targets.length > 0))
       .filter((items) => items.length > 0)
-    await Promise.all(
-      requests.map(async (items) => {
-        await this.reader.read(items, (item, reading) => this.take(item, reading))
-        this.context.table.flush()
-      }),
-    )
-    if (requests.length > 0) round.measuredMs = performance.now() - started
+    try {
+      await Promise.all(requests.map((items) => this.ask(items)))
+      if (requests.length > 0) round.measuredMs = performance.now() - started
+    } catch (error) {
+      this.context.journal.trouble(this.context.link, `A round of device ${this.instance} broke off.`, asFault(error))
+    }
     round.running = false
     this.schedule()
+  }
+
+  private async ask(items: readonly Item[]) {
+    await this.reader.read(items, (item, reading) => this.take(item, reading))
+    this.context.table.flush()
   }
 
   private take(item: Item, reading: Reading) {

@@ -29,6 +29,9 @@ interface Heard extends Located {
 
 /** What was heard longer ago says nothing about two devices of one number: one may have moved. */
 const sameTimeMs = 10_000
+/** More than these are noise. */
+const mostHeard = 20_000
+const mostOfOne = 8
 const usualPort = 47_808
 
 /** Where the devices of a link are: at addresses that are known, or wherever they answer from. */
@@ -45,11 +48,12 @@ export class Directory {
 
   /** Somebody says who it is. */
   iAm({ instance, room, segmentation }: IAm, station: Station) {
+    if (this.heard.size >= mostHeard && !this.heard.has(instance)) return
     const others = (this.heard.get(instance) ?? []).filter(
       (one) => !isSameStation(one.station, station) && Date.now() - one.at < sameTimeMs,
     )
     const sendsParts = segmentation === 'both' || segmentation === 'transmits'
-    this.heard.set(instance, [{ instance, station, room, sendsParts, at: Date.now() }, ...others])
+    this.heard.set(instance, [{ instance, station, room, sendsParts, at: Date.now() }, ...others.slice(0, mostOfOne)])
     for (const hear of this.waiting) hear(instance)
   }
 

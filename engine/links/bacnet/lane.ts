@@ -1,9 +1,10 @@
 import { fault, type Fault } from '#core/faults/catalogue'
+import { stationText } from '#core/bacnet/frames'
 import type { BacnetSettings } from '#core/bacnet/settings'
 import { Backoff } from '#pacing/backoff'
 import { asFault } from './port'
 import type { BacnetPort, Outcome, PortUser } from './port'
-import { patienceOf } from './asking'
+import { outcomeFault, patienceOf } from './asking'
 import type { Directory, Located } from './directory'
 
 export interface LaneEvents {
@@ -114,8 +115,8 @@ export class Lane {
   private note(outcome: Outcome) {
     if (outcome.kind === 'silent' || outcome.kind === 'closed' || outcome.kind === 'unrouted') {
       this.failures++
-      if (outcome.kind === 'silent') this.silentInARow++
-      if (this.silentInARow >= silentUntilLost && this.located) this.lookAgain(this.silentFault(outcome))
+      this.silentInARow++
+      if (this.silentInARow >= silentUntilLost && this.located) this.lookAgain(this.lossFault(outcome))
       return
     }
     this.heardAt = Date.now()
@@ -124,11 +125,12 @@ export class Lane {
     if ('ms' in outcome) this.answerMs = this.answerMs === null ? outcome.ms : this.answerMs * 0.8 + outcome.ms * 0.2
   }
 
-  private silentFault(outcome: Outcome): Fault {
+  private lossFault(outcome: Outcome): Fault {
     const { station } = this.located!
-    const { answer } = this.settings.patience
-    const stray = outcome.kind === 'silent' ? outcome.stray : ''
-    return fault('bacnet.silent', { device: String(this.instance), place: `${station.host}:${station.port}`, ms: answer, tries: this.silentInARow }, stray) // prettier-ignore
+    if (outcome.kind !== 'silent') return outcomeFault(outcome, { device: String(this.instance), station, what: 'it' })!
+    const { answer: ms } = this.settings.patience
+    const facts = { device: String(this.instance), place: stationText(station), ms, tries: this.silentInARow }
+    return fault('bacnet.silent', facts, outcome.stray)
   }
 
   private async find() {

@@ -3,6 +3,7 @@ import { refText } from '#core/bacnet/address'
 import { confirmed } from '#core/bacnet/apdu'
 import type { AppValue } from '#core/bacnet/appValue'
 import { code, errorMeaning, reject } from '#core/bacnet/codes'
+import type { ObjectId } from '#core/bacnet/objectId'
 import { prop } from '#core/bacnet/property'
 import {
   encodeSubscribe,
@@ -25,6 +26,8 @@ export interface NoticeEvents {
   changed(): void
   /** They were subscribed, and what should have come did not. */
   lost(items: readonly Item[], why: Fault): void
+  /** Something that must not happen did. */
+  troubled(error: unknown): void
   /** They come again. */
   back(items: readonly Item[]): void
 }
@@ -51,6 +54,8 @@ export class Notices {
     private process: number,
     private settings: BacnetSettings,
     private items: () => Iterable<Item>,
+    /** The items of one object. */
+    private of: (object: ObjectId) => Iterable<Item>,
     private table: SampleSink,
     /** Reads items once, beside their rounds. */
     private compare: (items: Item[]) => Promise<void>,
@@ -77,9 +82,9 @@ export class Notices {
     const flags = values.find(({ property }) => property === prop.statusFlags)
     let isWanted = false
     const back: Item[] = []
-    for (const item of this.items()) {
+    for (const item of this.of(object)) {
       const { ref } = item
-      if (item.placed.notices === 'off' || ref.object.type !== object.type || ref.object.instance !== object.instance) continue
+      if (item.placed.notices === 'off') continue
       const found = values.find(({ property, index }) => property === ref.property && index === ref.index)
       if (!found) continue
       isWanted = true
@@ -117,6 +122,8 @@ export class Notices {
       this.findLost(now)
       for (const item of [...this.items()]) if (this.isDue(item, now) && this.lane.located) await this.subscribe(item)
       await this.compareDue(Date.now())
+    } catch (error) {
+      this.events.troubled(error)
     } finally {
       this.busy = false
     }

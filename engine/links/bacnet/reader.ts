@@ -73,8 +73,8 @@ export class Reader {
       this.takesMany = false
       return this.oneByOne(items, took)
     }
-    if (items.length > 1 && (tooMuch(outcome) || outcome.kind === 'error')) return this.inHalves(items, outcome, took)
-    if (tooMuch(outcome) || outcome.kind === 'error') return this.oneByOne(items, took)
+    const isRefused = outcome.kind === 'error' || outcome.kind === 'reject' || outcome.kind === 'abort'
+    if (isRefused) return items.length > 1 ? this.inHalves(items, outcome, took) : this.oneByOne(items, took)
     if (outcome.kind === 'silent' && !this.hadMany && items.length > 1) this.objects = Math.max(1, this.objects >> 1)
     for (const item of items) took(item, this.failed(outcome, item))
   }
