@@ -36,21 +36,25 @@ export const databaseUrl = (folder, port) => `postgres://${user}:${secretOf(fold
 
 /**
  * The project's own cluster: its data below the state folder, on loopback, with a generated password.
- * @param {string} folder @param {number} port
+ * @param {string} folder @param {number} port @param {boolean} throwaway it need not outlive a power cut
  * @returns {{ url: string, spec: import('./child.mjs').ChildSpec }}
  */
-export const preparePostgres = (folder, port) => {
+export const preparePostgres = (folder, port, throwaway = false) => {
   const data = join(folder, 'database')
   const password = secretOf(folder, 'database')
   const owner = account()
-  if (!existsSync(join(data, 'PG_VERSION'))) initialise(data, password, owner)
+  if (!existsSync(join(data, 'PG_VERSION'))) initialise(data, password, owner, throwaway)
   endLeftover(data)
   return {
     url: databaseUrl(folder, port),
     spec: {
       name: 'database',
       command: program('postgres'),
-      args: ['-D', data, ...settings(port).flatMap((setting) => ['-c', setting])],
+      args: [
+        '-D',
+        data,
+        ...[...settings(port), ...(throwaway ? ['fsync=off', 'full_page_writes=off'] : [])].flatMap((setting) => ['-c', setting]),
+      ],
       stopSignal: 'SIGINT',
       answers: () => answersQuestion(port),
       ...owner,
@@ -68,14 +72,24 @@ const settings = (port) => [
   'log_min_messages=warning',
 ]
 
-/** @param {string} data @param {string} password @param {{ uid?: number, gid?: number }} owner */
-const initialise = (data, password, owner) => {
+/** @param {string} data @param {string} password @param {{ uid?: number, gid?: number }} owner @param {boolean} throwaway */
+const initialise = (data, password, owner, throwaway) => {
   rmSync(data, { recursive: true, force: true })
   mkdirSync(data, { recursive: true, mode: 0o700 })
   const passwordFile = `${data}.password`
   writeFileSync(passwordFile, password, { mode: 0o600 })
   if (owner.uid) for (const path of [data, passwordFile]) chownSync(path, owner.uid, owner.gid ?? owner.uid)
-  const args = ['-D', data, '-U', user, '--auth=scram-sha-256', `--pwfile=${passwordFile}`, '--encoding=UTF8', '--locale=C.UTF-8']
+  const args = [
+    '-D',
+    data,
+    '-U',
+    user,
+    '--auth=scram-sha-256',
+    `--pwfile=${passwordFile}`,
+    '--encoding=UTF8',
+    '--locale=C.UTF-8',
+    ...(throwaway ? ['--no-sync'] : []),
+  ]
   const { status, stderr } = spawnSync(program('initdb'), args, { encoding: 'utf8', cwd: '/', ...owner })
   rmSync(passwordFile)
   if (status !== 0) throw new Error(`The database could not be set up: ${stderr}`)

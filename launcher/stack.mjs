@@ -13,6 +13,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {boolean} standins with the simulated devices
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
+ * @property {boolean} [throwaway] what it keeps need not outlive a power cut
  * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'ventilation' | 'transformer' | 'tariff' | 'tariffSecured', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
@@ -72,7 +73,7 @@ export class Stack {
     this.#isOurs = true
     this.ports = await choosePorts(folder, { ...usualPorts, ...wishes })
     mkdirSync(join(folder, 'log'), { recursive: true })
-    const database = preparePostgres(folder, this.ports.database)
+    const database = preparePostgres(folder, this.ports.database, this.options.throwaway)
     const env = this.#environment(database.url)
     this.#launch(database.spec)
     await waitForPort(this.ports.database)

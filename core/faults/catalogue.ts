@@ -7,6 +7,7 @@ import type { Entry, Side } from './entry'
 import { filesFaults } from './files'
 import { httpFaults } from './http'
 import { importFaults } from './imports'
+import { ioLinkFaults } from './iolink'
 import { isoTcpFaults } from './isotcp'
 import { modbusFaults } from './modbus'
 import { serialFaults } from './serial'
@@ -42,6 +43,7 @@ const catalogue = {
   ...serialFaults,
   ...isoTcpFaults,
   ...bacnetFaults,
+  ...ioLinkFaults,
   ...opcuaFaults,
   ...httpFaults,
   ...mqttFaults,

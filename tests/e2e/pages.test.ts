@@ -4,7 +4,7 @@ import { Key } from 'selenium-webdriver'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Link } from '#shared/links/link'
 import type { Tag } from '#shared/tags'
-import { barriersOn } from '../support/axe'
+import { barriersOn, colourBarriersOn } from '../support/axe'
 import { openBrowser, type Browser } from '../support/browser'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
@@ -117,7 +117,7 @@ describe('every page', () => {
       await settled()
       const wrong = [...(await slips()), ...(await barriersOn(page))]
       await turn()
-      wrong.push(...(await barriersOn(page)).map((barrier) => `in the dark, ${barrier}`))
+      wrong.push(...(await colourBarriersOn(page)).map((barrier) => `in the dark, ${barrier}`))
       await turn()
       if (wrong.length > 0) found[address] = wrong
     }

@@ -13,11 +13,16 @@ const notOurs = Object.fromEntries(
 )
 
 /** What of the page as it stands now people cannot use who see, hear or point otherwise; one line each. */
-export const barriersOn = async ({ driver }: Browser): Promise<string[]> => {
+export const barriersOn = ({ driver }: Browser): Promise<string[]> => barriersBy(driver, standard)
+
+/** The same of what another theme can change. */
+export const colourBarriersOn = ({ driver }: Browser): Promise<string[]> => barriersBy(driver, ['cat.color'])
+
+const barriersBy = async (driver: Browser['driver'], tags: string[]): Promise<string[]> => {
   await driver.executeScript(source)
   const { violations } = await driver.executeAsyncScript<AxeResults>(
     'const done = arguments[2]; axe.run(document, { runOnly: arguments[0], rules: arguments[1] }).then(done)',
-    standard,
+    tags,
     notOurs,
   )
   return violations.flatMap(({ id, nodes }) =>

@@ -16,13 +16,13 @@ declare module 'vitest' {
   }
 }
 
-/** A PostgreSQL server on a free port, gone afterwards. @param more further options of the server */
-export const startCluster = async (more: string[] = []) => {
+/** A PostgreSQL server on a free port, gone afterwards. @param more further options of the server @param throwaway it need not outlive a power cut */
+export const startCluster = async (more: string[] = [], throwaway = false) => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-cluster-'))
   const port = await freePort()
   // as root the server runs as another account, which must reach the folder
   chmodSync(folder, 0o755)
-  const { url, spec } = preparePostgres(folder, port)
+  const { url, spec } = preparePostgres(folder, port, throwaway)
   const begin = async () => {
     const server = spawn(spec.command, [...spec.args, ...more], { stdio: 'ignore', uid: spec.uid, gid: spec.gid })
     await waitForPort(port)
@@ -57,7 +57,7 @@ export const databaseIn = async (clusterUrl: string, upTo?: string) => {
 
 /** The cluster of a test run. */
 export default async (project: TestProject) => {
-  const { url, stop } = await startCluster(['-c', 'fsync=off'])
+  const { url, stop } = await startCluster([], true)
   project.provide('clusterUrl', url)
   return stop
 }

@@ -48,7 +48,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     tariff: 0,
     tariffSecured: 0,
   }
-  const stack = new Stack({ folder, standins: true, arms, demoData, wishes, tell: (text: string) => told.push(text) })
+  const stack = new Stack({ folder, standins: true, throwaway: true, arms, demoData, wishes, tell: (text: string) => told.push(text) })
   try {
     await stack.start()
   } catch (error) {
