@@ -117,7 +117,7 @@ const stateOf = (sensor: Sensor | null) => (sensor ? 'DEVICE_ONLINE' : 'COMMUNIC
 const identificationOf = ({ description, serialNumber }: Sensor) => ({
   ...{ vendorId: description.vendorId, deviceId: description.deviceId, iolinkRevision: '1.1', vendorName: description.vendorName },
   ...{
-    productName: description.variants[0]?.name ?? description.deviceName,
+    productName: description.variants[0]?.name ?? description.named,
     productId: description.variants[0]?.productId ?? '',
     serialNumber,
   },

@@ -18,10 +18,10 @@ export class Sensor {
     const read = readDescription(text)
     if (!read.ok) throw new Error(`line ${read.line}: ${read.problem}`)
     this.description = read.description
-    const { vendorName, deviceName, variants } = this.description
+    const { vendorName, named, variants } = this.description
     for (const [index, said] of [
       [16, vendorName],
-      [18, variants[0]?.name ?? deviceName],
+      [18, variants[0]?.name ?? named],
       [21, serialNumber],
       [24, '***'],
     ] as const)

@@ -144,7 +144,7 @@ describe('a controller', () => {
   it('that grants less is asked in smaller requests, and by no more at once than it takes', async () => {
     const { controller, port, memory } = await startController(closing, { size: 112, parallel: 1, turnaround: 5 })
     memory.add(1, 400)
-    const link = openController(closing, controllerSettings(port, { requests: { size: 960, parallel: 8 } }), [
+    const link = openController(closing, controllerSettings(port, { interval: 2000, requests: { size: 960, parallel: 8 } }), [
       ...Array.from({ length: 100 }, (_, i) => read(`DB1.${4 * i}`)),
     ])
     await Promise.all(link.points.map(({ address }) => link.good(address)))

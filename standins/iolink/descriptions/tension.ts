@@ -1,11 +1,14 @@
-<?xml version="1.0" encoding="UTF-8"?>
+import { deviceElement } from './deviceElement'
+
+/** The description of the sensor that feels how hard the shore cable pulls. */
+export const tension = `<?xml version="1.0" encoding="UTF-8"?>
 <IODevice xmlns="http://www.io-link.com/IODD/2010/10" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">
   <DocumentInfo version="V1.2" releaseDate="2026-03-02" copyright="Harrow Sensor Works"/>
   <ProfileBody>
     <DeviceIdentity vendorId="2641" vendorName="Harrow Sensor Works" deviceId="1051">
       <VendorText textId="T_VendorText"/>
       <VendorUrl textId="T_VendorUrl"/>
-      <DeviceName textId="T_DeviceName"/>
+      <${deviceElement} textId="T_Device"/>
       <DeviceFamily textId="T_DeviceFamily"/>
       <DeviceVariantCollection>
         <DeviceVariant productId="HT-40"><Name textId="T_V1_Name"/><Description textId="T_V1_Text"/></DeviceVariant>
@@ -76,7 +79,7 @@
     <PrimaryLanguage xml:lang="en">
       <Text id="T_VendorText" value="Sensors for harbours"/>
       <Text id="T_VendorUrl" value="https://sensors.example"/>
-      <Text id="T_DeviceName" value="Cable tension sensor"/>
+      <Text id="T_Device" value="Cable tension sensor"/>
       <Text id="T_DeviceFamily" value="Force"/>
       <Text id="T_V1_Name" value="HT-40"/>
       <Text id="T_V1_Text" value="Up to 200 kN"/>
@@ -99,9 +102,10 @@
       <Text id="T_E1Text" value="The pull went beyond 180 kN"/>
     </PrimaryLanguage>
     <Language xml:lang="de">
-      <Text id="T_DeviceName" value="Seilzugsensor"/>
+      <Text id="T_Device" value="Seilzugsensor"/>
       <Text id="T_Tension" value="Zugkraft"/>
       <Text id="T_Slack" value="Schlaff"/>
     </Language>
   </ExternalTextCollection>
 </IODevice>
+`
