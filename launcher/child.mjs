@@ -20,7 +20,7 @@ const longestPauseMs = 10_000
  */
 
 /** The first sign may take as long as starting does. */
-const startMs = 60_000
+const startMs = 120_000
 const silentMs = 15_000
 const lookEveryMs = 2000
 /** Why the child before this one is no more; it writes that into the journal. */
