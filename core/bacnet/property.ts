@@ -12,10 +12,8 @@ export interface PropertyForm {
 /** Properties by their number (21) that the code itself asks for. */
 export const prop = {
   activeText: 4,
-  changeOfStateCount: 15,
   covIncrement: 22,
   description: 28,
-  deviceType: 31,
   inactiveText: 46,
   modelName: 70,
   numberOfStates: 74,
@@ -34,8 +32,6 @@ export const prop = {
   units: 117,
   vendorName: 121,
   maxApdu: 62,
-  highLimit: 45,
-  lowLimit: 59,
   maxPresValue: 65,
   minPresValue: 69,
 } as const

@@ -28,22 +28,3 @@ const errors: Record<number, Meaning> = {
 
 export const errorMeaning = (code: number): Meaning =>
   errors[code] ?? { words: 'a code that is not known here', next: 'Look it up in the manual of the master.' }
-
-export const namedCodes = Object.entries(errors).map(([code, meaning]) => ({ code, ...meaning }))
-
-/** What states of a port mean, and what is to be done. */
-const states: Record<string, Meaning> = {
-  DEVICE_STARTING: { words: 'its device is starting', next: 'It takes a second or two.' },
-  PREOPERATE: { words: 'its device is starting', next: 'It takes a second or two.' },
-  COMMUNICATION_LOST: { words: 'nothing is plugged in, or the cable is broken', next: 'Plug the sensor in, and look at its cable.' },
-  INCORRECT_DEVICE: { words: 'another device is plugged in than the master was told', next: 'Plug the right one in, or take the new one on the master.' }, // prettier-ignore
-  DEACTIVATED: { words: 'the port is switched off on the master', next: 'Set its mode to IO-Link there.' },
-  'DIGITAL_INPUT_C/Q': { words: 'the port is a plain switching input', next: 'Set its mode to IO-Link on the master.' },
-  'DIGITAL_OUTPUT_C/Q': { words: 'the port is a plain switching output', next: 'Set its mode to IO-Link on the master.' },
-  NOT_AVAILABLE: { words: 'the port does not tell how it is', next: 'Look at the master.' },
-}
-
-export const stateMeaning = (state: string): Meaning =>
-  states[state] ?? { words: `it is ${state.toLowerCase().replaceAll('_', ' ')}`, next: 'Look at the master.' }
-
-export const isOnline = (state: string) => state === 'DEVICE_ONLINE'

@@ -12,31 +12,9 @@ export const masterIdentification = z.object({
   firmwareRevision: z.string().default(''),
 })
 
-export const masterList = z.array(z.object({ masterNumber: z.int().min(1).max(255) })).max(255)
-
-/** How a port is, in the words of the standard. */
-export const portStates = [
-  'DEVICE_ONLINE',
-  'DEVICE_STARTING',
-  'COMMUNICATION_LOST',
-  'INCORRECT_DEVICE',
-  'DEACTIVATED',
-  'DIGITAL_INPUT_C/Q',
-  'DIGITAL_OUTPUT_C/Q',
-  'PREOPERATE',
-  'NOT_AVAILABLE',
-] as const
-
 export const portList = z
   .array(z.object({ portNumber: z.int().min(1).max(255), statusInfo: z.string(), deviceAlias: z.string().optional() }))
   .max(255)
-
-export const portStatus = z.object({
-  statusInfo: z.string(),
-  iolinkRevision: z.string().optional(),
-  transmissionRate: z.string().optional(),
-  masterCycleTime: z.object({ value: z.number(), unit: z.string() }).optional(),
-})
 
 export const deviceIdentification = z.object({
   vendorId: z.int().min(0).max(65_535),
@@ -59,17 +37,6 @@ export const processDataValue = z.object({
 export type ProcessDataValue = z.output<typeof processDataValue>
 
 export const parameterValue = z.object({ value: octets })
-
-export const eventList = z
-  .array(
-    z.object({
-      time: z.string(),
-      severity: z.string().default(''),
-      origin: z.object({ portNumber: z.int().optional(), deviceAlias: z.string().optional() }).default({}),
-      message: z.object({ code: z.int().optional(), mode: z.string().default(''), text: z.string().default('') }),
-    }),
-  )
-  .max(5000)
 
 /** An error of the interface itself. */
 export const errorAnswer = z.object({ code: z.int(), message: z.string().default('') })

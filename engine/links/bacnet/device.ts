@@ -13,6 +13,7 @@ import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { RefusedPoint, UnitStatus } from '#shared/status'
 import { PlanTimer } from '../planTimer'
+import { nextBeat } from '../roundPoller'
 import { WriteQueue } from '../writeQueue'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
@@ -342,7 +343,7 @@ export class Device {
 
   private async run(round: Round, now: number) {
     round.running = true
-    round.nextDue = round.nextDue === 0 || now - round.nextDue > round.interval ? now + round.interval : round.nextDue + round.interval
+    round.nextDue = nextBeat(round, now)
     const started = performance.now()
     const requests = round.requests
       .map((items) => items.filter(({ restUntil, isPolled, targets }) => restUntil <= now && isPolled && targets.length > 0))
