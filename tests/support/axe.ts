@@ -1,11 +1,13 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
-import type { AxeResults } from 'axe-core'
+import type { AxeResults, RunOnly } from 'axe-core'
 import type { Browser } from './browser'
 
 const source = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 /** WCAG 2.1, levels A and AA, and what is good practice besides. */
 const standard = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']
+/** Those of its rules that look at colours; by their tag, those of level AAA would come along. */
+const colourRules = ['color-contrast', 'link-in-text-block']
 
 /** The explorer of the API is a page of its own within ours. */
 const notOurs = Object.fromEntries(
@@ -13,16 +15,16 @@ const notOurs = Object.fromEntries(
 )
 
 /** What of the page as it stands now people cannot use who see, hear or point otherwise; one line each. */
-export const barriersOn = ({ driver }: Browser): Promise<string[]> => barriersBy(driver, standard)
+export const barriersOn = ({ driver }: Browser): Promise<string[]> => barriersBy(driver, { type: 'tag', values: standard })
 
 /** The same of what another theme can change. */
-export const colourBarriersOn = ({ driver }: Browser): Promise<string[]> => barriersBy(driver, ['cat.color'])
+export const colourBarriersOn = ({ driver }: Browser): Promise<string[]> => barriersBy(driver, { type: 'rule', values: colourRules })
 
-const barriersBy = async (driver: Browser['driver'], tags: string[]): Promise<string[]> => {
+const barriersBy = async (driver: Browser['driver'], only: RunOnly): Promise<string[]> => {
   await driver.executeScript(source)
   const { violations } = await driver.executeAsyncScript<AxeResults>(
     'const done = arguments[2]; axe.run(document, { runOnly: arguments[0], rules: arguments[1] }).then(done)',
-    tags,
+    only,
     notOurs,
   )
   return violations.flatMap(({ id, nodes }) =>
