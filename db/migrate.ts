@@ -16,6 +16,7 @@ import { bridges } from './migrations/014-bridges'
 import { siteFacts } from './migrations/015-site-facts'
 import { recordSets } from './migrations/016-record-sets'
 import { programBases } from './migrations/017-program-bases'
+import { deviceDescriptions } from './migrations/018-device-descriptions'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -37,6 +38,7 @@ const migrations: Record<string, Migration> = {
   '015-site-facts': siteFacts,
   '016-record-sets': recordSets,
   '017-program-bases': programBases,
+  '018-device-descriptions': deviceDescriptions,
 }
 
 /**

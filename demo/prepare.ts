@@ -16,6 +16,9 @@ import { converterLink, converterTags } from './converter'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
 import { substationLink, substationSettings, substationTags, type SubstationPorts } from './substation'
+import { sensorBase, sensorDescriptions, sensorLink, sensorTags } from './sensors'
+import { angle, descriptionFiles } from '../standins/iolink/descriptions/devices'
+import { tension } from '../standins/iolink/descriptions/tension'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
@@ -29,6 +32,7 @@ interface Ports extends OutletPorts, SubstationPorts {
   modbus: number
   quay: number
   tariff: number
+  sensors: number
   converter: number
   database: number
   control: number
@@ -70,6 +74,7 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   converter: Number(env.CONDUIT_STANDIN_CONVERTER_PORT),
   ventilation: Number(env.CONDUIT_STANDIN_VENTILATION_PORT),
   transformer: Number(env.CONDUIT_STANDIN_TRANSFORMER_PORT),
+  sensors: Number(env.CONDUIT_STANDIN_SENSOR_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
   tariff: Number(env.CONDUIT_STANDIN_TARIFF_PORT),
   database: Number(new URL(env.CONDUIT_DATABASE!).port),
@@ -110,6 +115,8 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     const ofConverter = converterTags(await addLink(editor, converterLink(ports.converter)))
     await editor.insert('tag', ofConverter)
     await editor.insert('tag', substationTags(await addLink(editor, substationLink(ports))))
+    await editor.insert('deviceDescription', sensorDescriptions(Object.values(descriptionFiles)))
+    await editor.insert('tag', sensorTags(await addLink(editor, sensorLink(ports.sensors)), [tension, angle]))
     const outlets = [
       await demoOutlet(ports),
       await demoBroker(ports),
@@ -138,6 +145,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     ['Berth meters', { port: ports.modbus }],
     ['Frequency converter FC-1', { port: ports.converter }],
     ['Substation building services', substationSettings(ports)],
+    ['Arm sensors berth 1', { base: sensorBase(ports.sensors) }],
     ['Quay', { port: ports.quay }],
     ['Vessel call book', { port: ports.database }],
     ['Tariff service', { base: tariffBase(ports.tariff) }],

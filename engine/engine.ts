@@ -21,6 +21,7 @@ import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Differ
 import { ownInterfaces } from './wire/interfaces'
 import type { JournalWriter } from './journal/journal'
 import type { TableUse } from './links/driver'
+import { DeviceCatalogue } from './links/deviceCatalogue'
 import { LinkRunner } from './links/linkRunner'
 import type { Security } from './trust/security'
 import { Feeding } from './outlets/feeding'
@@ -76,6 +77,7 @@ export class Engine {
   /** Up to here everything was tried. */
   private tried = 0
   private force: ForceBook
+  private devices: DeviceCatalogue
   private keeper: TagKeeper
   private formulas = new FormulaTags(this.table, this.tags)
   private signals = new SignalTags(this.table, this.tags)
@@ -121,6 +123,7 @@ export class Engine {
   constructor(private options: EngineOptions) {
     const { journal, memory } = options
     this.force = new ForceBook(journal)
+    this.devices = new DeviceCatalogue(this.force)
     this.sources = new Sources({
       ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants: new ConstantTags(this.table) },
       ...{ formulas: this.formulas, signals: this.signals },
@@ -153,6 +156,7 @@ export class Engine {
         set: (all) => all.forEach((outlet) => this.applyOutlet(outlet)),
         removed: (ids) => ids.forEach((id) => this.removeOutlet(id)),
       },
+      deviceDescription: this.devices,
       tag: this.keeper,
       recordSet: this.records,
       bridge: this.bridges,
@@ -337,7 +341,8 @@ export class Engine {
       })
       if (tags.length > 0) keepAddresses?.(tags)
     }
-    return { table: this.table, journal, security, keep, roots: () => this.roots }
+    const described = (vendorId: number, deviceId: number) => this.devices.of(vendorId, deviceId)
+    return { table: this.table, journal, security, keep, described, roots: () => this.roots }
   }
 
   private removeLink(id: number) {

@@ -14,7 +14,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
  * @property {boolean} [throwaway] what it keeps need not outlive a power cut
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'ventilation' | 'transformer' | 'tariff' | 'tariffSecured', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'ventilation' | 'transformer' | 'sensors' | 'tariff' | 'tariffSecured', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -38,6 +38,7 @@ const usualPorts = {
   converter: 8102,
   ventilation: 47808,
   transformer: 47809,
+  sensors: 8497,
   tariff: 8495,
   tariffSecured: 8496,
 }
@@ -116,6 +117,7 @@ export class Stack {
       converter,
       ventilation,
       transformer,
+      sensors,
       tariff,
       tariffSecured,
     } = this.ports
@@ -140,6 +142,7 @@ export class Stack {
       CONDUIT_STANDIN_CONVERTER_PORT: String(converter),
       CONDUIT_STANDIN_VENTILATION_PORT: String(ventilation),
       CONDUIT_STANDIN_TRANSFORMER_PORT: String(transformer),
+      CONDUIT_STANDIN_SENSOR_PORT: String(sensors),
       CONDUIT_STANDIN_TARIFF_PORT: String(tariff),
       CONDUIT_STANDIN_TARIFF_SECURED_PORT: String(tariffSecured),
       CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].slice(0, arms).join(','),

@@ -37,6 +37,7 @@ export const placeDetails = z
     access: z.enum(['none', 'read', 'readwrite']),
     unit: z.string(),
     range: z.object({ low: z.number(), high: z.number() }).nullable(),
+    scaling: z.object({ gain: z.number(), offset: z.number() }).optional().describe('From the raw value to that unit.'),
     description: z.string(),
     value: wireValue,
     text: z.string(),

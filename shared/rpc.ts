@@ -20,6 +20,7 @@ import type { Severity } from '#core/tags/quality'
 import type { Finding } from './notes'
 import type { TagTrend } from './watch'
 import type { Priorities } from './links/priorities'
+import type { SensorOffer, SensorPortFound } from './links/sensorPorts'
 import type { Writer } from './writes'
 import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
@@ -63,6 +64,9 @@ export interface EngineApi {
   traffic(of: 'link' | 'outlet', id: number, after: number | null, most: number): Answer<TrafficPart>
   /** Messages of a link that nobody claims. */
   unclaimed(of: 'link' | 'outlet', id: number): Answer<UnclaimedStatus>
+  sensorPorts(linkId: number): Answer<SensorPortFound[]>
+  /** What the device at a port offers to become tags. */
+  sensorOffer(linkId: number, port: number): Promise<Answer<SensorOffer>>
   /** What they find arrives through `part`. */
   search(id: string, linkId: number, text: string): Promise<Answer<null>>
   branch(id: string, linkId: number, place: Place): Promise<Answer<null>>

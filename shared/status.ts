@@ -62,6 +62,7 @@ const linkStatus = z
     units: z.array(unitStatus).optional().describe('Parts of the far side that are asked by themselves, where its protocol has them.'),
     refused: z.array(refusedPoint).optional().describe('What the far side refuses, where it is not told by unit.'),
     connections: z.int(),
+    arrivals: z.int().optional().describe('What came and nobody decided about, where things are plugged in.'),
     certificate: shownCertificate.optional().describe('The certificate that waits for a decision.'),
   })
   .meta({ id: 'LinkStatus' })

@@ -19,7 +19,14 @@ const main = async () => {
   const converterPort = await port.converter.controller.listen(Number(process.env.CONDUIT_STANDIN_CONVERTER_PORT ?? 0))
   const ventilationPort = await port.substation.ventilation.listen(Number(process.env.CONDUIT_STANDIN_VENTILATION_PORT ?? 0))
   const transformerPort = await port.substation.transformer.listen(Number(process.env.CONDUIT_STANDIN_TRANSFORMER_PORT ?? 0))
+  const sensorPort = await port.sensors.master.listen(Number(process.env.CONDUIT_STANDIN_SENSOR_PORT ?? 0))
   port.start()
+  // the third is plugged in once people had time to look
+  const later = setTimeout(
+    () => port.sensors.master.plug(3, port.sensors.surface),
+    Number(process.env.CONDUIT_STANDIN_PLUG_AFTER ?? 60_000),
+  )
+  later.unref()
   const armPorts = (process.env.CONDUIT_STANDIN_ARM_PORTS ?? '0,0,0').split(',').filter(Boolean).map(Number)
   const folder = join(process.env.CONDUIT_STATE ?? '.', 'stand-ins')
   const arms = port.arms
@@ -50,12 +57,13 @@ const main = async () => {
       converterPort,
       ventilationPort,
       transformerPort,
+      sensorPort,
       quayPort,
       tariffPort,
       tariffSecuredPort,
       armPorts: arms.map((arm) => arm.port),
     },
-    'feeder meters, frequency converter, substation, quay, tariff service and cable arms answer',
+    'feeder meters, frequency converter, substation, sensors, quay, tariff service and cable arms answer',
   )
 
   const stop = () => {
@@ -66,6 +74,7 @@ const main = async () => {
       port.gateway.close(),
       port.line.close(),
       port.converter.controller.close(),
+      port.sensors.close(),
       quay.close(),
       tariff.close(),
       ...arms.map((arm) => arm.stop()),

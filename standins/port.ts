@@ -1,4 +1,5 @@
 import { SubstationServices } from './bacnet/substation'
+import { CableSensors } from './iolink/cableSensors'
 import { ConverterController } from './isotcp/converterProgram'
 import { Gateway } from './modbus/gateway'
 import { Meter } from './modbus/meter'
@@ -16,6 +17,7 @@ export class Port {
   readonly arms: CableArm[]
   readonly converter = new ConverterController(new Converter())
   readonly substation: SubstationServices
+  readonly sensors: CableSensors
   private timer: NodeJS.Timeout | null = null
   private lastStep = Date.now()
 
@@ -36,6 +38,7 @@ export class Port {
     const totalKw = () => berths.reduce((total, berth) => total + berth.state.activePower, 0)
     this.substation = new SubstationServices(totalKw)
     this.arms = berths.map((berth, index) => new CableArm(index + 1, berth))
+    this.sensors = new CableSensors(this.arms[0]!)
   }
 
   start() {
@@ -54,6 +57,7 @@ export class Port {
     for (const arm of this.arms) arm.advance(seconds)
     this.converter.step(seconds)
     this.substation.step(seconds)
+    this.sensors.step()
   }
 }
 

@@ -8,13 +8,19 @@ export const useConduit = () => {
   const lists = useLists()
 
   const linkFlows = computed(() => live.status?.links.map((link) => link.flow) ?? [])
+  /** What was plugged in and nobody decided about. */
+  const arrivals = computed(() => live.status?.links.reduce((total, link) => total + (link.arrivals ?? 0), 0) ?? 0)
   const outletFlows = computed(() => live.status?.outlets.map((outlet) => outlet.flow) ?? [])
   const bridges = computed(() => live.status?.bridges ?? [])
   const clients = computed(() => live.status?.outlets.reduce((total, outlet) => total + outlet.clients.length, 0) ?? 0)
   const notGood = computed(() => (live.status ? live.status.tags - live.status.goodTags : 0))
 
   const counts = computed<Record<string, { count: number; note: string; flow: Flow | null }>>(() => ({
-    Links: { count: lists.links.length, note: flowNote(linkFlows.value), flow: worst(linkFlows.value) },
+    Links: {
+      count: lists.links.length,
+      note: arrivals.value > 0 ? `${arrivals.value} arrived` : flowNote(linkFlows.value),
+      flow: worst(linkFlows.value),
+    },
     Tags: {
       count: live.status?.tags ?? 0,
       note: !live.status?.tags ? '' : notGood.value > 0 ? `${notGood.value.toLocaleString('en-GB')} not good` : 'all good',

@@ -92,6 +92,7 @@ const draftOf = ({ path, details }: TrayRow, linkId: number, interval: number | 
   type: details.type!,
   access: details.access === 'readwrite' ? 'readwrite' : 'read',
   ...plainValue,
+  scaling: details.scaling ?? null,
   unit: details.unit.slice(0, longestUnit),
   range: details.range && details.range.low < details.range.high ? details.range : null,
   description: details.description.slice(0, longestDescription),

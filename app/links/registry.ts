@@ -9,6 +9,8 @@ import PriorityPanel from '~/components/links/PriorityPanel.vue'
 import HttpForm from '~/components/links/HttpForm.vue'
 import HttpPointForm from '~/components/links/HttpPointForm.vue'
 import FilesForm from '~/components/links/FilesForm.vue'
+import IoLinkForm from '~/components/links/IoLinkForm.vue'
+import IoLinkPointForm from '~/components/links/IoLinkPointForm.vue'
 import IsoTcpForm from '~/components/links/IsoTcpForm.vue'
 import IsoTcpPointForm from '~/components/links/IsoTcpPointForm.vue'
 import ModbusLineForm from '~/components/links/ModbusLineForm.vue'
@@ -20,6 +22,7 @@ import NoPointForm from '~/components/links/NoPointForm.vue'
 import OpcuaForm from '~/components/links/OpcuaForm.vue'
 import OpcuaPointForm from '~/components/links/OpcuaPointForm.vue'
 import ProgramTags from '~/components/links/ProgramTags.vue'
+import SensorPorts from '~/components/links/SensorPorts.vue'
 import SqlForm from '~/components/links/SqlForm.vue'
 
 interface LinkForm<S = LinkSettings> {
@@ -28,6 +31,8 @@ interface LinkForm<S = LinkSettings> {
   pointForm: Component
   /** It wants the wider of two columns. */
   isWide?: true
+  /** What stands beside its settings and tells how it is; absent: its parts, or how many tags are good. */
+  beside?: Component
   /** What stands beside the value of one of its tags, where the protocol knows more of it. */
   besideValue?: Component
   /** Where a file of the far side’s program tells its points: what reads one. */
@@ -72,6 +77,14 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
     blank: () => linkContracts['bacnet-ip'].settings.parse({}),
     suggestName: ({ localAddress, devices }) =>
       devices[0] ? `Device ${devices[0].instance}` : localAddress ? `Building services at ${localAddress}` : 'Building services',
+  },
+  iolink: {
+    component: IoLinkForm,
+    pointForm: IoLinkPointForm,
+    beside: SensorPorts,
+    addressExample: '1:in/16+16 or 1:parameter/80',
+    blank: () => ({ ...linkContracts.iolink.settings.parse({ base: 'http://none' }), base: '' }),
+    suggestName: ({ base }) => (URL.canParse(base) ? `Sensor master at ${new URL(base).hostname}` : ''),
   },
   opcua: {
     component: OpcuaForm,

@@ -67,6 +67,11 @@ export const ourFaults = {
     (e) => `“${e.name}” is not connected, so nobody can look around there.`,
     () => 'Switch it on and run its check to see why it does not connect.',
   ),
+  'link.no-ports': entry<{ name: string }>(
+    'entry',
+    (e) => `Nothing is plugged in over the link “${e.name}”.`,
+    () => 'Only masters of smart sensors have ports.',
+  ),
   'link.no-priorities': entry<{ name: string }>(
     'entry',
     (e) => `“${e.name}” speaks a protocol that knows no priorities.`,

@@ -26,5 +26,8 @@ const errors: Record<number, Meaning> = {
   316: { words: 'the mode of the port does not allow this', next: 'Set the port to IO-Link on the master.' },
 }
 
+/** Every code that is known, for the reference. */
+export const knownErrors = Object.entries(errors)
+
 export const errorMeaning = (code: number): Meaning =>
   errors[code] ?? { words: 'a code that is not known here', next: 'Look it up in the manual of the master.' }

@@ -36,6 +36,27 @@ export const processDataValue = z.object({
 })
 export type ProcessDataValue = z.output<typeof processDataValue>
 
+const eventCode = z.union([
+  z.int(),
+  z
+    .string()
+    .regex(/^(0x)?[0-9a-f]{1,8}$/i)
+    .transform((text) => (/^\d+$/.test(text) ? Number(text) : parseInt(text.replace(/^0x/i, ''), 16))),
+])
+export const eventList = z
+  .array(
+    z.object({
+      time: z.string().default(''),
+      severity: z.string().default(''),
+      origin: z
+        .object({ masterNumber: z.int().optional(), portNumber: z.int().optional(), deviceAlias: z.string().optional() })
+        .default({}),
+      message: z.object({ code: eventCode, mode: z.string().default('SINGLESHOT'), text: z.string().default('') }),
+    }),
+  )
+  .max(20_000)
+export type EventList = z.output<typeof eventList>
+
 export const parameterValue = z.object({ value: octets })
 
 /** An error of the interface itself. */

@@ -3,6 +3,7 @@ import type { DataType } from '../tags/types'
 import { parseAddress, type SensorAddress } from './address'
 import type { SimpleType } from './description/description'
 import { itemReader, type Raw } from './image'
+import type { IoLinkPointOptions } from './settings'
 
 /** A point, with how its value lies. */
 export interface SensorPoint {
@@ -11,13 +12,13 @@ export interface SensorPoint {
 }
 
 /** Null where the address cannot be read, or the type does not fit its bits. */
-export const pointOf = ({ address: text, type }: PointDefinition): SensorPoint | null => {
+export const pointOf = ({ address: text, type, options }: PointDefinition): SensorPoint | null => {
   const parsed = parseAddress(text)
   if (!parsed.ok) return null
   const { address } = parsed
-  if (address.of === 'state') return type === 'string' ? { address, type: simple('text', 0) } : null
+  if (address.of === 'state' || address.of === 'events') return type === 'string' ? { address, type: simple('text', 0) } : null
   const bits = address.bits
-  const kind = kindOf(type)
+  const kind = type === 'string' && (options as IoLinkPointOptions).form === 'hex' ? 'octets' : kindOf(type)
   return kind && fits(type, kind, bits) ? { address, type: simple(kind, bits) } : null
 }
 
@@ -38,7 +39,7 @@ const widths: Partial<Record<DataType, number>> = { int8: 8, uint8: 8, int16: 16
 const fits = (type: DataType, kind: SimpleType['kind'], bits: number) => {
   if (kind === 'bool') return bits <= 1
   if (kind === 'float') return bits === 32 || bits === 0
-  if (kind === 'text') return bits % 8 === 0
+  if (kind === 'text' || kind === 'octets') return bits % 8 === 0
   return bits <= widths[type]!
 }
 
@@ -53,7 +54,7 @@ export const typeFor = ({ kind, bits }: SimpleType): DataType => {
 
 /** Reads a point out of an image. Undefined: the image is shorter than it has to be. */
 export const valueIn = ({ address, type }: SensorPoint, image: Uint8Array): Raw | undefined => {
-  if (address.of === 'state') return undefined
+  if (address.of === 'state' || address.of === 'events') return undefined
   const bits = address.bits === 0 ? 8 * image.length : address.bits
   const bitOffset = address.bits === 0 ? 0 : address.bitOffset
   if (bitOffset + bits > 8 * image.length || bits === 0) return undefined

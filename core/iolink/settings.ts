@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { milliseconds, patienceWith, wholeNumber, writeWithin } from '../contracts/fields'
+import { lineField, milliseconds, mostInteger, patienceWith, wholeNumber, writeWithin } from '../contracts/fields'
 import { httpSettings } from '../http/settings'
 
 /** A device that belongs at a port: another one is told. */
@@ -7,7 +7,18 @@ const expected = z.object({
   port: wholeNumber('A port', 1, 255),
   vendorId: wholeNumber('A vendor id', 0, 65_535),
   deviceId: wholeNumber('A device id', 0, 0xffffff),
+  named: lineField('A name', 200).default('').describe('As its description calls it.'),
+  when: z
+    .object({
+      index: wholeNumber('An index', 0, 65_535),
+      subindex: wholeNumber('A subindex', 0, 255).default(0),
+      value: wholeNumber('A value', 0, mostInteger),
+    })
+    .nullable()
+    .default(null)
+    .describe('The process data of some devices lie as a parameter decides: they are taken only while it is this.'),
 })
+export type ExpectedDevice = z.output<typeof expected>
 
 /** What a link to a master of smart sensors is set to (JSON Integration for IO-Link). */
 export const ioLinkSettings = z.object({
@@ -18,6 +29,9 @@ export const ioLinkSettings = z.object({
   interval: milliseconds('The interval', 50, 86_400_000)
     .default(500)
     .describe('How often process data are read for tags that choose no interval of their own, ms.'),
+  parameters: milliseconds('The interval of parameters', 200, 86_400_000)
+    .default(10_000)
+    .describe('How often parameters are read for tags that choose no interval of their own, ms.'),
   look: milliseconds('The time between two looks', 200, 2000).default(1000).describe('How often it is looked what is plugged in, ms.'),
   patience: patienceWith(2000),
   atOnce: wholeNumber('Requests under way at once', 1, 16).default(4),
@@ -35,6 +49,13 @@ export const ioLinkSettings = z.object({
 })
 export type IoLinkSettings = z.output<typeof ioLinkSettings>
 
+export const textForms = ['text', 'hex'] as const
+
 /** What a value behind a port may have of its own. */
-export const ioLinkPoint = z.object({})
+export const ioLinkPoint = z.object({
+  form: z
+    .enum(textForms, { error: 'A form is text or hex.' })
+    .optional()
+    .describe('What letters are made of: text as it stands, or octets in hex. Left out: text.'),
+})
 export type IoLinkPointOptions = z.output<typeof ioLinkPoint>

@@ -1,6 +1,7 @@
 import { bacnet } from '../bacnet/protocol'
 import { files } from '../files/protocol'
 import { http } from '../http/protocol'
+import { ioLink } from '../iolink/protocol'
 import { isoTcp } from '../isotcp/protocol'
 import { modbusLine } from '../modbus/lineProtocol'
 import { modbusTcp } from '../modbus/protocol'
@@ -15,6 +16,7 @@ export const protocols = {
   'modbus-line': modbusLine,
   'iso-tcp': isoTcp,
   'bacnet-ip': bacnet,
+  iolink: ioLink,
   opcua,
   mqtt,
   http,

@@ -9,6 +9,8 @@ import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import type { AnyFound } from '#shared/links/found'
 import type { Priorities } from '#shared/links/priorities'
+import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
+import type { DeviceDescription } from '#core/iolink/description/description'
 import type { CallOutcome } from '#shared/links/webCall'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, LinkStatus } from '#shared/status'
@@ -79,6 +81,8 @@ export interface LinkContext<S> {
   arrivals: ArrivalDoor
   /** Folders of this machine below which files may be written. */
   roots(): readonly string[]
+  /** What is known of devices of this kind, from descriptions of their makers. */
+  described?(vendorId: number, deviceId: number): DeviceDescription | null
   /** Takes lasting addresses for points whose own might mean another one later. */
   keep?(found: ReadonlyMap<Handle, string>): void
   /** The end of the session before this one: a far side that takes one client only would refuse the next. */
@@ -123,6 +127,10 @@ export interface LinkSession<S> {
   priorities?(handle: Handle): Promise<Priorities>
   /** Gives back what we hold of it. */
   release?(handle: Handle): Promise<WriteOutcome>
+  /** What is plugged in where, for whoever decides about it. */
+  sensorPorts?(): SensorPortFound[]
+  /** What the device at a port offers to become tags. Rejects with a Fault. */
+  sensorOffer?(port: number): Promise<SensorOffer>
   /** For looking around on the far side; a fault while that is not possible. */
   browser?(): LinkBrowser | Fault
   /** @param brief without other readings of the same words, which take their time. */

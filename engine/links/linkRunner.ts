@@ -6,6 +6,7 @@ import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
 import { placeOf, type Link } from '#shared/links/link'
 import type { Priorities } from '#shared/links/priorities'
+import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { isFrom } from '#shared/sources/registry'
 import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
@@ -52,7 +53,7 @@ export class LinkRunner implements RunningSource {
   /** @param ready resolves once everything that is configured beside it is in its place: messages wait for that */
   constructor(
     private link: Link,
-    private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep' | 'roots'> & { table: TagTable },
+    private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep' | 'roots' | 'described'> & { table: TagTable },
     ready: Promise<void> = Promise.resolve(),
   ) {
     if (protocolOf(link.kind).capabilities.messages) this.ending = ready
@@ -112,6 +113,22 @@ export class LinkRunner implements RunningSource {
   async release(handle: Handle): Promise<WriteOutcome> {
     const released = await this.running?.session.release?.(handle)
     return released ?? { ok: false, quality: quality.BadNotSupported, fault: this.noPriorities }
+  }
+
+  /** What is plugged in where, where its protocol knows ports. */
+  sensorPorts(): SensorPortFound[] | Fault {
+    return this.running?.session.sensorPorts?.() ?? this.noPorts
+  }
+
+  /** Rejects with a Fault. */
+  async sensorOffer(port: number): Promise<SensorOffer> {
+    const offer = await this.running?.session.sensorOffer?.(port)
+    if (!offer) throw this.noPorts as unknown as Error
+    return offer
+  }
+
+  private get noPorts(): Fault {
+    return fault(this.running ? 'link.no-ports' : 'link.off', { name: this.link.name })
   }
 
   private get noPriorities(): Fault {

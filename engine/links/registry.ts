@@ -4,6 +4,7 @@ import type { LinkDriver } from './driver'
 import { bacnetDriver } from './bacnet/driver'
 import { filesDriver } from './files/driver'
 import { httpDriver } from './http/driver'
+import { ioLinkDriver } from './iolink/driver'
 import { isoTcpDriver } from './isotcp/driver'
 import { modbusLineDriver, modbusTcpDriver } from './modbus/driver'
 import { mqttDriver } from './mqtt/driver'
@@ -16,6 +17,7 @@ const drivers: Record<LinkKind, LinkDriver<LinkSettings>> = {
   'modbus-line': modbusLineDriver,
   'iso-tcp': isoTcpDriver,
   'bacnet-ip': bacnetDriver,
+  iolink: ioLinkDriver,
   opcua: opcuaDriver,
   mqtt: mqttDriver,
   http: httpDriver,

@@ -20,6 +20,7 @@ import { linkContract } from '#shared/links/link'
 import { pointSource } from '#shared/sources/point'
 import { tagDraft } from '#shared/tags'
 import type { Priorities } from '#shared/links/priorities'
+import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { writer } from '#shared/writes'
 import type { OwnCertificateFacts } from '#shared/certificates'
 import type { Answer, EngineApi } from '#shared/rpc'
@@ -156,6 +157,21 @@ export class EngineFunctions implements EngineApi {
   unclaimed = (of: 'link' | 'outlet', id: number): Answer<UnclaimedStatus> => {
     const source = this.parts.engine[of](id)
     return source ? answered(source.arrivals.list()) : refused(fault('entry.gone', { thing: of, id }))
+  }
+
+  sensorPorts = (linkId: number): Answer<SensorPortFound[]> => {
+    const link = this.parts.engine.link(linkId)
+    if (!link) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
+    const ports = link.sensorPorts()
+    return 'code' in ports ? refused(ports) : answered(ports)
+  }
+
+  sensorOffer = async (linkId: number, port: number): Promise<Answer<SensorOffer>> => {
+    const link = this.parts.engine.link(linkId)
+    if (!link) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
+    return link
+      .sensorOffer(port)
+      .then(answered<SensorOffer>, (why: unknown) => refused<SensorOffer>(isFault(why) ? why : brokeOff(why as Error)))
   }
 
   search = (id: string, linkId: number, text: string) =>

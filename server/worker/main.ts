@@ -8,6 +8,7 @@ import type { LinkSettings } from '#shared/links/link'
 import type { BlockLayout, BlockNow } from '#shared/bench'
 import { describedBy, type DescriptionRead, type Documents } from './apiDescription'
 import { layoutOf, type BlockAsked } from './blockLayout'
+import { descriptionsIn, type DescriptionOfFile } from './deviceDescriptions'
 import type { LoadChange } from '#shared/load'
 import { loadOf, type Meant } from './siteLoad'
 import type { Finding, TagNote } from '#shared/notes'
@@ -21,6 +22,7 @@ export interface TagWorkerApi {
   preview(draft: TagDraft, id: number | null): Promise<TagNote[]>
   layOut(block: BlockNow, asked: BlockAsked): Promise<BlockLayout>
   describe(documents: Documents): Promise<DescriptionRead>
+  descriptionsIn(name: string, bytes: Uint8Array, language: string): Promise<DescriptionOfFile[]>
   load(linkId: number, settings: LinkSettings | null, meant: Meant, seen: Record<string, PartExperience>): Promise<LoadChange | null>
 }
 
@@ -37,6 +39,7 @@ const serve = (port: NonNullable<typeof parentPort>) => {
     preview: (draft, id) => current(() => notes.preview(draft, id)),
     layOut: (block, asked) => Promise.resolve(layoutOf(block, asked)),
     describe: describedBy,
+    descriptionsIn: (name, bytes, language) => Promise.resolve(descriptionsIn(name, bytes, language)),
     load: (linkId, settings, meant, seen) =>
       current(() => {
         const link = notes.link(linkId)

@@ -1,3 +1,4 @@
+import { sensorPortFound } from '../links/sensorPorts'
 import { watchedStatus } from '../links/watchedStatus'
 import { z } from 'zod'
 import { branchPart, childrenFound, place, placeDetails, searchPart } from '../browse'
@@ -72,6 +73,34 @@ export const listPrograms = operation('GET /links/{id}/programs', {
   needs: 'look',
   does: 'How the files of its program are that are looked into again and again.',
   answer: z.array(watchedStatus),
+})
+
+export const listSensorPorts = operation('GET /links/{id}/ports', {
+  group,
+  needs: 'look',
+  does: 'What is plugged in at the ports of a master of smart sensors, what it measures, and what nobody has decided about yet.',
+  answer: z.array(sensorPortFound),
+  engine: true,
+  faults: ['entry.gone', 'link.no-ports'],
+})
+
+export const takeSensor = operation('POST /links/{id}/ports/{port}/take', {
+  group,
+  needs: 'configure',
+  does: 'Takes the device at a port: it belongs there from now on, and its process data become tags; in one change.',
+  body: z.object({
+    folder: z
+      .string()
+      .trim()
+      .max(240, 'At most 240 characters.')
+      .nullable()
+      .default(null)
+      .describe('Where its tags are made, one for each value of its process data; null: none are made, it only belongs there.'),
+  }),
+  example: { folder: 'berth/1/cable_tension' },
+  answer: z.object({ made: z.array(z.string()).describe('The paths of the tags.'), revision: z.int() }),
+  engine: true,
+  faults: ['entry.gone', 'entry.taken', 'link.no-ports', 'iolink.empty', 'iolink.undescribed'],
 })
 
 export const loadLink = operation('POST /links/{id}/load', {

@@ -1,6 +1,7 @@
 import * as bench from './bench'
 import * as bridges from './bridges'
 import * as certificates from './certificates'
+import * as deviceDescriptions from './deviceDescriptions'
 import * as imports from './imports'
 import * as links from './links'
 import * as notes from './notes'
@@ -24,6 +25,6 @@ const operationsOf = (group: object): [name: string, Operation][] =>
     .sort(inOrder)
 
 /** Every operation of the API by its name, in the order of the description. A new group adds its line here. */
-export const operations = [links, tags, notes, bench, watch, imports, bridges, recordSets, outlets, site, certificates, people].flatMap(
-  operationsOf,
-)
+export const operations = [
+  ...[links, deviceDescriptions, tags, notes, bench, watch, imports, bridges, recordSets, outlets, site, certificates, people],
+].flatMap(operationsOf)

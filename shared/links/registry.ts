@@ -3,6 +3,7 @@ import type { LinkKind } from '#core/links/registry'
 import { bacnetPoint, bacnetSettings } from '#core/bacnet/settings'
 import { httpPoint, httpSettings } from '#core/http/settings'
 import { filesPoint, filesSettings } from '#core/files/settings'
+import { ioLinkPoint, ioLinkSettings } from '#core/iolink/settings'
 import { isoTcpPoint, isoTcpSettings } from '#core/isotcp/settings'
 import { modbusLineSettings } from '#core/modbus/lineSettings'
 import { modbusTcpPoint, modbusTcpSettings } from '#core/modbus/settings'
@@ -16,6 +17,7 @@ export const linkContracts = {
   'modbus-line': { settings: modbusLineSettings, point: modbusTcpPoint },
   'iso-tcp': { settings: isoTcpSettings, point: isoTcpPoint },
   'bacnet-ip': { settings: bacnetSettings, point: bacnetPoint },
+  iolink: { settings: ioLinkSettings, point: ioLinkPoint },
   opcua: { settings: opcuaSettings, point: opcuaPoint },
   mqtt: { settings: mqttSettings, point: mqttPoint },
   http: { settings: httpSettings, point: httpPoint },

@@ -8,6 +8,7 @@ import type { Quay } from '../mqtt/quay'
 import { armRoute, describeArms } from './arms'
 import { converterRoute, describeConverter } from './controller'
 import { describeQuay, quayRoute } from './quay'
+import { describeSensors, sensorsRoute } from './sensors'
 import { describeSubstation, substationRoute } from './substation'
 import { describeTariff, tariffRoute } from './tariff'
 import type { TariffService } from '../http/tariffService'
@@ -41,6 +42,7 @@ const route = async (standIns: StandIns, page: string, request: IncomingMessage,
     (await quayRoute(quay, pathname, () => readJson(request))) ??
     (await converterRoute(port.converter, pathname, () => readJson(request))) ??
     (await substationRoute(port.substation, pathname, () => readJson(request))) ??
+    (await sensorsRoute(port.sensors, pathname, () => readJson(request))) ??
     (await tariffRoute(tariff, pathname, () => readJson(request))) ??
     (await portRoute(port, pathname, () => readJson(request)))
   answer(response, done.status, done.body)
@@ -52,6 +54,7 @@ const look = ({ port, arms, quay, tariff, ready }: StandIns, page: string, path:
   if (path === '/api/quay') return answer(response, 200, describeQuay(quay))
   if (path === '/api/converter') return answer(response, 200, describeConverter(port.converter))
   if (path === '/api/substation') return answer(response, 200, describeSubstation(port.substation))
+  if (path === '/api/sensors') return answer(response, 200, describeSensors(port.sensors))
   if (path === '/api/tariff') return answer(response, 200, describeTariff(tariff))
   if (path === '/api/arms') return answer(response, 200, { ready, ...describeArms(arms) })
   answer(response, 404, { problem: `nothing at ${path}` })

@@ -3,14 +3,17 @@ import type { AddressInfo } from 'node:net'
 import type { Sensor } from './sensor'
 
 const mostBody = 64 * 1024
+const mostEvents = 200
 
 export const masterFaultText = {
   silent: 'does not answer',
   slow: 'answers after 900 ms',
   invalid: 'the sensor at port 1 says that its values are none',
   text: 'answers with text that is no JSON',
+  swamped: 'says that it is busy',
 } as const
 export type MasterFault = keyof typeof masterFaultText
+export const isMasterFault = (name: unknown): name is MasterFault => typeof name === 'string' && name in masterFaultText
 
 interface Said {
   status: number
@@ -24,6 +27,7 @@ export class SensorMaster {
   readonly ports: (Sensor | null)[] = [null, null, null, null]
   readonly faults = new Set<MasterFault>()
   requests = 0
+  private reported: object[] = []
   private server: Server
 
   constructor(readonly options: { user?: string; password?: string } = {}) {
@@ -38,6 +42,13 @@ export class SensorMaster {
   /** @param port from 1 @param sensor null: the plug is pulled */
   plug(port: number, sensor: Sensor | null) {
     this.ports[port - 1] = sensor
+  }
+
+  /** What the device at a port reports. @param mode as the standard has it: APPEARS, DISAPPEARS or SINGLESHOT */
+  report(port: number, code: number, mode: 'APPEARS' | 'DISAPPEARS' | 'SINGLESHOT', severity: 'NOTICE' | 'WARNING' | 'ERROR' = 'WARNING') {
+    const origin = { masterNumber: 1, portNumber: port, deviceAlias: `master1port${port}` }
+    this.reported.unshift({ time: new Date().toISOString(), severity, origin, message: { code, mode, text: `Device event ${code}` } })
+    this.reported.length = Math.min(this.reported.length, mostEvents)
   }
 
   close() {
@@ -59,6 +70,8 @@ export class SensorMaster {
     if (!this.isKnown(request)) return no(401, 104, 'Access denied')
     const path = pathname.replace(/^\/iolink\/v1/, '')
     if (path === pathname) return no(404, 301, 'Resource not found')
+    if (this.faults.has('swamped')) return no(503, 102, 'Busy')
+    if (path === '/gateway/events') return { status: 200, body: this.reported }
     const ofDevice = /^\/devices\/([^/]+)(\/.*)$/.exec(path)
     if (ofDevice) return this.ofDevice(ofDevice[1]!, ofDevice[2]!, request)
     return this.ofMaster(path)
@@ -89,25 +102,36 @@ export class SensorMaster {
     if (path === '/identification') return { status: 200, body: identificationOf(sensor) }
     if (path === '/processdata/value') return this.processData(sensor, request)
     const parameter = /^\/parameters\/(\d+)(?:\/subindices\/(\d+))?\/value$/.exec(path)
-    if (parameter) return this.parameter(sensor, Number(parameter[1]), request)
+    if (parameter) return this.parameter(sensor, Number(parameter[1]), Number(parameter[2] ?? 0), request)
     return no(404, 301, 'Resource not found')
   }
 
-  private processData(sensor: Sensor, { method }: IncomingMessage): Said {
-    if (method !== 'GET') return no(400, 314, 'IO-Link Device refused the process data')
+  private async processData(sensor: Sensor, request: IncomingMessage): Promise<Said> {
+    if (request.method !== 'GET') return this.setProcessData(sensor, await bodyOf(request))
     const isInvalid = !sensor.isValid || (this.faults.has('invalid') && sensor === this.ports[0])
-    return { status: 200, body: { getData: { ioLink: { valid: !isInvalid, value: [...sensor.image] } } } }
+    const getData = { ioLink: { valid: !isInvalid, value: [...sensor.image] } }
+    const setData = { ioLink: { valid: true, value: [...sensor.output] } }
+    return { status: 200, body: { getData, ...(sensor.output.length > 0 ? { setData } : {}) } }
   }
 
-  private async parameter(sensor: Sensor, index: number, request: IncomingMessage): Promise<Said> {
-    const known = sensor.parameters.get(index)
-    if (!known) return no(404, 309, 'Parameter index not found')
+  private setProcessData(sensor: Sensor, text: string): Said {
+    const { ioLink } = JSON.parse(text) as { ioLink: { valid: boolean; value: number[] } }
+    if (sensor.output.length === 0) return no(400, 314, 'IO-Link Device refused the process data')
+    if (ioLink.value.length !== sensor.output.length) return no(400, 202, 'Process data length does not fit')
+    sensor.output = Uint8Array.from(ioLink.value)
+    return { status: 204, body: null }
+  }
+
+  private async parameter(sensor: Sensor, index: number, subindex: number, request: IncomingMessage): Promise<Said> {
+    const known = subindex === 0 ? sensor.parameters.get(index) : sensor.part(index, subindex)
+    if (!known) return sensor.parameters.has(index) ? no(404, 310, 'Subindex not found') : no(404, 309, 'Parameter index not found')
     if (request.method === 'GET') return { status: 200, body: { value: [...known] } }
     const access = sensor.description.parameters.find((one) => one.index === index)?.access
     if (access === 'ro') return no(400, 314, 'Access denied by the IO-Link Device')
     const { value } = JSON.parse(await bodyOf(request)) as { value: number[] }
     if (value.length !== known.length && index !== 24) return no(400, 202, 'Parameter length overrun')
-    sensor.parameters.set(index, Uint8Array.from(value))
+    if (subindex > 0) sensor.setPart(index, subindex, Uint8Array.from(value))
+    else sensor.parameters.set(index, Uint8Array.from(value))
     return { status: 204, body: null }
   }
 }

@@ -43,6 +43,7 @@ describe('a site of an earlier version', () => {
       '015-site-facts',
       '016-record-sets',
       '017-program-bases',
+      '018-device-descriptions',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

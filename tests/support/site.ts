@@ -41,6 +41,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     converter: 0,
     ventilation: 0,
     transformer: 0,
+    sensors: 0,
     arm1: 0,
     arm2: 0,
     arm3: 0,
@@ -55,7 +56,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     await stack.stop()
     throw error
   }
-  const { web, control, modbus, opcua, rpc, arm1, ventilation, transformer } = stack.ports
+  const { web, control, modbus, opcua, rpc, arm1, ventilation, transformer, sensors } = stack.ports
   const base = `http://127.0.0.1:${web}`
   const admin = demoData
     ? { name: 'harbourmaster', password: 'harrow-sound' }
@@ -86,6 +87,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     armPort: arm1,
     ventilationPort: ventilation,
     transformerPort: transformer,
+    sensorPort: sensors,
     rpcPort: rpc,
     told,
     pids: () => stack.pids(),
@@ -106,6 +108,8 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     tellArm: (what: string, body: unknown = {}) => post(`${standins}/arms/1/${what}`, body),
     /** Of the building services’ ventilation. */
     setVentilationFault: (fault: string, on: boolean) => post(`${standins}/substation/fault`, { fault, on }),
+    /** Plugs one of four sensors in at a port of the stand-in’s master; null: pulls it. */
+    plug: (port: number, sensor: number | null) => post(`${standins}/sensors/plug`, { port, sensor }),
     setFault: (unit: number, fault: string | null) => post(`${standins}/meters/${unit}/fault`, { fault }),
     /** Ends one process with -9 and waits until the launcher has brought back another. */
     kill: async (name: string) => {

@@ -86,24 +86,7 @@ const summary = computed(() => {
   </div>
   <DescriptionPanel v-if="isReading" :settings="settings" :link-id="linkId" @take="takeDescribed" @close="isReading = false" />
   <SettingsFold title="Protection" :summary="summary.trust" :has-problem="wrong('trust')">
-    <v-switch v-model="settings.trust.verify" label="Verify their certificate" />
-    <div v-if="settings.trust.verify" class="wide">
-      <label class="label" for="http-authority">Certificates of its authority, in PEM</label>
-      <v-textarea
-        id="http-authority"
-        v-model="settings.trust.authority"
-        rows="4"
-        class="mono"
-        placeholder="empty: the authorities that this machine knows"
-        :error-messages="message('trust.authority')"
-        @blur="left('trust.authority')"
-      />
-    </div>
-    <ClientCertificateFields
-      v-model="settings.trust.certificate"
-      :message="(field) => message(`trust.certificate.${field}`)"
-      @left="left(`trust.certificate.${$event}`)"
-    />
+    <TrustFields v-model="settings.trust" :message="(field) => message(`trust.${field}`)" @left="left(`trust.${$event}`)" />
   </SettingsFold>
   <SettingsFold title="Way there" :summary="summary.proxy" :has-problem="wrong('proxy')">
     <ChoiceField :model-value="settings.proxy.kind" label="In between stands" :choices="between" @update:model-value="goBy" />

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
+import type { Link } from '#shared/links/link'
 import type { LinkStatus, UnitStatus } from '#shared/status'
 
 /** How each unit of a link is doing: its state in words, its rounds, and what was counted. */
-defineProps<{ status: LinkStatus }>()
+defineProps<{ link: Link; status: LinkStatus }>()
 
 /** What the most frequent round needs; asking more often than that only makes it late. */
 const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.predictedMs ?? 0, first.measuredMs ?? 0) : 0)

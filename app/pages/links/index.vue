@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { protocols } from '#core/links/registry'
+import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { placeOf } from '#shared/links/link'
 
@@ -21,7 +22,7 @@ const rows = computed(() =>
       path: `/links/${link.id}`,
       name: link.name,
       flow: status?.flow ?? null,
-      sentence: status?.sentence ?? null,
+      sentence: status?.arrivals ? `${counted(status.arrivals, 'device')} arrived · ${status.sentence}` : (status?.sentence ?? null),
       cells: [protocols[link.kind].title, placeOf(link), status?.tags ?? null, answer, status?.connections ?? null],
     }
   }),

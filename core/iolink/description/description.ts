@@ -72,6 +72,8 @@ export interface Parameter {
   name: string
   about: string
   access: 'ro' | 'rw' | 'wo'
+  /** Whether its parts can be asked for by themselves. */
+  subindexAccess: boolean
   /** Its parts; one alone, of subindex 0, where it has none. */
   record: DataRecord
 }

@@ -98,6 +98,7 @@ class Reader {
       const [id, name] = [this.attribute(one, 'id'), this.textIn(one, 'Name')]
       return {
         ...{ id, name, about: this.textIn(one, 'Description'), index: this.number(one, 'index'), access: accessOf(one) },
+        subindexAccess: this.typeOf(one).attributes.subindexAccessSupported !== 'false',
         record: this.record(one, null, name, (subindex) => scales.of(id, subindex)),
       }
     })

@@ -7,7 +7,7 @@ const whole = (bits: number): SimpleType => ({ kind: 'uint', bits, names: [], ra
 const one = (id: string, index: number, name: string, type: SimpleType, access: Parameter['access'] = 'ro'): [string, Parameter] => [
   id,
   {
-    ...{ id, index, name, about: '', access },
+    ...{ id, index, name, about: '', access, subindexAccess: true },
     record: {
       ...{ name, bits: type.bits },
       items: [{ name, about: '', subindex: 0, bitOffset: 0, type, scale: { gradient: 1, offset: 0, unit: '', digits: null } }],

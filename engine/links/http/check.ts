@@ -24,21 +24,41 @@ const { waiting, sound, failed, notReached, open } = checkSteps({
 
 type Around = Pick<CheckContext, 'wire' | 'security'>
 
+/** The steps that lead to a host, by whatever names the rest of the check goes. */
+type WaySteps = Pick<ReturnType<typeof checkSteps<'name' | 'port' | 'tls'>>, 'waiting' | 'sound' | 'failed' | 'notReached' | 'open'>
+
 /**
  * Name, port, protection, what it says to the first operation that asks for nothing more (else to the base address), and whether
  * that is of the form of its example. Behind a proxy, name and port are those of the proxy.
  */
 export async function* checkHttp(settings: HttpSettings, signal: AbortSignal, around: Around): AsyncGenerator<CheckStep> {
+  const caller = yield* wayThere({ waiting, sound, failed, notReached, open }, settings, signal, around)
+  if (!caller) return
+  try {
+    if (!signal.aborted) yield* firstAnswer(settings, signal, caller)
+  } finally {
+    await caller.close()
+  }
+}
+
+/** Name, port and protection; null: it ended on the way. */
+export async function* wayThere(
+  { waiting, sound, failed, notReached, open }: WaySteps,
+  settings: HttpSettings,
+  signal: AbortSignal,
+  around: Around,
+): AsyncGenerator<CheckStep, Caller | null> {
   const { isEncrypted } = placeOfBase(settings.base)
   const { host, port } = settings.proxy.kind === 'http' ? settings.proxy : placeOfBase(settings.base)
   yield waiting('name')
   const name = await resolveName(host, port, settings.patience.connect)
   if ('fault' in name) {
     yield failed('name', name.fault, name.ms)
-    return yield* notReached('name')
+    yield* notReached('name')
+    return null
   }
   yield sound('name', name.evidence, name.ms)
-  if (signal.aborted) return
+  if (signal.aborted) return null
   yield waiting('port')
   const began = performance.now()
   try {
@@ -47,22 +67,30 @@ export async function* checkHttp(settings: HttpSettings, signal: AbortSignal, ar
     yield sound('port', `TCP ${port} open${settings.proxy.kind === 'http' ? ', at the proxy' : ''}`, performance.now() - began)
   } catch (why) {
     yield failed('port', why as Fault, performance.now() - began)
-    return yield* notReached('port')
+    yield* notReached('port')
+    return null
   }
   const caller = callerFor(settings, around)
   if ('code' in caller) {
     yield failed('tls', caller, null)
-    return yield* notReached('tls')
+    yield* notReached('tls')
+    return null
   }
+  if (!isEncrypted) {
+    yield open('tls', 'off', 'http: nothing is encrypted')
+    return caller
+  }
+  const handshakeBegan = performance.now()
   try {
-    if (isEncrypted) {
-      const step = await protectedBy(caller, signal)
-      yield step
-      if (step.fault) return yield* notReached('tls')
-    } else yield open('tls', 'off', 'http: nothing is encrypted')
-    if (!signal.aborted) yield* firstAnswer(settings, signal, caller)
-  } finally {
+    const { socket, agreed } = await caller.connect(signal)
+    socket.destroy()
+    yield sound('tls', agreed ?? '', performance.now() - handshakeBegan)
+    return caller
+  } catch (why) {
     await caller.close()
+    yield failed('tls', why as Fault, performance.now() - handshakeBegan)
+    yield* notReached('tls')
+    return null
   }
 }
 
@@ -71,17 +99,6 @@ const callerFor = (settings: HttpSettings, { wire, security }: Around): Caller |
     return new Caller({ ...settings, atOnce: 1 }, accessOf(settings, security, wire), wire)
   } catch (error) {
     return fault('ours.unexpected', { problem: (error as Error).message })
-  }
-}
-
-const protectedBy = async (caller: Caller, signal: AbortSignal): Promise<CheckStep> => {
-  const began = performance.now()
-  try {
-    const { socket, agreed } = await caller.connect(signal)
-    socket.destroy()
-    return sound('tls', agreed ?? '', performance.now() - began)
-  } catch (why) {
-    return failed('tls', why as Fault, performance.now() - began)
   }
 }
 

@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { Handle } from '../../table/tagTable'
 import type { SampleSink } from '../../table/intake'
+import { Repeated } from '../repeated'
 import type { Answer } from './caller'
 import { failureOf, type CallFailure } from './caller'
 import { qualityAfter, takeAnswer, type Target } from './targets'
@@ -21,18 +22,18 @@ export class PolledCall {
   readonly targets = new Map<Handle, Target>()
   last: Answer | null = null
   fault: Fault | null = null
-  private failures = 0
-  private timer: NodeJS.Timeout | null = null
-  private isUnderWay = false
-  private closed = false
-  private begunAt = 0
-  /** Counts what it goes by; an answer to what was asked before is none. */
-  private asking = 0
+  private repeated: Repeated
 
   constructor(
     readonly text: string,
     private ways: Ways,
-  ) {}
+  ) {
+    this.repeated = new Repeated({
+      ask: (isOurs) => this.ask(isOurs),
+      interval: () => this.interval(),
+      pauseAfter: (failures) => ways.pauseAfter(failures),
+    })
+  }
 
   place(target: Target) {
     this.targets.set(target.point.handle, target)
@@ -44,48 +45,35 @@ export class PolledCall {
     this.targets.delete(handle)
   }
 
+  plan() {
+    this.repeated.plan()
+  }
+
   /** Asks at once: something that it goes by is another. */
   again() {
-    this.asking++
     this.last = null
     this.fault = null
-    this.failures = 0
-    this.begunAt = 0
-    this.plan()
+    this.repeated.again()
   }
 
   close() {
-    this.closed = true
-    if (this.timer) clearTimeout(this.timer)
+    this.repeated.close()
   }
 
-  private interval(): number {
+  private interval(): number | null {
     const usual = this.ways.usualInterval()
-    return Math.min(...[...this.targets.values()].map(({ point }) => point.interval ?? usual))
+    return this.targets.size === 0 ? null : Math.min(...[...this.targets.values()].map(({ point }) => point.interval ?? usual))
   }
 
-  /** The next time is reckoned from the last begin, so that a slow answer does not shift it. */
-  plan() {
-    if (this.closed || this.isUnderWay || this.targets.size === 0) return
-    if (this.timer) clearTimeout(this.timer)
-    const pause = this.failures > 0 ? Math.max(this.interval(), this.ways.pauseAfter(this.failures)) : this.interval()
-    const due = this.begunAt === 0 ? 0 : Math.max(0, this.begunAt + pause - Date.now())
-    this.timer = setTimeout(() => void this.run(), Math.min(due, 2_000_000_000))
-  }
-
-  private async run() {
-    const { asking } = this
-    const isOurs = () => !this.closed && asking === this.asking
-    this.isUnderWay = true
-    this.begunAt = Date.now()
+  private async ask(isOurs: () => boolean): Promise<boolean> {
     try {
       const answer = await this.ways.make(this.last?.etag ?? null)
       if (isOurs()) this.take(answer)
+      return true
     } catch (error) {
       if (isOurs()) this.stumble(error)
+      return false
     }
-    this.isUnderWay = false
-    this.plan()
   }
 
   private take(answer: Answer) {
@@ -93,7 +81,6 @@ export class PolledCall {
     const whole = answer.status === 304 && this.last ? { ...this.last, at: answer.at, ms: answer.ms } : answer
     this.last = whole
     this.fault = null
-    this.failures = 0
     const unfit = takeAnswer(this.targets.values(), this.text, whole, this.ways.table)
     this.ways.table.flush()
     this.ways.told(null, unfit, whole.ms)
@@ -101,7 +88,6 @@ export class PolledCall {
 
   private stumble(error: unknown) {
     const failure = failureOf(error)
-    this.failures++
     this.fault = failure.why
     const code = qualityAfter(failure.status, failure.why)
     for (const handle of this.targets.keys()) this.ways.table.degrade(handle, code, Date.now())

@@ -14,6 +14,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
 import type { CallTaker } from '../receiving'
+import { pauseAfter } from '../repeated'
 import { WriteQueue } from '../writeQueue'
 import { Caller, CallFailure, failureOf, type Answer } from './caller'
 import { callTaker } from './callTaker'
@@ -163,18 +164,13 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
     if (known) return known
     const call = new PolledCall(text, {
       make: (etag) => this.make(text, {}, etag),
-      pauseAfter: (failures) => this.pauseAfter(failures),
+      pauseAfter: (failures) => pauseAfter(this.settings.patience, failures),
       usualInterval: () => this.settings.interval,
       table: this.context.table,
       told: (failure, unfit, ms) => this.told(failure, unfit, ms),
     })
     this.calls.set(text, call)
     return call
-  }
-
-  private pauseAfter(failures: number): number {
-    const { retryFirst, retryMost } = this.settings.patience
-    return Math.min(retryMost, retryFirst * 2 ** Math.min(failures - 1, 20)) * (0.8 + 0.4 * Math.random())
   }
 
   /** Rejects with a `CallFailure`. */

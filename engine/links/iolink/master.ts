@@ -1,17 +1,18 @@
 import type { z } from 'zod'
 import { fault, type Fault } from '#core/faults/catalogue'
-import type { HttpSettings } from '#core/http/settings'
-import { httpSettings } from '#core/http/settings'
 import type { Method } from '#core/http/operation'
 import { errorMeaning } from '#core/iolink/codes'
+import { httpOf } from '#core/iolink/keeping'
 import {
   deviceIdentification,
   errorAnswer,
+  eventList,
   masterIdentification,
   parameterValue,
   portList,
   processDataValue,
   type DeviceIdentification,
+  type EventList,
   type ProcessDataValue,
 } from '#core/iolink/json'
 import type { IoLinkSettings } from '#core/iolink/settings'
@@ -61,6 +62,9 @@ export class Master {
 
   processData = (alias: string): Promise<Asked<ProcessDataValue>> =>
     this.get(`/devices/${named(alias)}/processdata/value?format=byteArray`, processDataValue)
+
+  /** What devices reported, the oldest first or last, as the master has it. */
+  events = (): Promise<Asked<EventList>> => this.get('/gateway/events?origin=DEVICES', eventList)
 
   /** The image as a whole, as devices take it. */
   setProcessData = (alias: string, image: Uint8Array) =>
@@ -118,10 +122,6 @@ export class Master {
     return { ok: false, why: fault('iolink.malformed', { place: this.settings.base, problem }), code: null, isAway: false }
   }
 }
-
-/** What a call needs to know of its way there. */
-export const httpOf = ({ base, trust, signIn, patience, atOnce }: IoLinkSettings): HttpSettings =>
-  httpSettings.parse({ base, trust, signIn, patience, atOnce })
 
 const named = (alias: string) => encodeURIComponent(alias)
 const parameterAt = (alias: string, index: number, subindex: number) =>

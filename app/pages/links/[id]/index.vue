@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { removeLink, showLink } from '#shared/api/links'
 import { hasPoints, protocolOf } from '#core/links/registry'
+import UnitTable from '~/components/links/UnitTable.vue'
 import { linkForms } from '~/links/registry'
 import { counted } from '#core/text/counted'
 import type { Link, LinkDraft } from '#shared/links/link'
@@ -51,7 +52,7 @@ await load()
     <FaultNote v-if="refused" :fault="refused.why" />
     <LinkSheet v-if="link" :key="link.id" :kind="link.kind" :initial="draftOf(link)" :link="link" @saved="link = $event">
       <template #beside
-        ><UnitTable v-if="status && hasPoints(link.kind)" :status="status" />
+        ><component :is="linkForms[link.kind].beside ?? UnitTable" v-if="status && hasPoints(link.kind)" :link="link" :status="status" />
         <LinkRecordSets v-if="protocolOf(link.kind).capabilities.receives === 'table'" :link-id="link.id" />
         <LinkBridges :link-id="link.id" :always="!hasPoints(link.kind)" />
         <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :id="link.id" of="link"

@@ -1,0 +1,168 @@
+<script setup lang="ts">
+import { loadDescriptions } from '#shared/api/deviceDescriptions'
+import { takeSensor } from '#shared/api/links'
+import { pathProblem } from '#core/tags/path'
+import { counted } from '#core/text/counted'
+import type { Link } from '#shared/links/link'
+import type { SensorPortFound } from '#shared/links/sensorPorts'
+
+/** A device that came: its name, what it measures, live values, and taking it. */
+const props = defineProps<{ link: Link; found: SensorPortFound; mayTake: boolean }>()
+const emit = defineEmits<{ taken: []; keep: [] }>()
+const notices = useNotices()
+const busy = ref(false)
+const refused = shallowRef<Refused | null>(null)
+const chooser = ref<HTMLInputElement | null>(null)
+
+const name = computed(() => props.found.described?.named || props.found.device?.productName || 'A device without a name')
+const isWrong = computed(() => props.found.verdict === 'wrong')
+const made = computed(() => {
+  const { device, described } = props.found
+  const product = device && device.productName !== described?.named ? device.productName : ''
+  const of = [product, device?.vendorName && `of ${device.vendorName}`].filter(Boolean).join(' ')
+  return [of, device?.serialNumber && `serial number ${device.serialNumber}`, described?.about].filter(Boolean).join(' · ')
+})
+const asFolder = (text: string) =>
+  text
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}-]+/gu, '_')
+    .replace(/^_+|_+$/g, '')
+/** What was typed; null: as it is suggested. */
+const typed = ref<string | null>(null)
+const folder = computed({
+  get: () => typed.value ?? `${asFolder(props.link.name)}/${asFolder(name.value)}`,
+  set: (text) => (typed.value = text),
+})
+const problem = computed(() => pathProblem(folder.value.trim()) ?? '')
+
+const attempt = async (work: () => Promise<void>) => {
+  busy.value = true
+  refused.value = null
+  try {
+    await work()
+  } catch (error) {
+    refused.value = asRefused(error)
+  } finally {
+    busy.value = false
+  }
+}
+const take = () =>
+  attempt(async () => {
+    const { id } = props.link
+    const { made: paths, revision } = await callApi(takeSensor, {
+      params: { id, port: props.found.port },
+      body: { folder: folder.value.trim() },
+    })
+    notices.tell(`${name.value} is taken: ${counted(paths.length, 'tag')} in ${folder.value.trim()}.`, revision)
+    emit('taken')
+  })
+const load = (file: File | undefined) =>
+  attempt(async () => {
+    if (!file) return
+    const { loaded, revision } = await callApi(loadDescriptions, { query: { name: file.name }, body: file })
+    notices.tell(`${counted(loaded.length, 'description')} loaded.`, revision ?? undefined)
+    emit('taken')
+  })
+</script>
+
+<template>
+  <article class="sheet card" :aria-label="`Arrived at port ${found.port}`">
+    <header>
+      <span :class="isWrong ? 'is-broken' : 'is-late'" class="where"
+        >{{ isWrong ? 'Another device' : 'Arrived' }} at port {{ found.port }}</span
+      >
+      <h2>{{ name }}</h2>
+      <p class="quiet">{{ made }}</p>
+    </header>
+    <p v-if="isWrong" class="is-broken said">{{ found.problem }}</p>
+    <table v-if="found.items.length" class="rows">
+      <tbody>
+        <tr v-for="item in found.items" :key="item.address" :title="item.about">
+          <td>{{ item.name }}</td>
+          <td class="mono value">{{ item.text || '—' }}</td>
+          <td class="quiet unit">{{ item.unit }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <template v-if="!found.described">
+      <p class="said">What its values mean is not known here: its description is not loaded.</p>
+      <div v-if="mayTake" class="buttons">
+        <BusyButton variant="flat" :busy="busy" @click="chooser?.click()">Load its description</BusyButton>
+        <span class="quiet"
+          >an IODD of its maker, XML or zipped: vendor {{ found.device?.vendorId }}, device {{ found.device?.deviceId }}</span
+        >
+        <input
+          ref="chooser"
+          class="visually-hidden"
+          type="file"
+          accept=".xml,.zip"
+          :aria-label="`Description of the device at port ${found.port}`"
+          tabindex="-1"
+          @change="load(chooser?.files?.[0])"
+        />
+      </div>
+    </template>
+    <template v-else-if="isWrong">
+      <div v-if="mayTake" class="buttons">
+        <BusyButton :busy="busy" @click="$emit('keep')">Let it belong here</BusyButton>
+        <span class="quiet">the tags of this port stay as they are</span>
+      </div>
+    </template>
+    <form v-else-if="mayTake" class="take" @submit.prevent="take">
+      <TextField v-model="folder" label="Its tags go to" mono :message="problem" />
+      <BusyButton variant="flat" type="submit" :busy="busy" :disabled="problem !== ''">Take it</BusyButton>
+    </form>
+    <FaultNote v-if="refused" :fault="refused.why" mild />
+  </article>
+</template>
+
+<style scoped>
+.card {
+  padding: 14px 18px;
+  margin-bottom: 12px;
+  border-left: 3px solid var(--copper);
+}
+.where {
+  font-size: 12px;
+}
+h2 {
+  margin: 2px 0 0;
+  font-size: 17px;
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+header p {
+  margin: 2px 0 0;
+  font-size: 12px;
+}
+.rows {
+  width: 100%;
+  margin: 10px 0;
+}
+.value {
+  text-align: right;
+  overflow-wrap: anywhere;
+}
+.unit {
+  width: 64px;
+}
+.said {
+  margin: 8px 0;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+  font-size: 12px;
+}
+.take {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 10px;
+  align-items: start;
+}
+.take .v-btn {
+  margin-top: 22px;
+}
+</style>
