@@ -16,9 +16,7 @@ import { converterLink, converterTags } from './converter'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
 import { substationLink, substationSettings, substationTags, type SubstationPorts } from './substation'
-import { sensorBase, sensorDescriptions, sensorLink, sensorTags } from './sensors'
-import { angle, descriptionFiles } from '../standins/iolink/descriptions/devices'
-import { tension } from '../standins/iolink/descriptions/tension'
+import { descriptionsFrom, sensorBase, sensorDescriptions, sensorLink, sensorTags } from './sensors'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
@@ -95,6 +93,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
   mkdirSync(tariffs, { recursive: true })
   writeFileSync(join(tariffs, '2026-12.csv'), tariffFile())
   const seal = new Seal(process.env.CONDUIT_SEAL_KEY!)
+  const documents = await descriptionsFrom(ports.control)
   await letUsIn(ports.control, arms, await OwnCertificate.load(stateFolder, seal))
   await changeConfiguration(db, 'demo', 'Set up Harrow Sound Ferry Port', async (editor) => {
     await editor.db.updateTable('site').set({ name: 'Harrow Sound Ferry Port' }).execute()
@@ -115,8 +114,8 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     const ofConverter = converterTags(await addLink(editor, converterLink(ports.converter)))
     await editor.insert('tag', ofConverter)
     await editor.insert('tag', substationTags(await addLink(editor, substationLink(ports))))
-    await editor.insert('deviceDescription', sensorDescriptions(Object.values(descriptionFiles)))
-    await editor.insert('tag', sensorTags(await addLink(editor, sensorLink(ports.sensors)), [tension, angle]))
+    await editor.insert('deviceDescription', sensorDescriptions(documents))
+    await editor.insert('tag', sensorTags(await addLink(editor, sensorLink(ports.sensors)), documents))
     const outlets = [
       await demoOutlet(ports),
       await demoBroker(ports),

@@ -14,6 +14,12 @@ const read = (document: string) => {
   return found.description
 }
 
+/** The documents of the stand-ins’ sensors, in the order of their ports. */
+export const descriptionsFrom = async (control: number): Promise<string[]> => {
+  const response = await fetch(`http://127.0.0.1:${control}/api/sensors/descriptions`)
+  return (await response.json()) as string[]
+}
+
 /** What the makers of the demo’s sensors say of them. */
 export const sensorDescriptions = (documents: readonly string[]): CataloguedDescription[] =>
   documents.map((document) => cataloguedFrom(read(document), document))
@@ -32,8 +38,9 @@ export const sensorLink = (port: number): LinkDraft =>
     },
   })
 
-export const sensorTags = (linkId: number, documents: readonly [tension: string, angle: string]): TagDraft[] =>
-  documents.flatMap((document, i) =>
+/** @param documents the first two are of what is plugged in at ports 1 and 2 */
+export const sensorTags = (linkId: number, documents: readonly string[]): TagDraft[] =>
+  documents.slice(0, 2).flatMap((document, i) =>
     offeredAt(i + 1, read(document), null)
       .filter(({ room }) => room === 'in')
       .map(({ name, address, type, options, scaling, unit, range, about, names }) =>

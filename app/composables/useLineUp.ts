@@ -1,5 +1,5 @@
 import type { Destination } from '#core/bridges/settings'
-import { hasPoints, protocols } from '#core/links/registry'
+import { hasPoints, partWord, protocols } from '#core/links/registry'
 import { folded } from '#core/lists/folded'
 import { folderOf } from '#core/tags/path'
 import { counted } from '#core/text/counted'
@@ -29,6 +29,8 @@ export interface Path {
   goodTags: number | null
   answerMs: number | null
   units: NonNullable<LinkStatus['units']>
+  /** What its units are called; absent: it has none. */
+  part?: string
   ends: PathEnd[]
 }
 
@@ -93,6 +95,7 @@ export const useLineUp = () => {
         goodTags: status?.goodTags ?? null,
         answerMs: status?.answerMs ?? null,
         units: status?.units && status.units.length > 1 ? status.units : [],
+        part: partWord(kind),
         ends: outletsBy(({ feeds }) => feeds.links.includes(id)),
       }
     })

@@ -22,6 +22,7 @@ import NoPointForm from '~/components/links/NoPointForm.vue'
 import OpcuaForm from '~/components/links/OpcuaForm.vue'
 import OpcuaPointForm from '~/components/links/OpcuaPointForm.vue'
 import ProgramTags from '~/components/links/ProgramTags.vue'
+import SensorArrivals from '~/components/links/SensorArrivals.vue'
 import SensorPorts from '~/components/links/SensorPorts.vue'
 import SqlForm from '~/components/links/SqlForm.vue'
 
@@ -31,6 +32,8 @@ interface LinkForm<S = LinkSettings> {
   pointForm: Component
   /** It wants the wider of two columns. */
   isWide?: true
+  /** What wants a decision of somebody before all else. */
+  first?: Component
   /** What stands beside its settings and tells how it is; absent: its parts, or how many tags are good. */
   beside?: Component
   /** What stands beside the value of one of its tags, where the protocol knows more of it. */
@@ -81,6 +84,7 @@ const forms: { [K in LinkKind]: LinkForm<SettingsOf<K>> } = {
   iolink: {
     component: IoLinkForm,
     pointForm: IoLinkPointForm,
+    first: SensorArrivals,
     beside: SensorPorts,
     addressExample: '1:in/16+16 or 1:parameter/80',
     blank: () => ({ ...linkContracts.iolink.settings.parse({ base: 'http://none' }), base: '' }),

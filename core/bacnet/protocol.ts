@@ -158,6 +158,7 @@ export const bacnet: Protocol = {
   title: 'BACnet/IP',
   subtitle: 'Building services: devices with objects and set points',
   capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: true },
+  part: 'device',
   frames: bacnetFrames,
   place: (settings) => {
     const { localAddress, port, foreign } = settings as BacnetSettings

@@ -134,6 +134,7 @@ export const ioLink: Protocol = {
   title: 'IO-Link',
   subtitle: 'Masters of smart sensors, over HTTP and JSON',
   capabilities: { browse: true, read: true, watch: false, write: true, publish: false, messages: false, tap: false },
+  part: 'port',
   frames: null,
   place: (settings) => {
     const { base } = settings as IoLinkSettings

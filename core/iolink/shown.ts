@@ -10,7 +10,7 @@ export const itemText = ({ type, scale }: Pick<Item, 'type' | 'scale'>, raw: Raw
   if (typeof raw !== 'number' || (scale.gradient === 1 && scale.offset === 0 && scale.digits === null)) return valueText(raw, typeFor(type))
   const value = raw * scale.gradient + scale.offset
   const digits = scale.digits ?? digitsOf(scale.gradient)
-  return value.toFixed(digits)
+  return value.toFixed(digits).replace('-', '−')
 }
 
 /** As many digits as a step of the raw value changes. */

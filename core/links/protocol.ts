@@ -17,6 +17,8 @@ export interface Protocol {
   /** One line under the title where a person chooses. */
   subtitle: string
   capabilities: Capabilities
+  /** What a part of the far side is called that is asked by itself; absent: unit. */
+  part?: 'device' | 'port'
   /** How its frames are told apart on the wire; null: they cannot be. */
   frames: FrameRule | null
   /** Where a link goes, as lists show it. */

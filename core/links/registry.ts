@@ -28,5 +28,8 @@ export type LinkKind = keyof typeof protocols
 export const linkKinds = Object.keys(protocols) as [LinkKind, ...LinkKind[]]
 export const protocolOf = (kind: LinkKind): Protocol => protocols[kind]
 
+/** What a part of the far side is called, over a link of this kind. */
+export const partWord = (kind: LinkKind): string => protocolOf(kind).part ?? 'unit'
+
 /** Whether tags read through links of this kind. */
 export const hasPoints = (kind: LinkKind): boolean => protocols[kind].capabilities.read || protocols[kind].capabilities.watch

@@ -48,6 +48,7 @@ const unpacked = (archive: Uint8Array): Unpacked => {
     if (files.length >= mostFiles) throw new GivenUp(`it holds more than ${mostFiles} files`)
     const parts: Uint8Array[] = []
     entry.ondata = (error, part, isLast) => {
+      if (error instanceof GivenUp) throw error
       if (error) throw new GivenUp(`“${entry.name}” in it cannot be unpacked: ${error.message}`)
       size += part.length
       if (size > mostUnpacked) throw new GivenUp(`it unpacks to more than ${mostUnpacked / 1024 / 1024} MB`)

@@ -8,6 +8,7 @@ import type { Quay } from '../mqtt/quay'
 import { armRoute, describeArms } from './arms'
 import { converterRoute, describeConverter } from './controller'
 import { describeQuay, quayRoute } from './quay'
+import { descriptionFiles } from '../iolink/descriptions/devices'
 import { describeSensors, sensorsRoute } from './sensors'
 import { describeSubstation, substationRoute } from './substation'
 import { describeTariff, tariffRoute } from './tariff'
@@ -55,6 +56,7 @@ const look = ({ port, arms, quay, tariff, ready }: StandIns, page: string, path:
   if (path === '/api/converter') return answer(response, 200, describeConverter(port.converter))
   if (path === '/api/substation') return answer(response, 200, describeSubstation(port.substation))
   if (path === '/api/sensors') return answer(response, 200, describeSensors(port.sensors))
+  if (path === '/api/sensors/descriptions') return answer(response, 200, Object.values(descriptionFiles))
   if (path === '/api/tariff') return answer(response, 200, describeTariff(tariff))
   if (path === '/api/arms') return answer(response, 200, { ready, ...describeArms(arms) })
   answer(response, 404, { problem: `nothing at ${path}` })

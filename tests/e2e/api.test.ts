@@ -12,6 +12,7 @@ import type { Tag } from '#shared/tags'
 import type { Described } from '../support/described'
 import { callWebApis } from '../support/webApiCalls'
 import { callBridges } from '../support/bridgeCalls'
+import { callSensors } from '../support/sensorCalls'
 import { callServices } from '../support/servicesCalls'
 import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
@@ -302,6 +303,7 @@ describe('every operation', () => {
 
     await callBridges(call, site.databaseUrl)
     await callServices(call, site.ventilationPort)
+    await callSensors(call, site.sensorPort)
 
     const own = (await call('GET', '/certificates/own')).body as unknown as { pem: string }
     const certificate = await made('/certificates', { der: own.pem.replace(/-----[^-]+-----|\s/g, ''), verdict: 'trusted' })

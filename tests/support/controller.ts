@@ -1,15 +1,13 @@
 import { isoTcpSettings, type IsoTcpSettings } from '#core/isotcp/settings'
-import { quality } from '#core/tags/quality'
-import type { TagValue } from '#core/tags/types'
 import { IsoTcpSession } from '#engine/links/isotcp/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { Controller, type ControllerOptions } from '../../standins/isotcp/controller'
 import { noArrivals } from './arrivals'
+import { byAddress } from './byAddress'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
 import { pointsIn, type Wanted } from './points'
-import { until } from './until'
 
 /** A controller in rack 0, slot 2, that answers at once. */
 export const startController = async (closing: Closing, more: Partial<ControllerOptions> = {}) => {
@@ -36,14 +34,5 @@ export const openController = (closing: Closing, settings: IsoTcpSettings, wante
   closing.unshift(() => session.close())
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
-  const handleOf = (address: string) => points.find((point) => point.address === address)!.handle
-  const qualityOf = (address: string) => table.quality[handleOf(address)]!
-  return {
-    ...{ session, table, journal, points, handleOf },
-    value: (address: string): TagValue | undefined => table.values[handleOf(address)],
-    quality: qualityOf,
-    write: (address: string, value: TagValue) => session.write(handleOf(address), value),
-    good: (address: string) => until(() => qualityOf(address) === quality.Good),
-    is: (address: string, code: number) => until(() => qualityOf(address) === code),
-  }
+  return { session, table, journal, points, ...byAddress(session, table, points) }
 }

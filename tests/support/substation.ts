@@ -1,15 +1,13 @@
 import { bacnetSettings, type BacnetSettings } from '#core/bacnet/settings'
-import { quality } from '#core/tags/quality'
-import type { TagValue } from '#core/tags/types'
 import { BacnetSession } from '#engine/links/bacnet/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { BacnetDevice, type DeviceOptions } from '../../standins/bacnet/device'
 import { noArrivals } from './arrivals'
+import { byAddress } from './byAddress'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
 import { pointsIn, type Wanted } from './points'
-import { until } from './until'
 
 /** A device that another maker’s stack speaks for, on a free port. */
 export const startDevice = async (closing: Closing, more: Partial<DeviceOptions> = {}) => {
@@ -38,24 +36,9 @@ export const openBacnet = (closing: Closing, settings: BacnetSettings, wanted: W
   closing.unshift(() => session.close())
   const points = pointsIn(table, wanted)
   session.setPoints(points, [])
-  const handleOf = (address: string) => points.find((point) => point.address === address)!.handle
-  const qualityOf = (address: string) => table.quality[handleOf(address)]!
   return {
-    ...{ session, table, journal, points, handleOf },
+    ...{ session, table, journal, points },
+    ...byAddress(session, table, points),
     told: () => journal.entries.map(({ text }) => text).join('\n'),
-    value: (address: string): TagValue | undefined => table.values[handleOf(address)],
-    quality: qualityOf,
-    write: (address: string, value: TagValue) => session.write(handleOf(address), value),
-    good: (address: string) => until(() => qualityOf(address) === quality.Good),
-    is: (address: string, code: number) =>
-      until(
-        () => qualityOf(address),
-        (seen) => seen === code,
-      ),
-    holds: (address: string, value: TagValue) =>
-      until(
-        () => table.values[handleOf(address)],
-        (seen) => seen === value,
-      ),
   }
 }

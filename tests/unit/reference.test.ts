@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { bacnetSettings } from '#core/bacnet/settings'
+import { ioLinkSettings } from '#core/iolink/settings'
 import { isoTcpSettings } from '#core/isotcp/settings'
 import { linkKinds, protocolOf } from '#core/links/registry'
 import { modbusLineSettings } from '#core/modbus/lineSettings'
@@ -15,6 +16,7 @@ const settings = {
   'modbus-line': modbusLineSettings.parse({ line: { over: 'tcp', host: 'converter' } }),
   'iso-tcp': isoTcpSettings.parse({ host: 'converter' }),
   'bacnet-ip': bacnetSettings.parse({}),
+  iolink: ioLinkSettings.parse({ base: 'http://master/iolink/v1', ports: [{ port: 1, vendorId: 2641, deviceId: 1051 }] }),
   opcua: opcuaSettings.parse({ address: 'arm:4840' }),
   mqtt: mqttSettings.parse({ host: 'lamps' }),
 }

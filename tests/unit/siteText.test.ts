@@ -44,7 +44,15 @@ const profile = {
   }),
   ...{ id: 1, revision: 1 },
 }
-const site: Things = { certificate: [], deviceDescription: [], link: [meters, arm], outlet: [outlet], recordSet: [profile], tag: tags, bridge: [] }
+const site: Things = {
+  certificate: [],
+  deviceDescription: [],
+  link: [meters, arm],
+  outlet: [outlet],
+  recordSet: [profile],
+  tag: tags,
+  bridge: [],
+}
 const empty: Things = { certificate: [], deviceDescription: [], link: [], outlet: [], recordSet: [], tag: [], bridge: [] }
 
 const written = (lists: Partial<Things> = site) => [...writeSite('Harrow Sound', null, lists, site)].join('')

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { LinkLoad } from '#core/links/load'
 import { loadImport } from '#shared/api/imports'
+import { partWord } from '#core/links/registry'
 import { counted } from '#core/text/counted'
 import type { ImportStatus } from '#shared/imports'
 
@@ -20,6 +21,11 @@ watch(
 )
 
 const requests = ({ parts }: LinkLoad) => parts.reduce((sum, { rounds }) => sum + rounds.reduce((of, round) => of + round.requests, 0), 0)
+const lists = useLists()
+const partOf = (linkId: number) => {
+  const kind = lists.links.find(({ id }) => id === linkId)?.kind
+  return kind ? partWord(kind) : 'unit'
+}
 const summary = computed(() =>
   links.value
     .map(({ name, now, then }) => {
@@ -34,7 +40,7 @@ const summary = computed(() =>
 
 <template>
   <SettingsFold v-if="links.length > 0" title="To the plant" :summary="summary" class="plant">
-    <LoadTable v-for="link in links" :key="link.id" :change="link" :title="link.name" brief />
+    <LoadTable v-for="link in links" :key="link.id" :change="link" :title="link.name" :part="partOf(link.id)" brief />
   </SettingsFold>
 </template>
 

@@ -20,7 +20,8 @@ defineProps<{ path: Path; away: boolean; inside?: boolean }>()
       <NuxtLink v-if="path.flow === 'broken' || path.flow === 'late'" :to="path.to" class="act">See why</NuxtLink>
       <span v-if="path.units.length" class="units">
         <span v-for="unit in path.units" :key="unit.unit" :title="unit.sentence"
-          ><PipeGlyph :flow="unit.flow" :width="26" :text="`unit ${unit.unit}: ${unit.flow}`" />unit {{ unit.unit }}</span
+          ><PipeGlyph :flow="unit.flow" :width="26" :text="`${path.part} ${unit.unit}: ${unit.flow}`" />{{ path.part }}
+          {{ unit.unit }}</span
         >
       </span>
     </td>

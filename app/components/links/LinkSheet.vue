@@ -37,6 +37,11 @@ const saving = useSaving<LinkDraft, Link>({
   after: (saved) => emit('saved', saved),
 })
 const { busy, refused, theirs, question: leaving } = saving
+// what was decided beside the sheet changed it, too; what somebody typed meanwhile stays
+watch(
+  () => props.link?.revision,
+  () => props.link && !form.isDirty.value && saving.take(props.link),
+)
 const question = computed(() => check.failed.value?.certificate ?? null)
 const save = () => {
   if (draft.value.name.trim() === '' && suggestion.value) draft.value.name = suggestion.value
@@ -92,6 +97,7 @@ const onKey = (event: KeyboardEvent) => {
       />
     </section>
     <div class="beside">
+      <slot name="first" />
       <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="saving.take" @overwrite="saving.saveOverTheirs" />
       <CheckPanel
         :steps="check.steps.value"

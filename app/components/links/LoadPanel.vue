@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
+import { partWord } from '#core/links/registry'
 import { loadLink } from '#shared/api/links'
 import { linkContract, type LinkDraft } from '#shared/links/link'
 import type { LoadChange } from '#shared/load'
@@ -31,11 +32,16 @@ watch(
   () => void askSoon(),
 )
 onMounted(ask)
+const lists = useLists()
+const part = computed(() => {
+  const kind = lists.links.find(({ id }) => id === props.linkId)?.kind
+  return kind ? partWord(kind) : 'unit'
+})
 const isWorthIt = computed(() => !props.brief || JSON.stringify(change.value?.now) !== JSON.stringify(change.value?.then))
 </script>
 
 <template>
-  <LoadTable v-if="change && isWorthIt" class="sheet panel" :change="change" :title="title" :brief="brief ?? false" />
+  <LoadTable v-if="change && isWorthIt" class="sheet panel" :change="change" :title="title" :part="part" :brief="brief ?? false" />
 </template>
 
 <style scoped>

@@ -5,7 +5,7 @@ import { duration } from '#core/text/duration'
 import type { LoadChange } from '#shared/load'
 
 /** What reading its tags asks of a link, round by round; what would change stands beside what is. */
-const props = defineProps<{ change: LoadChange; title: string; brief?: boolean }>()
+const props = defineProps<{ change: LoadChange; title: string; part: string; brief?: boolean }>()
 
 interface Row {
   key: string
@@ -23,7 +23,7 @@ const rows = computed(() => {
   const [now, then] = [keyed(props.change.now), keyed(props.change.then)]
   const all = [...new Set([...then.keys(), ...now.keys()])].map((key): Row => {
     const [unit, { interval }] = (then.get(key) ?? now.get(key))!
-    const where = `${unit === null ? '' : `unit ${unit}, `}every ${duration(interval)}`
+    const where = `${unit === null ? '' : `${props.part} ${unit}, `}every ${duration(interval)}`
     return { key, where, now: now.get(key)?.[1] ?? null, then: then.get(key)?.[1] ?? null }
   })
   return props.brief ? all.filter((row) => text(row.now) !== text(row.then)) : all
@@ -67,7 +67,7 @@ const read = (load: LinkLoad) => {
       <template v-if="percent(change.now.busy) !== percent(change.then.busy)"
         ><s class="quiet">{{ percent(change.now.busy) }}</s> </template
       >{{ percent(change.then.busy) }} of the time<template v-if="slowest(change.then)">
-        · a round of all tags{{ slowest(change.then)!.unit === null ? '' : ` of unit ${slowest(change.then)!.unit}` }} takes
+        · a round of all tags{{ slowest(change.then)!.unit === null ? '' : ` of ${part} ${slowest(change.then)!.unit}` }} takes
         {{ duration(slowest(change.then)!.fastest!) }}</template
       >
     </p>

@@ -1,57 +1,19 @@
 <script setup lang="ts">
-import { listSensorPorts, takeSensor } from '#shared/api/links'
 import { counted } from '#core/text/counted'
 import type { Link } from '#shared/links/link'
 import type { SensorPortFound } from '#shared/links/sensorPorts'
 import type { LinkStatus } from '#shared/status'
 
-/** The ports of a master: what came and nobody decided about, with what it measures; and what belongs where. */
+/** The ports of a master: what is plugged in, what belongs there, and what devices report. */
 const props = defineProps<{ link: Link; status: LinkStatus }>()
-const everyMs = 1000
-const session = useSession()
-const notices = useNotices()
-const ports = shallowRef<SensorPortFound[] | null>(null)
-const refused = shallowRef<Refused | null>(null)
-
-const look = async () => {
-  try {
-    ports.value = await callApi(listSensorPorts, { params: { id: props.link.id } })
-    refused.value = null
-  } catch (error) {
-    refused.value = asRefused(error)
-  }
-}
-useRepeated(look, everyMs)
-
-const undecided = computed(() => ports.value?.filter(({ verdict }) => verdict === 'arrived' || verdict === 'wrong') ?? [])
+const { ports, refused } = useSensorPorts(() => props.link.id)
 const flows = { free: 'off', arrived: 'late', taken: 'flowing', wrong: 'broken', away: 'broken' } as const
 const flowOf = ({ verdict, problem, events }: SensorPortFound) =>
   verdict === 'taken' && problem !== '' ? 'broken' : verdict === 'taken' && events.length > 0 ? 'late' : flows[verdict]
 const nameOf = ({ described, device, expected }: SensorPortFound) => described?.named || device?.productName || expected
-
-const keep = async ({ port }: SensorPortFound) => {
-  try {
-    const { revision } = await callApi(takeSensor, { params: { id: props.link.id, port }, body: { folder: null } })
-    notices.tell(`What is plugged in at port ${port} belongs there now.`, revision)
-    await look()
-  } catch (error) {
-    notices.tellProblem(asRefused(error).why.what)
-  }
-}
 </script>
 
 <template>
-  <section v-if="undecided.length" class="part" aria-label="Arrivals">
-    <ArrivedSensor
-      v-for="found in undecided"
-      :key="found.port"
-      :link="link"
-      :found="found"
-      :may-take="session.can('configure')"
-      @taken="look"
-      @keep="keep(found)"
-    />
-  </section>
   <section class="sheet part ports" aria-label="Ports">
     <h2 class="sheet-title">Ports</h2>
     <FaultNote v-if="refused" :fault="refused.why" mild />

@@ -27,7 +27,7 @@ const hint = computed(() => {
   const round = unit?.rounds.reduce((longest, one) => Math.max(longest, one.measuredMs ?? 0), 0)
   const wanted = interval ?? asTheLink.value ?? 0
   if (round && round > wanted)
-    return `Unit ${unit!.unit} needs about ${duration(round)} for a round now; ${duration(wanted)} is more than it can hold.`
+    return `The ${protocol.value.part ?? 'unit'} ${unit!.unit} needs about ${duration(round)} for a round now; ${duration(wanted)} is more than it can hold.`
   return `empty: ${duration(asTheLink.value ?? 0)}, as the link has it`
 })
 </script>

@@ -116,8 +116,6 @@ const isAsking = computed({ get: () => asking.value !== null, set: (open) => ope
           <tr>
             <th>Device</th>
             <th>Maker</th>
-            <th class="number">Vendor</th>
-            <th class="number">Device id</th>
             <th>Version</th>
             <th>Told in</th>
             <th>Loaded</th>
@@ -130,8 +128,6 @@ const isAsking = computed({ get: () => asking.value !== null, set: (open) => ope
               <strong>{{ one.name }}</strong>
             </td>
             <td>{{ one.vendorName }}</td>
-            <td class="mono number">{{ one.vendorId }}</td>
-            <td class="mono number">{{ one.deviceId }}</td>
             <td class="quiet">{{ [one.version, one.released].filter(Boolean).join(', ') }}</td>
             <td>
               <v-select
@@ -179,9 +175,6 @@ const isAsking = computed({ get: () => asking.value !== null, set: (open) => ope
 }
 .rows {
   width: 100%;
-}
-.number {
-  text-align: right;
 }
 .language {
   max-width: 110px;

@@ -14,6 +14,7 @@ const linkId = Number(route.query.link)
 const link = computed(() => lists.links.find(({ id }) => id === linkId) ?? null)
 /** Where messages come by themselves, what is shown is what was heard: the first column listens to a filter. */
 const listens = computed(() => link.value !== null && protocolOf(link.value.kind).capabilities.messages)
+const isTold = computed(() => link.value !== null && protocolOf(link.value.kind).capabilities.watch)
 const filter = ref(typeof route.query.topic === 'string' ? route.query.topic : '#')
 const places = usePlaces(linkId)
 const tray = useTray(linkId)
@@ -209,7 +210,14 @@ useRepeated(async () => {
       <TextField v-model="tray.below.value" label="Below the folder" mono placeholder="berth/1/arm" class="below" />
       <ChoiceField v-model="tray.leaveOut.value" label="Left out in front" :choices="depths" class="choice" />
       <ChoiceField v-model="tray.style.value" label="Names" :choices="styles" class="choice" />
-      <NumberField v-if="!listens" v-model="tray.interval.value" label="Notified every" unit="ms" hint="" class="interval" />
+      <NumberField
+        v-if="!listens"
+        v-model="tray.interval.value"
+        :label="isTold ? 'Notified every' : 'Read every'"
+        unit="ms"
+        hint=""
+        class="interval"
+      />
     </div>
     <TrayTable
       :rows="tray.rows.value"

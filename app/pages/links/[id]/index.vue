@@ -51,6 +51,9 @@ await load()
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
     <LinkSheet v-if="link" :key="link.id" :kind="link.kind" :initial="draftOf(link)" :link="link" @saved="link = $event">
+      <template v-if="linkForms[link.kind].first" #first
+        ><component :is="linkForms[link.kind].first" :link="link" @changed="load"
+      /></template>
       <template #beside
         ><component :is="linkForms[link.kind].beside ?? UnitTable" v-if="status && hasPoints(link.kind)" :link="link" :status="status" />
         <LinkRecordSets v-if="protocolOf(link.kind).capabilities.receives === 'table'" :link-id="link.id" />
