@@ -12,8 +12,7 @@ import type { Tag } from '#shared/tags'
 import type { Described } from '../support/described'
 import { callWebApis } from '../support/webApiCalls'
 import { callBridges } from '../support/bridgeCalls'
-import { callSensors } from '../support/sensorCalls'
-import { callServices } from '../support/servicesCalls'
+import { callPlant } from '../support/plantCalls'
 import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
 import { startSite, type Site } from '../support/site'
@@ -302,8 +301,7 @@ describe('every operation', () => {
     await callDesk(call, { linkId: link.id, tagId: tag!.id, point: { address: '11:holding/90', type: 'float32' } })
 
     await callBridges(call, site.databaseUrl)
-    await callServices(call, site.ventilationPort)
-    await callSensors(call, site.sensorPort)
+    await callPlant(call, site)
 
     const own = (await call('GET', '/certificates/own')).body as unknown as { pem: string }
     const certificate = await made('/certificates', { der: own.pem.replace(/-----[^-]+-----|\s/g, ''), verdict: 'trusted' })
