@@ -10,6 +10,7 @@ import { modbusCase } from './modbusCase'
 import { opcuaCase } from './opcuaCase'
 import { writeReport } from './report'
 import { gridCase } from './gridCase'
+import { imagesCase } from './imagesCase'
 import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
@@ -28,6 +29,7 @@ const cases = {
   modbus: modbusCase,
   controllers: controllerCase,
   bacnet: bacnetCase,
+  images: imagesCase,
   opcua: opcuaCase,
   pipe: pipeCase,
   start: startCase,

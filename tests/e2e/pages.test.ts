@@ -18,6 +18,7 @@ let ids: {
   arm: number
   converter: number
   services: number
+  sensors: number
   setPoint: number
   panel: number
   tag: number
@@ -44,6 +45,7 @@ beforeAll(async () => {
     arm: of('opcua'),
     converter: of('iso-tcp'),
     services: of('bacnet-ip'),
+    sensors: of('iolink'),
     setPoint: setPoint!.id,
     panel: outletOf('modbus-server'),
     tag: tag!.id,
@@ -82,6 +84,7 @@ const addresses = () => {
     '/links/new?kind=modbus-line',
     `/links/${ids.converter}/program`,
     `/links/${ids.services}`,
+    `/links/${ids.sensors}`,
     `/tags?tag=${ids.setPoint}`,
     `/tags/${ids.setPoint}`,
   ]

@@ -90,7 +90,10 @@ const ofDemo = async (page: Browser) => {
   await page.go('/outlets/3')
   await page.sees(/harbour-office[\s\S]*Refused[\s\S]*it is above 3/)
   await take(page, 'server')
-  for (const name of ['outlets/1', 'journal', 'site']) {
+  await page.go('/links/11')
+  await page.sees(/Arrived at port 3[\s\S]*Surface temperature[\s\S]*First value/)
+  await take(page, 'arrivals')
+  for (const name of ['outlets/1', 'site']) {
     await page.go(`/${name}`)
     await page.driver
       .switchTo()
