@@ -13,10 +13,15 @@ const foundByName = autoImports.vite({
   imports: ['navigateTo', 'useRoute', 'onBeforeRouteLeave'].map((name) => ({ name, from: pages })),
 })
 
+/** Files that put modules of their own in the place of ours: nobody else may have loaded those before. */
+const ownModules = ['tests/engine/arrivals.test.ts', 'tests/engine/subjects.test.ts']
+/** What is loaded once serves all files of a worker. */
+const sharing = { isolate: false, maxWorkers: 2 }
+
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'] } },
+      { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...sharing } },
       {
         plugins: [vue(), foundByName],
         resolve: { alias: { '~': app } },
@@ -26,6 +31,17 @@ export default defineConfig({
         test: {
           name: 'engine',
           include: ['tests/engine/**/*.test.ts'],
+          exclude: ownModules,
+          ...sharing,
+          globalSetup: ['tests/support/cluster.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 90_000,
+        },
+      },
+      {
+        test: {
+          name: 'engine-parts',
+          include: ownModules,
           globalSetup: ['tests/support/cluster.ts'],
           testTimeout: 60_000,
           hookTimeout: 90_000,

@@ -1,3 +1,4 @@
+import { identifies } from './identification'
 import { maxPduLength } from './pdu'
 import type { Cut, Cutter, Expected, Frame } from './frame'
 
@@ -95,6 +96,7 @@ const requestLength = (bytes: Buffer, at: number, fc: number): number | null => 
   if (fc === 15 || fc === 16) return bytes.length - at > 6 ? 9 + bytes[at + 6]! : 9
   if (fc === 22) return 10
   if (fc === 23) return bytes.length - at > 10 ? 13 + bytes[at + 10]! : 13
+  if (fc === identifies) return 7
   return null
 }
 

@@ -16,7 +16,8 @@ const checks = [
   { name: 'format', args: ['prettier', '--check', '--log-level=warn', '.'] },
 ]
 
-const suites = ['unit', 'app', 'engine', 'e2e']
+/** By the projects of the test configuration. */
+const suites = ['unit', 'app', 'engine', 'engine-parts', 'e2e']
 
 /** Everything; ends with what failed, and a line of counts. */
 export const test = async () => {

@@ -279,11 +279,13 @@ describe('an ordinary broker', () => {
     const first = await openBroker(closing, { anonymous: everything }, { folder })
     const connect = (clientId: string, topic: string) =>
       clientOf(closing, first.port, { clientId, will: { topic, payload: Buffer.from('gone'), qos: 1, retain: true } })
-    await connect('crane', 'crane/state')
+    const crane = await connect('crane', 'crane/state')
     await connect('lamp', 'lamp/state')
     const polite = await connect('office', 'office/state')
     await polite.client.endAsync()
     await until(() => first.session.status().clients.length === 2)
+    // what is confirmed lies on the disk, and what happened before it
+    await crane.client.publishAsync('yard/mark', 'here', { qos: 1, retain: true })
     // as the disk is found after kill -9
     const found = `${stateFolderFor(closing)}/found`
     cpSync(folder, found, { recursive: true })

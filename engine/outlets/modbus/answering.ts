@@ -1,5 +1,6 @@
 import type { Table } from '#core/modbus/address'
 import { exception } from '#core/modbus/exceptions'
+import { identifies, identify } from '#core/modbus/identification'
 import type { Denied } from '#core/modbus/map/registerMap'
 import { rangeText } from '#core/modbus/map/ways'
 import { decodeRequest, encodeException, encodeReply, type Request } from '#core/modbus/pdu'
@@ -12,6 +13,8 @@ import type { Machine } from './machines'
 import type { MappedTags } from './mapped'
 
 const mostUnderWay = 50
+/** Of what this outlet offers, not of the program. */
+const revision = '1.0'
 
 /** Who asks. */
 export interface Asking {
@@ -31,6 +34,8 @@ interface Around {
   write: OutletContext<unknown>['write']
   /** The name of the outlet. */
   outlet: string
+  /** The name of the site. */
+  site(): string
 }
 
 const known = new Set([1, 2, 3, 4, 5, 6, 15, 16, 22, 23])
@@ -39,7 +44,7 @@ const tableOf: Record<number, Table> = { 1: 'coil', 2: 'discrete', 3: 'holding',
 /** What a request asks for, in a few words: `reads holding/40 to 159`. */
 export const askedText = (pdu: Buffer): string => {
   const request = decodeRequest(pdu)
-  if (!request.ok) return `function ${pdu[0] ?? '(none)'}`
+  if (!request.ok) return pdu[0] === identifies ? 'asks who this is' : `function ${pdu[0] ?? '(none)'}`
   const { value } = request
   const verb = value.fc <= 4 ? 'reads' : value.fc === 23 ? 'writes and reads' : 'writes'
   return `${verb} ${rangeText(tableOf[value.fc]!, value.offset, countOf(value))}`
@@ -57,6 +62,7 @@ export class Answering {
   /** A promise only where something is written. */
   answer(unit: number, pdu: Buffer, asking: Asking): Answer | Promise<Answer> {
     const fc = pdu[0] ?? 0
+    if (fc === identifies) return this.identify(pdu)
     const request = decodeRequest(pdu)
     if (!request.ok) {
       const code = known.has(fc) ? exception.illegalDataValue : exception.illegalFunction
@@ -64,6 +70,14 @@ export class Answering {
     }
     const { value } = request
     return isRead(value) ? this.read(unit, value, asking) : this.write(unit, value, asking)
+  }
+
+  /** Who this is, for whoever asks. */
+  private identify(pdu: Buffer): Answer {
+    const { outlet, site } = this.around
+    const identity = { vendor: 'Keen Conduit', productCode: 'Modbus outlet', revision, product: outlet, application: site() }
+    const said = identify(pdu, identity)
+    return said.ok ? { pdu: said.pdu, refused: null } : refusal(identifies, said)
   }
 
   /** @param as the function of the reply, where what was read came with a write */

@@ -50,11 +50,11 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
   private work: Promise<unknown>
 
   constructor(private context: OutletContext<ModbusServerSettings>) {
-    const { settings, table, journal, name, write } = context
+    const { settings, table, journal, name, write, site } = context
     this.settings = settings
     this.machines = new Machines(settings)
     this.mapped = new MappedTags(table, settings.map, settings)
-    this.answering = new Answering({ mapped: this.mapped, write, outlet: name })
+    this.answering = new Answering({ mapped: this.mapped, write, outlet: name, site })
     const admission = new Admission(
       () => this.settings.limits,
       (from, text) => this.refusals.note(`somebody from ${from}`, text),
