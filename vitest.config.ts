@@ -16,10 +16,11 @@ const foundByName = autoImports.vite({
 /** Files that put modules of their own in the place of ours: nobody else may have loaded those before. */
 const ownModules = ['tests/engine/arrivals.test.ts', 'tests/engine/subjects.test.ts']
 /** What is loaded once serves all files of a worker. */
-const sharing = { isolate: false, maxWorkers: 2 }
+const sharing = { isolate: false }
 
 export default defineConfig({
   test: {
+    maxWorkers: 2,
     projects: [
       { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...sharing } },
       {
@@ -54,6 +55,7 @@ export default defineConfig({
           testTimeout: 180_000,
           hookTimeout: 240_000,
           fileParallelism: false,
+          sequence: { groupOrder: 1 },
         },
       },
     ],
