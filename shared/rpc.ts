@@ -21,6 +21,7 @@ import type { Finding } from './notes'
 import type { TagTrend } from './watch'
 import type { Priorities } from './links/priorities'
 import type { SensorOffer, SensorPortFound } from './links/sensorPorts'
+import type { MachinePort } from './serialPorts'
 import type { Writer } from './writes'
 import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
@@ -64,6 +65,8 @@ export interface EngineApi {
   traffic(of: 'link' | 'outlet', id: number, after: number | null, most: number): Answer<TrafficPart>
   /** Messages of a link that nobody claims. */
   unclaimed(of: 'link' | 'outlet', id: number): Answer<UnclaimedStatus>
+  /** The serial ports of the engine’s machine. */
+  serialPorts(): Promise<MachinePort[]>
   sensorPorts(linkId: number): Answer<SensorPortFound[]>
   /** What the device at a port offers to become tags. */
   sensorOffer(linkId: number, port: number): Promise<Answer<SensorOffer>>

@@ -8,6 +8,14 @@ const emit = defineEmits<{ left: [path: string] }>()
 
 const device = computed(() => `${props.path}.device`)
 const named = (label: string) => (props.suffix ? `${label} ${props.suffix}` : label)
+const { ports, look } = useSerialPorts()
+const devices = computed(() => ports.value?.map((one) => one.device) ?? [])
+const hint = computed(() => {
+  const known = ports.value?.find((one) => one.device === port.value.device)
+  if (known) return known.about || 'this machine has it'
+  if (ports.value === null) return ''
+  return devices.value.length === 0 ? 'this machine has no serial port now' : `this machine has ${devices.value.join(', ')}`
+})
 const speeds = bauds.map((value) => ({ value, title: String(value) }))
 const parityChoices = parities.map((value) => ({ value, title: parityText[value] }))
 const ofData = ([8, 7] as const).map((value) => ({ value, title: String(value) }))
@@ -18,13 +26,15 @@ const isUnusual = computed(() => (port.value.parity === 'none') !== (port.value.
 
 <template>
   <div>
-    <TextField
+    <SuggestField
       v-model="port.device"
       :label="named('Serial port')"
-      mono
+      :among="devices"
       placeholder="/dev/ttyUSB0"
       :message="messageFor(device)"
+      :hint="hint"
       @left="emit('left', device)"
+      @focusin="look"
     />
     <div class="serial">
       <ChoiceField v-model="port.baud" :label="named('Speed, bit/s')" :choices="speeds" mono />

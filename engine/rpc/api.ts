@@ -38,6 +38,7 @@ import { previewOf } from '../records/preview'
 import { LiveViews } from '../live/liveViews'
 import { LookingFault } from '../links/looking'
 import { driverOf } from '../links/registry'
+import { machinePorts } from '../serial/machinePorts'
 import { TagShelf } from '../outlets/http/tagShelf'
 import { tryEndpoint } from '../outlets/http/tryEndpoint'
 import { asOutletTag } from '../tags/tagRegister'
@@ -158,6 +159,8 @@ export class EngineFunctions implements EngineApi {
     const source = this.parts.engine[of](id)
     return source ? answered(source.arrivals.list()) : refused(fault('entry.gone', { thing: of, id }))
   }
+
+  serialPorts = () => machinePorts()
 
   sensorPorts = (linkId: number): Answer<SensorPortFound[]> => {
     const link = this.parts.engine.link(linkId)

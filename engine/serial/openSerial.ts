@@ -5,6 +5,7 @@ import type { SerialPortSettings } from '#core/contracts/serial'
 import { fault } from '#core/faults/catalogue'
 import { within } from '#pacing/within'
 import { serialFault } from './faults'
+import { machinePorts } from './machinePorts'
 
 /** The package’s own does not let go of the port where its stream is destroyed. */
 class HeldPort extends SerialPort {
@@ -36,7 +37,7 @@ export const openSerial = async (settings: SerialPortSettings, withinMs: number)
   if (problem === 'late') port.destroy()
   throw problem === 'late'
     ? fault('serial.gone', { device }, `not open within ${withinMs} ms`)
-    : serialFault(problem, device, await serialPorts())
+    : serialFault(problem, device, await machineDevices())
 }
 
 /** Null: it is open. */
@@ -54,8 +55,4 @@ const givenBack = async (device: string) => {
   if (known?.port.destroyed) await within(givenBackWithinMs, known.ended).catch(() => {})
 }
 
-/** The serial ports that this machine has now. */
-const serialPorts = async (): Promise<string[]> => {
-  const found = await SerialPort.list().catch(() => [])
-  return found.map(({ path }) => path)
-}
+const machineDevices = async (): Promise<string[]> => (await machinePorts()).map(({ device }) => device)

@@ -1,3 +1,4 @@
+import { machinePort } from '../serialPorts'
 import { sensorPortFound } from '../links/sensorPorts'
 import { watchedStatus } from '../links/watchedStatus'
 import { z } from 'zod'
@@ -101,6 +102,14 @@ export const takeSensor = operation('POST /links/{id}/ports/{port}/take', {
   answer: z.object({ made: z.array(z.string()).describe('The paths of the tags.'), revision: z.int() }),
   engine: true,
   faults: ['entry.gone', 'entry.taken', 'link.no-ports', 'iolink.empty', 'iolink.undescribed'],
+})
+
+export const listSerialPorts = operation('GET /serial-ports', {
+  group,
+  needs: 'look',
+  does: 'The serial ports that the engine’s machine has now.',
+  answer: z.array(machinePort),
+  engine: true,
 })
 
 export const loadLink = operation('POST /links/{id}/load', {

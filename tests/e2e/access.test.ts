@@ -134,6 +134,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'GET /links/999999/ports': 'look',
   'POST /links/999999/ports/999999/take': 'configure',
   'GET /device-descriptions': 'look',
+  'GET /serial-ports': 'look',
   'POST /device-descriptions': 'configure',
   'GET /device-descriptions/999999': 'look',
   'PUT /device-descriptions/999999': 'configure',
