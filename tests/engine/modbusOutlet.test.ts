@@ -251,7 +251,7 @@ describe('other ways in', () => {
   it('frames of serial lines over TCP: answered under their check, to all without an answer, noise told', async () => {
     const { port, details, written } = await berth({ doors: [{ framing: 'rtu' }] })
     const socket = await dialled(closing, port)
-    const who = await exchanged(socket, encodeRtu(1, hex('2B 0E 04 01')), 27)
+    const who = await exchanged(socket, encodeRtu(1, hex('2B 0E 04 01')), 25)
     expect(who.subarray(1, -2)).toEqual(Buffer.concat([hex('2B 0E 04 82 00 00 01 01 0D'), Buffer.from('Modbus outlet')]))
     // 01 03 0002 0001 with its check 25CA; the answer 01 03 02 04D2 with 3AD9
     expect(await exchanged(socket, hex('01 03 0002 0001 25CA'), 7)).toEqual(hex('01 03 02 04D2 3AD9'))
