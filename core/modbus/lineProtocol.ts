@@ -1,3 +1,4 @@
+import { lineFrames } from './lineFrames'
 import { serialText } from '../contracts/serial'
 import type { FieldProblem, PointDefinition, Protocol } from '../links/protocol'
 import { parseAddress } from './address'
@@ -25,7 +26,7 @@ export const modbusLine: Protocol = {
   kind: 'modbus-line',
   title: 'Modbus serial line',
   subtitle: 'RTU or ASCII: at a serial port, or behind a converter that passes bytes on',
-  frames: null,
+  frames: lineFrames,
   place: (settings) => placeText(settings as ModbusLineSettings),
   describe: (text, settings) => modbusTcp.describe(text, as(settings)),
   problems: (point, settings) => [...modbusTcp.problems(point, as(settings)), ...broadcastProblem(point, settings)],

@@ -91,7 +91,11 @@ export class RtuCutter implements Cutter {
 /** Of a function that is not known: as long as what came together, where the check agrees. */
 const unknownLength = (bytes: Buffer, at: number): number => Math.min(bytes.length - at, longest)
 
-const requestLength = (bytes: Buffer, at: number, fc: number): number | null => {
+/** How long the frame is that begins here, by its function; null: its function is not known. */
+export const rtuLength = (bytes: Uint8Array, isRequest: boolean): number | null =>
+  isRequest ? requestLength(bytes, 0, bytes[1]!) : replyLength(bytes, 0, bytes[1]!)
+
+const requestLength = (bytes: Uint8Array, at: number, fc: number): number | null => {
   if (fc >= 1 && fc <= 6) return 8
   if (fc === 15 || fc === 16) return bytes.length - at > 6 ? 9 + bytes[at + 6]! : 9
   if (fc === 22) return 10
@@ -100,7 +104,7 @@ const requestLength = (bytes: Buffer, at: number, fc: number): number | null => 
   return null
 }
 
-const replyLength = (bytes: Buffer, at: number, fc: number): number | null => {
+const replyLength = (bytes: Uint8Array, at: number, fc: number): number | null => {
   if (fc & 0x80) return 5
   if ((fc >= 1 && fc <= 4) || fc === 23) return 5 + bytes[at + 2]!
   if (fc === 5 || fc === 6 || fc === 15 || fc === 16) return 8

@@ -2,8 +2,8 @@
 export interface FrameRule {
   /** So many bytes tell the length. */
   head: number
-  /** The length of the whole frame that begins here, bytes; null: no frame of this protocol begins so. */
-  lengthOf(head: Uint8Array): number | null
+  /** The length of the whole frame that begins here, bytes; null: no frame of this protocol begins so. @param out whether we sent it */
+  lengthOf(head: Uint8Array, out: boolean): number | null
 }
 
 /** A frame that claims to be longer is none. */
@@ -16,14 +16,18 @@ const longest = 16 * 1024 * 1024
 export class FrameSplitter {
   private rest: Uint8Array = new Uint8Array()
 
-  constructor(private rule: FrameRule | null) {}
+  /** @param out for what we send */
+  constructor(
+    private rule: FrameRule | null,
+    private out = false,
+  ) {}
 
   push(chunk: Uint8Array): Uint8Array[] {
     if (!this.rule) return [chunk]
     let bytes = this.rest.length === 0 ? chunk : joined(this.rest, chunk)
     const frames: Uint8Array[] = []
     while (bytes.length >= this.rule.head) {
-      const length = this.rule.lengthOf(bytes)
+      const length = this.rule.lengthOf(bytes, this.out)
       if (length === null || length < this.rule.head || length > longest) return this.done([...frames, bytes], new Uint8Array())
       if (bytes.length < length) break
       frames.push(bytes.subarray(0, length))

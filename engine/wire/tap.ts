@@ -125,7 +125,7 @@ export class Tap {
     const known = this.connections.get(id)
     if (known) return known
     if (this.connections.size >= mostConnections) this.connections.delete(this.connections.keys().next().value!)
-    const fresh = { id, peer, ways: { in: new FrameSplitter(this.rule), out: new FrameSplitter(this.rule) } }
+    const fresh = { id, peer, ways: { in: new FrameSplitter(this.rule), out: new FrameSplitter(this.rule, true) } }
     this.connections.set(id, fresh)
     return fresh
   }

@@ -1,6 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { encodeFrame } from '#core/modbus/mbap'
+import { encodeAscii } from '#core/modbus/ascii'
+import { lineFrames } from '#core/modbus/lineFrames'
+import { encodeRtu } from '#core/modbus/rtu'
 import { FrameSplitter, mbapFrames, uaFrames } from '#core/wire/frames'
 
 const chunk = (type: string, length: number) => {
@@ -49,6 +52,22 @@ describe('frames in a stream', () => {
     expect(new FrameSplitter(uaFrames).push(chunk('GETF', 20))).toHaveLength(1)
     const huge = Buffer.from('MSGF\xff\xff\xff\xff', 'latin1')
     expect(new FrameSplitter(uaFrames).push(huge)).toEqual([huge])
+  })
+
+  it.each([
+    ['requests', true, ['030000000a', '10000000020400010002', '2b0e0100', '05000aff00']],
+    ['replies', false, ['0304000a000b', '1000000002', '8302', '010155']],
+  ])('of a serial line are told apart by their function: %s', (_, out, pdus) => {
+    const places = fc.array(fc.nat(60), { maxLength: 6 })
+    const frames = pdus.map((pdu, i) => encodeRtu(i + 1, Buffer.from(pdu, 'hex')))
+    const letters = pdus.map((pdu, i) => encodeAscii(i + 1, Buffer.from(pdu, 'hex')))
+    fc.assert(
+      fc.property(places, fc.constantFrom(frames, letters), (at, sent) => {
+        const splitter = new FrameSplitter(lineFrames, out)
+        const found = cut(Buffer.concat(sent), at).flatMap((part) => splitter.push(part))
+        expect(found.map((one) => Buffer.from(one).toString('hex'))).toEqual(sent.map((one) => one.toString('hex')))
+      }),
+    )
   })
 
   it('without a rule are the pieces themselves', () => {
