@@ -15,6 +15,7 @@ import { prepareCallBook } from './callBook'
 import { converterLink, converterTags } from './converter'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
+import { meterLine, meterLineTags, meterLineWay } from './meterLine'
 import { substationLink, substationSettings, substationTags, type SubstationPorts } from './substation'
 import { descriptionsFrom, sensorBase, sensorDescriptions, sensorLink, sensorTags } from './sensors'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
@@ -30,6 +31,7 @@ interface Ports extends OutletPorts, SubstationPorts {
   modbus: number
   quay: number
   tariff: number
+  meterLine: number
   sensors: number
   converter: number
   database: number
@@ -72,6 +74,7 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   converter: Number(env.CONDUIT_STANDIN_CONVERTER_PORT),
   ventilation: Number(env.CONDUIT_STANDIN_VENTILATION_PORT),
   transformer: Number(env.CONDUIT_STANDIN_TRANSFORMER_PORT),
+  meterLine: Number(env.CONDUIT_STANDIN_LINE_PORT),
   sensors: Number(env.CONDUIT_STANDIN_SENSOR_PORT),
   quay: Number(env.CONDUIT_STANDIN_QUAY_PORT),
   tariff: Number(env.CONDUIT_STANDIN_TARIFF_PORT),
@@ -116,6 +119,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('tag', substationTags(await addLink(editor, substationLink(ports))))
     await editor.insert('deviceDescription', sensorDescriptions(documents))
     await editor.insert('tag', sensorTags(await addLink(editor, sensorLink(ports.sensors)), documents))
+    await editor.insert('tag', meterLineTags(await addLink(editor, meterLine(ports.meterLine))))
     const outlets = [
       await demoOutlet(ports),
       await demoBroker(ports),
@@ -145,6 +149,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     ['Frequency converter FC-1', { port: ports.converter }],
     ['Substation building services', substationSettings(ports)],
     ['Arm sensors berth 1', { base: sensorBase(ports.sensors) }],
+    ['Meters by their line', { line: meterLineWay(ports.meterLine) }],
     ['Quay', { port: ports.quay }],
     ['Vessel call book', { port: ports.database }],
     ['Tariff service', { base: tariffBase(ports.tariff) }],
