@@ -11,6 +11,7 @@ export const masterFaultText = {
   invalid: 'the sensor at port 1 says that its values are none',
   text: 'answers with text that is no JSON',
   swamped: 'says that it is busy',
+  eventless: 'tells no events',
 } as const
 export type MasterFault = keyof typeof masterFaultText
 export const isMasterFault = (name: unknown): name is MasterFault => typeof name === 'string' && name in masterFaultText
@@ -71,7 +72,7 @@ export class SensorMaster {
     const path = pathname.replace(/^\/iolink\/v1/, '')
     if (path === pathname) return no(404, 301, 'Resource not found')
     if (this.faults.has('swamped')) return no(503, 102, 'Busy')
-    if (path === '/gateway/events') return { status: 200, body: this.reported }
+    if (path === '/gateway/events' && !this.faults.has('eventless')) return { status: 200, body: this.reported }
     const ofDevice = /^\/devices\/([^/]+)(\/.*)$/.exec(path)
     if (ofDevice) return this.ofDevice(ofDevice[1]!, ofDevice[2]!, request)
     return this.ofMaster(path)

@@ -81,8 +81,12 @@ describe('a link to a master', () => {
     expect(link.session.status()).toMatchObject({ flow: 'broken', sentence: expect.stringContaining('port 1') as string })
     master.plug(1, sensors[0]!)
     await link.good(pull.address)
-    master.plug(1, new Sensor(tension, 'S-9'))
+    const other = new Sensor(tension, 'S-9')
+    other.measure('Tension', 3)
+    master.plug(1, other)
     await until(() => link.told().includes('exchanged for one of its kind, serial number S-9'))
+    // from then on nothing of the one before is good
+    expect(link.quality(pull.address) !== quality.Good || link.value(pull.address) === 3).toBe(true)
     await link.good(pull.address)
     expect(link.told()).toContain('HT-40 of Harrow Sensor Works is not there any more')
   })
@@ -208,6 +212,31 @@ describe('what devices report', () => {
       .split('\n')
       .filter((line) => line.includes('36001'))
     expect(lines).toEqual(['Port 1: event 36001, Overload has appeared.', 'Port 1: event 36001, Overload is over.'])
+  })
+})
+
+describe('events that come, or do not', () => {
+  it('of a master that tells none are no good value, and stop nothing else', async () => {
+    const { base, master } = await startMaster(closing, tension)
+    master.faults.add('eventless')
+    const link = await openMaster(closing, masterSettings(base), [{ address: '1:events', type: 'string' }, pull])
+    await link.is('1:events', quality.BadNotSupported)
+    await link.good(pull.address)
+    expect(link.session.origin(link.handleOf('1:events'))!.fault).toMatchObject({ code: 'iolink.refused' })
+  })
+
+  it('in a storm are all taken, and told in part', async () => {
+    const { base, master } = await startMaster(closing, tension)
+    for (let i = 0; i < 60; i++) master.report(1, 40_000 + i, 'APPEARS', 'NOTICE')
+    const link = await openMaster(closing, masterSettings(base), [])
+    await until(() => link.port(1)?.events.length === 60)
+    expect(link.told()).toContain('40 more events came at once.')
+    expect(
+      link
+        .told()
+        .split('\n')
+        .filter((line) => line.includes('has appeared')),
+    ).toHaveLength(20)
   })
 })
 

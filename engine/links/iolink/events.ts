@@ -1,3 +1,4 @@
+import type { Fault } from '#core/faults/catalogue'
 import type { EventList } from '#core/iolink/json'
 
 export interface ReportedEvent {
@@ -12,6 +13,8 @@ export interface ReportedEvent {
 export class ReportedEvents {
   private active = new Map<number, ReportedEvent>()
   last: ReportedEvent | null = null
+  /** Why the master does not tell them; null: it does. */
+  fault: Fault | null = null
 
   /** What has appeared and not disappeared, by code. */
   get list(): ReportedEvent[] {

@@ -28,7 +28,8 @@ export const originOf = (port: SensorPort, target: Target, away: Fault | null, t
     return { ...base, stages: state ? [{ ...told, at }, passed()] : [told] }
   }
   if (placed.address.of === 'events') {
-    const { last } = port.events
+    const { last, fault: untold } = port.events
+    if (untold) return { ...base, fault: base.fault ?? untold, stages: [] }
     const told = last ? `${last.code} ${last.text}, ${last.mode.toLowerCase()}, ${last.time}` : 'no event so far'
     return { ...base, stages: [{ title: 'Reported last', text: told, detail: '' }, passed()] }
   }

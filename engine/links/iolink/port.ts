@@ -101,6 +101,7 @@ export class SensorPort {
     const why = this.whyNot(seen)
     const isAnother = !isSame(before, seen)
     if (isAnother) this.forgetImages()
+    if (isAnother && before?.device) this.doubtValues()
     if (why) this.stop(why, quality.BadNotConnected)
     else this.begin(isAnother)
     if (!seen.device) this.events.clear()
@@ -116,6 +117,7 @@ export class SensorPort {
   /** Values wait until it is known again who gives them. */
   unsettle() {
     this.isReady = false
+    this.doubtValues()
   }
 
   /** Asks everything anew: settings are others. */
@@ -202,6 +204,14 @@ export class SensorPort {
       if (!isFact(placed.address.of)) this.around.table.degrade(point.handle, code, now)
   }
 
+  /** What was read is of a while ago, or of another device. */
+  private doubtValues() {
+    const now = Date.now()
+    for (const { point, placed } of this.targets.values())
+      if (!isFact(placed.address.of)) this.around.table.degrade(point.handle, quality.UncertainLastUsableValue, now)
+    this.around.table.flush()
+  }
+
   private forgetImages() {
     this.input = null
     this.output = null
@@ -251,6 +261,10 @@ export class SensorPort {
     const { seen } = this
     if (!seen) return
     for (const { point, placed, odd } of this.facts()) {
+      if (placed.address.of === 'events' && this.events.fault) {
+        this.around.table.degrade(point.handle, quality.BadNotSupported, seen.at)
+        continue
+      }
       const text = placed.address.of === 'state' ? seen.state : this.events.text
       deliver(this.around.table, point, odd, text, quality.Good, seen.at, seen.at)
     }

@@ -298,20 +298,30 @@ export class IoLinkSession implements LinkSession<IoLinkSettings> {
   }
 
   private takeEvents(events: EventList) {
-    for (const { time, severity, origin, message } of this.reader.news(events)) {
-      if (origin.masterNumber !== undefined && origin.masterNumber !== this.settings.master) continue
-      const port = this.inOrder().find(
-        ({ number, seen }) => origin.portNumber === number || (origin.portNumber === undefined && seen?.alias === origin.deviceAlias),
-      )
-      if (!port) continue
-      const known = port.description?.events.find(({ code }) => code === message.code)
-      const text = known?.name || message.text
-      port.events.take({ code: message.code, severity, mode: message.mode, text, time })
-      const told = `Port ${port.number}: event ${message.code}${text === '' ? '' : `, ${text}`}${modeWords[message.mode] ?? ''}.`
-      if (severity === 'ERROR' || severity === 'WARNING') this.context.journal.caution(this.context.name, told)
-      else this.context.journal.note(this.context.name, told)
+    const news = this.reader.news(events)
+    news.forEach((event, i) => this.takeEvent(event, i < mostTold))
+    if (news.length > mostTold)
+      this.context.journal.note(this.context.name, `${counted(news.length - mostTold, 'more event')} came at once.`)
+    for (const port of this.ports.values()) {
+      port.events.fault = this.lookout.eventsFault
+      port.giveFacts()
     }
-    for (const port of this.ports.values()) port.giveFacts()
+  }
+
+  private takeEvent({ time, severity, origin, message }: EventList[number], isTold: boolean) {
+    if (origin.masterNumber !== undefined && origin.masterNumber !== this.settings.master) return
+    const port = this.inOrder().find(
+      ({ number, seen }) => origin.portNumber === number || (origin.portNumber === undefined && seen?.alias === origin.deviceAlias),
+    )
+    if (!port) return
+    const known = port.description?.events.find(({ code }) => code === message.code)
+    const text = known?.name || message.text
+    port.events.take({ code: message.code, severity, mode: message.mode, text, time })
+    if (!isTold) return
+    const { journal, name } = this.context
+    const told = `Port ${port.number}: event ${message.code}${text === '' ? '' : `, ${text}`}${modeWords[message.mode] ?? ''}.`
+    if (severity === 'ERROR' || severity === 'WARNING') journal.caution(name, told)
+    else journal.note(name, told)
   }
 
   private away(failed: Extract<Asked<unknown>, { ok: false }>) {
@@ -323,6 +333,9 @@ export class IoLinkSession implements LinkSession<IoLinkSettings> {
     table.flush()
   }
 }
+
+/** Of what comes at one look; a storm would fill the journal. */
+const mostTold = 20
 
 const modeWords: Record<string, string> = { APPEARS: ' has appeared', DISAPPEARS: ' is over' }
 
