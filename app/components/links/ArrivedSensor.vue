@@ -10,8 +10,7 @@ import type { SensorPortFound } from '#shared/links/sensorPorts'
 const props = defineProps<{ link: Link; found: SensorPortFound; mayTake: boolean }>()
 const emit = defineEmits<{ taken: []; keep: [] }>()
 const notices = useNotices()
-const busy = ref(false)
-const refused = shallowRef<Refused | null>(null)
+const { busy, refused, attempt } = useAttempt()
 const chooser = ref<HTMLInputElement | null>(null)
 
 const name = computed(() => props.found.described?.named || props.found.device?.productName || 'A device without a name')
@@ -35,17 +34,6 @@ const folder = computed({
 })
 const problem = computed(() => pathProblem(folder.value.trim()) ?? '')
 
-const attempt = async (work: () => Promise<void>) => {
-  busy.value = true
-  refused.value = null
-  try {
-    await work()
-  } catch (error) {
-    refused.value = asRefused(error)
-  } finally {
-    busy.value = false
-  }
-}
 const take = () =>
   attempt(async () => {
     const { id } = props.link

@@ -8,8 +8,7 @@ import type { Tag } from '#shared/tags'
 /** Who holds a value that goes by priorities, level by level, and giving back what this site holds. */
 const props = defineProps<{ tag: Tag }>()
 const held = ref<Priorities | null>(null)
-const refused = ref<Refused | null>(null)
-const busy = ref(false)
+const { busy, refused, attempt } = useAttempt()
 
 const address = computed(() => (props.tag.source.kind === 'point' ? props.tag.source.address : ''))
 const applies = computed(() => {
@@ -33,17 +32,11 @@ const look = async () => {
     busy.value = false
   }
 }
-const release = async () => {
-  busy.value = true
-  refused.value = null
-  try {
+const release = () =>
+  attempt(async () => {
     await callApi(releaseTag, { params: { id: props.tag.id } })
     await look()
-  } catch (error) {
-    refused.value = asRefused(error)
-    busy.value = false
-  }
-}
+  })
 watch(
   () => props.tag.id,
   () => {

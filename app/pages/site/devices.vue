@@ -10,10 +10,9 @@ const live = useLive()
 const session = useSession()
 const notices = useNotices()
 const known = shallowRef<ListedDescription[] | null>(null)
-const refused = shallowRef<Refused | null>(null)
+const { busy, refused, attempt } = useAttempt()
 const left = shallowRef<DescriptionsLoaded['refused']>([])
 const filter = ref('')
-const busy = ref(false)
 const isOver = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
 const asking = shallowRef<ListedDescription | null>(null)
@@ -28,17 +27,6 @@ const list = async () => {
 watch(() => live.changes, list, { immediate: true })
 const shown = computed(() => known.value?.filter(fitting(filter.value, ({ name, vendorName }) => `${name} ${vendorName}`)) ?? [])
 
-const attempt = async (work: () => Promise<void>) => {
-  busy.value = true
-  refused.value = null
-  try {
-    await work()
-  } catch (error) {
-    refused.value = asRefused(error)
-  } finally {
-    busy.value = false
-  }
-}
 const load = (files: FileList | null | undefined) =>
   attempt(async () => {
     left.value = []

@@ -19,12 +19,16 @@ export const cataloguedDescription = z.object({
 })
 export type CataloguedDescription = z.output<typeof cataloguedDescription>
 
+/** The ids stay in it, whatever the device is called: they tell it apart. */
+const mostName = 80
+
 /** What the catalogue keeps of a document that was read. */
 export const cataloguedFrom = (description: DeviceDescription, document: string): CataloguedDescription => {
   const { vendorId, deviceId, vendorName, named, variants, version, releaseDate, language, languages } = description
-  const called = [named || variants[0]?.name || `Device ${deviceId}`, `${vendorId}/${deviceId}`]
+  const ids = `${vendorId}/${deviceId}`
+  const called = fitted(named || variants[0]?.name || 'Device', mostName - ids.length - 1)
   return {
-    ...{ name: fitted(called.join(' '), 80), vendorId, deviceId, vendorName: fitted(vendorName, 200), version: fitted(version, 40) },
+    ...{ name: `${called} ${ids}`, vendorId, deviceId, vendorName: fitted(vendorName, 200), version: fitted(version, 40) },
     ...{ released: fitted(releaseDate, 40), language, languages, document },
   }
 }
