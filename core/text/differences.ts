@@ -17,8 +17,13 @@ export const differencesBetween = (before: unknown, after: unknown, field = ''):
     return names.flatMap((name) => differencesBetween(a[name], b[name], field === '' ? name : `${field}.${name}`))
   }
   const [from, to] = [textOf(before), textOf(after)]
-  return from === to ? [] : [{ field, before: from, after: to }]
+  return from === to ? [] : [{ field, before: brief(from), after: brief(to) }]
 }
+
+const mostShown = 400
+/** A document is told by how it begins. */
+const brief = (text: string | null) =>
+  text === null || text.length <= mostShown ? text : `${text.slice(0, mostShown)} … ${text.length.toLocaleString('en-GB')} characters`
 
 /** Nothing, or a thing without anything in it. */
 const isEmpty = (value: unknown) => value === null || value === undefined || (isPlain(value) && Object.keys(value).length === 0)

@@ -29,4 +29,9 @@ describe('differences', () => {
         expect(differencesBetween(a, b).sort(byField)).toEqual(turned.sort(byField))
       }),
     ))
+
+  it('tells long texts by how they begin, and how long they are', () => {
+    const [told] = differencesBetween({ document: 'a'.repeat(5000) }, { document: 'b' })
+    expect(told).toEqual({ field: 'document', before: `${'a'.repeat(400)} … 5,000 characters`, after: 'b' })
+  })
 })

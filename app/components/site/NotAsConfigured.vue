@@ -2,7 +2,7 @@
 import { tryAgain } from '#shared/api/site'
 import { counted } from '#core/text/counted'
 import type { NotInForce } from '#shared/status'
-import { placeOfThing } from '~/subjects'
+import { placeOfThing, subjectWord } from '~/subjects'
 
 /** What is not as it is configured: why, what holds instead, and the way to try again. */
 const live = useLive()
@@ -42,7 +42,7 @@ const askAgain = async () => {
         <template v-for="thing in things" :key="keyOf(thing)">
           <tr class="opens" @click="toggle(thing)">
             <td class="glyph"><PipeGlyph :flow="thing.inForce === null ? 'broken' : 'late'" :width="34" /></td>
-            <td class="kind quiet">{{ thing.subject }}</td>
+            <td class="kind quiet">{{ subjectWord(thing.subject) }}</td>
             <td class="name">
               <NuxtLink :to="placeOfThing(thing)" @click.stop>{{ thing.name || `number ${thing.id}` }}</NuxtLink>
             </td>

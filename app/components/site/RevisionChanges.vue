@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { subjectWord } from '~/subjects'
 import { counted } from '#core/text/counted'
 import { listRevisionChanges, noteRevision, type Revision, type RevisionChange } from '#shared/api/site'
 
@@ -51,7 +52,7 @@ const mostFields = 12
     <table v-if="changes.length" class="changes" aria-label="What it changed">
       <tbody>
         <tr v-for="change in changes" :key="`${change.subject} ${change.id}`">
-          <td class="quiet">{{ change.subject }} {{ change.what }}</td>
+          <td class="quiet">{{ subjectWord(change.subject) }} {{ change.what }}</td>
           <td class="mono name" :title="change.name">{{ change.name }}</td>
           <td>
             <span v-for="one in change.fields.slice(0, mostFields)" :key="one.field" class="field">
