@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, relative } from 'node:path'
 import { project } from '../paths.mjs'
@@ -75,13 +75,18 @@ const runSuite = (suite) => {
     `--project=${suite}`,
     '--reporter=default',
     '--reporter=json',
+    `--reporter=${join(project, 'launcher/unhandled.mjs')}`,
     `--outputFile.json=${report}`,
   ]
-  const { status } = spawnSync('npx', args, { cwd: project, stdio: ['ignore', 'inherit', 'inherit'] })
+  const unhandled = join(folder, 'unhandled.txt')
+  const env = { ...process.env, CONDUIT_UNHANDLED: unhandled }
+  const { status } = spawnSync('npx', args, { cwd: project, env, stdio: ['ignore', 'inherit', 'inherit'] })
   const count = readReport(report)
+  const uncaught = existsSync(unhandled) ? readFileSync(unhandled, 'utf8').trim().split('\n') : []
   rmSync(folder, { recursive: true, force: true })
   if (status === 0 || count.failed > 0) return count
-  return { ...count, failed: 1, failures: [`${suite}: ended with ${status} although no test failed`] }
+  const why = uncaught.map((line) => `${suite}: nobody caught ${line.slice(0, 300)}`)
+  return { ...count, failed: 1, failures: [`${suite}: ended with ${status} although no test failed`, ...why] }
 }
 
 /** @param {string} file @returns {Count} */
