@@ -372,10 +372,9 @@ type Condition = Pick<LinkStatus, 'flow' | 'sentence' | 'fault'>
 const conditionOf = (devices: readonly Device[], units: readonly UnitStatus[]): Condition => {
   const worst = units.find(({ flow }) => flow === 'broken') ?? units.find(({ flow }) => flow === 'late')
   if (!worst) return { flow: 'flowing', sentence: devices.length === 1 ? units[0]!.sentence : `${counted(devices.length, 'device')} answer`, fault: null } // prettier-ignore
-  const why = devices.find(({ instance }) => String(instance) === worst.unit)?.fault ?? null
   const well = units.filter(({ flow }) => flow === 'flowing').length
   const others = devices.length > 1 ? ` · ${well} of ${counted(devices.length, 'device')} as they should be` : ''
-  return { flow: worst.flow === 'broken' && well === 0 ? 'broken' : 'late', sentence: worst.sentence + others, fault: why }
+  return { flow: worst.flow === 'broken' && well === 0 ? 'broken' : 'late', sentence: worst.sentence + others, fault: worst.lastFault }
 }
 
 const sum = (numbers: readonly number[]) => numbers.reduce((total, one) => total + one, 0)
