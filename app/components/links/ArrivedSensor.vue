@@ -34,8 +34,9 @@ const folder = computed({
 })
 const problem = computed(() => pathProblem(folder.value.trim()) ?? '')
 
-const take = () =>
-  attempt(async () => {
+const take = async () => {
+  if (problem.value !== '') return
+  await attempt(async () => {
     const { id } = props.link
     const { made: paths, revision } = await callApi(takeSensor, {
       params: { id, port: props.found.port },
@@ -44,6 +45,7 @@ const take = () =>
     notices.tell(`${name.value} is taken: ${counted(paths.length, 'tag')} in ${folder.value.trim()}.`, revision)
     emit('taken')
   })
+}
 const load = (file: File | undefined) =>
   attempt(async () => {
     if (!file) return
@@ -96,10 +98,11 @@ const load = (file: File | undefined) =>
         <span class="quiet">the tags of this port stay as they are</span>
       </div>
     </template>
-    <form v-else-if="mayTake" class="take" @submit.prevent="take">
-      <TextField v-model="folder" label="Its tags go to" mono :message="problem" />
-      <BusyButton variant="flat" type="submit" :busy="busy" :disabled="problem !== ''">Take it</BusyButton>
-    </form>
+    <!-- no form of its own: it stands beside the sheet, in the sheet's -->
+    <div v-else-if="mayTake" class="take">
+      <TextField v-model="folder" label="Its tags go to" mono :message="problem" @keydown.enter.prevent.stop="take" />
+      <BusyButton variant="flat" :busy="busy" :disabled="problem !== ''" @click="take">Take it</BusyButton>
+    </div>
     <FaultNote v-if="refused" :fault="refused.why" mild />
   </article>
 </template>
