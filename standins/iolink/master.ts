@@ -12,6 +12,7 @@ export const masterFaultText = {
   text: 'answers with text that is no JSON',
   swamped: 'says that it is busy',
   eventless: 'tells no events',
+  deaf: 'says who is at port 1, and does not reach it for values',
 } as const
 export type MasterFault = keyof typeof masterFaultText
 export const isMasterFault = (name: unknown): name is MasterFault => typeof name === 'string' && name in masterFaultText
@@ -101,6 +102,8 @@ export class SensorMaster {
     const sensor = this.ports[Number(port[1]) - 1]
     if (!sensor) return no(500, 311, 'IO-Link Device is not accessible')
     if (path === '/identification') return { status: 200, body: identificationOf(sensor) }
+    if (path === '/processdata/value' && this.faults.has('deaf') && sensor === this.ports[0])
+      return no(500, 311, 'IO-Link Device is not accessible')
     if (path === '/processdata/value') return this.processData(sensor, request)
     const parameter = /^\/parameters\/(\d+)(?:\/subindices\/(\d+))?\/value$/.exec(path)
     if (parameter) return this.parameter(sensor, Number(parameter[1]), Number(parameter[2] ?? 0), request)

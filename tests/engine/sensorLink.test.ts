@@ -124,6 +124,22 @@ describe('a link to a master', () => {
     await link.good(pull.address)
   })
 
+  it('whose device is there and not reached for its values is told as that, and asked ever less often', async () => {
+    const { base, master } = await startMaster(closing, tension)
+    const patience = { connect: 500, answer: 400, retryFirst: 2000, retryMost: 5000 }
+    const link = await openMaster(closing, masterSettings(base, { look: 2000, patience }), [pull])
+    await link.good(pull.address)
+    master.faults.add('deaf')
+    await link.is(pull.address, quality.BadNotConnected)
+    expect(link.session.origin(link.handleOf(pull.address))!.fault!.what).toContain('the device is not to be reached')
+    await until(() => link.session.status().units![0]!.flow === 'late')
+    const before = master.requests
+    await new Promise((resolve) => setTimeout(resolve, 1000))
+    expect(master.requests - before).toBeLessThan(8)
+    master.faults.clear()
+    await link.good(pull.address)
+  })
+
   it('keeps nothing good while the master is silent, and goes on when it answers', async () => {
     const { base, master } = await startMaster(closing, tension)
     const link = await openMaster(closing, masterSettings(base), [pull, { address: '1:state', type: 'string' }])

@@ -182,7 +182,10 @@ export class SensorPort {
     if (device.serialNumber === this.seen?.device?.serialNumber && Date.now() < this.layoutDue) return
     this.layoutDue = Date.now() + this.around.settings().parameters
     const asked = this.note(await this.around.master().parameter(alias, when.index, when.subindex))
-    if (!asked.ok) return void (this.layoutFault = asked.why)
+    if (!asked.ok) {
+      this.layoutDue = 0
+      return void (this.layoutFault = asked.why)
+    }
     const found = asked.value.reduce((value, byte) => value * 256 + byte, 0)
     const facts = { port: this.number, index: when.index, wanted: String(when.value), found: String(found) }
     this.layoutFault = found === when.value ? null : fault('iolink.layout', facts)
@@ -231,12 +234,12 @@ export class SensorPort {
     return made
   }
 
-  /** Asks its device; null: there is none that counts, or another one since. */
+  /** Asks its device; null: there is none that counts, or it answered and there is another one since. */
   async askFor<T>(question: (master: Master, alias: string) => Promise<Asked<T>>): Promise<Asked<T> | null> {
     const { seen } = this
     if (!this.isReady || !seen) return null
     const asked = this.note(await question(this.around.master(), seen.alias))
-    return this.isReady && isSame(seen, this.seen) ? asked : null
+    return !asked.ok || (this.isReady && isSame(seen, this.seen)) ? asked : null
   }
 
   private processInterval(): number | null {
