@@ -142,3 +142,10 @@ export abstract class RoundPoller<P extends PolledItem, B extends PolledBlock<P>
 /** When a round that begins now is due again: it keeps to its beat, unless it is later than one. */
 export const nextBeat = ({ nextDue, interval }: Pick<PolledRound<unknown>, 'nextDue' | 'interval'>, now: number): number =>
   nextDue === 0 || now - nextDue > interval ? now + interval : nextDue + interval
+
+/** How long until the next round is due that does not run already, ms; null: none waits. */
+export const untilDue = (rounds: Iterable<Pick<PolledRound<unknown>, 'nextDue' | 'running'>>): number | null => {
+  let next = Infinity
+  for (const { nextDue, running } of rounds) if (!running) next = Math.min(next, nextDue)
+  return next === Infinity ? null : Math.max(0, next - Date.now())
+}

@@ -1,6 +1,6 @@
 import { grouped } from '#core/lists/grouped'
 import { PlanTimer } from '../planTimer'
-import { nextBeat } from '../roundPoller'
+import { nextBeat, untilDue } from '../roundPoller'
 import type { Item } from './item'
 
 /** What shares an interval, as it is asked. */
@@ -80,10 +80,8 @@ export class Rounds {
     if (this.timer) clearTimeout(this.timer)
     this.timer = null
     if (this.closed || !this.ways.isThere()) return
-    const waiting = [...this.rounds.values()].filter(({ running }) => !running)
-    if (waiting.length === 0) return
-    const next = Math.min(...waiting.map(({ nextDue }) => nextDue))
-    this.timer = setTimeout(() => this.runDue(), Math.max(0, next - Date.now()))
+    const ms = untilDue(this.rounds.values())
+    if (ms !== null) this.timer = setTimeout(() => this.runDue(), ms)
   }
 
   private runDue() {

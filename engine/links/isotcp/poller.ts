@@ -7,7 +7,7 @@ import { quality } from '#core/tags/quality'
 import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import { FenceBook } from '../fenceBook'
-import { nextBeat, RoundPoller } from '../roundPoller'
+import { nextBeat, untilDue, RoundPoller } from '../roundPoller'
 import type { Call, Outcome } from './connection'
 import { pieceOf, placeOf, type IsoPolled, type Part, type PieceBlock } from './pieceBlock'
 import type { Pool } from './pool'
@@ -87,10 +87,8 @@ export class Poller extends RoundPoller<IsoPolled, PieceBlock, IsoRound> {
     if (this.timer) clearTimeout(this.timer)
     this.timer = null
     if (this.closed || this.pool().open === 0) return
-    const waiting = [...this.rounds.values()].filter((round) => !round.running)
-    if (waiting.length === 0) return
-    const next = Math.min(...waiting.map(({ nextDue }) => nextDue))
-    this.timer = setTimeout(() => this.runDue(), Math.max(0, next - Date.now()))
+    const ms = untilDue(this.rounds.values())
+    if (ms !== null) this.timer = setTimeout(() => this.runDue(), ms)
   }
 
   private runDue() {
