@@ -17,6 +17,7 @@ import { siteFacts } from './migrations/015-site-facts'
 import { recordSets } from './migrations/016-record-sets'
 import { programBases } from './migrations/017-program-bases'
 import { deviceDescriptions } from './migrations/018-device-descriptions'
+import { valueNames } from './migrations/019-value-names'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -39,6 +40,7 @@ const migrations: Record<string, Migration> = {
   '016-record-sets': recordSets,
   '017-program-bases': programBases,
   '018-device-descriptions': deviceDescriptions,
+  '019-value-names': valueNames,
 }
 
 /**

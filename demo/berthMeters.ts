@@ -1,5 +1,6 @@
 import { linkContract, type LinkDraft } from '#shared/links/link'
 import { pointTag, type TagDraft } from '#shared/tags'
+import { named } from './named'
 
 /** The demo's feeder meters: three units behind one gateway. */
 export const berthMeters = (modbusPort: number): LinkDraft =>
@@ -61,7 +62,13 @@ const channels: Meter[] = [
     description: 'How far the cable arm reaches out, shown on the meter’s display',
   },
   { name: 'breaker_closed', address: 'coil/3', type: 'bool', access: 'readwrite' },
-  { name: 'plugged', address: 'discrete/0', type: 'bool', description: 'The ship’s plug is seated' },
+  {
+    name: 'plugged',
+    address: 'discrete/0',
+    type: 'bool',
+    description: 'The ship’s plug is seated',
+    names: named({ 0: 'no plug', 1: 'seated' }),
+  },
   { name: 'uptime', address: 'input/0', type: 'uint32', options: { order: 'ABCD' }, unit: 's', interval: 5000 },
 ]
 

@@ -1,5 +1,6 @@
 import { linkContract, type LinkDraft } from '#shared/links/link'
 import { pointTag, type TagDraft } from '#shared/tags'
+import { named } from './named'
 
 /** The demo's frequency converter: a controller in rack 0, slot 2. */
 export const converterLink = (port: number): LinkDraft =>
@@ -15,7 +16,7 @@ type Place = Partial<Omit<Parameters<typeof pointTag>[0], 'path' | 'linkId'>> & 
 const places: Place[] = [
   { name: 'running', address: 'DB10.0.0', type: 'bool' },
   { name: 'at_set_point', address: 'DB10.0.3', type: 'bool', description: 'The frequency is the one that was asked for' },
-  { name: 'state', address: 'DB10.2', type: 'int16', description: '10 stands, 30 ramps, 40 at set point' },
+  { name: 'state', address: 'DB10.2', type: 'int16', names: named({ 10: 'stands', 30: 'ramps', 40: 'at set point' }) },
   { name: 'frequency', address: 'DB10.4', type: 'float32', unit: 'Hz' },
   { name: 'voltage', address: 'DB10.8', type: 'float32', unit: 'V' },
   { name: 'current', address: 'DB10.12', type: 'float32', unit: 'A' },

@@ -46,7 +46,7 @@ export const sensorTags = (linkId: number, documents: readonly string[]): TagDra
       .map(({ name, address, type, options, scaling, unit, range, about, names }) =>
         pointTag({
           path: pathFrom(`berth/1/arm/${i === 0 ? 'cable' : 'boom'}`, [name], 0, 'lower'),
-          ...{ linkId, address, type, options, scaling, unit, range, description: [about, names].filter(Boolean).join('; ') },
+          ...{ linkId, address, type, options, scaling, unit, range, names: [...names], description: about },
         }),
       ),
   )

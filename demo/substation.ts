@@ -1,5 +1,6 @@
 import { linkContract, type LinkDraft } from '#shared/links/link'
 import { pointTag, type TagDraft } from '#shared/tags'
+import { named } from './named'
 
 /** Where the demo’s building services are: both at 127.0.0.1, the ventilation where broadcasts arrive. */
 export interface SubstationPorts {
@@ -28,16 +29,16 @@ const places: Place[] = [
   { name: 'outside_temperature', address: '4001:analog-input/2', type: 'float32', unit: '°C' },
   { name: 'fan_speed', address: '4001:analog-input/3', type: 'float32', unit: '%' },
   { name: 'filter_pressure', address: '4001:analog-input/4', type: 'float32', unit: 'Pa' },
-  { name: 'filter_alarm', address: '4001:binary-input/1', type: 'bool', description: '0 Clean, 1 Clogged' },
+  { name: 'filter_alarm', address: '4001:binary-input/1', type: 'bool', names: named({ 0: 'Clean', 1: 'Clogged' }) },
   { name: 'fan_hours', address: '4001:accumulator/1', type: 'uint32', unit: 'h', options: { notices: 'off' } },
   {
     ...{ name: 'hall_set_point', address: '4001:analog-value/1', type: 'float32', unit: '°C', access: 'readwrite' },
     ...{ range: { low: 10, high: 35 }, description: 'The fans keep the transformer hall at this' },
   },
-  { name: 'fan_enable', address: '4001:binary-value/1', type: 'bool', access: 'readwrite', description: '0 Locked, 1 Free' },
+  { name: 'fan_enable', address: '4001:binary-value/1', type: 'bool', access: 'readwrite', names: named({ 0: 'Locked', 1: 'Free' }) },
   {
     ...{ name: 'mode', address: '4001:multi-state-value/1', type: 'uint32', access: 'readwrite' },
-    description: '1 Off, 2 Automatic, 3 Night, 4 Smoke extraction',
+    names: named({ 1: 'Off', 2: 'Automatic', 3: 'Night', 4: 'Smoke extraction' }),
   },
   { name: 'winding_temperature', address: '4002:analog-input/1', type: 'float32', unit: '°C' },
   { name: 'oil_temperature', address: '4002:analog-input/2', type: 'float32', unit: '°C' },

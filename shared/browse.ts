@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { dataTypes } from '#core/tags/types'
 import { momentField } from '#core/contracts/fields'
+import { valueNames } from './valueNames'
 import { wireValue } from './values'
 
 /** A point on the far side, as its link browses it: an address, and the way into its value where it has parts. */
@@ -37,6 +38,7 @@ export const placeDetails = z
     access: z.enum(['none', 'read', 'readwrite']),
     unit: z.string(),
     range: z.object({ low: z.number(), high: z.number() }).nullable(),
+    names: valueNames.optional().describe('What its values are called, in that unit.'),
     scaling: z.object({ gain: z.number(), offset: z.number() }).optional().describe('From the raw value to that unit.'),
     description: z.string(),
     value: wireValue,

@@ -2,11 +2,17 @@ import { canBeOdd, codeSpan, type OddChoice } from '#core/tags/odd'
 import { passedOnBy, toRaw } from '#core/tags/scaling'
 import { isArrayType, isNumeric } from '#core/tags/types'
 import { conversion, relatives } from '#core/tags/units'
+import { canBeNamed } from '#core/tags/valueNames'
 import type { FieldMessage } from './faults'
 import type { TagDraft } from './tags'
 
 /** What the tag’s type and unit say against how its value is made. */
-export const shapingProblems = (tag: TagDraft): FieldMessage[] => [...conversionProblems(tag), ...oddProblems(tag), ...reportProblems(tag)]
+export const shapingProblems = (tag: TagDraft): FieldMessage[] => [
+  ...conversionProblems(tag),
+  ...oddProblems(tag),
+  ...reportProblems(tag),
+  ...nameProblems(tag),
+]
 
 const conversionProblems = ({ type, rawUnit, unit }: TagDraft): FieldMessage[] => {
   if (rawUnit === '' || (isNumeric(type) && conversion(rawUnit, unit))) return []
@@ -46,4 +52,11 @@ const reportProblems = ({ type, reports, range }: TagDraft): FieldMessage[] => {
   if (reports.deadband.kind === 'percent' && range === null)
     return [{ path: 'reports.deadband', message: 'A deadband in percent needs the range of the tag.' }]
   return []
+}
+
+const nameProblems = ({ type, names }: TagDraft): FieldMessage[] => {
+  if (names.length === 0) return []
+  if (!canBeNamed(type)) return [{ path: 'names', message: `Numbers and truth values have names; a ${type} has none.` }]
+  const other = type === 'bool' ? names.findIndex(({ value }) => value !== 0 && value !== 1) : -1
+  return other < 0 ? [] : [{ path: `names.${other}.value`, message: 'A truth value is 0 (false) or 1 (true).' }]
 }

@@ -6,6 +6,7 @@ import { idField, lineField, savedShape } from '#core/contracts/fields'
 import type { pointSource } from './sources/point'
 import { oddValues, reportsContract } from './shaping'
 import { sourceContract } from './sources/registry'
+import { valueNames } from './valueNames'
 
 const gainScaling = z.object({
   kind: z.literal('gain').optional(),
@@ -66,6 +67,7 @@ export const tagDraft = z.object({
   rawUnit: lineField('A unit', 40).default('').describe('The unit before it is converted to the tag’s; empty: it is the tag’s.'),
   unit: lineField('A unit', 40).default(''),
   range: range.nullable().default(null),
+  names: valueNames.default([]),
   reports: reportsContract.nullable().default(null).describe('Which changes are passed on; null: each.'),
   accepted: z
     .array(acceptedNote)
@@ -79,7 +81,7 @@ export type TagDraft = z.output<typeof tagDraft>
 
 /** What a tag has of its value where nothing is chosen. */
 export const plainValue = {
-  ...{ scaling: null, odd: null, rawUnit: '', unit: '', range: null, reports: null, accepted: [], description: '' },
+  ...{ scaling: null, odd: null, rawUnit: '', unit: '', range: null, names: [], reports: null, accepted: [], description: '' },
 } satisfies Partial<TagDraft>
 
 /** A tag of a link's point, with whatever is left out as it is by default. */

@@ -3,6 +3,7 @@ import type { PointOptions } from '#core/links/protocol'
 import { dataTypes, isArrayValue, type DataType, type ScalarValue, type TagValue } from '#core/tags/types'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
+import { valueNames } from './valueNames'
 
 const wireScalar = z.union([z.boolean(), z.number(), z.string()])
 type WireScalar = z.output<typeof wireScalar>
@@ -77,7 +78,14 @@ export const valueOrigin = z
     fault: faultContract.nullable(),
     outline: z.string().optional().describe('What came, as JSON to point into, where parts of it can be values; long lists are shortened.'),
     told: z
-      .object({ address: z.string(), type: z.enum(dataTypes), writable: z.boolean(), unit: z.string(), description: z.string() })
+      .object({
+        address: z.string(),
+        type: z.enum(dataTypes),
+        writable: z.boolean(),
+        unit: z.string(),
+        names: valueNames.optional(),
+        description: z.string(),
+      })
       .optional()
       .describe('What the far side says of the point itself, where it does.'),
   })

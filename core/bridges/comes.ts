@@ -5,10 +5,10 @@ import type { Input } from './settings'
 
 const ofGiven: Record<string, DataType> = {
   ...{ time: 'datetime', now: 'datetime', run: 'int64', quality: 'uint32', worst: 'uint32' },
-  ...{ unit: 'string', path: 'string', topic: 'string', payload: 'string' },
+  ...{ unit: 'string', value_name: 'string', path: 'string', topic: 'string', payload: 'string' },
   ...{ file: 'string', site: 'string', bridge: 'string', row: 'int32' },
 }
-const ofAspect = { quality: 'uint32', time: 'datetime', unit: 'string' } as const
+const ofAspect = { quality: 'uint32', time: 'datetime', unit: 'string', value_name: 'string' } as const
 
 /**
  * The type of what comes out of an expression, so that a column can be proposed for it: of a tag its own, of what is not

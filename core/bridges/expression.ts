@@ -2,11 +2,12 @@ import { readFormula, type Formula } from '../formulas/compile'
 import { frameOf } from '../formulas/frame'
 import { FormulaProblem, type FormulaValue } from '../formulas/value'
 import { severityOf } from '../tags/quality'
+import { valueName } from '../tags/valueNames'
 import type { Carried } from '../messages/carried'
 import { functionOf } from './lookUps'
 import { inputNamed, isGiven, type NamedInput, type Scope } from './names'
 import { reach } from './reach'
-import type { Occasion, RunFacts } from './run'
+import type { InputValue, Occasion, RunFacts } from './run'
 
 /** Works out one thing from what a run has. May throw `FormulaProblem`. */
 export type Worker = (run: RunFacts) => Carried
@@ -23,10 +24,14 @@ const payloadText = ({ payload }: Occasion): string | null => {
 const worstOf = ({ inputs, occasion }: RunFacts) =>
   inputs.reduce((worst, { quality }) => (quality >>> 30 > worst >>> 30 ? quality : worst), occasion.quality)
 
+const calledIn = ({ value, names = [] }: Pick<InputValue, 'value' | 'names'>) =>
+  typeof value === 'object' ? null : valueName(value, names)
+
 const workers: Record<string, Worker> = {
   value: ({ occasion }) => occasion.value,
   quality: ({ occasion }) => occasion.quality,
   unit: ({ occasion }) => occasion.unit,
+  value_name: ({ occasion }) => calledIn(occasion),
   path: ({ occasion }) => occasion.path,
   topic: ({ occasion }) => occasion.topic,
   file: ({ occasion }) => occasion.topic,
@@ -43,6 +48,7 @@ const workers: Record<string, Worker> = {
 const ofInput = ({ index, aspect, part }: NamedInput, name: string): Worker => {
   if (aspect === 'quality') return ({ inputs }) => inputs[index]!.quality
   if (aspect === 'unit') return ({ inputs }) => inputs[index]!.unit
+  if (aspect === 'value_name') return ({ inputs }) => calledIn(inputs[index]!)
   if (aspect === 'time') return ({ inputs }) => (inputs[index]!.at === null ? null : new Date(inputs[index]!.at!))
   if (part === null) return ({ inputs }) => inputs[index]!.value
   return ({ inputs }) => {

@@ -15,6 +15,7 @@ export const givenNames: readonly GivenName[] = [
   { name: 'value', about: 'the value of the tag that set it off', by: 'tag' },
   { name: 'quality', about: 'its quality, as an OPC UA status code; 0 is good', by: 'tag' },
   { name: 'unit', about: 'its engineering unit', by: 'tag' },
+  { name: 'value_name', about: 'what the value is called, where it has a name', by: 'tag' },
   { name: 'path', about: 'its path', by: 'tag' },
   { name: 'topic', about: 'the topic of the message that set it off', by: 'message' },
   { name: 'file', about: 'the file that set it off, below the folder of its link', by: 'file' },
@@ -32,8 +33,8 @@ export const givenNames: readonly GivenName[] = [
 const given = new Set(givenNames.map(({ name }) => name))
 export const isGiven = (name: string) => given.has(name)
 
-/** Of each input `a` there are also `a_quality`, `a_time` and `a_unit`. */
-export const inputAspects = ['quality', 'time', 'unit'] as const
+/** Of each input `a` there are also `a_quality`, `a_time`, `a_unit` and `a_value_name`. */
+export const inputAspects = ['quality', 'time', 'unit', 'value_name'] as const
 export type InputAspect = (typeof inputAspects)[number]
 
 /** What the expressions of a bridge may name of its own: inputs in their order, and look-up tables. */
@@ -46,6 +47,8 @@ export const scopeOf = ({ take, lookUps }: { take: readonly Input[]; lookUps: re
   inputs: take.map(({ name, kind }) => ({ name, hasParts: kind === 'member' || kind === 'query' || kind === 'call' })),
   lookUps,
 })
+
+const ofTags = new Set<InputAspect>(['unit', 'value_name'])
 
 export interface NamedInput {
   index: number
@@ -67,6 +70,8 @@ export const inputNamed = (name: string, inputs: Scope['inputs']): NamedInput | 
   if (index === undefined) return null
   const rest = name.slice(inputs[index]!.name.length + 1)
   const aspect = inputAspects.find((one) => one === rest)
-  if (aspect) return { index, aspect, part: null }
-  return inputs[index]!.hasParts ? { index, aspect: null, part: rest } : null
+  const { hasParts } = inputs[index]!
+  // rows and objects have no unit and no names: a part that is called so is meant
+  if (aspect && !(hasParts && ofTags.has(aspect))) return { index, aspect, part: null }
+  return hasParts ? { index, aspect: null, part: rest } : null
 }

@@ -1,6 +1,7 @@
 import type { Fault } from '../faults/catalogue'
 import type { Payload } from '../messages/payload'
 import type { Carried } from '../messages/carried'
+import type { ValueName } from '../tags/valueNames'
 
 /** What set a bridge off. */
 export interface Occasion {
@@ -12,6 +13,8 @@ export interface Occasion {
   /** Of the tag. */
   path: string
   unit: string
+  /** What its values are called. */
+  names?: readonly ValueName[]
   value: Carried
   quality: number
   /** Of the message; of a file, its name below the folder of its link. */
@@ -51,6 +54,8 @@ export interface InputValue {
   /** When its source had it, Unix milliseconds; null: it does not say. */
   at: number | null
   unit: string
+  /** What its values are called, where they have names. */
+  names?: readonly ValueName[]
 }
 
 /** Everything that the fields of one run are made from. */

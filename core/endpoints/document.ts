@@ -52,6 +52,7 @@ const sample = {
     time: { type: ['string', 'null'], format: 'date-time', description: 'When it was so at its source.' },
     quality: { type: 'string', description: 'Name of an OPC UA status code (OPC 10000-4, 7.38).' },
     unit: { type: 'string' },
+    name: { type: 'string', description: 'What the value is called, where it has a name.' },
   },
   required: ['path', 'type', 'value', 'time', 'quality'],
 }

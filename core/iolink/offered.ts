@@ -1,8 +1,9 @@
+import { toEngineering } from '../tags/scaling'
 import type { DataType } from '../tags/types'
+import { namesFrom, type ValueName } from '../tags/valueNames'
 import { formatAddress, type SensorAddress } from './address'
 import type { DeviceDescription, Item, Parameter, ProcessData } from './description/description'
 import { typeFor } from './point'
-import { namesText } from './shown'
 import type { ExpectedDevice, IoLinkPointOptions } from './settings'
 
 /** The rooms of a port, as places. */
@@ -22,8 +23,8 @@ export interface OfferedPoint {
   unit: string
   scaling: { gain: number; offset: number } | null
   range: { low: number; high: number } | null
-  /** By which names its values go; empty: it has none. */
-  names: string
+  /** Of the scaled value. */
+  names: readonly ValueName[]
 }
 
 /** The process data that hold; where a parameter decides and nobody has said which, the first. */
@@ -54,7 +55,7 @@ const ofPort = (port: number): OfferedPoint[] =>
     ] as const
   ).map(([of, name, about]) => ({
     ...{ room: 'port', name, about, address: formatAddress({ port, of }), type: 'string', options: {}, access: 'read' },
-    ...{ unit: '', scaling: null, range: null, names: '' },
+    ...{ unit: '', scaling: null, range: null, names: [] },
   }))
 
 /** What can only be written is no value. */
@@ -82,7 +83,9 @@ const pointOf = ({ name, about, type, scale }: Item, room: Room, address: Sensor
     ...{ room, name, about, address: formatAddress(address), type: typeFor(type), options: isHex ? { form: 'hex' } : {}, access, unit },
     scaling: isScaled && type.kind !== 'bool' ? { gain, offset } : null,
     range: ends && ends[0]! < ends[1]! ? { low: ends[0]!, high: ends[1]! } : null,
-    names: namesText(type),
+    names: namesFrom(
+      type.names.map(({ value, name }) => ({ value: isScaled ? Number(toEngineering(value, { gain, offset })) : value, name })),
+    ),
   }
 }
 

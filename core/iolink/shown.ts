@@ -15,6 +15,3 @@ export const itemText = ({ type, scale }: Pick<Item, 'type' | 'scale'>, raw: Raw
 
 /** As many digits as a step of the raw value changes. */
 const digitsOf = (gradient: number): number => Math.min(6, Math.max(0, -Math.floor(Math.log10(Math.abs(gradient) || 1))))
-
-/** What its values mean, as a tag's description says it: “0 measures, 1 warms up”. */
-export const namesText = ({ names }: Pick<Item['type'], 'names'>): string => names.map(({ value, name }) => `${value} ${name}`).join(', ')

@@ -3,6 +3,7 @@ import { carriedOf } from '../bridges/tagValue'
 import { isGood, qualityName } from '../tags/quality'
 import { Payload, readerFor, type Told } from '../messages/payload'
 import type { DataType, TagValue } from '../tags/types'
+import { valueName, type ValueName } from '../tags/valueNames'
 
 /** What a tag has, on its way to a topic. */
 export interface PublishedSample {
@@ -12,18 +13,22 @@ export interface PublishedSample {
   sourceTime: number
   type: DataType
   unit: string
+  names: readonly ValueName[]
 }
 
 /**
- * A value with its time (ISO 8601), its quality by the name of its status code (OPC 10000-4, 7.38) and its unit.
+ * A value with its time (ISO 8601), its quality by the name of its status code (OPC 10000-4, 7.38),
+ * its unit and, where the value has one, its name.
  *
  * @example
  * sampleJson(sample) // {"value":71.3,"time":"2026-11-25T14:06:45.120Z","quality":"Good","unit":"kW"}
  */
-export const sampleJson = ({ value, quality, sourceTime, type, unit }: PublishedSample): string => {
+export const sampleJson = ({ value, quality, sourceTime, type, unit, names }: PublishedSample): string => {
   const time = sourceTime > 0 ? `"${new Date(sourceTime).toISOString()}"` : 'null'
   const ofUnit = unit === '' ? '' : `,"unit":${JSON.stringify(unit)}`
-  return `{"value":${jsonOf(carriedOf(value, type))},"time":${time},"quality":"${qualityName(quality)}"${ofUnit}}`
+  const name = valueName(value, names)
+  const named = name === null ? '' : `,"name":${JSON.stringify(name)}`
+  return `{"value":${jsonOf(carriedOf(value, type))},"time":${time},"quality":"${qualityName(quality)}"${ofUnit}${named}}`
 }
 
 /** Many tags in one message, by their paths. */

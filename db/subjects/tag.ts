@@ -28,6 +28,7 @@ export interface TagTable {
   reports: JSONColumnType<Reports & object> | null
   accepted: JSONColumnType<TagDraft['accepted']>
   range: JSONColumnType<{ low: number; high: number }> | null
+  names: JSONColumnType<TagDraft['names']>
   description: string
   revision: number
 }
@@ -38,8 +39,15 @@ export const tag = subject<TagTable>()({
   text: { section: 'tags', key: 'path' },
   needs: ['link', 'recordSet'],
   toColumns: toTagColumns,
-  /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011. */
-  broughtUp: (stored) => ({ range: null, odd: null, reports: null, accepted: [], ...withVisible(withSource(withRawUnit(stored)), 'path') }),
+  /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011, names with 019. */
+  broughtUp: (stored) => ({
+    range: null,
+    odd: null,
+    reports: null,
+    accepted: [],
+    names: [],
+    ...withVisible(withSource(withRawUnit(stored)), 'path'),
+  }),
 })
 
 /** In the table its name is another. */

@@ -123,7 +123,13 @@ const tagReader =
     if (table.values[handle] === undefined || severityOf(code) === 'bad') return { ok: false, problem: qualityText(code), quality: code }
     return {
       ok: true,
-      value: { value: carriedOf(table.values[handle], tag.passedOn), quality: code, at: table.sourceTime[handle]!, unit: tag.unit },
+      value: {
+        value: carriedOf(table.values[handle], tag.passedOn),
+        quality: code,
+        at: table.sourceTime[handle]!,
+        unit: tag.unit,
+        names: tag.names,
+      },
     }
   }
 

@@ -92,10 +92,10 @@ const occasionNow = ({ when }: BridgeDraft, { table, tags }: Around): Occasion |
     if (!isTagTrigger(trigger)) continue
     const tag = tags.byPath(trigger.tag) ?? firstBy(trigger.tag, tags.all())
     if (!tag) continue
-    const { handle, path, unit, passedOn } = tag
+    const { handle, path, unit, names, passedOn } = tag
     return {
       ...nothingBut('clock', index, table.sourceTime[handle]!),
-      ...{ by: 'tag', path, unit, value: carriedOf(table.values[handle], passedOn), quality: table.quality[handle]! },
+      ...{ by: 'tag', path, unit, names, value: carriedOf(table.values[handle], passedOn), quality: table.quality[handle]! },
     }
   }
   const isMessage = when.length > 0 && when.every(bringsMessage)

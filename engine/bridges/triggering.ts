@@ -76,7 +76,18 @@ const occasionOf = (
   quality: number,
   at: number,
 ): Occasion => ({
-  ...{ by: 'tag', trigger, at, path: tag.path, unit: tag.unit, value: carriedOf(value, tag.passedOn), quality, topic: '', payload: null },
+  ...{
+    by: 'tag',
+    trigger,
+    at,
+    path: tag.path,
+    unit: tag.unit,
+    names: tag.names,
+    value: carriedOf(value, tag.passedOn),
+    quality,
+    topic: '',
+    payload: null,
+  },
 })
 
 const watchClock = ({ cron, zone }: Extract<Trigger, { kind: 'schedule' }>, index: number, { fire }: Heard) => {

@@ -1,5 +1,6 @@
 import type { Fault } from '#core/faults/catalogue'
 import type { TagValue, DataType } from '#core/tags/types'
+import type { ValueName } from '#core/tags/valueNames'
 import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
@@ -61,6 +62,7 @@ export interface OutletTag {
   writable: boolean
   unit: string
   range: { low: number; high: number } | null
+  names: readonly ValueName[]
   description: string
 }
 

@@ -20,5 +20,5 @@ export const inputsOf = (take: QuerySettings['take'], { tags, table }: InputsGro
     const [value, code] = [table.values[tag.handle], table.quality[tag.handle]!]
     if (value === undefined || severityOf(code) === 'bad')
       throw thrown(fault('records.no-parameter', { parameter: name, problem: `${path} is ${qualityText(code)}` }))
-    return { value: carriedOf(value, tag.passedOn), quality: code, at: table.sourceTime[tag.handle]!, unit: tag.unit }
+    return { value: carriedOf(value, tag.passedOn), quality: code, at: table.sourceTime[tag.handle]!, unit: tag.unit, names: tag.names }
   })

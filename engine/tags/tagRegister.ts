@@ -110,5 +110,6 @@ export const asOutletTag = (tag: RegisteredTag): OutletTag => ({
   writable: tag.access === 'readwrite',
   unit: tag.unit,
   range: tag.range,
+  names: tag.names,
   description: tag.description,
 })

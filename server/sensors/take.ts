@@ -40,6 +40,17 @@ const draftOf = (linkId: number, point: OfferedPoint, folder: string): TagDraft 
   const problem = pathProblem(path)
   if (problem) throw invalid([{ path: 'folder', message: problem }])
   const { address, type, options, access, scaling, unit, range, about, names } = point
-  const description = [about, names].filter(Boolean).join('; ').slice(0, 500)
-  return pointTag({ path, linkId, address, type, options, access, scaling, unit: unit.slice(0, 40), range, description })
+  return pointTag({
+    path,
+    linkId,
+    address,
+    type,
+    options,
+    access,
+    scaling,
+    unit: unit.slice(0, 40),
+    range,
+    names: [...names],
+    description: about.slice(0, 500),
+  })
 }

@@ -35,7 +35,8 @@ export const tagProblems = (tag: TagDraft, links: LinkLookup): FieldMessage[] =>
   const rules = rulesOf(tag.source.kind)
   const problems = rules.problems(tag, links)
   // most tags choose nothing of the kind, and tables have tens of thousands of them
-  const isPlain = tag.odd === null && tag.reports === null && tag.rawUnit === '' && (tag.scaling === null || rules.isScaled)
+  const isPlain =
+    tag.odd === null && tag.reports === null && tag.names.length === 0 && tag.rawUnit === '' && (tag.scaling === null || rules.isScaled)
   return isPlain ? problems : [...unshapable(tag, rules), ...shapingProblems(tag), ...problems]
 }
 

@@ -2,6 +2,7 @@ import { numberCell, orElse, set, wordCell } from '#core/formats/cells'
 import type { Column } from '#core/formats/column'
 import { linkKinds, protocolOf } from '#core/links/registry'
 import { dataTypes } from '#core/tags/types'
+import { namesText, readNames } from '#core/tags/valueNames'
 import type { LinkNames } from '../sources/columns'
 import { isFrom, rulesOf, sourceKinds, type SourceKind } from '../sources/registry'
 import type { TagDraft } from '../tags'
@@ -71,6 +72,13 @@ const common: TagColumn[] = [
   },
   rangeEnd('low', 'Where values lie in normal operation, from'),
   rangeEnd('high', 'and to. Both, or neither'),
+  {
+    name: 'names',
+    about: 'What single values are called, as in 0 = off; 1 = on. Of a truth value, 0 is false.',
+    field: 'names',
+    show: ({ names }) => namesText(names) || null,
+    put: (tag, cell) => set(readNames(cell), (names) => (tag.names = names)),
+  },
   ...shapingColumns,
   {
     name: 'description',

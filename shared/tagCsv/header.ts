@@ -14,6 +14,8 @@ const otherNames: Record<string, string> = {
   engineering_unit: 'unit',
   low_limit: 'low',
   high_limit: 'high',
+  states: 'names',
+  value_names: 'names',
   comment: 'description',
 }
 

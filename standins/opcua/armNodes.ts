@@ -3,6 +3,8 @@ import {
   type AddressSpace,
   DataType,
   DataValue,
+  EnumValueType,
+  LocalizedText,
   type Namespace,
   type NodeIdLike,
   StatusCodes,
@@ -12,6 +14,7 @@ import {
   VariantArrayType,
   WellKnownRoles,
   allPermissions,
+  coerceInt64,
   makePermissionFlag,
 } from 'node-opcua'
 import type { CableArm } from '../physics/cableArm'
@@ -36,6 +39,8 @@ interface Shown {
   array?: boolean
   unit?: string
   range?: [low: number, high: number]
+  /** What its values are called. */
+  states?: readonly [value: number, name: string][]
   description?: string
   dataType?: NodeIdLike
 }
@@ -153,13 +158,13 @@ export class ArmNodes {
       unit: 'm',
       range: [0, 60],
     })
-    this.show(folder, { id: 'Reel.Step', name: 'Step', type: DataType.Int16, get: () => state.step })
+    this.show(folder, { id: 'Reel.Step', name: 'Step', type: DataType.Int16, get: () => state.step, states: steps })
   }
 
   private safety(folder: UAObject) {
     const { state } = this.arm
     this.show(folder, { id: 'Safety.PilotClosed', name: 'PilotClosed', type: DataType.Boolean, get: () => state.pilotClosed })
-    this.show(folder, { id: 'Safety.Clamped', name: 'Clamped', type: DataType.Boolean, get: () => state.clamped })
+    this.show(folder, { id: 'Safety.Clamped', name: 'Clamped', type: DataType.Boolean, get: () => state.clamped, states: clamp })
   }
 
   /** Many points that differ, for whoever needs many: a slow wave each, computed when asked. */
@@ -210,7 +215,7 @@ export class ArmNodes {
   }
 
   private show(folder: UAObject, shown: Shown) {
-    const { id, name, type, get, set, array, unit, range, description } = shown
+    const { id, name, type, get, set, array, unit, range, states, description } = shown
     const access = AccessLevelFlag.CurrentRead | (set ? AccessLevelFlag.CurrentWrite : 0)
     const common = {
       componentOf: folder,
@@ -231,9 +236,39 @@ export class ArmNodes {
             engineeringUnitsRange: { low: range[0], high: range[1] },
             engineeringUnits: euInformation(unit),
           })
-        : this.namespace.addVariable(common)
+        : this.namespace.addVariable({ ...common, ...(states ? { typeDefinition: discrete(type) } : {}) })
+    if (states) this.nameStates(variable, type, states)
     this.bind(variable, type, array ?? false, get, set)
     if (set) letOnlyUsersWrite(variable)
+  }
+
+  /** As OPC 10000-8, 5.3.3 has it. */
+  private nameStates(variable: UAVariable, type: DataType, states: NonNullable<Shown['states']>) {
+    const property = { propertyOf: variable, typeDefinition: 'PropertyType', accessLevel: AccessLevelFlag.CurrentRead }
+    const add = (browseName: string, dataType: string, value: Variant) =>
+      this.namespace.addVariable({
+        ...property,
+        browseName: { name: browseName, namespaceIndex: 0 },
+        dataType,
+        valueRank: value.arrayType === VariantArrayType.Array ? 1 : -1,
+        value,
+      })
+    if (type !== DataType.Boolean)
+      return void add(
+        'EnumValues',
+        'EnumValueType',
+        new Variant({
+          dataType: DataType.ExtensionObject,
+          arrayType: VariantArrayType.Array,
+          value: states.map(([value, text]) => new EnumValueType({ value: coerceInt64(value), displayName: { text } })),
+        }),
+      )
+    for (const [value, text] of states)
+      add(
+        value === 0 ? 'FalseState' : 'TrueState',
+        'LocalizedText',
+        new Variant({ dataType: DataType.LocalizedText, value: new LocalizedText({ text }) }),
+      )
   }
 
   private bind(variable: UAVariable, type: DataType, array: boolean, get: () => unknown, set?: (value: never) => void) {
@@ -257,6 +292,17 @@ export class ArmNodes {
     )
   }
 }
+
+const steps: Shown['states'] = [
+  [10, 'reaches out'],
+  [40, 'coupled'],
+  [70, 'draws back'],
+]
+const clamp: Shown['states'] = [
+  [0, 'free'],
+  [1, 'clamped'],
+]
+const discrete = (type: DataType) => (type === DataType.Boolean ? 'TwoStateDiscreteType' : 'MultiStateValueDiscreteType')
 
 /** Each cell moves on its own period, between 0 and 100. */
 export const cellValue = (index: number, time: number) => 50 + 50 * Math.sin(time / (900 + (index % 97) * 40) + index)

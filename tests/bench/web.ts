@@ -23,7 +23,7 @@ const ours = async (): Promise<number> => {
   })
   const tags = Array.from({ length: tagCount }, (_, i): OutletTag => ({
     ...{ handle: table.allocate(), id: i + 1, path: `berth/${i}/power`, type: 'float64', writable: false, unit: 'kW', range: null },
-    description: '',
+    ...{ names: [], description: '' },
   }))
   session.setTags(tags, [])
   for (const [i, { handle }] of tags.entries()) table.set(handle, valueOf(i), quality.Good, Date.now())

@@ -313,7 +313,14 @@ describe('looking around', () => {
     expect(points.map(({ details }) => details)).toMatchObject([
       { type: 'float32', unit: '°C', access: 'read', description: 'In the hall', value: 21.5 },
       { type: 'float32', access: 'readwrite', range: { low: 10, high: 35 } },
-      { type: 'uint32', description: '1 Off, 2 On' },
+      {
+        type: 'uint32',
+        description: '',
+        names: [
+          { value: 1, name: 'Off' },
+          { value: 2, name: 'On' },
+        ],
+      },
     ])
     const found = []
     for await (const part of browser.search('set p', AbortSignal.timeout(5000))) found.push(...part.found)

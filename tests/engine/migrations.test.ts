@@ -44,6 +44,7 @@ describe('a site of an earlier version', () => {
       '016-record-sets',
       '017-program-bases',
       '018-device-descriptions',
+      '019-value-names',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -1,5 +1,6 @@
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { quality, qualityName } from '#core/tags/quality'
+import { namesText } from '#core/tags/valueNames'
 import { armNamespace } from '#standins/opcua/armNodes'
 import type { Security } from '#engine/trust/security'
 import { startArm } from '../support/arm'
@@ -237,6 +238,23 @@ describe('looking around', () => {
     expect(envelope).toMatchObject({ type: 'bool' })
     expect(slew).toMatchObject({ type: 'float32', typeName: 'Float' })
     expect(folder).toMatchObject({ type: null, children: 7 })
+  })
+
+  it('tells what values are called: by their properties, or by the enumeration that is their type', async () => {
+    const link = open([])
+    const browser = await until(
+      () => link.session.browser(),
+      (found) => !('code' in found),
+    )
+    if ('code' in browser) throw new Error('no browser')
+    const places = [armNode('Reel.Step'), armNode('Safety.Clamped'), 'i=2259', armNode('Reel.Extension')]
+    const told = await browser.details(places.map((address) => ({ address, member: '' })))
+    expect(told.map(({ type, names }) => [type, names && namesText(names)])).toEqual([
+      ['int16', '10 = reaches out; 40 = coupled; 70 = draws back'],
+      ['bool', '0 = free; 1 = clamped'],
+      ['int32', expect.stringMatching(/^0 = Running; 1 = Failed; /)],
+      ['float32', undefined],
+    ])
   })
 
   it('finds by name and by path, and takes a branch whole', async () => {

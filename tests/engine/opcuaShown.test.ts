@@ -153,6 +153,61 @@ describe('an outlet shows', () => {
     await until(() => seen.at(-1)!.value.value === 2)
     expect(seen.map(({ statusCode }) => statusCode.name).every((name) => name === 'Good')).toBe(true)
   }, 30_000)
+
+  it('what values are called as the standard has it, the present one as text, to those who may see it', async () => {
+    const outlet = await serve({
+      anonymous: [{ folder: 'reel', may: 'read' }],
+      users: [guest('elsewhere', [{ folder: 'berth', may: 'read' }])],
+    })
+    const { table, session } = outlet
+    const step = outlet.tag('reel/step', {
+      type: 'int16',
+      names: [
+        { value: -1, name: 'fails' },
+        { value: 10, name: 'reaches out' },
+      ],
+    })
+    const clamped = outlet.tag('reel/clamped', {
+      type: 'bool',
+      names: [
+        { value: 1, name: 'clamped' },
+        { value: 0, name: 'free' },
+      ],
+    })
+    session.setTags([step, clamped], [])
+    table.set(step.handle, 10, quality.Good, Date.now())
+    table.flush()
+    const client = await outlet.dial()
+    const property = async (path: string, name: string) => {
+      const found = await client.session.translateBrowsePath({
+        startingNode: client.node(tagNamespace, path),
+        relativePath: { elements: [{ referenceTypeId: 'i=46', targetName: { name } }] },
+      })
+      return found.targets![0]!.targetId.toString()
+    }
+    const read = async (path: string, name: string) =>
+      (await client.session.read({ nodeId: await property(path, name), attributeId: AttributeIds.Value })).value.value as unknown
+    expect(await read('reel/step', 'EnumValues')).toMatchObject([
+      { value: [0xffffffff, 0xffffffff], displayName: { text: 'fails' } },
+      { value: [0, 10], displayName: { text: 'reaches out' } },
+    ])
+    expect([await read('reel/clamped', 'FalseState'), await read('reel/clamped', 'TrueState')]).toMatchObject([
+      { text: 'free' },
+      { text: 'clamped' },
+    ])
+    const text = await property('reel/step', 'ValueAsText')
+    const seen = await watch(client, text, 100)
+    await until(() => (seen.at(-1)?.value.value as { text: string } | undefined)?.text === 'reaches out')
+    table.set(step.handle, -1, quality.Good, Date.now())
+    table.flush()
+    await until(() => (seen.at(-1)?.value.value as { text: string } | undefined)?.text === 'fails')
+    const stranger = await (await guestsOf(outlet))('elsewhere')
+    expect((await stranger.session.read({ nodeId: text, attributeId: AttributeIds.Value })).statusCode.name).toBe('BadUserAccessDenied')
+    session.setTags([{ ...step, names: [{ value: -1, name: 'is broken' }] }], [])
+    await until(() => (seen.at(-1)?.value.value as { text: string } | undefined)?.text === 'is broken')
+    expect(await read('reel/step', 'ValueAsText')).toMatchObject({ text: 'is broken' })
+    expect(await read('reel/step', 'EnumValues')).toHaveLength(1)
+  }, 30_000)
 })
 
 describe('a guest by certificate', () => {

@@ -343,7 +343,7 @@ describe('looking around', () => {
       { address: '2:out/0+3', member: '' },
     ])
     expect(details).toMatchObject({ type: 'int16', unit: 'kN', access: 'read', range: { low: -20, high: 200 }, scaling: { gain: 0.01 }, text: '500' }) // prettier-ignore
-    expect(colour).toMatchObject({ access: 'readwrite', description: '0 off, 1 green, 2 amber, 3 red' })
+    expect(colour).toMatchObject({ access: 'readwrite', names: ['off', 'green', 'amber', 'red'].map((name, value) => ({ value, name })) })
     const found = []
     for await (const part of browser.search('slack', new AbortController().signal)) found.push(...part.found)
     expect(found.map(({ address, names: way }) => [address, way.at(-1)])).toEqual([

@@ -8,6 +8,7 @@ import { TagTable, type Handle } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { httpServerSettings } from '#shared/outlets/httpServer'
 import { freePort } from '../../launcher/ports.mjs'
+import { plainTag } from './outletTag'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
 import { testSecurity } from './security'
@@ -43,10 +44,7 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
   }
   const tag = (path: string, value?: TagValue, more: Partial<OutletTag> = {}): OutletTag => {
     const handle = table.allocate()
-    const made: OutletTag = {
-      ...{ handle, id: ++id, path, type: 'float64', writable: false, unit: '', range: null, description: '' },
-      ...more,
-    }
+    const made: OutletTag = { ...plainTag, handle, id: ++id, path, ...more }
     session.setTags([made], [])
     if (value !== undefined) set(made, value)
     return made

@@ -20,6 +20,7 @@ import { TagTable, type Handle } from '#engine/table/tagTable'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
 import type { OutletStatus } from '#shared/status'
+import { plainTag } from './outletTag'
 import { memoryJournal } from './modbusSession'
 import { opcuaSettingsFor, trusting } from './opcuaSession'
 import { testSecurity } from './security'
@@ -69,11 +70,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     handle: table.allocate(),
     id: ++id,
     path,
-    type: 'float64',
-    writable: false,
-    unit: '',
-    range: null,
-    description: '',
+    ...plainTag,
     ...more,
   })
   return {

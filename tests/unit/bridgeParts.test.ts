@@ -60,6 +60,19 @@ describe('what a field comes from', () => {
     expect(worked('topic', [], runWith([], { by: 'message', topic: 'quay/1' }))).toBe('quay/1')
   })
 
+  it('knows what a value is called, and leaves rows the columns that are called so', () => {
+    const names = [{ value: 7, name: 'late' }]
+    const run = runWith([input(7, { names }), input(8, { names }), input({ unit: 't', value_name: 'x' })], { by: 'tag', value: 7, names })
+    const all = ['a', 'b', 'row'].map((name) => ({ name, hasParts: name === 'row' }))
+    const work = (text: string) => {
+      const read = readExpression(text, { inputs: all, lookUps: [] })
+      return read.ok ? read.work(run) : read.problem
+    }
+    expect(['a_value_name', 'b_value_name', 'value_name', 'row_unit', 'row_value_name'].map(work)).toEqual(['late', null, 'late', 't', 'x'])
+    expect(comesAs('a_value_name', [], { tagType: () => undefined, now: undefined })).toBe(null)
+    expect(comesAs('value_name', [], { tagType: () => undefined, now: undefined })).toBe('string')
+  })
+
   it('is worked out as formulas are, and null where an input is null', () => {
     expect(worked('a * 10 + b', ['a', 'b'], runWith([input(4.2), input(true)]))).toBe(43)
     expect(worked('a * 10', ['a'], runWith([input(null)]))).toBe(null)

@@ -43,6 +43,22 @@ describe('a device description', () => {
     ])
   })
 
+  it('scales what goes out as it says of that, not as what comes in', () => {
+    const withOut = tension.replace(
+      '<Name textId="T_PD"/></ProcessDataIn>',
+      '<Name textId="T_PD"/></ProcessDataIn><ProcessDataOut id="PDO" bitLength="8"><Datatype xsi:type="RecordT" bitLength="8"><RecordItem subindex="1" bitOffset="0"><SimpleDatatype xsi:type="UIntegerT" bitLength="8"/><Name textId="T_Tension"/></RecordItem></Datatype><Name textId="T_PD"/></ProcessDataOut>',
+    )
+    const gradients = (text: string) => {
+      const [data] = read(text).processData
+      return [data!.in!.items[0]!.scale.gradient, data!.out!.items[0]!.scale.gradient]
+    }
+    expect(gradients(withOut)).toEqual([0.01, 1])
+    const shown = '<ProcessDataRef processDataId="PDO"><ProcessDataRecordItemInfo subindex="1" gradient="0.5"/></ProcessDataRef>'
+    expect(gradients(withOut.replace('<ProcessDataRefCollection>', `<ProcessDataRefCollection>${shown}`))).toEqual([0.01, 0.5])
+    // some name the data as a whole, and mean what comes in
+    expect(gradients(withOut.replace('processDataId="PDI"', 'processDataId="P_In"'))).toEqual([0.01, 1])
+  })
+
   it('lists parameters of its own beside those that all devices have in the same place', () => {
     const { parameters } = read(tension)
     expect(parameters.map(({ index, access, name }) => [index, access, name])).toEqual([

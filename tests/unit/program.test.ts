@@ -1,6 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { programPoints } from '#core/isotcp/program/points'
+import { programTable } from '#core/isotcp/program/table'
+import { namesText } from '#core/tags/valueNames'
 
 /** Variables of a program, and where they lie. */
 
@@ -57,6 +59,31 @@ describe('declarations', () => {
       ],
     })
   })
+  it('name the values of their enumerations, which are as wide as they say', () => {
+    const text = `TYPE
+      Mode : (off := 1, on, fault := 16#10, late := LATEST, later, back := -2) DINT := on;
+      Colour : WORD (red := 2#101, green);
+      Share : INT (0..100);
+      Level : (low, high)
+    END_TYPE
+    VAR_GLOBAL a : Mode; b : BYTE; c : Colour; d : Share; e : (one, two); f : ARRAY[0..1] OF Level; END_VAR`
+    const { points, problems } = programPoints(text, { block: 1, rule: 'even', folder: '' })
+    expect(problems).toEqual([])
+    expect(points.map(({ address, type, names }) => `${address} ${type} ${namesText(names)}`.trim())).toEqual([
+      'DB1.0 int32 1 = off; 2 = on; 16 = fault; -2 = back',
+      'DB1.4 uint8',
+      'DB1.6 uint16 5 = red; 6 = green',
+      'DB1.8 int16',
+      'DB1.10 int16 0 = one; 1 = two',
+      'DB1.12 int16[]',
+    ])
+    const [header, line] = programTable(points, 'FC-1').split(/\r?\n/)
+    expect([header, line]).toEqual([
+      'path,link,address,type,form,length,elements,names',
+      'a,FC-1,DB1.0,int32,,,,1 = off; 2 = on; 16 = fault; -2 = back',
+    ])
+  })
+
   it('lie at multiples of their own size where the controller aligns so', () => {
     expect(shown(converter, { rule: 'natural' }).points.slice(0, 9)).toEqual([
       'running DB10.0.0 bool',
@@ -158,7 +185,7 @@ const project = (globals: string) => `<?xml version="1.0" encoding="utf-8"?>
         <variable name="current"><type><REAL/></type></variable>
         <variable name="hot"><type><BOOL/></type></variable>
       </struct></baseType></dataType>
-      <dataType name="State"><baseType><enum><values><value name="standing"/></values></enum></baseType></dataType>
+      <dataType name="State"><baseType><enum><values><value name="standing"/><value name="ramping"/><value name="running"/></values></enum></baseType></dataType>
     </dataTypes>
     <pous/>
   </types>
@@ -180,11 +207,14 @@ const globals = `<globalVars name="">
   <variable name="started"><type><derived name="DATE_AND_TIME"/></type></variable>
 </globalVars>`
 
+const statesOfConverter = ['standing', 'ramping', 'running'].map((name, value) => ({ value, name }))
+
 describe('a project as PLCopen TC6 XML', () => {
   it('says the same as its declarations', () => {
     expect(shown(project(globals))).toEqual(shown(converter))
     const { points } = programPoints(project(globals), { block: 10, rule: 'even', folder: 'fc1' })
     expect(points.find(({ path }) => path === 'fc1/frequency')!.description).toBe('Hz at the plug')
+    expect(points.find(({ path }) => path === 'fc1/state')!.names).toEqual(statesOfConverter)
   })
 
   it('lies group by group in blocks of their own, and keeps the addresses that it names', () => {

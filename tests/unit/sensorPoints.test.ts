@@ -4,7 +4,7 @@ import { readDescription } from '#core/iolink/description/read'
 import { ioLinkLoad } from '#core/iolink/load'
 import { offeredAt } from '#core/iolink/offered'
 import { ioLinkSettings } from '#core/iolink/settings'
-import { itemText, namesText } from '#core/iolink/shown'
+import { itemText } from '#core/iolink/shown'
 import { mayHaveDevice, stateWords } from '#core/iolink/states'
 import { partWord, protocolOf } from '#core/links/registry'
 import type { PointDefinition } from '#core/links/protocol'
@@ -127,9 +127,11 @@ describe('what a description offers', () => {
         options: {},
         access: 'read',
       },
-      ...{ unit: 'kN', scaling: { gain: 0.01, offset: 0 }, range: { low: -20, high: 200 }, names: '' },
+      ...{ unit: 'kN', scaling: { gain: 0.01, offset: 0 }, range: { low: -20, high: 200 }, names: [] },
     })
-    expect(offered.find(({ name }) => name === 'State')!.names).toBe('0 measures, 1 warms up, 2 fails')
+    expect(offered.find(({ name }) => name === 'State')!.names).toEqual(
+      ['measures', 'warms up', 'fails'].map((name, value) => ({ value, name })),
+    )
     expect(offered.find(({ name }) => name === 'Slack limit')).toMatchObject({
       address: '3:parameter/80',
       access: 'readwrite',
@@ -161,7 +163,6 @@ describe('what a description offers', () => {
       shown('Own temperature', 14),
       shown('Hot', true),
     ]).toEqual([...['42.5', '−0.5', 'warms up', '14', 'true']])
-    expect(namesText(items[0]!.type)).toBe('')
   })
 
   it('goes into the catalogue under a name that shows, with what tells it apart', () => {

@@ -54,6 +54,7 @@ const choose = ({ takes }: ReadingRow) => {
       v-if="facts?.ok && facts.writable"
       :type="entry.type"
       unit=""
+      :names="[]"
       holder="The far side"
       :to="entry.id"
       :write="(value) => bench.write(entry.id, value)"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import { behindValue } from '#core/tags/valueNames'
 import type { BrowsedNode, Children, PlaceDetails } from '#shared/browse'
 
 /** One level of the far side: what lies in a place, however much it is. */
@@ -47,9 +48,9 @@ const aside = (node: BrowsedNode) => {
   if (!details) return ''
   if (details.children !== null && details.children > 0 && details.type === null)
     return `${details.children}${details.childrenMore ? '+' : ''}`
-  return details.text
-    ? `${details.text.length > 18 ? `${details.text.slice(0, 18)}…` : details.text}${details.unit ? ` ${details.unit}` : ''}`
-    : ''
+  if (!details.text) return ''
+  const behind = behindValue(details.value, { names: details.names ?? [], unit: details.unit })
+  return [details.text.length > 18 ? `${details.text.slice(0, 18)}…` : details.text, behind].filter(Boolean).join(' ')
 }
 const canPick = (node: BrowsedNode) => (props.detailsOf(node)?.type ?? null) !== null
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { clockText } from '#core/text/moment'
 import { qualityText } from '#core/tags/quality'
+import { behindValue, namesText } from '#core/tags/valueNames'
 import { duration } from '#core/text/duration'
 import type { BrowsedNode, PlaceDetails } from '#shared/browse'
 
@@ -28,7 +29,7 @@ const access = computed(() => ({ none: 'may not be read', read: 'read', readwrit
     <p class="quiet">{{ names.join(' / ') }}</p>
     <template v-if="details?.type">
       <p class="value mono">
-        {{ value }} <small class="quiet">{{ details.unit }}</small>
+        {{ value }} <small class="quiet">{{ behindValue(details.value, { names: details.names ?? [], unit: details.unit }) }}</small>
       </p>
       <dl>
         <dt>Address</dt>
@@ -52,6 +53,10 @@ const access = computed(() => ({ none: 'may not be read', read: 'read', readwrit
         <dd>
           {{ qualityText(details.quality) }}<template v-if="details.sourceTime">, source time {{ clockText(details.sourceTime) }}</template>
         </dd>
+        <template v-if="details.names?.length">
+          <dt>Means</dt>
+          <dd>{{ namesText(details.names) }}</dd>
+        </template>
         <template v-if="details.description">
           <dt>Says</dt>
           <dd>{{ details.description }}</dd>

@@ -4,6 +4,7 @@ import { frameOf } from '#core/formulas/frame'
 import { formulaConstants, formulaFunctions, inputFunctions } from '#core/formulas/functions'
 import { asInput, resultAs } from '#core/formulas/result'
 import { qualityText } from '#core/tags/quality'
+import { behindValue } from '#core/tags/valueNames'
 import { valueText } from '#core/text/number'
 import type { FormulaSource } from '#shared/sources/formula'
 import type { Drawn } from '#shared/sources/source'
@@ -51,7 +52,9 @@ const operators = '+ − * / % (rest) ^ (power)   == != < <= > >=   and or xor n
     <template v-else>
       <p v-for="row in rows" :key="row.name" class="row">
         <span class="mono">{{ row.name }}</span>
-        <span v-if="row.live" class="mono value">{{ valueText(row.live.value, row.live.type) }} {{ row.tag?.unit }}</span>
+        <span v-if="row.live" class="mono value"
+          >{{ valueText(row.live.value, row.live.type) }} {{ row.tag && behindValue(row.live.value, row.tag) }}</span
+        >
         <span v-else class="quiet">{{ row.path === '' ? 'no tag yet' : row.tag ? 'no value yet' : 'no tag has this path' }}</span>
         <span v-if="row.live && row.live.quality !== 0" class="is-broken">{{ qualityText(row.live.quality) }}</span>
       </p>

@@ -3,6 +3,7 @@ import { tryTag } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
 import { parseJson } from '#core/messages/json'
+import { canBeNamed } from '#core/tags/valueNames'
 import { timeSuggested, typeSuggested, type Part } from '#core/messages/parts'
 import type { PointSource } from '#shared/sources/point'
 import type { Drawn } from '#shared/sources/source'
@@ -51,12 +52,13 @@ const readNow = async () => {
 }
 
 /** What the far side says of the point fills what nobody typed yet; an index of a namespace becomes its URI. */
-const takeTold = ({ address, type, writable, unit, description }: NonNullable<ValueOrigin['told']>) => {
+const takeTold = ({ address, type, writable, unit, names, description }: NonNullable<ValueOrigin['told']>) => {
   if (source.value.address !== address) draft.value.source = { ...source.value, address }
   if (!props.typeChosen) draft.value.type = type
   if (!writable) draft.value.access = 'read'
   if (!props.isNew) return
   draft.value.unit ||= unit
+  if (names && draft.value.names.length === 0 && canBeNamed(draft.value.type)) draft.value.names = names
   draft.value.description ||= description
 }
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { qualityText, severityOf } from '#core/tags/quality'
 import { passedOnBy } from '#core/tags/scaling'
-import { valueText } from '#core/text/number'
+import { namedText } from '#core/tags/valueNames'
 import { tagSorts } from '#shared/api/tags'
 import type { TagNote } from '#shared/notes'
 import { columnNamed } from '#shared/tagCsv/columns'
@@ -32,7 +32,7 @@ const ways = {
   sorts: tagSorts,
   widths: { path: 240, description: 220, address: 160, link: 120, type: 84, access: 84, start: 90 },
 }
-const textOf = (tag: Tag) => valueText(live.values.get(tag.id)?.value, passedOnBy(tag))
+const textOf = (tag: Tag) => namedText(live.values.get(tag.id)?.value, tag.names, passedOnBy(tag))
 const qualityOf = (tag: Tag) => live.values.get(tag.id)?.quality
 const classOf = (tag: Tag) => {
   const quality = qualityOf(tag)

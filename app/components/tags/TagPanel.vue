@@ -2,6 +2,7 @@
 import { passedOnBy } from '#core/tags/scaling'
 import { folderOf, nameOf } from '#core/tags/path'
 import { qualityText, severityOf } from '#core/tags/quality'
+import { behindValue } from '#core/tags/valueNames'
 import { valueText } from '#core/text/number'
 import { writeValue } from '#shared/api/tags'
 import type { TagNote } from '#shared/notes'
@@ -45,7 +46,7 @@ const write = async (to: boolean | number | string) =>
 <template>
   <SidePanel label="The chosen tag" :above="folderOf(tag.path)" :name="nameOf(tag.path)" :title="tag.path" @close="$emit('close')">
     <template #value
-      ><strong>{{ valueText(value?.value, type) }}</strong> <span class="quiet">{{ tag.unit }}</span></template
+      ><strong>{{ valueText(value?.value, type) }}</strong> <span class="quiet">{{ behindValue(value?.value, tag) }}</span></template
     >
     <p v-if="value && severityOf(value.quality) !== 'good'" class="is-broken quality">{{ qualityText(value.quality) }}</p>
     <p v-if="tag.description" class="quiet">{{ tag.description }}</p>
@@ -65,6 +66,7 @@ const write = async (to: boolean | number | string) =>
         v-if="tag.access === 'readwrite'"
         :type="tag.type"
         :unit="tag.unit"
+        :names="tag.names"
         :holder="faceOf(tag.source.kind).holder"
         :to="tag.id"
         :write="write"

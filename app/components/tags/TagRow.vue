@@ -2,7 +2,7 @@
 import { isRanges, type Scaling } from '#core/tags/curve'
 import { isScaled, passedOnBy } from '#core/tags/scaling'
 import { qualityText, severityOf } from '#core/tags/quality'
-import { valueText } from '#core/text/number'
+import { namedText } from '#core/tags/valueNames'
 import type { Tag } from '#shared/tags'
 import { factsOf } from '~/sources/registry'
 
@@ -13,7 +13,7 @@ const lists = useLists()
 const facts = computed(() => factsOf(props.tag, lists.links))
 
 const value = computed(() => live.values.get(props.tag.id))
-const text = computed(() => valueText(value.value?.value, passedOnBy(props.tag)))
+const text = computed(() => namedText(value.value?.value, props.tag.names, passedOnBy(props.tag)))
 const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
 const age = computed(() => {
   const seenAt = value.value?.seenAt
@@ -37,7 +37,9 @@ const words = computed(() => {
     <PathText :path="tag.path" role="cell">
       <small v-if="note" class="is-late">{{ note }}</small>
     </PathText>
-    <span :key="text" class="number strong glow" role="cell">{{ severity === 'bad' && value?.value === null ? '—' : text }}</span>
+    <span :key="text" class="number strong glow" role="cell" :title="text">{{
+      severity === 'bad' && value?.value === null ? '—' : text
+    }}</span>
     <span role="cell" class="quiet">{{ tag.unit }}</span>
     <span role="cell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
       value ? qualityText(value.quality) : '—'

@@ -3,6 +3,7 @@ import { changeTag, makeTags } from '#shared/api/tags'
 import { isNumeric } from '#core/tags/types'
 import { canBeOdd } from '#core/tags/odd'
 import { relatives, unitNames } from '#core/tags/units'
+import { canBeNamed } from '#core/tags/valueNames'
 import { rulesOf, sourceKinds, tagProblems, type SourceKind, type TagSource } from '#shared/sources/registry'
 import { tagDraft, type Tag, type TagDraft } from '#shared/tags'
 import { linkIn } from '~/sources/face'
@@ -79,6 +80,7 @@ watch(
 watch(
   () => draft.value.type,
   (type) => {
+    if (!canBeNamed(type)) draft.value.names = []
     if (isNumeric(type)) return
     Object.assign(draft.value, { scaling: null, range: null, rawUnit: '' })
     if (draft.value.reports?.deadband) draft.value.reports = { ...draft.value.reports, deadband: null }
@@ -182,6 +184,14 @@ const onKey = (event: KeyboardEvent) => {
           <NumberField v-model="low" label="Range from" :message="form.messageFor('range.low')" @left="form.touch('range.low')" />
           <NumberField v-model="high" label="Range to" :message="form.messageFor('range.high')" @left="form.touch('range.high')" />
         </template>
+        <NamesField
+          v-if="canBeNamed(draft.type)"
+          v-model="draft.names"
+          class="all"
+          :is-truth="draft.type === 'bool'"
+          :message="form.messageFor('names')"
+          @left="form.touch('names')"
+        />
         <ScalingFields
           v-if="isScalable"
           v-model="draft.scaling"

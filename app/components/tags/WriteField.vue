@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { DataType } from '#core/tags/types'
+import { behindValue, namedText, type ValueName } from '#core/tags/valueNames'
 import { valueText } from '#core/text/number'
 import type { WireValue } from '#shared/values'
 
@@ -7,6 +8,7 @@ import type { WireValue } from '#shared/values'
 const props = defineProps<{
   type: DataType
   unit: string
+  names: readonly ValueName[]
   /** Who holds the value, as a sentence begins. */
   holder: string
   /** To what it is written: another one starts with an empty field. */
@@ -26,7 +28,7 @@ const send = async (value: boolean | number | string) => {
   answer.value = ''
   try {
     const readBack = await props.write(value)
-    answer.value = `Written. ${props.holder} now holds ${valueText(readBack)}${props.unit ? ` ${props.unit}` : ''}.`
+    answer.value = `Written. ${props.holder} now holds ${[valueText(readBack), behindValue(readBack, props)].filter(Boolean).join(' ')}.`
     text.value = ''
   } catch (error) {
     refused.value = asRefused(error)
@@ -38,6 +40,8 @@ const send = async (value: boolean | number | string) => {
 const sendTyped = () => {
   const words = text.value.trim()
   if (words === '') return
+  const named = props.names.find(({ name }) => name.toLowerCase() === words.toLowerCase())
+  if (named) return void send(isWide.value ? String(named.value) : named.value)
   const number = Number(words.replace(',', '.'))
   void send(props.type === 'string' || isWide.value || Number.isNaN(number) ? words : number)
 }
@@ -56,12 +60,21 @@ watch(
     <template v-if="type === 'bool'">
       <span class="label">Write</span>
       <div class="line">
-        <BusyButton :busy="busy" @click="send(true)">true</BusyButton>
-        <BusyButton :busy="busy" @click="send(false)">false</BusyButton>
+        <BusyButton v-for="truth in [true, false]" :key="String(truth)" :busy="busy" @click="send(truth)">
+          {{ namedText(truth, names) }}
+        </BusyButton>
       </div>
     </template>
     <div v-else class="line">
-      <TextField v-model="text" label="New value" mono class="grow" />
+      <SuggestField
+        v-if="names.length > 0"
+        v-model="text"
+        label="New value"
+        :among="names.map(({ name }) => name)"
+        hint="a number, or its name"
+        class="grow"
+      />
+      <TextField v-else v-model="text" label="New value" mono class="grow" />
       <span class="unit quiet">{{ unit }}</span>
       <BusyButton type="submit" class="send" variant="flat" :busy="busy" :disabled="text.trim() === ''">Write</BusyButton>
     </div>

@@ -2,6 +2,7 @@
 import { passedOnBy } from '#core/tags/scaling'
 import { qualityText, severityOf } from '#core/tags/quality'
 import { isNumeric } from '#core/tags/types'
+import { namedText } from '#core/tags/valueNames'
 import { valueText } from '#core/text/number'
 import type { Tag } from '#shared/tags'
 import type { TagTrend } from '#shared/watch'
@@ -15,7 +16,7 @@ const type = computed(() => passedOnBy(props.tag))
 const isDrawn = computed(() => isNumeric(type.value) || type.value === 'bool')
 const value = computed(() => live.values.get(props.tag.id))
 const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
-const text = computed(() => (value.value ? valueText(value.value.value, type.value) : '—'))
+const text = computed(() => (value.value ? namedText(value.value.value, props.tag.names, type.value) : '—'))
 const age = computed(() => {
   const seenAt = value.value?.seenAt
   return seenAt ? Math.max(0, (props.now - live.clockAhead - seenAt) / 1000).toFixed(1) : '—'

@@ -79,7 +79,11 @@ class Reader {
     const condition = childOf(element, 'Condition')
     const side = (name: string) => {
       const one = childOf(element, name)
-      return one && this.record(one, this.number(one, 'bitLength'), this.textIn(one, 'Name'), (subindex) => scales.of(id, subindex))
+      if (!one) return null
+      // the id of the data is taken for that of its first side, where somebody writes it so
+      const own = one.attributes.id ?? ''
+      const shown = scales.has(own) || (name === 'ProcessDataOut' && childOf(element, 'ProcessDataIn')) ? own : id
+      return this.record(one, this.number(one, 'bitLength'), this.textIn(one, 'Name'), (subindex) => scales.of(shown, subindex))
     }
     return {
       id,
@@ -232,11 +236,19 @@ const noScale: Scale = { gradient: 1, offset: 0, unit: '', digits: null }
 
 class Scales {
   private all = new Map<string, Scale>()
+  private ids = new Set<string>()
+
+  has(id: string): boolean {
+    return this.ids.has(id)
+  }
+
   /** The first place where a value is shown counts. */
   add(id: string, subindex: number, scale: Scale) {
+    this.ids.add(id)
     const key = `${id} ${subindex}`
     if (!this.all.has(key)) this.all.set(key, scale)
   }
+
   of(id: string, subindex: number): Scale {
     return this.all.get(`${id} ${subindex}`) ?? noScale
   }

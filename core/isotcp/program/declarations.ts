@@ -1,3 +1,4 @@
+import { namesFrom, type ValueName } from '../../tags/valueNames'
 import type { Declared, Group, Program, TypeRef } from './declared'
 
 /**
@@ -118,13 +119,48 @@ class Reader {
     const { text, word, line } = this.next()
     if (word === 'ARRAY') return this.array(depth)
     if (word === 'STRUCT') return this.struct(depth)
-    // an enumeration, as wide as an INT unless it says otherwise
-    if (text === '(') return this.pass('(', ')', { kind: 'named', name: 'INT', length: null })
+    if (text === '(') return this.enumeration()
     if (!/^\w+$/.test(text) && word !== '') throw new Mistake(line, `“${text}” stands where a type is due`)
+    if (this.peek()?.text === '(' && !word.endsWith('STRING')) return { kind: 'named', name: word, length: null, names: this.states() }
     return { kind: 'named', name: text.toUpperCase(), length: this.length() }
   }
 
-  /** `STRING[20]` or `STRING(20)`; of a range of numbers, `INT (0..9)`, nothing is kept. */
+  /** `(standing, ramping := 5)`, as wide as an INT unless another type stands behind it or before it. */
+  private enumeration(): TypeRef {
+    this.at--
+    const names = this.states()
+    const base = this.peek()
+    const isTyped = base !== undefined && /^[A-Z_]\w*$/.test(base.word) && !base.word.startsWith('END_')
+    return { kind: 'named', name: isTyped ? this.next().word : 'INT', length: null, names }
+  }
+
+  /** What stands in parentheses: each counts on from the one before, unless it says its value (2.3.3.1). A range has none. */
+  private states(): ValueName[] {
+    const names: ValueName[] = []
+    let value = 0
+    for (const item of this.items()) {
+      const [name, sign, ...literal] = item
+      if (sign?.text === ':=') value = literalIn(literal.map(({ text }) => text).join(''))
+      else if (sign) continue
+      if (name && name.word !== '' && /^[A-Za-z_]/.test(name.text)) names.push({ value: value++, name: name.text })
+    }
+    return namesFrom(names)
+  }
+
+  /** From one parenthesis to its other, divided by commas. */
+  private items(): Token[][] {
+    const items: Token[][] = [[]]
+    for (let depth = 0; this.at < this.tokens.length;) {
+      const token = this.next()
+      depth += token.text === '(' ? 1 : token.text === ')' ? -1 : 0
+      if (depth === 0) break
+      if (depth === 1 && token.text === ',') items.push([])
+      else if (depth > 1 || token.text !== '(') items.at(-1)!.push(token)
+    }
+    return items
+  }
+
+  /** `STRING[20]` or `STRING(20)`. */
   private length(): number | null {
     const open = this.peek()?.text
     if (open !== '[' && open !== '(') return null
@@ -167,14 +203,6 @@ class Reader {
       if (text === ';') return line
     }
     return this.line
-  }
-
-  private pass<T>(open: string, close: string, then: T): T {
-    for (let depth = 1; depth > 0 && this.at < this.tokens.length;) {
-      const { text } = this.next()
-      depth += text === open ? 1 : text === close ? -1 : 0
-    }
-    return then
   }
 
   /** One after the other until the word that ends them; what cannot be read is told, and passed over. */
@@ -226,4 +254,10 @@ class Reader {
     const { text, word, line } = this.next()
     if (text !== wanted && word !== wanted) throw new Mistake(line, `“${text}” stands where “${wanted}” is due`)
   }
+}
+
+/** `5`, `-5` or `16#0A`; what is none of these names a constant, which cannot be told from here. */
+const literalIn = (text: string): number => {
+  const [, sign, base = '10', digits] = /^(-?)(?:(\d+)#)?([\dA-F_]+)$/i.exec(text) ?? []
+  return digits === undefined ? NaN : (sign ? -1 : 1) * parseInt(digits.replaceAll('_', ''), Number(base))
 }

@@ -1,8 +1,10 @@
+import type { ValueName } from '../../tags/valueNames'
+
 /** What a file of a program declares, before anybody asks where it lies. */
 
 export type TypeRef =
-  /** A type of the language, or one that the file declares; `length` of texts. */
-  | { kind: 'named'; name: string; length: number | null }
+  /** A type of the language, or one that the file declares; `length` of texts, `names` of enumerations. */
+  | { kind: 'named'; name: string; length: number | null; names?: readonly ValueName[] }
   | { kind: 'array'; ranges: readonly (readonly [from: number, to: number])[]; of: TypeRef }
   | { kind: 'struct'; members: readonly Declared[] }
 

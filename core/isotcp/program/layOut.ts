@@ -1,3 +1,4 @@
+import type { ValueName } from '../../tags/valueNames'
 import type { Declared, Program, TypeRef } from './declared'
 import { iecType, type IecType } from './iecTypes'
 
@@ -14,6 +15,8 @@ export interface Placed {
   byte: number
   bit: number | null
   type: IecType & { length: number }
+  /** Of an enumeration. */
+  states: readonly ValueName[]
   /** Elements of an array; 0: it is none. */
   count: number
   comment: string
@@ -73,7 +76,7 @@ class Laying {
         `${names.join('.')} is of type ${type.name}, which the file does not declare: where it and what follows it lies cannot be told`,
       )
     this.align(plain)
-    this.put(names, plain, 0, of)
+    this.put(names, plain, 0, of, type.names)
     this.advance(plain)
     if (this.rule === 'even' && plain.type === 'string' && plain.bytes > 1) this.alignTo(2)
   }
@@ -110,10 +113,10 @@ class Laying {
     this.alignTo(this.rule === 'even' ? 2 : alignment)
   }
 
-  private put(names: string[], type: Placed['type'], count: number, { comment, line }: Declared) {
+  private put(names: string[], type: Placed['type'], count: number, { comment, line }: Declared, states: Placed['states'] = []) {
     if (this.placed.length >= mostPlaced) return
     const bit = type.type === 'bool' ? this.bit : null
-    this.placed.push({ names, byte: this.byte, bit, type, count, comment, line })
+    this.placed.push({ names, byte: this.byte, bit, type, states, count, comment, line })
   }
 
   private advance({ type, bytes }: IecType) {

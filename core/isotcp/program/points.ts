@@ -1,4 +1,5 @@
 import { arrayOf, type DataType } from '../../tags/types'
+import type { ValueName } from '../../tags/valueNames'
 import { visible } from '../../text/visible'
 import { formatAddress, isCounted, parseAddress, type IsoAddress } from '../address'
 import { isXml } from '../../formats/xml/elements'
@@ -17,6 +18,8 @@ export interface ProgramPoint {
   form: Form | null
   length: number | null
   count: number | null
+  /** Of an enumeration. */
+  names: readonly ValueName[]
   description: string
   line: number
 }
@@ -96,13 +99,14 @@ const addFixed = (
   }
 }
 
-const pointOf = ({ names, type, count, comment, line }: Placed, own: string[], address: IsoAddress): ProgramPoint => ({
+const pointOf = ({ names, type, states, count, comment, line }: Placed, own: string[], address: IsoAddress): ProgramPoint => ({
   path: [...own, ...names.flatMap((name) => name.split('.'))].map(asName).join('/'),
   address: formatAddress(address),
   type: isCounted(address.area) ? (address.area === 'timer' ? 'uint32' : 'uint16') : count > 0 ? arrayOf(type.type) : type.type,
   form: isCounted(address.area) ? null : (type.form ?? null),
   length: type.type === 'string' ? type.length : null,
   count: count > 0 ? count : null,
+  names: states,
   description: [comment, type.note].filter(Boolean).join(', '),
   line,
 })

@@ -1,4 +1,5 @@
 import { childOf, childrenOf, readXml, within, wholeText, type Element } from '../../formats/xml/elements'
+import { namesFrom, type ValueName } from '../../tags/valueNames'
 import type { Declared, Group, Program, TypeRef } from './declared'
 
 /**
@@ -77,7 +78,7 @@ class Project {
       case 'wstring':
         return { kind: 'named', name: element.name.toUpperCase(), length: wholeIn(element.attributes.length) }
       case 'enum':
-        return this.typeIn(childOf(element, 'baseType'), depth + 1) ?? { kind: 'named', name: 'INT', length: null }
+        return this.enumeration(element, depth)
       case 'subrangeSigned':
       case 'subrangeUnsigned':
         return this.typeIn(childOf(element, 'baseType'), depth + 1)
@@ -88,6 +89,19 @@ class Project {
       default:
         return { kind: 'named', name: element.name.toUpperCase(), length: null }
     }
+  }
+
+  private enumeration(element: Element, depth: number): TypeRef {
+    const base = childOf(element, 'baseType')
+    const type = (base && this.typeIn(base, depth + 1)) ?? { kind: 'named' as const, name: 'INT', length: null }
+    const values = childOf(element, 'values')
+    const names: ValueName[] = []
+    let value = 0
+    for (const { attributes } of values ? childrenOf(values, 'value') : []) {
+      if (attributes.value !== undefined) value = wholeIn(attributes.value) ?? NaN
+      names.push({ value: value++, name: attributes.name ?? '' })
+    }
+    return type.kind === 'named' ? { ...type, names: namesFrom(names) } : type
   }
 
   private array(element: Element, depth: number): TypeRef | null {

@@ -7,6 +7,7 @@ import { formOf, prop } from '#core/bacnet/property'
 import type { PropertyRef } from '#core/bacnet/services'
 import { quality } from '#core/tags/quality'
 import type { DataType } from '#core/tags/types'
+import { namesFrom, type ValueName } from '#core/tags/valueNames'
 import { valueText } from '#core/text/number'
 import type { Place, PlaceDetails } from '#shared/browse'
 import { toWire } from '#shared/values'
@@ -53,7 +54,8 @@ const valueDetails = ({ object }: BacnetAddress, values: (AppValue[] | null)[]):
     ...(own && isWritten ? { access: 'readwrite' as const } : {}),
     unit: units?.[0]?.tag === 'enumerated' ? unitText(units[0].value) : '',
     range: rangeOf(numberIn(low), numberIn(high)),
-    description: [textIn(description ?? null), statesText(states ?? null, off ?? null, on ?? null)].filter((text) => text).join('; '),
+    names: statesIn(states ?? null, off ?? null, on ?? null),
+    description: textIn(description ?? null) ?? '',
   }
 }
 
@@ -81,8 +83,9 @@ const typesByTag: Partial<Record<AppValue['tag'], DataType>> = {
   ...{ text: 'string', octets: 'string', bits: 'bool[]', object: 'string', date: 'string', time: 'string' },
 }
 
-const statesText = (states: AppValue[] | null, off: AppValue[] | null, on: AppValue[] | null): string => {
-  if (states && states.length > 0) return states.map((state, i) => `${i + 1} ${appText(state)}`).join(', ')
-  const [no, yes] = [textIn(off), textIn(on)]
-  return no && yes ? `0 ${no}, 1 ${yes}` : ''
-}
+const statesIn = (states: AppValue[] | null, off: AppValue[] | null, on: AppValue[] | null): ValueName[] =>
+  namesFrom(
+    states && states.length > 0
+      ? states.map((state, i) => ({ value: i + 1, name: appText(state) }))
+      : [off, on].map((text, value) => ({ value, name: textIn(text) ?? '' })),
+  )

@@ -109,7 +109,7 @@ export class Visit implements LinkBrowser {
     return {
       ...nothing,
       ...place,
-      ...{ type, typeName: type, access, unit, range, options, description: [about, names].filter(Boolean).join('; ') },
+      ...{ type, typeName: type, access, unit, range, names: [...names], options, description: about },
       ...(scaling ? { scaling } : {}),
       ...now,
     }

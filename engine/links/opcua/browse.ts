@@ -14,8 +14,11 @@ import { follow, parseMember } from '#core/opcua/member'
 import { parseNodeAddress, withIndex, withUri } from '#core/opcua/nodeId'
 import { quality, qualityName, statusWords } from '#core/tags/quality'
 import { elementOf, isArrayType, type DataType } from '#core/tags/types'
+import { namesFrom, type ValueName } from '#core/tags/valueNames'
 import type { BrowsedNode, Children, Place } from '#shared/browse'
 import { typeFromUa } from '../../opcua/variants'
+import { named, stateProperties, statesIn, type EnumValue } from './meanings'
+import { propertiesOf } from './properties'
 import { memberText } from './origin'
 import { LookingFault } from '../looking'
 import { isBrowsed, statusOf, type Browsed, type Services } from './services'
@@ -177,6 +180,28 @@ export class Explorer {
       .catch(() => null)
     this.fields.set(key, asked)
     return asked
+  }
+
+  private stateNames = new Map<string, Promise<readonly ValueName[]>>()
+
+  /** What the values of a data type are called (OPC 10000-3, 8.40); empty: it is no enumeration, or says nothing. */
+  states = (dataType: NodeId): Promise<readonly ValueName[]> => {
+    const key = dataType.toString()
+    const known = this.stateNames.get(key)
+    if (known) return known
+    const asked = this.enumeration(dataType).catch(() => [])
+    this.stateNames.set(key, asked)
+    return asked
+  }
+
+  private async enumeration(dataType: NodeId): Promise<readonly ValueName[]> {
+    const isBuiltIn = dataType.namespace === 0 && Number(dataType.value) <= lastBuiltIn
+    if (isBuiltIn || (await this.builtInType(dataType)) !== int32) return []
+    const defined = (await this.definition(dataType))?.fields as readonly Partial<EnumValue>[] | null | undefined
+    const names = namesFrom((defined ?? []).flatMap(({ value, ...rest }) => (value ? [named({ value, ...rest })] : [])))
+    if (names.length > 0) return names
+    const [told] = await propertiesOf(this.services, [dataType.toString()], stateProperties)
+    return statesIn(told!)
   }
 
   /** Members of a structure and elements of an array, as the value has them now. */

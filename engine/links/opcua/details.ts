@@ -1,13 +1,10 @@
 import {
   DataType as UaType,
   AttributeIds,
-  BrowseDirection,
   promoteOpaqueStructure,
   type DataValue,
-  type EUInformation,
   type LocalizedText,
   type NodeId,
-  type Range,
   type Variant,
   VariantArrayType,
 } from 'node-opcua'
@@ -21,6 +18,7 @@ import { toWire } from '#shared/values'
 import { inParallel } from '#pacing/inParallel'
 import { valueOf } from '../../opcua/variants'
 import { partsOf, type Explorer } from './browse'
+import { meaningsOf, noMeaning, type Meaning } from './meanings'
 
 const attributes = [
   AttributeIds.NodeClass,
@@ -56,7 +54,7 @@ const detailsOfPart = async (explorer: Explorer, places: readonly Place[], withC
     dataValues.filter(({ value }) => value),
   )
   const [meanings, counts] = await Promise.all([
-    meaningsOf(explorer, nodeIds, rows),
+    meaningsOf(explorer, variablesIn(nodeIds, rows)),
     withCounts ? explorer.count(nodeIds) : Promise.resolve(nodeIds.map(() => null)),
   ])
   return Promise.all(
@@ -69,7 +67,13 @@ const detailsOfPart = async (explorer: Explorer, places: readonly Place[], withC
   )
 }
 
-type Described = Omit<PlaceDetails, 'unit' | 'range' | 'children' | 'childrenMore'>
+const variablesIn = (nodeIds: readonly string[], rows: DataValue[][]) =>
+  nodeIds.map((nodeId, i) => {
+    const [nodeClass, , dataType, rank] = rows[i]!.map(({ value }) => value?.value as unknown)
+    return nodeClass === variableClass ? { nodeId, dataType: dataType as NodeId | null, isList: Number(rank ?? -1) >= 0 } : null
+  })
+
+type Described = Omit<PlaceDetails, keyof Meaning | 'children' | 'childrenMore'>
 
 const describe = async (explorer: Explorer, { address, member }: Place, row: DataValue[]): Promise<Described> => {
   const [nodeClass, , dataType, rank, access, description, sampling] = row.map((dataValue) => dataValue.value?.value as unknown)
@@ -141,40 +145,3 @@ const isList = (value: unknown): value is ArrayLike<unknown> => Array.isArray(va
 /** 64-bit integers come as two halves, which are no parts of theirs. */
 const isWidePair = ({ dataType, arrayType }: Variant, member: string) =>
   member === '' && arrayType === VariantArrayType.Scalar && dataType !== UaType.ExtensionObject
-
-const mostProperties = 1000
-
-type Meaning = Pick<PlaceDetails, 'unit' | 'range'>
-const noMeaning: Meaning = { unit: '', range: null }
-
-/** EngineeringUnits and EURange of those that are variables (OPC 10000-8, 5.6.3). */
-const meaningsOf = async (explorer: Explorer, nodeIds: readonly string[], rows: DataValue[][]): Promise<Meaning[]> => {
-  const { services } = explorer
-  const meanings: Meaning[] = nodeIds.map(() => ({ ...noMeaning }))
-  const asked = nodeIds.map((_, i) => i).filter((i) => rows[i]![0]!.value?.value === variableClass)
-  if (asked.length === 0) return meanings
-  const properties = await services.browse(
-    asked.map((i) => ({
-      nodeId: nodeIds[i]!,
-      browseDirection: BrowseDirection.Forward,
-      referenceTypeId: 'i=46',
-      includeSubtypes: false,
-      resultMask: 0b1000,
-    })),
-    mostProperties,
-  )
-  const wanted = properties.flatMap(({ references }, k) =>
-    references
-      .filter(({ browseName }) => browseName.name === 'EngineeringUnits' || browseName.name === 'EURange')
-      .map(({ nodeId, browseName }) => ({ nodeId, name: browseName.name!, of: asked[k]! })),
-  )
-  if (wanted.length === 0) return meanings
-  const values = await services.read(wanted.map(({ nodeId }) => ({ nodeId, attributeId: AttributeIds.Value })))
-  for (const [k, { name, of }] of wanted.entries()) {
-    const value: unknown = values[k]!.value?.value
-    if (!value) continue
-    if (name === 'EngineeringUnits') meanings[of]!.unit = (value as EUInformation).displayName?.text ?? ''
-    else meanings[of]!.range = { low: (value as Range).low, high: (value as Range).high }
-  }
-  return meanings
-}

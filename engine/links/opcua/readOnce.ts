@@ -36,6 +36,6 @@ const toldOf = async ({ explorer }: SignedIn, nodeId: string, member: string): P
   const address = explorer.address(nodeId)
   const [details] = await detailsOf(explorer, [{ address, member }], false)
   if (!details?.type) return null
-  const { type, access, unit, description } = details
-  return { address, type, writable: access === 'readwrite', unit, description }
+  const { type, access, unit, names, description } = details
+  return { address, type, writable: access === 'readwrite', unit, ...(names ? { names } : {}), description }
 }

@@ -71,9 +71,16 @@ export class TagShelf {
     for (const handle of handles) this.texts.delete(handle)
   }
 
-  private textNow({ handle, type, unit }: OutletTag): string {
+  private textNow({ handle, type, unit, names }: OutletTag): string {
     const { table } = this
-    const sample = { value: table.values[handle], quality: table.quality[handle]!, sourceTime: table.sourceTime[handle]!, type, unit }
+    const sample = {
+      value: table.values[handle],
+      quality: table.quality[handle]!,
+      sourceTime: table.sourceTime[handle]!,
+      type,
+      unit,
+      names,
+    }
     return this.heads.get(handle)! + sampleJson(sample).slice(1)
   }
 

@@ -227,9 +227,9 @@ export class Publications {
     return gatheredJson([...tags.values()].map((tag) => [tag.path, this.sampleOf(tag)]))
   }
 
-  private sampleOf({ handle, type, unit }: OutletTag): PublishedSample {
+  private sampleOf({ handle, type, unit, names }: OutletTag): PublishedSample {
     const { table } = this
-    return { value: table.values[handle], quality: table.quality[handle]!, sourceTime: table.sourceTime[handle]!, type, unit }
+    return { value: table.values[handle], quality: table.quality[handle]!, sourceTime: table.sourceTime[handle]!, type, unit, names }
   }
 }
 

@@ -1,10 +1,9 @@
 import { NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject } from 'node-opcua'
 import { folderOf, nameOf } from '#core/tags/path'
-import { dataValueOf } from '../../opcua/variants'
 import type { Handle } from '../../table/tagTable'
 import type { OutletTag } from '../driver'
 import { Slices } from './slices'
-import { isSameNode, isSameTag, seenIf, showTag, updateShown, type Ground, type Shown } from './tagVariable'
+import { announce, isSameNode, isSameTag, seenIf, showTag, updateShown, type Ground, type Shown } from './tagVariable'
 
 export const tagNamespace = 'urn:keen-conduit:tags'
 
@@ -83,12 +82,9 @@ export class TagNodes {
 
   /** Tells listeners about changes. Nodes that nobody listens to are not told; they ask. */
   announce(handles: readonly Handle[]) {
-    const { table } = this.ground
     for (const handle of handles) {
       const found = this.placed.get(handle)
-      if (!found || found.variable.listenerCount('value_changed') === 0) continue
-      found.variable.emit('value_changed', dataValueOf(table, handle, found.tag.type))
-      this.ground.told()
+      if (found) announce(found, this.ground)
     }
   }
 
@@ -100,7 +96,7 @@ export class TagNodes {
   private consider(tag: OutletTag) {
     const found = this.placed.get(tag.handle)
     if (found && isSameNode(found.tag, tag) && isSameStanding(found, this.view.standing(tag))) {
-      if (!isSameTag(found.tag, tag)) updateShown(found, tag)
+      if (!isSameTag(found.tag, tag)) updateShown(found, tag, this.ground)
       return
     }
     this.retire(tag.handle)

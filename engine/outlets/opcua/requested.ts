@@ -15,7 +15,7 @@ import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { RefusedRequest, RequestedPoint } from '#shared/outlets/opcuaServerStatus'
 import { dataValueOf } from '../../opcua/variants'
 import type { OutletContext } from '../driver'
-import { showTag, type Ground, type Shown } from './tagVariable'
+import { announce, showTag, type Ground, type Shown } from './tagVariable'
 import { refreshBy } from '../../opcua/internals'
 
 export const requestNamespace = 'urn:keen-conduit:points'
@@ -84,11 +84,7 @@ export class RequestedNodes {
   announce(handles: readonly number[]) {
     if (this.held.size === 0) return
     const changed = new Set(handles)
-    for (const { tag, variable } of this.held.values()) {
-      if (!changed.has(tag.handle) || variable.listenerCount('value_changed') === 0) continue
-      variable.emit('value_changed', dataValueOf(this.ground.table, tag.handle, tag.type))
-      this.ground.told()
-    }
+    for (const shown of this.held.values()) if (changed.has(shown.tag.handle)) announce(shown, this.ground)
   }
 
   close() {
@@ -124,7 +120,7 @@ export class RequestedNodes {
   }
 
   private hold(text: string, client: string, point: Pick<Held['tag'], 'handle' | 'writable' | 'type'>) {
-    const tag = { ...point, id: 0, path: '', unit: '', range: null, description: '' }
+    const tag = { ...point, id: 0, path: '', unit: '', range: null, names: [], description: '' }
     const nodeId = new NodeId(NodeIdType.STRING, text, this.namespace.index)
     const shown = showTag(this.namespace, this.ground, tag, { home: null, nodeId, name: text })
     this.waitForFirst(shown)

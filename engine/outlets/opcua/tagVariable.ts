@@ -1,9 +1,8 @@
 import {
   AccessLevelFlag,
   DataValue,
-  makeEUInformation,
+  LocalizedText,
   PermissionType,
-  Range,
   StatusCodes,
   Variant,
   DataType as UaType,
@@ -15,8 +14,8 @@ import {
   type UAVariable,
 } from 'node-opcua'
 import type { Right } from '#core/outlets/rules'
-import { elementOf, isArrayType, isNumeric, type TagValue } from '#core/tags/types'
-import { unitNames } from '#core/tags/units'
+import { isArrayType, type TagValue } from '#core/tags/types'
+import { valueName } from '#core/tags/valueNames'
 import type { Writer } from '#shared/writes'
 import type { WriteOutcome } from '../../links/driver'
 import { unknownWriter, writing } from './whoWrites'
@@ -24,6 +23,7 @@ import { dataValueOf, statusCodeOf, uaTypeOf, valueForType } from '../../opcua/v
 import type { Handle, TagTable } from '../../table/tagTable'
 import type { OutletTag } from '../driver'
 import { guardBy, refreshBy } from '../../opcua/internals'
+import { addMeaning, definitionOf, hasText, updateMeaning } from './meaning'
 
 /** Who may do what with a path. */
 export interface Permits {
@@ -44,6 +44,8 @@ export interface Ground {
 export interface Shown {
   tag: OutletTag
   variable: UAVariable
+  /** Has the name of its value, where values have names. */
+  text: UAVariable | null
   /** False once the tag is gone: its handle may already belong to another. */
   alive: boolean
 }
@@ -74,9 +76,10 @@ export const showTag = (namespace: Namespace, ground: Ground, tag: OutletTag, { 
     ...seenIf((context) => ground.permits.may(context, tag.path) !== 'nothing'),
   })
   addMeaning(namespace, variable, tag)
-  const shown: Shown = { tag, variable, alive: true }
+  const shown: Shown = { tag, variable, text: null, alive: true }
   guard(variable, ground, tag.path)
   bind(shown, ground)
+  if (hasText(tag)) shown.text = addText(namespace, shown, ground)
   return shown
 }
 
@@ -86,14 +89,14 @@ export const isSameNode = (before: OutletTag, after: OutletTag) =>
 
 export const isSameTag = (a: OutletTag, b: OutletTag) => JSON.stringify(a) === JSON.stringify(b)
 
-/** Brings description, unit, range and access up to date, in place. */
-export const updateShown = (shown: Shown, tag: OutletTag) => {
+/** Brings description, access and what the value means up to date, in place. */
+export const updateShown = (shown: Shown, tag: OutletTag, ground: Ground) => {
   const { variable } = shown
   shown.tag = tag
   variable.setDescription(tag.description)
   variable.accessLevel = variable.userAccessLevel = accessOf(tag)
-  if (tag.unit) setProperty(variable, 'EngineeringUnits', unitOf(tag.unit))
-  if (tag.range) setProperty(variable, 'EURange', new Range(tag.range))
+  updateMeaning(variable, tag)
+  if (shown.text && isHeard(shown.text)) shown.text.emit('value_changed', textNow(shown, ground))
 }
 
 /** Nodes are browsed only by whom they concern. The package takes this option, and its types do not tell. */
@@ -102,38 +105,6 @@ export const seenIf = (sees: (context: ISessionContext | null) => boolean): obje
 })
 
 const accessOf = ({ writable }: OutletTag) => AccessLevelFlag.CurrentRead | (writable ? AccessLevelFlag.CurrentWrite : 0)
-
-/** What carries a unit, a range or both has a type of its own (OPC 10000-8, 5.3.2). */
-const definitionOf = ({ type, unit, range }: OutletTag) => {
-  if (!isNumeric(elementOf(type)) || (!unit && !range)) return 'BaseDataVariableType'
-  return unit ? (range ? 'AnalogUnitRangeType' : 'AnalogUnitType') : 'AnalogItemType'
-}
-
-const addMeaning = (namespace: Namespace, variable: UAVariable, tag: OutletTag) => {
-  if (definitionOf(tag) === 'BaseDataVariableType') return
-  if (tag.unit) addProperty(namespace, variable, 'EngineeringUnits', 'EUInformation', unitOf(tag.unit))
-  if (tag.range) addProperty(namespace, variable, 'EURange', 'Range', new Range(tag.range))
-}
-
-const addProperty = (namespace: Namespace, variable: UAVariable, name: string, dataType: string, value: object) =>
-  namespace.addVariable({
-    propertyOf: variable,
-    browseName: { name, namespaceIndex: 0 },
-    dataType,
-    typeDefinition: 'PropertyType',
-    modellingRule: 'Mandatory',
-    accessLevel: 'CurrentRead',
-    value: { dataType: UaType.ExtensionObject, value },
-  })
-
-const setProperty = (variable: UAVariable, name: string, value: object) =>
-  variable.getPropertyByName(name, 0)?.setValueFromSource(new Variant({ dataType: UaType.ExtensionObject, value }))
-
-/** EngineeringUnits as OPC 10000-8, 5.6.3 has them; unknown symbols go out by name with id -1. */
-const unitOf = (unit: string) => {
-  const known = unitNames[unit]
-  return Object.assign(makeEUInformation(known?.code ?? '', unit, known?.name ?? unit), known ? {} : { unitId: -1 })
-}
 
 /** The package asks this of each variable before it reads or writes for a client. @param path whose rights hold here. */
 export const guard = (variable: UAVariable, { permits }: Pick<Ground, 'permits'>, path: string) =>
@@ -163,6 +134,42 @@ const bind = (shown: Shown, ground: Ground) => {
   )
   refreshBy(shown.variable, undefined)
 }
+
+/** The name of the present value, as a property of those whose values have names (OPC 10000-8, 5.3.3.4). */
+const addText = (namespace: Namespace, shown: Shown, ground: Ground): UAVariable => {
+  const property = namespace.addVariable({
+    propertyOf: shown.variable,
+    browseName: { name: 'ValueAsText', namespaceIndex: 0 },
+    dataType: 'LocalizedText',
+    typeDefinition: 'PropertyType',
+    modellingRule: 'Mandatory',
+    accessLevel: 'CurrentRead',
+    minimumSamplingInterval: 0,
+  })
+  guard(property, ground, shown.tag.path)
+  property.bindVariable({ timestamped_get: () => (shown.alive ? textNow(shown, ground) : goneValue()) }, true)
+  refreshBy(property, undefined)
+  return property
+}
+
+const textNow = ({ tag: { handle, type, names } }: Shown, { table }: Ground): DataValue => {
+  const told = dataValueOf(table, handle, type)
+  const text = valueName(table.values[handle], names) ?? ''
+  told.value = new Variant({ dataType: UaType.LocalizedText, value: new LocalizedText({ text }) })
+  return told
+}
+
+/** Tells those who listen what the tag has now; nodes that nobody listens to are asked. */
+export const announce = (shown: Shown, ground: Ground) => {
+  const { tag, variable, text } = shown
+  if (isHeard(variable)) {
+    variable.emit('value_changed', dataValueOf(ground.table, tag.handle, tag.type))
+    ground.told()
+  }
+  if (text && isHeard(text)) text.emit('value_changed', textNow(shown, ground))
+}
+
+const isHeard = (variable: UAVariable) => variable.listenerCount('value_changed') > 0
 
 /**
  * Passes a client's write to the device. The node then shows what the device was read back to

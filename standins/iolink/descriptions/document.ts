@@ -59,8 +59,10 @@ export const descriptionOf = (device: DescribedDevice): string => {
     data ? `<${tag} id="${id}" bitLength="${data.bits}">${record(data.bits, data.values)}${named('Name', 'Process data')}</${tag}>` : ''
   const shown = ({ gradient, unitCode, digits }: Pick<DescribedValue, 'gradient' | 'unitCode' | 'digits'>) =>
     `${gradient === undefined ? '' : ` gradient="${gradient}"`}${unitCode === undefined ? '' : ` unitCode="${unitCode}"`}${digits === undefined ? '' : ` displayFormat="Dec.${digits}"`}`
-  const infos = (values: DescribedValue[]) =>
-    values.map((value, i) => `<ProcessDataRecordItemInfo subindex="${i + 1}"${shown(value)}/>`).join('')
+  const infos = (id: string, data: DescribedDevice['output']) =>
+    data
+      ? `<ProcessDataRef processDataId="${id}">${data.values.map((value, i) => `<ProcessDataRecordItemInfo subindex="${i + 1}"${shown(value)}/>`).join('')}</ProcessDataRef>`
+      : ''
   const parameter = ({ index, name, access, bits, parts, value }: DescribedParameter) =>
     `<Variable id="V_${index}" index="${index}" accessRights="${access}">${parts ? record(bits, parts) : typeOf('Datatype', { ...value!, bits })}${named('Name', name)}</Variable>`
   const menus = device.parameters.flatMap(({ index, value, parts }) =>
@@ -69,7 +71,7 @@ export const descriptionOf = (device: DescribedDevice): string => {
       : (parts ?? []).map((part, i) => `<RecordItemRef variableId="V_${index}" subindex="${i + 1}"${shown(part)}/>`),
   )
   const identity = `<DeviceIdentity vendorId="2641" vendorName="Harrow Sensor Works" deviceId="${device.deviceId}">${named('VendorText', 'Sensors for harbours')}${named('VendorUrl', 'https://sensors.example')}${named(deviceElement, device.name)}${named('DeviceFamily', device.family)}<DeviceVariantCollection><DeviceVariant productId="${device.product}">${named('Name', device.product)}${named('Description', device.about)}</DeviceVariant></DeviceVariantCollection></DeviceIdentity>`
-  const functions = `<DeviceFunction><VariableCollection><StdVariableRef id="V_VendorName"/><StdVariableRef id="V_ProductName"/><StdVariableRef id="V_SerialNumber"/><StdVariableRef id="V_ApplicationSpecificTag"/><StdVariableRef id="V_DeviceStatus"/>${device.parameters.map(parameter).join('')}</VariableCollection><ProcessDataCollection><ProcessData id="P_Data">${side('ProcessDataIn', 'PDI', device.input)}${side('ProcessDataOut', 'PDO', device.output)}</ProcessData></ProcessDataCollection><EventCollection>${device.events.map(({ code, type, name }) => `<Event code="${code}" type="${type}">${named('Name', name)}</Event>`).join('')}</EventCollection><UserInterface><ProcessDataRefCollection><ProcessDataRef processDataId="P_Data">${infos(device.input.values)}</ProcessDataRef></ProcessDataRefCollection><MenuCollection><Menu id="M_Set">${menus.join('')}</Menu></MenuCollection></UserInterface></DeviceFunction>`
+  const functions = `<DeviceFunction><VariableCollection><StdVariableRef id="V_VendorName"/><StdVariableRef id="V_ProductName"/><StdVariableRef id="V_SerialNumber"/><StdVariableRef id="V_ApplicationSpecificTag"/><StdVariableRef id="V_DeviceStatus"/>${device.parameters.map(parameter).join('')}</VariableCollection><ProcessDataCollection><ProcessData id="P_Data">${side('ProcessDataIn', 'PDI', device.input)}${side('ProcessDataOut', 'PDO', device.output)}</ProcessData></ProcessDataCollection><EventCollection>${device.events.map(({ code, type, name }) => `<Event code="${code}" type="${type}">${named('Name', name)}</Event>`).join('')}</EventCollection><UserInterface><ProcessDataRefCollection>${infos('PDI', device.input)}${infos('PDO', device.output)}</ProcessDataRefCollection><MenuCollection><Menu id="M_Set">${menus.join('')}</Menu></MenuCollection></UserInterface></DeviceFunction>`
   const collection = texts.map((text, i) => `<Text id="T_${i + 1}" value="${escaped(text)}"/>`).join('\n')
   return `<?xml version="1.0" encoding="UTF-8"?>
 <IODevice xmlns="http://www.io-link.com/IODD/2010/10" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">

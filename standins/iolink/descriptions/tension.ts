@@ -62,7 +62,7 @@ export const tension = `<?xml version="1.0" encoding="UTF-8"?>
       </EventCollection>
       <UserInterface>
         <ProcessDataRefCollection>
-          <ProcessDataRef processDataId="P_In">
+          <ProcessDataRef processDataId="PDI">
             <ProcessDataRecordItemInfo subindex="1" gradient="0.01" offset="0" unitCode="1122" displayFormat="Dec.2"/>
             <ProcessDataRecordItemInfo subindex="2" unitCode="1001"/>
           </ProcessDataRef>

@@ -1,0 +1,6 @@
+import type { OutletTag } from '../../engine/outlets/driver'
+
+/** What an outlet's tag has where a test says nothing of it. */
+export const plainTag = {
+  ...{ type: 'float64', writable: false, unit: '', range: null, names: [], description: '' },
+} satisfies Partial<OutletTag>
