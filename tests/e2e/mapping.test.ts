@@ -113,6 +113,29 @@ describe('a tag sheet', () => {
   })
 })
 
+describe('names of values', () => {
+  it('are typed in a line, which says what cannot be read, and stand wherever the value does', async () => {
+    const [tag] = await makeTags({ path: 'named/plug', source: { kind: 'memory', start: 2 }, type: 'int16', access: 'readwrite' })
+    await page.go(`/tags/${tag!.id}`)
+    await page.type('Names of values', '0 = no plug; seated')
+    await page.sees('“seated” names no value: as in 0 = off; 1 = on.')
+    await page.press('Save changes')
+    expect((await call('GET', `/tags/${tag!.id}`)).body).toMatchObject({ names: [] })
+    await page.type('Names of values', '0 = no plug; 2 = seated; 2 = twice')
+    await page.leave('Names of values')
+    await page.sees('2 has two names.')
+    await page.type('Names of values', '0 = no plug; 2 = seated')
+    await page.press('Save changes')
+    await page.sees(/named\/plug saved/)
+    await page.go('/tags?below=named')
+    await page.sees(/plug\s*2 = seated/)
+    await page.go(`/tags?tag=${tag!.id}`)
+    await page.type('New value', 'no plug')
+    await page.press('Write')
+    await page.sees(/Written\. [^.]* now holds 0 no plug/)
+  })
+})
+
 describe('many after one', () => {
   it('are a series whose paths count and whose addresses step by the width, seen before they are made', async () => {
     const [tag] = await makeTags(tagAt('series/module_01/power', '14:holding/100', { unit: 'kW' }))

@@ -59,9 +59,19 @@ describe('building services', () => {
     await page.sees('9 tags made.')
     const setPoint = await tagAt('hall_set_point')
     expect(setPoint).toMatchObject({ type: 'float32', unit: '°C', access: 'readwrite', range: { low: 10, high: 35 } })
-    expect(await tagAt('operating_mode')).toMatchObject({ description: '1 Off, 2 Automatic, 3 Night, 4 Smoke extraction' })
+    const mode = await tagAt('operating_mode')
+    expect(mode.names).toEqual(['Off', 'Automatic', 'Night', 'Smoke extraction'].map((name, i) => ({ value: i + 1, name })))
     await page.go(`/tags?tag=${setPoint.id}`)
     await page.sees(/hall_set_point\s*21\.5/)
+    await page.sees(/operating_mode\s*2 = Automatic/)
+  })
+
+  it('are written by the name of a value', async () => {
+    await page.go(`/tags?tag=${(await tagAt('operating_mode')).id}`)
+    await page.type('New value', 'night')
+    await page.press('Write')
+    await page.sees(/Written\. [^.]* now holds 3 Night/)
+    await page.sees(/operating_mode\s*3 = Night/)
   })
 
   it('say who holds a set point; it is written at a priority and given back', async () => {

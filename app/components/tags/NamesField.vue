@@ -3,8 +3,8 @@ import { namesText, readNames, type ValueName } from '#core/tags/valueNames'
 
 /** What single values are called, in one line. */
 const names = defineModel<ValueName[]>({ required: true })
-const props = defineProps<{ message: string; isTruth: boolean }>()
-const emit = defineEmits<{ left: [] }>()
+const props = defineProps<{ messageFor(path: string): string; isTruth: boolean }>()
+const emit = defineEmits<{ left: [path: string] }>()
 
 const unreadable = ref('')
 const text = ref(namesText(names.value))
@@ -22,6 +22,10 @@ watch(names, (now) => {
   text.value = namesText(now)
   unreadable.value = ''
 })
+/** What is wrong may be wrong with one of them. */
+const paths = computed(() => ['names', ...names.value.flatMap((_, i) => [`names.${i}.value`, `names.${i}.name`])])
+const message = computed(() => unreadable.value || (paths.value.map(props.messageFor).find(Boolean) ?? ''))
+const leave = () => paths.value.forEach((path) => emit('left', path))
 const lines = computed(() => Math.min(6, Math.max(1, Math.ceil(text.value.length / 80))))
 </script>
 
@@ -31,8 +35,8 @@ const lines = computed(() => Math.min(6, Math.max(1, Math.ceil(text.value.length
     label="Names of values"
     :rows="lines"
     :placeholder="props.isTruth ? '0 = off; 1 = on' : '0 = standing; 1 = ramping; 2 = running'"
-    :message="unreadable || message"
+    :message="message"
     @update:model-value="take"
-    @left="emit('left')"
+    @left="leave"
   />
 </template>

@@ -2,7 +2,7 @@
 import { isRanges, type Scaling } from '#core/tags/curve'
 import { isScaled, passedOnBy } from '#core/tags/scaling'
 import { qualityText, severityOf } from '#core/tags/quality'
-import { namedText } from '#core/tags/valueNames'
+import { namedText, valueName } from '#core/tags/valueNames'
 import type { Tag } from '#shared/tags'
 import { factsOf } from '~/sources/registry'
 
@@ -13,6 +13,7 @@ const lists = useLists()
 const facts = computed(() => factsOf(props.tag, lists.links))
 
 const value = computed(() => live.values.get(props.tag.id))
+const isNamed = computed(() => valueName(value.value?.value, props.tag.names) !== null)
 const text = computed(() => namedText(value.value?.value, props.tag.names, passedOnBy(props.tag)))
 const severity = computed(() => (value.value ? severityOf(value.value.quality) : null))
 const age = computed(() => {
@@ -37,10 +38,10 @@ const words = computed(() => {
     <PathText :path="tag.path" role="cell">
       <small v-if="note" class="is-late">{{ note }}</small>
     </PathText>
-    <span :key="text" class="number strong glow" role="cell" :title="text">{{
+    <span :key="text" class="number strong glow" :class="{ named: isNamed }" role="cell" :aria-colspan="isNamed ? 2 : 1" :title="text">{{
       severity === 'bad' && value?.value === null ? '—' : text
     }}</span>
-    <span role="cell" class="quiet">{{ tag.unit }}</span>
+    <span v-if="!isNamed" role="cell" class="quiet">{{ tag.unit }}</span>
     <span role="cell" :class="{ 'is-broken': severity === 'bad', 'is-late': severity === 'uncertain' }">{{
       value ? qualityText(value.quality) : '—'
     }}</span>
@@ -74,6 +75,10 @@ const words = computed(() => {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+/* a name takes the place of the unit as well */
+.named {
+  grid-column: span 2;
 }
 .strong {
   font-weight: 600;

@@ -189,8 +189,8 @@ const onKey = (event: KeyboardEvent) => {
           v-model="draft.names"
           class="all"
           :is-truth="draft.type === 'bool'"
-          :message="form.messageFor('names')"
-          @left="form.touch('names')"
+          :message-for="form.messageFor"
+          @left="form.touch"
         />
         <ScalingFields
           v-if="isScalable"
