@@ -26,6 +26,7 @@ export const code = {
   unknownSubscription: 79,
   noSpaceForElement: 19,
   noSpaceForObject: 18,
+  unrecognizedService: 67,
 } as const
 
 const errors: Record<number, Meaning> = {

@@ -27,16 +27,21 @@ export const pointOf = (point: PointDefinition, { notices, writes }: Chosen): Ba
   const options = point.options as BacnetPointOptions
   return {
     address,
-    notices: canNotify(address) ? (options.notices ?? notices.kind) : 'off',
+    notices: options.notices ?? (isPresentValue(address) ? notices.kind : 'off'),
     increment: options.increment ?? null,
     priority: isCommandable(address) ? (options.priority ?? writes.priority) : null,
     tag: formOf(address.object.type, address.property)?.tag ?? null,
   }
 }
 
-/** Changes are told of present values; of other properties by devices that know how, where an increment or a choice asks for it. */
-export const canNotify = ({ property, index }: BacnetAddress) => property === prop.presentValue && index === null
+/** Its changes are told where nothing else is chosen; of other properties only where a tag asks for it: few devices know how. */
+export const isPresentValue = ({ property, index }: Pick<BacnetAddress, 'property' | 'index'>) =>
+  property === prop.presentValue && index === null
+
+/** Whether changes are asked for property by property (135, 13.15) rather than as the object tells them (13.14). */
+export const isToldByProperty = ({ address, increment }: Pick<BacnetPoint, 'address' | 'increment'>) =>
+  increment !== null || !isPresentValue(address)
 
 /** Whether what is written there goes by priorities. */
 export const isCommandable = ({ object, property, index }: BacnetAddress): boolean =>
-  property === prop.presentValue && index === null && (objectType(object.type) ? objectType(object.type)!.commandable !== undefined : true)
+  isPresentValue({ property, index }) && (objectType(object.type) ? objectType(object.type)!.commandable !== undefined : true)

@@ -7,7 +7,7 @@ import { bacnetLoad } from './load'
 import { deviceType, objectType } from './names/objectTypes'
 import { propertyName } from './names/properties'
 import { mostInstance } from './objectId'
-import { canNotify, isCommandable } from './point'
+import { isCommandable, isPresentValue } from './point'
 import { formOf, isOnlyRead, prop } from './property'
 import { bacnetReference } from './reference'
 import type { BacnetPointOptions, BacnetSettings } from './settings'
@@ -90,17 +90,17 @@ const contradictions = (point: PointDefinition, address: BacnetAddress): (FieldP
     priority !== undefined && !isCommandable(address)
       ? { field: 'options.priority', message: `What is written to ${shortText(address)} does not go by priorities: leave it out.` }
       : null,
-    notices !== undefined && notices !== 'off' && !canNotify(address)
-      ? { field: 'options.notices', message: 'Devices tell changes of whole present values only: choose off.' }
-      : null,
     increment !== undefined && notices === 'off'
       ? { field: 'options.increment', message: 'Without notifications an increment says nothing: leave it out, or let changes be told.' }
       : null,
     increment !== undefined && !isNumeric(point.type)
       ? { field: 'options.increment', message: 'An increment is for numbers: leave it out.' }
       : null,
-    increment !== undefined && !canNotify(address)
-      ? { field: 'options.increment', message: 'Devices tell changes of whole present values only: leave the increment out.' }
+    increment !== undefined && notices === undefined && !isPresentValue(address)
+      ? {
+          field: 'options.increment',
+          message: `Changes of ${name} are told only where that is chosen: choose it, or leave the increment out.`,
+        }
       : null,
   ]
 }

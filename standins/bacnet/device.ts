@@ -43,11 +43,12 @@ interface Subscriber {
   address: BACNetAddress
   process: number
   object: SimulatedObject
+  property: number
   isConfirmed: boolean
   until: number
   increment: number | null
   /** What was notified last. */
-  told: { value: AppData; flags: string } | null
+  told: { value: AppData[]; flags: string } | null
 }
 
 interface Header {
@@ -79,7 +80,7 @@ export class BacnetDevice {
     this.client.on('subscribeCov', (content) => this.subscribe(content as never, null))
     if (options.takesIncrements ?? true)
       this.client.on('subscribeProperty', (content) =>
-        this.subscribe(content as never, (content.payload as { covIncrement?: number }).covIncrement ?? null),
+        this.subscribe(content as never, (content.payload as { covIncrement?: number }).covIncrement || null),
       )
   }
 
@@ -248,6 +249,8 @@ export class BacnetDevice {
         subscriberProcessId: number
         monitoredObjectId: BACNetObjectID
         cancellationRequest?: boolean
+        /** Left out: as the object tells its changes. */
+        monitoredProperty?: { id: number }
         issueConfirmedNotifications: boolean
         lifetime: number
       }
@@ -258,8 +261,13 @@ export class BacnetDevice {
     const { type, instance } = payload.monitoredObjectId
     const object = this.byKey.get(`${type}/${instance}`)
     if (!object) return this.client.errorResponse(header.sender, service, invokeId, errorOfObject, unknownObject)
+    const watched = payload.monitoredProperty?.id ?? property.presentValue
+    if (!object.read(watched)) return this.client.errorResponse(header.sender, service, invokeId, errorOfProperty, unknownProperty)
     const isSame = (one: Subscriber) =>
-      one.object === object && one.process === payload.subscriberProcessId && one.address.address === header.sender.address
+      one.object === object &&
+      one.property === watched &&
+      one.process === payload.subscriberProcessId &&
+      one.address.address === header.sender.address
     const others = this.subscribers.filter((one) => !isSame(one))
     if (payload.cancellationRequest) {
       this.subscribers = others
@@ -269,7 +277,13 @@ export class BacnetDevice {
     if (!isKnown && (this.faults.has('full') || others.length >= (this.options.places ?? 200)))
       return this.client.errorResponse(header.sender, service, invokeId, errorOfServices, subscriptionFailed)
     const subscriber: Subscriber = {
-      ...{ address: header.sender, process: payload.subscriberProcessId, object, isConfirmed: payload.issueConfirmedNotifications },
+      ...{
+        address: header.sender,
+        process: payload.subscriberProcessId,
+        object,
+        property: watched,
+        isConfirmed: payload.issueConfirmedNotifications,
+      },
       ...{ until: payload.lifetime === 0 ? Infinity : Date.now() + payload.lifetime * 1000, increment, told: null },
     }
     this.subscribers = [...others, subscriber]
@@ -278,10 +292,10 @@ export class BacnetDevice {
   }
 
   private tell(subscriber: Subscriber) {
-    const { address, process, object, isConfirmed, until } = subscriber
+    const { address, process, object, property: watched, isConfirmed, until } = subscriber
     const remaining = until === Infinity ? 0 : Math.max(0, Math.round((until - Date.now()) / 1000))
-    subscriber.told = { value: object.value, flags: JSON.stringify(object.flags) }
-    const values = [property.presentValue, property.statusFlags].map((id) => ({
+    subscriber.told = { value: object.read(watched)!, flags: JSON.stringify(object.flags) }
+    const values = [watched, property.statusFlags].map((id) => ({
       property: { id, index: wholeArray - 1 },
       value: object.read(id)!,
     }))
@@ -306,10 +320,10 @@ const isNotification = (datagram: Buffer) => {
 }
 
 /** A real number that moved by its increment, anything else that is another. */
-const isWorthTelling = ({ object, told, increment }: Subscriber): boolean => {
+const isWorthTelling = ({ object, property: watched, told, increment }: Subscriber): boolean => {
   if (!told) return true
   if (told.flags !== JSON.stringify(object.flags)) return true
-  const [before, now] = [Number(told.value.value), object.number]
+  const [before, now] = [told.value, object.read(watched)!].map(([value]) => Number(value!.value)) as [number, number]
   const least = increment ?? object.options.increment ?? 0
   return least > 0 ? Math.abs(now - before) >= least : now !== before
 }

@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import { afterEach, describe, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
 import { Wire } from '#engine/wire/wire'
@@ -186,6 +187,25 @@ describe('notifications of changes', () => {
     await until(() => link.session.status().units?.[0]?.sentence.includes('told of'))
     hall.set(real(25))
     await link.holds('7:AI1', 25)
+  })
+
+  it('come of other properties where a tag asks for them, from devices that know how', async () => {
+    const { device, port } = await startDevice(closing)
+    const hall = device.add(temperature)
+    const flags = { address: '7:AI1.status-flags', type: 'bool[]', more: { options: { notices: 'confirmed' } } } as const
+    const link = openBacnet(closing, told(port), [flags, { address: '7:AI1', type: 'float32' }])
+    await until(() => link.session.status().units?.[0]?.sentence.includes('2 tags told of'))
+    const held = (one: typeof link, all: boolean[]) => until(() => isDeepStrictEqual(one.value(flags.address), all))
+    await held(link, [false, false, false, false])
+    hall.flags.fault = true
+    await held(link, [false, true, false, false])
+    expect(link.quality(flags.address)).toBe(quality.Good)
+    await link.is('7:AI1', quality.BadSensorFailure)
+    const { device: simple, port: other } = await startDevice(closing, { takesIncrements: false })
+    simple.add(temperature)
+    const plain = openBacnet(closing, told(other), [flags])
+    await held(plain, [false, false, false, false])
+    await until(() => plain.session.findings()[0]?.text.includes('it tells changes of present values only'))
   })
 
   it('are found to be lost, named with the likely cause, and polled for until they come again', async () => {

@@ -344,7 +344,7 @@ describe('points', () => {
     ['a priority where nothing goes by priorities', { options: { priority: 8 } }, '1:AI1', 'options.priority'],
     ['an increment without notifications', { options: { notices: 'off', increment: 1 } }, '1:AV1', 'options.increment'],
     ['an increment of a yes or no', { type: 'bool', options: { increment: 1 } }, '1:BV1', 'options.increment'],
-    ['changes told of a property', { options: { notices: 'confirmed' } }, '1:AV1.high-limit', 'options.notices'],
+    ['an increment of a property whose changes nobody asked for', { options: { increment: 1 } }, '1:AV1.high-limit', 'options.increment'],
     ['writing what only the device makes', { type: 'bool[]' }, '1:AV1.status-flags', 'access'],
     ['a type that the value is not', { type: 'string' }, '1:AV1', 'type'],
   ])('refuse %s', (_, more, address, field) =>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { parseAddress } from '#core/bacnet/address'
-import { canNotify, isCommandable } from '#core/bacnet/point'
+import { isCommandable, isPresentValue } from '#core/bacnet/point'
 import type { BacnetPointOptions, BacnetSettings, NoticeKind } from '#core/bacnet/settings'
 import { isNumeric, type DataType } from '#core/tags/types'
 
@@ -13,11 +13,12 @@ const parsed = computed(() => {
   const found = parseAddress(props.address)
   return found.ok ? found.address : null
 })
-const isTold = computed(() => parsed.value !== null && canNotify(parsed.value))
+const isUsual = computed(() => parsed.value !== null && isPresentValue(parsed.value))
+const isTold = computed(() => parsed.value !== null && (isUsual.value || (options.value.notices ?? 'off') !== 'off'))
 const byPriority = computed(() => parsed.value !== null && isCommandable(parsed.value))
 const words: Record<NoticeKind, string> = { confirmed: 'with a receipt', unconfirmed: 'without a receipt', off: 'not told: polled' }
 const notices = computed(() => [
-  { value: undefined as NoticeKind | undefined, title: `as the link: ${words[props.settings.notices.kind]}` },
+  { value: undefined as NoticeKind | undefined, title: isUsual.value ? `as the link: ${words[props.settings.notices.kind]}` : words.off },
   ...(['unconfirmed', 'confirmed', 'off'] as const).map((value) => ({ value: value as NoticeKind | undefined, title: words[value] })),
 ])
 const usualPriority = computed(() => props.settings.writes.priority)
@@ -25,7 +26,7 @@ const usualPriority = computed(() => props.settings.writes.priority)
 
 <template>
   <ChoiceField
-    v-if="isTold || options.notices !== undefined"
+    v-if="parsed || options.notices !== undefined"
     :model-value="options.notices"
     label="Changes are told"
     :choices="notices"

@@ -1,6 +1,6 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { confirmed } from '#core/bacnet/apdu'
-import { abortMeaning, code, errorMeaning, errorText, rejectMeaning } from '#core/bacnet/codes'
+import { abortMeaning, code, errorMeaning, errorText, reject, rejectMeaning } from '#core/bacnet/codes'
 import { stationText, type Station } from '#core/bacnet/frames'
 import { decodeRead, encodeRead, type ErrorCode, type PropertyAnswer, type PropertyRef } from '#core/bacnet/services'
 import { quality } from '#core/tags/quality'
@@ -42,6 +42,11 @@ export const outcomeFault = (outcome: Outcome, { device, station, what }: Meant)
       return fault('write.expired', { path: what })
   }
 }
+
+/** Whether the device has no such service; some say that as an error rather than by refusing the message. */
+export const isUnknownService = (outcome: Outcome): boolean =>
+  (outcome.kind === 'reject' && outcome.reason === reject.unrecognizedService) ||
+  (outcome.kind === 'error' && outcome.error.code === code.unrecognizedService)
 
 export const errorFault = (error: ErrorCode, place: string): Fault =>
   fault('bacnet.error', { place, code: errorText(error), ...errorMeaning(error) })

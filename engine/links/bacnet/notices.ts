@@ -1,8 +1,10 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { refText } from '#core/bacnet/address'
 import { confirmed } from '#core/bacnet/apdu'
+import { hasFlags } from '#core/bacnet/planning'
+import { isPresentValue, isToldByProperty } from '#core/bacnet/point'
 import type { AppValue } from '#core/bacnet/appValue'
-import { code, errorMeaning, reject } from '#core/bacnet/codes'
+import { code, errorMeaning } from '#core/bacnet/codes'
 import type { ObjectId } from '#core/bacnet/objectId'
 import { prop } from '#core/bacnet/property'
 import {
@@ -16,7 +18,7 @@ import {
 import type { BacnetSettings } from '#core/bacnet/settings'
 import { statusFlagsOf } from '#core/bacnet/statusFlags'
 import type { SampleSink } from '../../table/intake'
-import { outcomeFault, readOne } from './asking'
+import { isUnknownService, outcomeFault, readOne } from './asking'
 import type { Item, Sample } from './item'
 import type { Lane } from './lane'
 import type { Outcome } from './port'
@@ -94,7 +96,7 @@ export class Notices {
       item.noticedAt = at
       item.expectUntil = 0
       if (item.comparedAt === 0) item.comparedAt = at
-      item.noticed = { values: found.values, flags: flags ? statusFlagsOf(flags.values) : null, at, ms: null }
+      item.noticed = { values: found.values, flags: flags && hasFlags(ref) ? statusFlagsOf(flags.values) : null, at, ms: null }
       item.take(item.noticed, this.table)
     }
     if (back.length > 0) {
@@ -109,8 +111,9 @@ export class Notices {
     if (item.phase !== 'notified' && item.phase !== 'taken' && item.phase !== 'lost') return
     const { process } = this
     const { object } = item.ref
-    const content =
-      item.placed.increment === null ? encodeUnsubscribe({ process, object }) : encodeUnsubscribeProperty({ process, object }, item.ref)
+    const content = isToldByProperty(item.placed)
+      ? encodeUnsubscribeProperty({ process, object }, item.ref)
+      : encodeUnsubscribe({ process, object })
     void this.lane.read(serviceFor(item), content)
   }
 
@@ -139,7 +142,9 @@ export class Notices {
     const { lifetime, kind } = this.settings.notices
     const isConfirmed = (item.placed.notices === 'off' ? kind : item.placed.notices) === 'confirmed'
     const subscription: Subscription = { process: this.process, object, isConfirmed, lifetime }
-    const content = increment === null ? encodeSubscribe(subscription) : encodeSubscribeProperty(subscription, item.ref, increment)
+    const content = isToldByProperty(item.placed)
+      ? encodeSubscribeProperty(subscription, item.ref, increment)
+      : encodeSubscribe(subscription)
     const before = item.noticedAt
     const outcome = await this.lane.read(serviceFor(item), content)
     if (item.phase === 'off' || item.targets.length === 0) return
@@ -215,12 +220,13 @@ export class Notices {
   }
 }
 
-const serviceFor = ({ placed }: Item) => (placed.increment === null ? confirmed.subscribeCov : confirmed.subscribeCovProperty)
+const serviceFor = ({ placed }: Item) => (isToldByProperty(placed) ? confirmed.subscribeCovProperty : confirmed.subscribeCov)
 
 /** Why the device does not take a subscription, and what to do. */
 const refusalWords = ({ placed }: Item, outcome: Outcome, why: Fault): { why: string; next: string } => {
-  const isUnknownService = outcome.kind === 'reject' && outcome.reason === reject.unrecognizedService
-  if (isUnknownService && placed.increment !== null)
+  if (isUnknownService(outcome) && !isPresentValue(placed.address))
+    return { why: 'it tells changes of present values only', next: 'Choose that this tag is polled.' }
+  if (isUnknownService(outcome) && placed.increment !== null)
     return { why: 'it takes no increment of ours', next: 'Leave the increment out: the object has its own.' }
   if (outcome.kind !== 'error') return { why: why.what, next: why.next }
   const { words, next } = errorMeaning(outcome.error)

@@ -9,7 +9,7 @@ import { prop } from '#core/bacnet/property'
 import { decodeReadMultiple, encodeReadMultiple, type PropertyAnswer, type PropertyRef, type ReadAnswer } from '#core/bacnet/services'
 import { statusFlagsOf, type StatusFlags } from '#core/bacnet/statusFlags'
 import { quality } from '#core/tags/quality'
-import { errorFault, outcomeFault, qualityOf, readOne } from './asking'
+import { errorFault, isUnknownService, outcomeFault, qualityOf, readOne } from './asking'
 import type { Located } from './directory'
 import type { Lane } from './lane'
 import type { Outcome } from './port'
@@ -69,7 +69,7 @@ export class Reader {
     const refs = refsOf(items, this.settings.flags)
     const outcome = await this.lane.read(confirmed.readMultiple, encodeReadMultiple(refs))
     if (outcome.kind === 'done') return this.takeMany(outcome, items, took)
-    if (outcome.kind === 'reject' && outcome.reason === reject.unrecognizedService) {
+    if (isUnknownService(outcome)) {
       this.takesMany = false
       return this.oneByOne(items, took)
     }
