@@ -2,6 +2,7 @@ import vue from '@vitejs/plugin-vue'
 import { fileURLToPath } from 'node:url'
 import autoImports from 'unimport/unplugin'
 import { defineConfig } from 'vitest/config'
+import { LongestFirst } from './tests/support/longestFirst'
 
 const app = fileURLToPath(new URL('app', import.meta.url))
 const pages = fileURLToPath(new URL('tests/nuxt/support.ts', import.meta.url))
@@ -15,12 +16,16 @@ const foundByName = autoImports.vite({
 
 /** Files that put modules of their own in the place of ours: nobody else may have loaded those before. */
 const ownModules = ['tests/engine/arrivals.test.ts', 'tests/engine/subjects.test.ts']
+/** Files that kill, hang and wait by the clock: nothing runs beside them. */
+const alone = ['tests/e2e/soak.test.ts', 'tests/e2e/commandLine.test.ts']
+const ofSite = { testTimeout: 180_000, hookTimeout: 240_000 }
 /** What is loaded once serves all files of a worker. */
 const sharing = { isolate: false }
 
 export default defineConfig({
   test: {
     maxWorkers: 2,
+    sequence: { sequencer: LongestFirst },
     projects: [
       { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...sharing } },
       {
@@ -34,6 +39,8 @@ export default defineConfig({
           include: ['tests/engine/**/*.test.ts'],
           exclude: ownModules,
           ...sharing,
+          // they wait more than they work
+          maxWorkers: 3,
           globalSetup: ['tests/support/cluster.ts'],
           testTimeout: 60_000,
           hookTimeout: 90_000,
@@ -52,11 +59,14 @@ export default defineConfig({
         test: {
           name: 'e2e',
           include: ['tests/e2e/**/*.test.ts'],
-          testTimeout: 180_000,
-          hookTimeout: 240_000,
-          fileParallelism: false,
+          exclude: alone,
+          ...ofSite,
+          setupFiles: ['tests/support/ownPorts.ts'],
           sequence: { groupOrder: 1 },
         },
+      },
+      {
+        test: { name: 'e2e-alone', include: alone, ...ofSite, fileParallelism: false, sequence: { groupOrder: 2 } },
       },
     ],
   },

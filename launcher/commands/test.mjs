@@ -17,7 +17,7 @@ const checks = [
 ]
 
 /** By the projects of the test configuration. */
-const suites = ['unit', 'app', 'engine', 'engine-parts', 'e2e']
+const suites = ['unit', 'app', 'engine', 'engine-parts', 'e2e', 'e2e-alone']
 
 /** Everything; ends with what failed, and a line of counts. */
 export const test = async () => {
