@@ -1,4 +1,3 @@
-import { once } from 'node:events'
 import type { Duplex } from 'node:stream'
 import { SerialPort } from 'serialport'
 import type { SerialPortSettings } from '#core/contracts/serial'
@@ -27,7 +26,8 @@ export const openSerial = async (settings: SerialPortSettings, withinMs: number)
   port.on('error', () => {})
   const problem = await opened(port, withinMs)
   if (problem === null) {
-    held.set(device, { port, ended: once(port, 'close') })
+    // an error of a port that is being lost is no end yet, and nobody may be waiting for it
+    held.set(device, { port, ended: new Promise((resolve) => port.once('close', resolve)) })
     port.once('close', () => {
       port.destroy()
       if (held.get(device)?.port === port) held.delete(device)

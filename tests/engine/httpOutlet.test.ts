@@ -43,16 +43,6 @@ describe('tags over HTTP', () => {
     ])
     expect(paths((await outlet.send('POST', '/tags/read', { paths: ['berth/1/power', 'berth/1/power'] })).body!)).toHaveLength(2)
   })
-  it('come with the name of their value, where it has one, also when that changes', async () => {
-    const outlet = await open()
-    const tag = outlet.tag('hall/mode', 2, { type: 'uint32', names: [{ value: 2, name: 'Night' }] })
-    expect((await outlet.ask('/tags/hall/mode')).body).toMatchObject({ value: 2, name: 'Night' })
-    outlet.session.setTags([{ ...tag, names: [{ value: 2, name: 'At night' }] }], [])
-    expect((await outlet.ask('/tags/hall/mode')).body).toMatchObject({ value: 2, name: 'At night' })
-    outlet.set(tag, 3)
-    expect((await outlet.ask('/tags/hall/mode')).body).not.toHaveProperty('name')
-  })
-
   it('are had as they are now called, and no longer once they are gone', async () => {
     const outlet = await open()
     const tag = outlet.tag('a', 1)

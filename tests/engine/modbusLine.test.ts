@@ -4,7 +4,9 @@ import { afterEach, describe, expect, it } from 'vitest'
 import { asModbus, modbusLineSettings } from '#core/modbus/lineSettings'
 import { encodeRtu } from '#core/modbus/rtu'
 import { quality } from '#core/tags/quality'
+import { serialPort } from '#core/contracts/serial'
 import { modbusLineDriver } from '#engine/links/modbus/driver'
+import { openSerial } from '#engine/serial/openSerial'
 import { Wire } from '#engine/wire/wire'
 import { Gateway } from '#standins/modbus/gateway'
 import { Meter } from '#standins/modbus/meter'
@@ -70,6 +72,20 @@ describe('at a serial port', () => {
     await until(() => link.session.status().flow === 'broken')
     expect(link.quality('holding/60')).not.toBe(quality.Good)
     expect(link.session.status().fault!.code).toMatch(/^serial\.(none|gone)$/)
+  })
+
+  it('that fails while something is sent leaves no error behind that nobody took', async () => {
+    const { near } = await serialPair(closing)
+    const port = await openSerial(serialPort.parse({ device: near }), 2000)
+    closing.unshift(async () => void port.destroy())
+    const unheard: unknown[] = []
+    const note = (why: unknown) => unheard.push(why)
+    process.on('unhandledRejection', note)
+    closing.push(async () => void process.off('unhandledRejection', note))
+    // what the package tells of a write at a port that was pulled; whether one fails before that is seen is chance
+    port.emit('error', new Error('EIO: i/o error, write'))
+    await new Promise(setImmediate)
+    expect(unheard).toEqual([])
   })
 
   it('is checked: the port, and the first reply; one that is not there, no port, or held by another is named', async () => {

@@ -31,21 +31,6 @@ describe('tags as topics', () => {
     expect(JSON.parse(textsOn('berth/1/power')[2]!)).toMatchObject({ value: 72.25, quality: 'BadNoCommunication' })
   })
 
-  it('come with the name of their value, where it has one', async () => {
-    const outlet = await openBroker(closing)
-    const mode = outlet.tag('hall/mode', 2, { type: 'uint32', names: [{ value: 2, name: 'Night' }] })
-    const { client, textsOn } = await clientOf(closing, outlet.port)
-    await client.subscribeAsync('hall/mode')
-    await until(() => textsOn('hall/mode').length === 1)
-    outlet.set(mode, 3)
-    await until(() => textsOn('hall/mode').length === 2)
-    const told = textsOn('hall/mode').map((text) => JSON.parse(text) as { value: number; name?: string })
-    expect(told.map(({ value, name }) => [value, name])).toEqual([
-      [2, 'Night'],
-      [3, undefined],
-    ])
-  })
-
   it('alone are told only while they are good, and what was kept is taken back when they are not', async () => {
     const outlet = await openBroker(closing, { publishes: [{ folder: '', form: 'plain', topic: 'port/{part2}/{name}' }] })
     const power = outlet.tag('berth/1/power', 71.5)
