@@ -1,7 +1,7 @@
 import { knownTags } from '#shared/api/tags'
 import { commonDepth, pathFrom, type NamingStyle } from '#core/tags/naming'
 import { pathProblem } from '#core/tags/path'
-import { canBeNamed } from '#core/tags/valueNames'
+import { namesFor } from '#core/tags/valueNames'
 import type { PlaceDetails } from '#shared/browse'
 import { plainValue, type TagDraft } from '#shared/tags'
 
@@ -94,7 +94,7 @@ const draftOf = ({ path, details }: TrayRow, linkId: number, interval: number | 
   access: details.access === 'readwrite' ? 'readwrite' : 'read',
   ...plainValue,
   scaling: details.scaling ?? null,
-  names: canBeNamed(details.type!) ? (details.names ?? []) : [],
+  names: namesFor(details.type!, details.names),
   unit: details.unit.slice(0, longestUnit),
   range: details.range && details.range.low < details.range.high ? details.range : null,
   description: details.description.slice(0, longestDescription),

@@ -1,4 +1,5 @@
 import { valueText } from '../text/number'
+import { seen } from '../text/visible'
 import { isNumeric, type DataType, type TagValue } from './types'
 
 /** What a value is called; of a truth value, 0 is false and 1 is true. */
@@ -67,16 +68,35 @@ const numberOf = (figure: string): number | null => {
 
 const shortened = (text: string) => (text.length > 40 ? `${text.slice(0, 40)}…` : text)
 
-/** What others tell, as a tag may have it: one name a value, none that is empty or cannot be written down. */
+/** What others tell, as a tag may have it: one name a value, none that is empty or does not show. */
 export const namesFrom = (told: readonly ValueName[]): ValueName[] => {
   const byValue = new Map<number, string>()
   for (const { value, name } of told) {
-    const clean = name
-      .replace(/[;\p{Cc}]+/gu, ' ')
-      .replace(/\s+/g, ' ')
-      .trim()
-      .slice(0, longestName)
+    const clean = shortTo(longestName, seen(name.replaceAll(';', ' ')).replace(/\s+/g, ' ').trim())
     if (clean !== '' && Number.isFinite(value) && !byValue.has(value)) byValue.set(value, clean)
   }
   return [...byValue].slice(0, mostNames).map(([value, name]) => ({ value, name }))
+}
+
+/** A character of two halves is not cut in two. */
+const shortTo = (most: number, text: string) =>
+  text
+    .slice(0, most)
+    .replace(/[\uD800-\uDBFF]$/, '')
+    .trim()
+
+/** Those of the names that a tag of this type can have. */
+export const namesFor = (type: DataType, names: readonly ValueName[] = []): ValueName[] =>
+  canBeNamed(type) ? names.filter(({ value }) => type !== 'bool' || value === 0 || value === 1) : []
+
+/**
+ * The value that is meant by what somebody typed: `3 = Night`, or a name that only one value has. A number is a number, even
+ * where a value is called so. Null: no name is meant.
+ */
+export const valueMeant = (words: string, names: readonly ValueName[]): number | null => {
+  const whole = names.find((one) => namesText([one]) === words)
+  if (whole) return whole.value
+  if (numberOf(words.replace(',', '.')) !== null) return null
+  const called = names.filter(({ name }) => name.toLowerCase() === words.toLowerCase())
+  return called.length === 1 ? called[0]!.value : null
 }

@@ -8,6 +8,9 @@ const unseen = /[\p{Cc}\p{Cf}\p{Zl}\p{Zp}\p{Cs}\u115f\u1160\u2800\u3164\uffa0]/g
 /** Whether a name or a line of text shows all of itself. */
 export const isVisible = (text: string): boolean => text.search(unseen) < 0
 
+/** The text without what would not show: a blank stands instead. */
+export const seen = (text: string): string => text.replace(unseen, ' ')
+
 /** The text with each character that would not show written out, as in ⟨U+0000⟩; PostgreSQL takes no NUL in text. */
 export const visible = (text: string): string =>
   isVisible(text)

@@ -3,6 +3,7 @@ import type { OfferedPoint } from '#core/iolink/offered'
 import { ioLinkSettings, type ExpectedDevice } from '#core/iolink/settings'
 import { pathFrom } from '#core/tags/naming'
 import { pathProblem } from '#core/tags/path'
+import { namesFor } from '#core/tags/valueNames'
 import { changeConfiguration } from '#db/configuration'
 import { thingOf } from '#db/rows'
 import type { SensorOffer } from '#shared/links/sensorPorts'
@@ -50,7 +51,7 @@ const draftOf = (linkId: number, point: OfferedPoint, folder: string): TagDraft 
     scaling,
     unit: unit.slice(0, 40),
     range,
-    names: [...names],
+    names: namesFor(type, names),
     description: about.slice(0, 500),
   })
 }

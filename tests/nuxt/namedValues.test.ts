@@ -102,10 +102,12 @@ describe('writing a value that has a name', () => {
     const field = shown()
     await write(field, ' night ')
     expect(field.page.text()).toContain('The far side now holds 3 Night.')
+    await write(field, '1 = Off')
+    expect(field.page.text()).toContain('The far side now holds 1 Off.')
     await write(field, '2')
     expect(field.page.text()).toContain('The far side now holds 2.')
-    expect(field.written).toEqual([3, 2])
-    expect(field.page.findAll('option').map((option) => option.attributes('value'))).toEqual(['Off', 'Night'])
+    expect(field.written).toEqual([3, 1, 2])
+    expect(field.page.findAll('option').map((option) => option.attributes('value'))).toEqual(['1 = Off', '3 = Night'])
   })
 
   it('sends whole numbers of 64 bits as text, and names the two truths on their buttons', async () => {

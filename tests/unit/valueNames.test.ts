@@ -1,6 +1,16 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { behindValue, longestName, namedText, namesFrom, namesText, readNames, valueName } from '#core/tags/valueNames'
+import {
+  behindValue,
+  longestName,
+  namedText,
+  namesFor,
+  namesFrom,
+  namesText,
+  readNames,
+  valueMeant,
+  valueName,
+} from '#core/tags/valueNames'
 import { tagProblems } from '#shared/sources/registry'
 import { editedTag } from '#shared/tagCsv/edit'
 import { tagDraft, type Tag, type TagDraft } from '#shared/tags'
@@ -70,6 +80,39 @@ describe('names of values', () => {
     ])
     expect(problemsOf({ names })).toEqual([])
     expect(namesFrom(Array.from({ length: 500 }, (_, value) => ({ value, name: 'n' })))).toHaveLength(200)
+  })
+
+  it('of others never keep a tag from being made: what does not show, halves of characters, values that the type has not', () => {
+    const told = [
+      { value: 0, name: 'o\u200bff\u202e' },
+      { value: 1, name: `${'x'.repeat(longestName - 1)}\u{1f6a2}` },
+      { value: 2, name: '\ud83d' },
+      { value: 3, name: 'third' },
+    ]
+    const names = namesFrom(told)
+    expect(names.map(({ value, name }) => [value, name.length])).toEqual([
+      [0, 4],
+      [1, longestName - 1],
+      [3, 5],
+    ])
+    for (const type of ['bool', 'int16', 'string', 'int16[]'] as const)
+      expect(problemsOf({ type, names: namesFor(type, names) })).toEqual([])
+    expect(namesFor('bool', names).map(({ value }) => value)).toEqual([0, 1])
+    expect(namesFor('string', names)).toEqual([])
+  })
+
+  it('that are typed mean a value, unless a number stands there or two are called so', () => {
+    const stages = [
+      { value: 1, name: '0' },
+      { value: 2, name: '1' },
+      { value: 3, name: 'Spare' },
+      { value: 4, name: 'spare' },
+      { value: 5, name: 'Night' },
+    ]
+    const meant = (words: string) => valueMeant(words, stages)
+    expect([meant('night'), meant('1'), meant('1,5'), meant('2 = 1'), meant('Spare'), meant('4 = spare'), meant('day')]).toEqual([
+      ...[5, null, null, 2, null, 4, null],
+    ])
   })
 
   it('are refused where they cannot be: two of one value, of texts, of a third truth', () => {

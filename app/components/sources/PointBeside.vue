@@ -3,7 +3,7 @@ import { tryTag } from '#shared/api/tags'
 import { useDebounceFn } from '@vueuse/core'
 import { protocolOf } from '#core/links/registry'
 import { parseJson } from '#core/messages/json'
-import { canBeNamed } from '#core/tags/valueNames'
+import { namesFor } from '#core/tags/valueNames'
 import { timeSuggested, typeSuggested, type Part } from '#core/messages/parts'
 import type { PointSource } from '#shared/sources/point'
 import type { Drawn } from '#shared/sources/source'
@@ -58,7 +58,7 @@ const takeTold = ({ address, type, writable, unit, names, description }: NonNull
   if (!writable) draft.value.access = 'read'
   if (!props.isNew) return
   draft.value.unit ||= unit
-  if (names && draft.value.names.length === 0 && canBeNamed(draft.value.type)) draft.value.names = names
+  if (draft.value.names.length === 0) draft.value.names = namesFor(draft.value.type, names)
   draft.value.description ||= description
 }
 

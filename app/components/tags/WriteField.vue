@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { DataType } from '#core/tags/types'
-import { behindValue, namedText, type ValueName } from '#core/tags/valueNames'
+import { behindValue, namedText, namesText, valueMeant, type ValueName } from '#core/tags/valueNames'
 import { valueText } from '#core/text/number'
 import type { WireValue } from '#shared/values'
 
@@ -40,8 +40,8 @@ const send = async (value: boolean | number | string) => {
 const sendTyped = () => {
   const words = text.value.trim()
   if (words === '') return
-  const named = props.names.find(({ name }) => name.toLowerCase() === words.toLowerCase())
-  if (named) return void send(isWide.value ? String(named.value) : named.value)
+  const meant = valueMeant(words, props.names)
+  if (meant !== null) return void send(isWide.value ? String(meant) : meant)
   const number = Number(words.replace(',', '.'))
   void send(props.type === 'string' || isWide.value || Number.isNaN(number) ? words : number)
 }
@@ -70,7 +70,7 @@ watch(
         v-if="names.length > 0"
         v-model="text"
         label="New value"
-        :among="names.map(({ name }) => name)"
+        :among="names.map((one) => namesText([one]))"
         hint="a number, or its name"
         class="grow"
       />

@@ -17,7 +17,7 @@ import { elementOf, isArrayType, type DataType } from '#core/tags/types'
 import { namesFrom, type ValueName } from '#core/tags/valueNames'
 import type { BrowsedNode, Children, Place } from '#shared/browse'
 import { typeFromUa } from '../../opcua/variants'
-import { named, stateProperties, statesIn, type EnumValue } from './meanings'
+import { stateOf, stateProperties, statesIn } from './meanings'
 import { propertiesOf } from './properties'
 import { memberText } from './origin'
 import { LookingFault } from '../looking'
@@ -197,8 +197,7 @@ export class Explorer {
   private async enumeration(dataType: NodeId): Promise<readonly ValueName[]> {
     const isBuiltIn = dataType.namespace === 0 && Number(dataType.value) <= lastBuiltIn
     if (isBuiltIn || (await this.builtInType(dataType)) !== int32) return []
-    const defined = (await this.definition(dataType))?.fields as readonly Partial<EnumValue>[] | null | undefined
-    const names = namesFrom((defined ?? []).flatMap(({ value, ...rest }) => (value ? [named({ value, ...rest })] : [])))
+    const names = namesFrom(((await this.definition(dataType))?.fields ?? []).flatMap(stateOf))
     if (names.length > 0) return names
     const [told] = await propertiesOf(this.services, [dataType.toString()], stateProperties)
     return statesIn(told!)

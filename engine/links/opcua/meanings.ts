@@ -1,4 +1,5 @@
-import { type EUInformation, type LocalizedText, type NodeId, type Range } from 'node-opcua'
+import type { NodeId } from 'node-opcua'
+import { z } from 'zod'
 import { namesFrom, type ValueName } from '#core/tags/valueNames'
 import type { PlaceDetails } from '#shared/browse'
 import type { Explorer } from './browse'
@@ -30,12 +31,12 @@ export const meaningsOf = async (explorer: Explorer, variables: readonly (Variab
 const typeStates = ({ states }: Explorer, { dataType, isList }: Variable) => (dataType && !isList ? states(dataType) : [])
 
 const meaningOf = (told: ReadonlyMap<string, unknown>, ofType: readonly ValueName[]): Meaning => {
-  const [unit, range] = [told.get('EngineeringUnits'), told.get('EURange')] as [EUInformation?, Range?]
+  const range = euRange.safeParse(told.get('EURange'))
   const own = statesIn(told)
   const names = own.length > 0 ? own : [...ofType]
   return {
-    unit: unit?.displayName?.text ?? '',
-    range: range ? { low: range.low, high: range.high } : null,
+    unit: euInformation.safeParse(told.get('EngineeringUnits')).data?.displayName.text ?? '',
+    range: range.success ? range.data : null,
     ...(names.length > 0 ? { names } : {}),
   }
 }
@@ -45,23 +46,28 @@ export const stateProperties = ['EnumValues', 'EnumStrings', 'TrueState', 'False
 const wanted: readonly string[] = ['EngineeringUnits', 'EURange', ...stateProperties]
 
 export const statesIn = (told: ReadonlyMap<string, unknown>): ValueName[] => {
-  const texts = (name: string) => told.get(name) as readonly (LocalizedText | null)[] | undefined
-  const values = told.get('EnumValues') as readonly EnumValue[] | undefined
-  if (values) return namesFrom(values.map(named))
-  const strings = texts('EnumStrings')
-  if (strings) return namesFrom(strings.map((text, value) => ({ value, name: text?.text ?? '' })))
-  const states = ['FalseState', 'TrueState'].map((name) => told.get(name) as LocalizedText | undefined)
-  return namesFrom(states.map((text, value) => ({ value, name: text?.text ?? '' })))
+  const values = listOf(told.get('EnumValues'))
+  if (values.length > 0) return namesFrom(values.flatMap(stateOf))
+  const strings = listOf(told.get('EnumStrings'))
+  const texts = strings.length > 0 ? strings : ['FalseState', 'TrueState'].map((name) => told.get(name))
+  return namesFrom(texts.map((text, value) => ({ value, name: localized.safeParse(text).data?.text ?? '' })))
 }
 
-/** As EnumValueType and EnumField have it; whole numbers of 64 bits come in two halves. */
-export interface EnumValue {
-  value: readonly [high: number, low: number]
-  displayName?: { text?: string | null } | null
-  name?: string | null
+const listOf = (told: unknown): readonly unknown[] => (Array.isArray(told) ? told : [])
+
+/** What one entry says, as EnumValueType and EnumField have it; nothing where it is neither. */
+export const stateOf = (entry: unknown): ValueName[] => {
+  const read = enumValue.safeParse(entry)
+  if (!read.success) return []
+  const { value, displayName, name } = read.data
+  const [high, low] = value
+  return [{ value: (high | 0) * 2 ** 32 + low, name: displayName?.text || name || '' }]
 }
 
-export const named = ({ value: [high, low], displayName, name }: EnumValue): ValueName => ({
-  value: (high | 0) * 2 ** 32 + low,
-  name: displayName?.text || name || '',
-})
+/** What servers tell is read by the standard's types (OPC 10000-3, 8.5, 8.40; OPC 10000-8, 5.6.2 and 5.6.3). */
+const localized = z.object({ text: z.string().nullish() })
+const euInformation = z.object({ displayName: localized })
+const euRange = z.object({ low: z.number(), high: z.number() })
+/** Whole numbers of 64 bits come in two halves. */
+const half = z.int().min(0).max(0xffffffff)
+const enumValue = z.object({ value: z.tuple([half, half]), displayName: localized.nullish(), name: z.string().nullish() })
