@@ -2,6 +2,7 @@
 const places: Record<string, (id: number) => string> = {
   certificate: () => '/site/certificates',
   deviceDescription: () => '/site/devices',
+  recording: () => '/trends/recording',
   recordSet: (id) => `/records/${id}`,
   bridge: (id) => `/bridges/${id}`,
   link: (id) => `/links/${id}`,

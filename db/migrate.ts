@@ -18,6 +18,7 @@ import { recordSets } from './migrations/016-record-sets'
 import { programBases } from './migrations/017-program-bases'
 import { deviceDescriptions } from './migrations/018-device-descriptions'
 import { valueNames } from './migrations/019-value-names'
+import { history } from './migrations/020-history'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -41,6 +42,7 @@ const migrations: Record<string, Migration> = {
   '017-program-bases': programBases,
   '018-device-descriptions': deviceDescriptions,
   '019-value-names': valueNames,
+  '020-history': history,
 }
 
 /**

@@ -1,6 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { Role } from '#core/access/roles'
 import type { Fault } from '#core/faults/catalogue'
+import type { HistoryKeeping } from '#core/history/settings'
 import type { BaseLine } from '#shared/tagCsv/base'
 import type { BenchPoint, BenchResult } from '#shared/bench'
 import type { Writer } from '#shared/writes'
@@ -19,6 +20,7 @@ export interface Database extends SubjectTables {
   bench: BenchTable
   watch_list: WatchListTable
   program_base: ProgramBaseTable
+  history_series: HistorySeriesTable
 }
 
 /** One row. Its lock puts configuration changes in order. */
@@ -34,6 +36,8 @@ export interface SiteTable {
   forgotten: Generated<number>
   /** Folders of the engine's machine that an administrator allowed. */
   fileRoots: JSONColumnType<string[]>
+  /** How long what was recorded is kept; what it does not say is as usual. */
+  history: JSONColumnType<Partial<HistoryKeeping>>
 }
 
 export interface PersonTable {
@@ -95,6 +99,16 @@ export interface ProgramBaseTable {
   name: string
   lines: JSONColumnType<BaseLine[]>
   taken_at: Generated<Date>
+}
+
+/** A tag that was recorded, by its id; it stays when the tag goes. */
+export interface HistorySeriesTable {
+  id: number
+  path: string
+  type: string
+  unit: string
+  recording: boolean
+  since: Date
 }
 
 /** What a revision did to one thing. How it was afterwards is what the next change of it found, or what it is now. */

@@ -12,6 +12,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
 import type { FollowPlan } from '#core/records/follow'
+import { History } from './history/history'
 import { Bridges } from './bridges/bridges'
 import { Periods } from './bridges/periods'
 import { TagWatch } from './bridges/tagWatch'
@@ -55,6 +56,8 @@ interface EngineOptions {
   outletFolder?(id: number): string
   /** Where bridges keep what waits; absent: nowhere. */
   spool?: Spool
+  /** Where what is recorded goes, and where it waits; absent: nothing is recorded. */
+  history?: { databaseUrl: string; folder: string | null }
   /** Has the tags of a record set made, changed and removed for good. */
   followSet?(set: ThingOf['recordSet'], plan: FollowPlan): void
   /** Takes addresses that are to replace those of tags for good. */
@@ -108,6 +111,7 @@ export class Engine {
   readonly trends = new TagTrends(this)
   readonly bridges: Bridges
   readonly records: RecordSets
+  readonly history: History
   private periods = new Periods()
   private watch: TagWatch
   /** What is brought into force how. */
@@ -149,6 +153,10 @@ export class Engine {
       settle: (id) => this.keeper.settle(recordKey(id)),
       orphan: (id) => this.keeper.orphan(recordKey(id)),
     })
+    this.history = new History({
+      ...{ table, tags, periods, force, journal, store: options.history, node: options.node },
+      keeping: () => this.wanted.site.history,
+    })
     this.appliers = {
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
       link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
@@ -160,6 +168,7 @@ export class Engine {
       tag: this.keeper,
       recordSet: this.records,
       bridge: this.bridges,
+      recording: this.history,
     }
   }
 
@@ -207,6 +216,7 @@ export class Engine {
       outlets: [...this.outlets.values()].map((outlet) => ({ ...outlet.status(), feeds: this.feeding.of(outlet) })),
       bridges: this.bridges.status(),
       recordSets: this.records.status(),
+      history: this.history.status(),
       fileRoots: [...this.roots],
       interfaces: ownInterfaces(),
       tags: this.tags.size,
@@ -262,6 +272,7 @@ export class Engine {
     this.formulas.close()
     this.records.close()
     await this.bridges.close()
+    await this.history.close()
     this.periods.close()
     this.watch.close()
     this.table.close()
@@ -289,6 +300,7 @@ export class Engine {
     const { parts, unread } = difference
     for (const thing of unread) this.force.unread(thing, this.revisionInForce(thing.subject, thing.id))
     bringTo(this.wanted, difference)
+    if (difference.site) this.history.keepingChanged()
     this.forget(parts)
     let done = () => {}
     this.applying = new Promise((resolve) => (done = resolve))
@@ -355,6 +367,7 @@ export class Engine {
   private tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>) {
     this.formulas.tagsChanged(paths)
     this.watch.tagsChanged(set, removed)
+    this.history.tagsChanged(set, removed)
     this.tellOutlets(set, removed)
   }
 

@@ -50,6 +50,7 @@ const main = async () => {
   const roots = await fileRoots(stateFolder)
   const engine = new Engine({
     ...{ memory, spool, roots },
+    history: { databaseUrl, folder: join(stateFolder, 'history') },
     outletFolder: (id) => join(stateFolder, 'outlets', String(id)),
     node: process.env.CONDUIT_NODE ?? hostname(),
     journal,

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { keepingContract } from '#core/history/settings'
 
 /** What is said of the site as a whole. */
 
@@ -15,5 +16,9 @@ export const fileRootsField = z
   .max(50, 'At most 50 folders.')
   .refine((all) => new Set(all).size === all.length, { error: 'A folder stands there twice.' })
 
-export const siteFacts = z.object({ name: z.string(), fileRoots: fileRootsField.catch([]) })
+export const siteFacts = z.object({
+  name: z.string(),
+  fileRoots: fileRootsField.catch([]),
+  history: keepingContract.catch(keepingContract.parse({})),
+})
 export type SiteFacts = z.output<typeof siteFacts>

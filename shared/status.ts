@@ -7,6 +7,7 @@ import { modbusServerDetails } from './outlets/modbusServerStatus'
 import { mqttBrokerDetails } from './outlets/mqttBrokerStatus'
 import { opcuaServerDetails } from './outlets/opcuaServerStatus'
 import { bridgeStatus } from './bridges/status'
+import { historyStatus } from './history'
 import { recordSetStatus } from './records/status'
 import { flow } from './flow'
 
@@ -158,6 +159,7 @@ export const engineStatus = z.object({
   links: z.array(linkStatus),
   bridges: z.array(bridgeStatus),
   recordSets: z.array(recordSetStatus),
+  history: historyStatus,
   fileRoots: z.array(z.string()).describe('Folders of the engine’s machine below which links to files may write.'),
   sources: z.array(sourceStatus).describe('Sources of tags that are no links.'),
   outlets: z.array(outletStatus),

@@ -1,4 +1,4 @@
-import { isPattern } from './pattern'
+import { isPattern } from '../tags/pattern'
 import type { BridgeDraft } from './settings'
 
 type Parts = Pick<BridgeDraft, 'when' | 'take' | 'send'>

@@ -6,7 +6,7 @@ import { headerName } from '../contracts/headerFields'
 import { wayProblem } from '../files/settings'
 import { operationName } from '../http/settings'
 import { lookUpContract } from './lookUps'
-import { patternProblem } from './pattern'
+import { patternProblem } from '../tags/pattern'
 import { cronProblem, zoneProblem } from './schedule'
 
 /** What a bridge is: when it runs, what it takes, what it sends where, and what becomes of it while the receiver is away. */

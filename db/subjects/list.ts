@@ -3,8 +3,9 @@ import { certificate } from './certificate'
 import { deviceDescription } from './deviceDescription'
 import { link } from './link'
 import { outlet } from './outlet'
+import { recording } from './recording'
 import { recordSet } from './recordSet'
 import { tag } from './tag'
 
 /** Everything that is configured, by the table that holds it. A new subject is its line here, and files of its own. */
-export const list = { certificate, deviceDescription, link, outlet, recordSet, tag, bridge } as const
+export const list = { certificate, deviceDescription, link, outlet, recordSet, tag, bridge, recording } as const

@@ -1,4 +1,4 @@
-import { pathMatcher } from '#core/bridges/pattern'
+import { pathMatcher } from '#core/tags/pattern'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { Sample, SampleRing } from '../table/sampleRing'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'

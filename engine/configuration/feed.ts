@@ -161,7 +161,10 @@ export class ConfigurationFeed {
       .transaction()
       .setIsolationLevel('repeatable read')
       .execute(async (db) => {
-        const { revision, ...site } = await db.selectFrom('site').select(['revision', 'name', 'fileRoots']).executeTakeFirstOrThrow()
+        const { revision, ...site } = await db
+          .selectFrom('site')
+          .select(['revision', 'name', 'fileRoots', 'history'])
+          .executeTakeFirstOrThrow()
         const tables = []
         for (const subject of subjectsInOrder()) tables.push(await db.selectFrom(subject).selectAll().orderBy('id').execute())
         return { revision, site, rows: tables }

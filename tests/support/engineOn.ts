@@ -63,6 +63,7 @@ export const engineOn = async (
   await spool.open().catch(() => {})
   const engine = new Engine({
     ...{ memory, spool, roots: await fileRoots(stateFolder, '') },
+    history: { databaseUrl: url, folder: join(stateFolder, 'history') },
     outletFolder: (id) => join(stateFolder, 'outlets', String(id)),
     node: 'test',
     journal,

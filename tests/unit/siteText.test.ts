@@ -52,8 +52,9 @@ const site: Things = {
   recordSet: [profile],
   tag: tags,
   bridge: [],
+  recording: [],
 }
-const empty: Things = { certificate: [], deviceDescription: [], link: [], outlet: [], recordSet: [], tag: [], bridge: [] }
+const empty: Things = { certificate: [], deviceDescription: [], link: [], outlet: [], recordSet: [], tag: [], bridge: [], recording: [] }
 
 const written = (lists: Partial<Things> = site) => [...writeSite('Harrow Sound', null, lists, site)].join('')
 const given = (secrets: Record<string, string> = {}): Given => ({

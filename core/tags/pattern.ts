@@ -1,6 +1,6 @@
-import { pathProblem } from '../tags/path'
+import { pathProblem } from './path'
 
-/** Which tags a bridge looks at: one by its path, or all whose paths go by a pattern, where a star stands for what differs. */
+/** Some tags: one by its path, or all whose paths go by a pattern, where a star stands for what differs. */
 
 export const isPattern = (text: string) => text.includes('*')
 

@@ -1,0 +1,119 @@
+/**
+ * What became of one tag within one second, minute or hour. A bucket says only what its own samples say: what held before
+ * its first one stands in the bucket before. So late data touch the bucket that they fall into, and no other.
+ */
+export interface Bucket {
+  /** Its beginning; Unix milliseconds. */
+  at: number
+  /** Samples, and those of them that were a good number. */
+  count: number
+  good: number
+  /** Of the good ones; NaN where there is none. */
+  min: number
+  max: number
+  sum: number
+  first: number
+  last: number
+  firstAt: number
+  lastAt: number
+  /** When the first sample came, whatever its quality. */
+  openedAt: number
+  /** Whether the last sample is a good number, which holds on. */
+  holds: boolean
+  /** Value × seconds from the first sample to the end of the bucket, each value held until the next one, while it is good. */
+  integral: number
+  /** Seconds of that. */
+  seconds: number
+}
+
+export const tiers = ['second', 'minute', 'hour'] as const
+export type Tier = (typeof tiers)[number]
+export const tierMs: Record<Tier, number> = { second: 1000, minute: 60_000, hour: 3_600_000 }
+
+export const bucketStart = (at: number, size: number) => Math.floor(at / size) * size
+
+/** A bucket that takes samples in the order of their times. */
+export class OpenBucket implements Bucket {
+  count = 0
+  good = 0
+  min = NaN
+  max = NaN
+  sum = NaN
+  first = NaN
+  last = NaN
+  firstAt = NaN
+  lastAt = NaN
+  openedAt = NaN
+  integral = 0
+  seconds = 0
+  /** What holds, and since when it is not in the integral. */
+  private held = NaN
+  private heldAt = NaN
+
+  constructor(
+    readonly at: number,
+    readonly end: number,
+  ) {}
+
+  get holds() {
+    return !Number.isNaN(this.held)
+  }
+
+  /** The time of its newest sample; NaN: none. */
+  get newestAt() {
+    return this.heldAt
+  }
+
+  /** @param value NaN where it is no good number */
+  add(at: number, value: number) {
+    if (this.count++ === 0) this.openedAt = at
+    else this.hold(at)
+    this.held = value
+    this.heldAt = at
+    if (!Number.isNaN(value)) this.take(at, value, value, at, value, value, value, 1)
+  }
+
+  /** Takes what a smaller bucket within it has; whatever held before goes on until that one’s first sample. */
+  fold(inner: Bucket, innerEnd: number) {
+    if (this.count === 0) this.openedAt = inner.openedAt
+    else this.hold(inner.openedAt)
+    this.count += inner.count
+    this.integral += inner.integral
+    this.seconds += inner.seconds
+    this.held = inner.holds ? inner.last : NaN
+    this.heldAt = innerEnd
+    if (inner.good > 0) this.take(inner.firstAt, inner.first, inner.last, inner.lastAt, inner.min, inner.max, inner.sum, inner.good)
+  }
+
+  /** Nothing more comes. */
+  close(): Bucket {
+    this.hold(this.end)
+    return this
+  }
+
+  private hold(until: number) {
+    if (!Number.isNaN(this.held) && until > this.heldAt) {
+      const seconds = (until - this.heldAt) / 1000
+      this.integral += this.held * seconds
+      this.seconds += seconds
+    }
+    this.heldAt = until
+  }
+
+  private take(firstAt: number, first: number, last: number, lastAt: number, min: number, max: number, sum: number, good: number) {
+    if (this.good === 0) {
+      this.first = first
+      this.firstAt = firstAt
+      this.min = min
+      this.max = max
+      this.sum = sum
+    } else {
+      if (min < this.min) this.min = min
+      if (max > this.max) this.max = max
+      this.sum += sum
+    }
+    this.last = last
+    this.lastAt = lastAt
+    this.good += good
+  }
+}

@@ -1,0 +1,21 @@
+import type pg from 'pg'
+import { from as copyFrom, to as copyTo } from 'pg-copy-streams'
+import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { CopyReader, wholeCopy } from './copyRows'
+
+type Connection = Pick<pg.ClientBase, 'query'>
+
+/** @param into a table with the columns that the rows have, as in `history_late (series, minute)` */
+export const copyInto = async (client: Connection, into: string, rows: readonly Uint8Array[]): Promise<void> => {
+  const stream = client.query(copyFrom(`copy ${into} from stdin (format binary)`))
+  await pipeline(Readable.from(wholeCopy(rows)), stream)
+}
+
+/** @param statement that asks for the rows; it has no parameters */
+export const copyOut = async (client: Connection, statement: string): Promise<CopyReader> => {
+  const stream = client.query(copyTo(`copy (${statement}) to stdout (format binary)`))
+  const parts: Buffer[] = []
+  for await (const part of stream) parts.push(part as Buffer)
+  return new CopyReader(Buffer.concat(parts))
+}

@@ -1,0 +1,186 @@
+import { randomUUID } from 'node:crypto'
+import type { HistoryKeeping } from '#core/history/settings'
+import { counted } from '#core/text/counted'
+import { ageText, wholeSeconds } from '#core/text/duration'
+import { momentText } from '#core/text/moment'
+import type { ThingOf } from '#db/subjects'
+import { Rate } from '#pacing/rate'
+import type { HistoryStatus } from '#shared/history'
+import type { Periods } from '../bridges/periods'
+import type { Applier } from '../configuration/site'
+import type { ForceBook } from '../configuration/force'
+import type { JournalWriter } from '../journal/journal'
+import type { TagTable } from '../table/tagTable'
+import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
+import { HistoryWriter } from './historyWriter'
+import { OpenParcel } from './parcel'
+import { ParcelQueue } from './parcelQueue'
+import { Recorder } from './recorder'
+
+interface Around {
+  table: TagTable
+  tags: TagRegister
+  periods: Periods
+  force: ForceBook
+  journal: JournalWriter
+  node: string
+  /** Where what is recorded goes in the end, and where it waits until then; absent: nothing is recorded. */
+  store?: { databaseUrl: string; folder: string | null }
+  keeping(): HistoryKeeping
+}
+
+const takeEveryMs = 250
+const aliveEveryMs = 2000
+const dayMs = 86_400_000
+
+/** Records what tags have: from the tag table to the disk at once, and from there into the database. */
+export class History implements Applier<ThingOf['recording']> {
+  private rules = new Map<number, ThingOf['recording']>()
+  private parcel = new OpenParcel()
+  private recorder: Recorder
+  private queue: ParcelQueue
+  private writer: HistoryWriter | null = null
+  private rate: Rate
+  private timer: NodeJS.Timeout | null = null
+  private aliveAt = 0
+  private storing: Promise<void> = Promise.resolve()
+  private diskProblem: string | null = null
+  /** Since when samples find no room. */
+  private fullSince: number | null = null
+  private lost = 0
+  private toldDoubtful = 0
+
+  constructor(private around: Around) {
+    const { table, tags, periods, keeping, store } = around
+    const oldest = (now: number) => now - keeping().sample * dayMs
+    this.recorder = new Recorder({ table, tags, periods, parcel: this.parcel, oldest })
+    this.queue = new ParcelQueue(store?.folder ?? null)
+    this.rate = new Rate(() => this.recorder.samples)
+    if (store) void this.start(store.databaseUrl)
+  }
+
+  set(rules: readonly ThingOf['recording'][]) {
+    for (const rule of rules) {
+      this.rules.set(rule.id, rule)
+      this.around.force.settle('recording', rule.id)
+    }
+    this.recorder.setRules(this.rules.values())
+  }
+
+  removed(ids: readonly number[]) {
+    for (const id of ids) this.rules.delete(id)
+    this.recorder.setRules(this.rules.values())
+  }
+
+  tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
+    this.recorder.tagsChanged(set, removed)
+  }
+
+  keepingChanged() {
+    this.writer?.keepAgain()
+  }
+
+  status(now = Date.now()): HistoryStatus {
+    const { queue, recorder, writer } = this
+    const { oldestAt } = queue
+    return {
+      ...this.state(now, oldestAt === null ? 0 : now - oldestAt),
+      tags: recorder.count,
+      perSecond: this.rate.perSecond,
+      waiting: queue.samples,
+      waitingBytes: queue.bytes,
+      oldestAt: writer?.problem ? oldestAt : null,
+      lost: this.lost + recorder.lost,
+      doubtful: recorder.doubtful,
+    }
+  }
+
+  async close() {
+    if (this.timer) clearInterval(this.timer)
+    this.rate.close()
+    const now = Date.now()
+    await this.recorder.close(now)
+    this.hand(now)
+    await this.storing
+    await this.writer?.close()
+    await this.queue.isAlive(now).catch(() => {})
+    await this.queue.close()
+  }
+
+  private async start(databaseUrl: string) {
+    const now = Date.now()
+    const { journal, node, keeping } = this.around
+    const aliveUntil = await this.queue.open().catch((error: Error) => this.diskFailed(error))
+    this.parcel.begin(aliveUntil, now)
+    this.writer = new HistoryWriter({ databaseUrl, node, queue: this.queue, journal, keeping })
+    this.timer = setInterval(() => this.take(Date.now()), takeEveryMs)
+  }
+
+  private take(now: number) {
+    this.recorder.take(now)
+    if (!this.parcel.isEmpty) this.hand(now)
+    else if (now - this.aliveAt > aliveEveryMs) this.noteAlive(now)
+    this.tellDoubtful()
+  }
+
+  /** Hands over what came; where there is no room it is lost, and from then on there is a gap. */
+  private hand(now: number) {
+    if (this.parcel.isEmpty) return
+    if (!this.queue.hasRoom) return this.lose(now)
+    if (this.fullSince !== null) this.parcel.begin(this.fullSince, now)
+    this.fullSince = null
+    this.aliveAt = now
+    const parcel = this.parcel.take(randomUUID())
+    this.storing = this.queue.add(parcel).then(
+      () => void (this.diskProblem = null),
+      (error: Error) => void this.diskFailed(error),
+    )
+    this.writer?.wake()
+  }
+
+  private lose(now: number) {
+    if (this.fullSince === null)
+      this.around.journal.trouble('History', 'No room is left for what is recorded while the database is away. It is lost from now on.')
+    this.fullSince ??= now
+    this.lost += this.parcel.take('').head.samples
+  }
+
+  private noteAlive(now: number) {
+    this.aliveAt = now
+    if (this.fullSince === null) this.queue.isAlive(now).catch(() => {})
+  }
+
+  private diskFailed(error: Error): null {
+    if (this.diskProblem === null)
+      this.around.journal.caution('History', `What is recorded waits in memory only until the database has it: ${error.message}`)
+    this.diskProblem = error.message
+    return null
+  }
+
+  /** Once a minute at most would still be often: once for each life and hundredfold. */
+  private tellDoubtful() {
+    const { doubtful, lastDoubtful } = this.recorder
+    if (lastDoubtful === null || doubtful < this.toldDoubtful) return
+    this.toldDoubtful = Math.max(1, doubtful) * 100
+    const { path, time } = lastDoubtful
+    this.around.journal.caution(
+      'History',
+      `“${path}” comes with the time ${momentText(time)}, which cannot be. It is recorded with the time at which it came.`,
+    )
+  }
+
+  private state(now: number, behind: number): Pick<HistoryStatus, 'flow' | 'sentence'> {
+    const { recorder, queue, writer } = this
+    const tags = counted(recorder.count, 'tag')
+    if (this.fullSince !== null)
+      return { flow: 'broken', sentence: `No room for what is recorded, since ${wholeSeconds(now - this.fullSince)}. It is lost.` }
+    if (writer?.problem)
+      return {
+        flow: 'late',
+        sentence: `${counted(queue.samples, 'sample')} wait for the database, the oldest for ${wholeSeconds(behind)}.`,
+      }
+    if (recorder.count === 0) return { flow: 'off', sentence: 'Nothing is recorded.' }
+    if (behind > 10_000) return { flow: 'late', sentence: `The database is behind: the oldest sample waits since ${ageText(behind)}.` }
+    return { flow: 'flowing', sentence: `${tags} recorded, ${this.rate.perSecond.toLocaleString('en-GB')} samples a second.` }
+  }
+}

@@ -1,0 +1,76 @@
+import type { RecordingHow } from '#core/history/settings'
+import { bucketStart, tierMs } from '#core/history/bucket'
+import { OpenMinute } from '#core/history/minuteBuckets'
+import { isSameReading } from './sameReading'
+import type { SampleRing } from '../table/sampleRing'
+import type { Handle } from '../table/tagTable'
+import type { OpenParcel, RecordedSample } from './parcel'
+import { goodNumber } from './recordedValue'
+
+/** Times of a source that lie further ahead than this are not believed. */
+const mostAheadMs = 3_600_000
+
+/** What is said of the times of a source. */
+export interface Believed {
+  at: number
+  isDoubtful: boolean
+}
+
+/** Whether a source’s time is one that a sample can have; else it is taken for that of its arrival. @param oldest samples before it are not kept */
+export const believedTime = (sourceTime: number, now: number, oldest: number): Believed =>
+  sourceTime > oldest && sourceTime <= now + mostAheadMs ? { at: sourceTime, isDoubtful: false } : { at: now, isDoubtful: true }
+
+/** One tag that is recorded: what was recorded last, and the minute that is not over. */
+export class Series {
+  private last: RecordedSample | null = null
+  private minute: OpenMinute | null = null
+  private isDense = false
+
+  constructor(
+    readonly id: number,
+    readonly handle: Handle,
+    readonly ring: SampleRing | null,
+    /** Minutes that began before are not known as a whole. */
+    private bornAt: number,
+    public how: Exclude<RecordingHow, { kind: 'not' }>,
+  ) {}
+
+  /** Samples that gave way since it was last asked. */
+  lostBefore = 0
+
+  /** @param closedTo minutes before it are closed already */
+  take(sample: RecordedSample, into: OpenParcel, closedTo: number, now: number) {
+    if (this.how.kind === 'change' && this.last && isSameReading(this.last, sample, this.how.band)) return
+    into.addSample(this.id, sample)
+    if (!this.last || sample.at >= this.last.at) this.last = sample
+    this.bucket(sample.at, goodNumber(sample.number, sample.quality), into, closedTo, now)
+  }
+
+  /** Ends the minute that is open, where it is over. */
+  closeMinute(to: number, into: OpenParcel, now: number) {
+    if (this.minute && this.minute.at + tierMs.minute <= to) this.endMinute(into, now)
+  }
+
+  private bucket(at: number, value: number, into: OpenParcel, closedTo: number, now: number) {
+    const start = bucketStart(at, tierMs.minute)
+    if (this.minute && start > this.minute.at) this.endMinute(into, now)
+    if (start < (this.minute?.at ?? closedTo)) return into.addLate(this.id, start, now)
+    this.minute ??= this.open(start)
+    this.minute.add(at, value)
+  }
+
+  private open(start: number) {
+    const minute = new OpenMinute(start, this.isDense)
+    minute.isInDoubt = start < this.bornAt
+    return minute
+  }
+
+  private endMinute(into: OpenParcel, now: number) {
+    const minute = this.minute!
+    this.minute = null
+    const buckets = minute.close()
+    this.isDense = minute.isDense
+    if (minute.isInDoubt) into.addLate(this.id, minute.at, now)
+    else into.addMinute(this.id, buckets, now)
+  }
+}

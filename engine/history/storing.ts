@@ -1,0 +1,143 @@
+import type pg from 'pg'
+import { bucketStart, tierMs } from '#core/history/bucket'
+import { quality } from '#core/tags/quality'
+import { bucketColumns } from '#db/history/buckets'
+import { copyInto } from '#db/history/copying'
+import { makePart, partAt, type Part, type Shelf } from '#db/history/parts'
+import type { Parcel, ParcelHead } from './parcel'
+
+type Connection = Pick<pg.ClientBase, 'query'>
+
+const dayMs = 86_400_000
+const sampleColumns = 'series, at, arrived, quality, number, text'
+
+/** Which parts of tables are known to be there. */
+export class KnownParts {
+  private known = new Set<string>()
+
+  async require(db: Connection, parts: readonly Part[]) {
+    for (const part of parts) {
+      if (this.known.has(part.name)) continue
+      await makePart(db, part)
+      this.known.add(part.name)
+    }
+  }
+
+  forget() {
+    this.known.clear()
+  }
+}
+
+export interface NodeState {
+  parcel: string
+  /** Minutes and hours before these are made; Unix milliseconds. */
+  minutesTo: number
+  hoursTo: number
+}
+
+export const stateOf = async (db: Connection, node: string): Promise<NodeState> => {
+  const { rows } = await db.query<{ parcel: string; minutes_to: Date; hours_to: Date }>(
+    'select parcel, minutes_to, hours_to from history_state where node = $1 for update',
+    [node],
+  )
+  const [row] = rows
+  if (row) return { parcel: row.parcel, minutesTo: row.minutes_to.getTime(), hoursTo: row.hours_to.getTime() }
+  const now = Date.now()
+  const state = { parcel: '', minutesTo: bucketStart(now, tierMs.minute), hoursTo: bucketStart(now, tierMs.hour) }
+  await db.query('insert into history_state values ($1, $2, $3, $4)', [node, '', new Date(state.minutesTo), new Date(state.hoursTo)])
+  return state
+}
+
+export const inTransaction = async <T>(db: Connection, work: () => Promise<T>): Promise<T> => {
+  await db.query('begin')
+  try {
+    const result = await work()
+    await db.query('commit')
+    return result
+  } catch (error) {
+    await db.query('rollback').catch(() => {})
+    throw error
+  }
+}
+
+/**
+ * Brings a parcel where it belongs, in one step, unless it is there already. Returns how it stands with the node’s history.
+ * @param isDoubted its minutes collide with what is there: they are made from their samples again
+ */
+export const storeParcel = async (
+  db: Connection,
+  node: string,
+  parcel: Parcel,
+  parts: KnownParts,
+  isDoubted = false,
+): Promise<NodeState> => {
+  await parts.require(db, partsFor(parcel))
+  return inTransaction(db, async () => {
+    const state = await stateOf(db, node)
+    const { head, rows } = parcel
+    if (state.parcel === head.id) return state
+    if (head.begins) await beginAnew(db, state, head.begins, parts)
+    if (head.series.length > 0) await storeSeries(db, head.series)
+    if (rows.sample.length > 0) await copyInto(db, `history_sample (${sampleColumns})`, [rows.sample])
+    if (isDoubted) await doubtMinutes(db, rows.minute)
+    else {
+      if (rows.second.length > 0) await copyInto(db, `history_second (${bucketColumns})`, [rows.second])
+      if (rows.minute.length > 0) await copyInto(db, `history_minute (${bucketColumns})`, [rows.minute])
+    }
+    if (rows.late.length > 0) await copyInto(db, 'history_late (series, minute)', [rows.late])
+    const minutesTo = Math.max(head.minutesTo ?? 0, state.minutesTo)
+    await db.query('update history_state set parcel = $2, minutes_to = $3 where node = $1', [node, head.id, new Date(minutesTo)])
+    return { ...state, parcel: head.id, minutesTo }
+  })
+}
+
+const partsFor = ({ head, rows }: Parcel): Part[] => {
+  const shelves: Shelf[] = ['sample']
+  if (rows.second.length > 0) shelves.push('second')
+  if (rows.minute.length > 0) shelves.push('minute')
+  const days = new Set(head.days)
+  // where it is marked that nothing was recorded
+  if (head.begins?.from) days.add(Math.floor(head.begins.from / dayMs))
+  return [...days].flatMap((day) => shelves.map((shelf) => partAt(shelf, day * dayMs)))
+}
+
+/** What was recorded before has no closed minutes from some time on; and since then there is a gap. */
+const beginAnew = async (db: Connection, { minutesTo }: NodeState, { from }: NonNullable<ParcelHead['begins']>, parts: KnownParts) => {
+  await db.query(
+    `insert into history_late (series, minute)
+      select distinct series, date_trunc('minute', at, 'UTC') from history_sample where at >= $1`,
+    [new Date(minutesTo)],
+  )
+  if (from === null) return
+  await parts.require(db, [partAt('sample', from)])
+  await db.query(
+    `with gap as (
+        insert into history_sample (series, at, arrived, quality)
+        select id, $1, now(), $2 from history_series where recording returning series, at)
+      insert into history_late (series, minute) select series, date_trunc('minute', at, 'UTC') from gap`,
+    [new Date(from), quality.BadNoData | 0],
+  )
+}
+
+const storeSeries = async (db: Connection, series: ParcelHead['series']) => {
+  await db.query(
+    `insert into history_series (id, path, type, unit, recording, since)
+      select * from unnest($1::int[], $2::text[], $3::text[], $4::text[], $5::boolean[], $6::timestamptz[])
+      on conflict (id) do update set path = excluded.path, type = excluded.type, unit = excluded.unit, recording = excluded.recording`,
+    [
+      series.map(({ id }) => id),
+      series.map(({ path }) => path),
+      series.map(({ type }) => type),
+      series.map(({ unit }) => unit),
+      series.map(({ recording }) => recording),
+      series.map(({ at }) => new Date(at)),
+    ],
+  )
+}
+
+/** Instead of minutes that were made already: that they are to be made again. */
+const doubtMinutes = async (db: Connection, minutes: Uint8Array) => {
+  await db.query('create temporary table if not exists doubted (like history_minute) on commit delete rows')
+  await copyInto(db, `doubted (${bucketColumns})`, [minutes])
+  await db.query('insert into history_late (series, minute) select series, at from doubted')
+}
