@@ -46,6 +46,8 @@ export class OpenBucket implements Bucket {
   openedAt = NaN
   integral = 0
   seconds = 0
+  /** The least and the most of all that was good in it, also of what held when it began. */
+  private begun = NaN
   /** What holds, and since when it is not in the integral. */
   private held = NaN
   private heldAt = NaN
@@ -59,15 +61,24 @@ export class OpenBucket implements Bucket {
     return !Number.isNaN(this.held)
   }
 
-  /** The time of its newest sample; NaN: none. */
-  get newestAt() {
-    return this.heldAt
+  get leastHeld() {
+    return this.begun <= this.min || Number.isNaN(this.min) ? this.begun : this.min
+  }
+
+  get mostHeld() {
+    return this.begun >= this.max || Number.isNaN(this.max) ? this.begun : this.max
+  }
+
+  /** What held when it began; it is none of its samples. @param value NaN: nothing good */
+  begin(value: number) {
+    this.begun = this.held = value
+    this.heldAt = this.at
   }
 
   /** @param value NaN where it is no good number */
   add(at: number, value: number) {
     if (this.count++ === 0) this.openedAt = at
-    else this.hold(at)
+    this.hold(at)
     this.held = value
     this.heldAt = at
     if (!Number.isNaN(value)) this.take(at, value, value, at, value, value, value, 1)
@@ -76,7 +87,7 @@ export class OpenBucket implements Bucket {
   /** Takes what a smaller bucket within it has; whatever held before goes on until that one’s first sample. */
   fold(inner: Bucket, innerEnd: number) {
     if (this.count === 0) this.openedAt = inner.openedAt
-    else this.hold(inner.openedAt)
+    this.hold(inner.openedAt)
     this.count += inner.count
     this.integral += inner.integral
     this.seconds += inner.seconds
@@ -87,7 +98,12 @@ export class OpenBucket implements Bucket {
 
   /** Nothing more comes. */
   close(): Bucket {
-    this.hold(this.end)
+    return this.closeAt(this.end)
+  }
+
+  /** @param until it ends earlier */
+  closeAt(until: number): Bucket {
+    this.hold(until)
     return this
   }
 

@@ -2,8 +2,7 @@ import type { Bucket } from '#core/history/bucket'
 import type { CopyReader, CopyRows } from './copyRows'
 
 /** A bucket as the columns of its table have it. */
-export const bucketColumns =
-  'series, at, count, good, min, max, sum, first, last, first_at, last_at, opened_at, holds, integral, seconds'
+export const bucketColumns = 'series, at, count, good, min, max, sum, first, last, first_at, last_at, opened_at, holds, integral, seconds'
 
 export const addBucket = (rows: CopyRows, series: number, bucket: Bucket) => {
   rows.row(15).int4(series).time(bucket.at).int4(bucket.count).int4(bucket.good)

@@ -48,7 +48,12 @@ export const mendMinutes = (db: Connection, { hoursTo }: NodeState, oldest: numb
   })
 
 /** Makes the next hour that is over, some series at a time. @returns how far hours are made now; null: there was nothing to do */
-export const makeHour = async (db: Connection, node: string, { minutesTo, hoursTo }: NodeState, parts: KnownParts): Promise<number | null> => {
+export const makeHour = async (
+  db: Connection,
+  node: string,
+  { minutesTo, hoursTo }: NodeState,
+  parts: KnownParts,
+): Promise<number | null> => {
   const end = bucketStart(minutesTo, tierMs.hour)
   if (hoursTo >= end) return null
   const next = await db.query<{ at: Date | null }>('select min(at) as at from history_minute where at >= $1 and at < $2', [

@@ -107,7 +107,13 @@ export class OpenParcel {
       this.days.add(day)
       this.lastDay = day
     }
-    const row = this.rows.sample.row(6).int4(series).time(at).time(arrived).int4(quality | 0).float8OrNull(number)
+    const row = this.rows.sample
+      .row(6)
+      .int4(series)
+      .time(at)
+      .time(arrived)
+      .int4(quality | 0)
+      .float8OrNull(number)
     if (text === null) row.null()
     else row.text(text)
   }

@@ -12,7 +12,8 @@ export const recordedValue = (value: TagValue | undefined): { number: number; te
     const number = Number(value)
     return { number, text: Number.isSafeInteger(number) ? null : String(value) }
   }
-  if (isArrayValue(value)) return { number: NaN, text: brief(JSON.stringify(value.map((one) => (typeof one === 'bigint' ? String(one) : one)))) }
+  if (isArrayValue(value))
+    return { number: NaN, text: brief(JSON.stringify(value.map((one) => (typeof one === 'bigint' ? String(one) : one)))) }
   return { number: NaN, text: brief(value) }
 }
 

@@ -1,0 +1,247 @@
+import pg from 'pg'
+import { tierMs, type Bucket } from '#core/history/bucket'
+import { stretchesOf, type Shelf, type Stock, type Stretch } from '#core/history/choosing'
+import { denseFrom } from '#core/history/minuteBuckets'
+import { PictureBuilder, type Picture } from '#core/history/picture'
+import { isGood } from '#core/tags/quality'
+import { within } from '#pacing/within'
+import { bucketColumns, readBucket } from './buckets'
+import { copyOut } from './copying'
+import { partCalled, shelves, tableOf } from './parts'
+import type { CopyReader } from './copyRows'
+
+const mostMs = 30_000
+const connectMs = 3000
+const mostConnections = 3
+const stockForMs = 2000
+
+export interface SeriesPicture extends Picture {
+  id: number
+  /** The coarsest that it was drawn from. */
+  drawnFrom: Shelf
+}
+
+export interface StoredSample {
+  at: number
+  arrived: number
+  quality: number
+  /** NaN: it has none. */
+  number: number
+  text: string | null
+}
+
+const literal = (at: number) => `'${new Date(at).toISOString()}'::timestamptz`
+const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
+const good = (number: number, code: number) => (isGood(code) && Number.isFinite(number) ? number : NaN)
+
+/** Reads what was recorded, over a few connections of its own, so that a long question holds up no other. */
+export class HistoryReader {
+  private pool: pg.Pool
+  private known: { at: number; stock: Promise<Stock> } | null = null
+
+  constructor(url: string, onIdleError: (error: Error) => void = () => {}) {
+    this.pool = new pg.Pool({
+      ...{ connectionString: url, max: mostConnections, connectionTimeoutMillis: connectMs, keepAlive: true },
+      ...{ statement_timeout: mostMs, application_name: 'conduit trends' },
+    })
+    this.pool.on('error', onIdleError)
+    this.pool.on('connect', (client) => client.on('error', () => {}))
+  }
+
+  async close() {
+    await this.pool.end()
+  }
+
+  /** How series went, each as many columns wide. @param now what is last holds on until then, at most to the end of the span */
+  pictures(ids: readonly number[], from: number, to: number, columns: number, now = Date.now()): Promise<SeriesPicture[]> {
+    return this.connected(async (db) => {
+      const stock = await this.stock(db)
+      const stretches = stretchesOf(from, to, (to - from) / columns, await this.count(db, ids, from, to), stock)
+      const builders = new Map(ids.map((id) => [id, new PictureBuilder(from, to, columns)]))
+      for (const [id, value] of await this.heldAt(db, ids, from)) builders.get(id)?.begin(value)
+      for (const stretch of stretches) await this.draw(db, ids, stretch, builders)
+      const until = Math.min(to, Math.max(now, from))
+      const drawnFrom = shelves.filter((shelf) => stretches.some((stretch) => stretch.shelf === shelf)).at(-1) ?? 'sample'
+      return ids.map((id) => ({ id, drawnFrom, ...builders.get(id)!.done(until) }))
+    })
+  }
+
+  /** Samples of one series in their order; of several of one time only the one that came last. */
+  samples(id: number, from: number, to: number, most: number): Promise<StoredSample[]> {
+    return this.connected(async (db) => {
+      const rows = await copyOut(
+        db,
+        `select at, arrived, quality, number, text from (
+          select distinct on (at) at, arrived, quality, number, text from history_sample
+          where series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)} order by at, arrived desc limit ${Math.trunc(most)}
+        ) one order by at`,
+      )
+      return readSamples(rows)
+    })
+  }
+
+  /** The last sample of each series at or before each of these times. @returns by series, in the order of the times; null: there is none */
+  at(ids: readonly number[], times: readonly number[]): Promise<Map<number, (StoredSample | null)[]>> {
+    return this.connected(async (db) => {
+      const found = new Map(ids.map((id) => [id, times.map((): StoredSample | null => null)]))
+      for (const [i, time] of times.entries()) {
+        const rows = await copyOut(db, lastBefore(ids, time, '<=', 'series, at, arrived, quality, number, text'))
+        while (rows.next()) {
+          const series = rows.int4()
+          const list = found.get(series)
+          const sample = readSample(rows)
+          if (list) list[i] = sample
+        }
+      }
+      return found
+    })
+  }
+
+  private connected<T>(work: (db: pg.PoolClient) => Promise<T>): Promise<T> {
+    return within(mostMs, this.withClient(work))
+  }
+
+  private async withClient<T>(work: (db: pg.PoolClient) => Promise<T>): Promise<T> {
+    const client = await this.pool.connect()
+    try {
+      const result = await work(client)
+      client.release()
+      return result
+    } catch (error) {
+      // whatever it was in the middle of is over
+      client.release(true)
+      throw error
+    }
+  }
+
+  private stock(db: pg.PoolClient): Promise<Stock> {
+    const now = Date.now()
+    if (this.known && now - this.known.at < stockForMs) return this.known.stock
+    const stock = readStock(db)
+    this.known = { at: now, stock }
+    stock.catch(() => (this.known = null))
+    return stock
+  }
+
+  /** How many samples there are about. */
+  private async count(db: pg.PoolClient, ids: readonly number[], from: number, to: number): Promise<number> {
+    const { rows } = await db.query<{ count: number | null }>(
+      `select sum(count)::float8 as count from history_${to - from > 2 * 86_400_000 ? 'hour' : 'minute'}
+        where series = any($1) and at >= $2 and at < $3`,
+      [ids, new Date(from), new Date(to)],
+    )
+    return rows[0]?.count ?? 0
+  }
+
+  /** What held at a moment; a value that is NaN was no good number. */
+  private async heldAt(db: pg.PoolClient, ids: readonly number[], at: number): Promise<Map<number, number>> {
+    const held = new Map<number, number>()
+    const rows = await copyOut(db, lastBefore(ids, at, '<', 'series, quality, number'))
+    while (rows.next()) {
+      const [id, code, number] = [rows.int4(), rows.int4(), rows.float8()]
+      held.set(id, good(number, code))
+    }
+    const missing = ids.filter((id) => !held.has(id))
+    for (const tier of ['minute', 'hour'] as const) {
+      if (missing.length === 0) break
+      const buckets = await copyOut(db, lastBefore(missing, at - tierMs[tier] + 1, '<', 'series, last, holds', `history_${tier}`))
+      while (buckets.next()) {
+        const [id, last, holds] = [buckets.int4(), buckets.float8(), buckets.bool()]
+        if (!held.has(id)) held.set(id, holds ? last : NaN)
+      }
+    }
+    return held
+  }
+
+  private async draw(db: pg.PoolClient, ids: readonly number[], { shelf, from, to }: Stretch, builders: Map<number, PictureBuilder>) {
+    if (shelf === 'second') return this.drawSeconds(db, ids, from, to, builders)
+    const span = `series = any(${idList(ids)}) and at >= ${literal(from)} and at < ${literal(to)}`
+    if (shelf === 'sample') {
+      const rows = await copyOut(db, `select series, at, quality, number from history_sample where ${span} order by series, at, arrived`)
+      return eachLast(rows, (series, at, value) => builders.get(series)!.sample(at, value))
+    }
+    const rows = await copyOut(db, `select ${bucketColumns} from ${tableOf(shelf)} where ${span} order by series, at`)
+    while (rows.next()) {
+      const series = rows.int4()
+      const bucket = readBucket(rows)
+      builders.get(series)!.bucket(bucket, bucket.at + tierMs[shelf])
+    }
+  }
+
+  /** Seconds where there are any; minutes without have few samples, which are drawn themselves. */
+  private async drawSeconds(db: pg.PoolClient, ids: readonly number[], from: number, to: number, builders: Map<number, PictureBuilder>) {
+    const span = (of: string) => `${of}.series = any(${idList(ids)}) and ${of}.at >= ${literal(from)} and ${of}.at < ${literal(to)}`
+    const seconds = new Map<number, { bucket: Bucket }[]>(ids.map((id) => [id, []]))
+    const rows = await copyOut(db, `select ${bucketColumns} from history_second bucket where ${span('bucket')} order by series, at`)
+    while (rows.next()) seconds.get(rows.int4())!.push({ bucket: readBucket(rows) })
+    const singles = new Map<number, { at: number; value: number }[]>(ids.map((id) => [id, []]))
+    const sparse = await copyOut(
+      db,
+      `select sample.series, sample.at, sample.quality, sample.number
+        from history_minute minute join history_sample sample
+          on sample.series = minute.series and sample.at >= minute.at and sample.at < minute.at + interval '1 minute'
+        where ${span('minute')} and minute.count <= ${denseFrom} order by sample.series, sample.at, sample.arrived`,
+    )
+    eachLast(sparse, (series, at, value) => singles.get(series)!.push({ at, value }))
+    for (const id of ids) {
+      let next = 0
+      const one = singles.get(id)!
+      const builder = builders.get(id)!
+      for (const { bucket } of seconds.get(id)!) {
+        for (; next < one.length && one[next]!.at < bucket.at; next++) builder.sample(one[next]!.at, one[next]!.value)
+        builder.bucket(bucket, bucket.at + tierMs.second)
+      }
+      for (; next < one.length; next++) builder.sample(one[next]!.at, one[next]!.value)
+    }
+  }
+}
+
+/** Of rows of series, time, quality and number in their order: each sample, of several of one time the one that came last. */
+const eachLast = (rows: CopyReader, take: (series: number, at: number, value: number) => void) => {
+  let [series, at, value, isHeld] = [0, NaN, NaN, false]
+  while (rows.next()) {
+    const [nextSeries, nextAt, code, number] = [rows.int4(), rows.time(), rows.int4(), rows.float8()]
+    if (isHeld && (nextSeries !== series || nextAt !== at)) take(series, at, value)
+    ;[series, at, value, isHeld] = [nextSeries, nextAt, good(number, code), true]
+  }
+  if (isHeld) take(series, at, value)
+}
+
+/** The last row of each series before a moment. */
+const lastBefore = (ids: readonly number[], at: number, how: '<' | '<=', columns: string, table = 'history_sample') => {
+  const order = table === 'history_sample' ? 'at desc, arrived desc' : 'at desc'
+  return `select found.* from unnest(${idList(ids)}) wanted (id) cross join lateral (
+    select ${columns} from ${table} where series = wanted.id and at ${how} ${literal(at)} order by ${order} limit 1) found`
+}
+
+const readSample = (rows: CopyReader): StoredSample => ({
+  at: rows.time(),
+  arrived: rows.time(),
+  quality: rows.int4() >>> 0,
+  number: rows.float8(),
+  text: rows.textOrNull(),
+})
+
+const readSamples = (rows: CopyReader): StoredSample[] => {
+  const samples: StoredSample[] = []
+  while (rows.next()) samples.push(readSample(rows))
+  return samples
+}
+
+const readStock = async (db: pg.PoolClient): Promise<Stock> => {
+  const state = await db.query<{ minutes: Date | null; hours: Date | null }>(
+    'select min(minutes_to) as minutes, min(hours_to) as hours from history_state',
+  )
+  const tables = shelves.map(tableOf)
+  const parts = await db.query<{ name: string }>(
+    'select child.relname as name from pg_inherits join pg_class child on child.oid = inhrelid join pg_class parent on parent.oid = inhparent where parent.relname = any($1)',
+    [tables],
+  )
+  const oldest: Stock['oldest'] = { sample: Infinity, second: Infinity, minute: Infinity, hour: Infinity }
+  for (const { name } of parts.rows) {
+    const part = partCalled(name)
+    if (part) oldest[part.shelf] = Math.min(oldest[part.shelf], part.from)
+  }
+  const { minutes, hours } = state.rows[0]!
+  return { oldest, minutesTo: minutes?.getTime() ?? 0, hoursTo: hours?.getTime() ?? 0 }
+}

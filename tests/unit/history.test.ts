@@ -1,0 +1,260 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { OpenBucket, tierMs, type Bucket } from '#core/history/bucket'
+import { closestOf } from '#core/history/closest'
+import { stretchesOf, type Stock } from '#core/history/choosing'
+import { denseFrom, hourOf, minuteOf } from '#core/history/minuteBuckets'
+import { PictureBuilder } from '#core/history/picture'
+
+interface Sample {
+  at: number
+  value: number
+}
+
+const minute = tierMs.minute
+
+/** Samples in the order of their times, some of them not good. */
+const samplesIn = (ms: number, most: number) =>
+  fc
+    .uniqueArray(
+      fc.record({
+        at: fc.integer({ min: 0, max: ms - 1 }),
+        value: fc.oneof({ weight: 8, arbitrary: fc.integer({ min: -50, max: 50 }) }, { weight: 1, arbitrary: fc.constant(NaN) }),
+      }),
+      {
+        selector: ({ at }) => at,
+        maxLength: most,
+      },
+    )
+    .map((all) => all.sort((a, b) => a.at - b.at))
+
+/** The slow way: what the samples between two moments say, each held until the next. */
+const plainly = (samples: readonly Sample[], end: number) => {
+  const good = samples.filter(({ value }) => !Number.isNaN(value))
+  let [integral, seconds] = [0, 0]
+  for (const [i, { at, value }] of samples.entries()) {
+    if (Number.isNaN(value)) continue
+    const until = samples[i + 1]?.at ?? end
+    integral += (value * (until - at)) / 1000
+    seconds += (until - at) / 1000
+  }
+  return {
+    count: samples.length,
+    good: good.length,
+    min: Math.min(...good.map(({ value }) => value)),
+    max: Math.max(...good.map(({ value }) => value)),
+    sum: good.reduce((sum, { value }) => sum + value, 0),
+    ...{ integral, seconds },
+  }
+}
+
+const expectLike = (bucket: Bucket, samples: readonly Sample[], end: number) => {
+  const plain = plainly(samples, end)
+  expect(bucket.count).toBe(plain.count)
+  expect(bucket.good).toBe(plain.good)
+  expect(bucket.integral).toBeCloseTo(plain.integral, 6)
+  expect(bucket.seconds).toBeCloseTo(plain.seconds, 6)
+  if (plain.good === 0) return expect(bucket.min).toBeNaN()
+  const good = samples.filter(({ value }) => !Number.isNaN(value))
+  expect(bucket).toMatchObject({
+    ...{ min: plain.min, max: plain.max, sum: plain.sum },
+    ...{ first: good[0]!.value, firstAt: good[0]!.at, last: good.at(-1)!.value, lastAt: good.at(-1)!.at },
+    ...{ openedAt: samples[0]!.at, holds: samples.at(-1) === good.at(-1) },
+  })
+}
+
+describe('buckets', () => {
+  it('say of a minute what its samples say', () => {
+    fc.assert(
+      fc.property(samplesIn(minute, 200), (samples) => {
+        fc.pre(samples.length > 0)
+        const made = minuteOf(
+          0,
+          samples.map(({ at }) => at),
+          samples.map(({ value }) => value),
+        )
+        expectLike(made.minute, samples, minute)
+        expect(made.seconds.length > 0).toBe(samples.length > denseFrom)
+      }),
+    )
+  })
+
+  it('say of an hour what its samples say, over minutes in which nothing came', () => {
+    fc.assert(
+      fc.property(samplesIn(tierMs.hour, 60), (samples) => {
+        fc.pre(samples.length > 0)
+        const starts = [...new Set(samples.map(({ at }) => Math.floor(at / minute) * minute))]
+        const minutes = starts.map((start) => {
+          const inside = samples.filter(({ at }) => at >= start && at < start + minute)
+          return minuteOf(
+            start,
+            inside.map(({ at }) => at),
+            inside.map(({ value }) => value),
+          ).minute
+        })
+        expectLike(hourOf(0, minutes), samples, tierMs.hour)
+      }),
+    )
+  })
+
+  it('begin with what held before, which is none of their samples', () => {
+    const bucket = new OpenBucket(0, 10_000)
+    bucket.begin(5)
+    bucket.add(4000, 1)
+    bucket.close()
+    expect(bucket).toMatchObject({ count: 1, min: 1, max: 1, leastHeld: 1, mostHeld: 5, integral: 26, seconds: 10 })
+  })
+})
+
+describe('pictures', () => {
+  const drawn = (samples: readonly Sample[], to: number, columns: number) => {
+    const builder = new PictureBuilder(0, to, columns)
+    for (const { at, value } of samples) builder.sample(at, value)
+    return builder.done()
+  }
+
+  it('keep the first, the least, the most and the last of each column, as they were', () => {
+    fc.assert(
+      fc.property(samplesIn(1000, 300), fc.integer({ min: 1, max: 50 }), (samples, columns) => {
+        const { at, values } = drawn(samples, 1000, columns)
+        const kept = at.flatMap((time, i) => (values[i] === null ? [] : [{ at: time, value: values[i]! }]))
+        for (const one of kept) expect(samples).toContainEqual(one)
+        for (let column = 0; column < columns; column++) {
+          const within = (all: readonly Sample[]) =>
+            all.filter(({ at: time, value }) => !Number.isNaN(value) && Math.floor(time / (1000 / columns)) === column)
+          const [all, shown] = [within(samples), within(kept)]
+          expect(shown.length).toBeLessThanOrEqual(4)
+          if (all.length === 0) continue
+          const ends = (of: readonly Sample[]) => [
+            of[0],
+            of.at(-1),
+            Math.min(...of.map(({ value }) => value)),
+            Math.max(...of.map(({ value }) => value)),
+          ]
+          expect(ends(shown)).toEqual(ends(all))
+        }
+        expect([...at].sort((a, b) => a - b)).toEqual(at)
+      }),
+    )
+  })
+
+  it('show where nothing good was, and end the line there', () => {
+    const { at, values, gaps } = drawn(
+      [
+        { at: 100, value: 1 },
+        { at: 300, value: NaN },
+        { at: 700, value: 2 },
+      ],
+      1000,
+      10,
+    )
+    expect(at.map((time, i) => [time, values[i]])).toEqual([
+      [100, 1],
+      [300, null],
+      [700, 2],
+    ])
+    expect(gaps).toEqual([
+      [0, 100],
+      [300, 700],
+    ])
+  })
+
+  it('never draws over a gap that is as wide as a column', () => {
+    fc.assert(
+      fc.property(samplesIn(1000, 60), fc.integer({ min: 1, max: 40 }), (samples, columns) => {
+        const { at, values } = drawn(samples, 1000, columns)
+        for (const [i, { at: from, value }] of samples.entries()) {
+          if (!Number.isNaN(value)) continue
+          const next = samples.slice(i + 1).find((later) => !Number.isNaN(later.value))
+          if (!next || next.at - from < 2000 / columns) continue
+          const last = at.findLastIndex((time, k) => time < next.at && values[k] !== undefined)
+          if (last >= 0) expect(values[last]).toBeNull()
+        }
+      }),
+    )
+  })
+
+  it('counts how long values held, also of what held before', () => {
+    const builder = new PictureBuilder(0, 10_000, 10)
+    builder.begin(10)
+    builder.sample(4000, 20)
+    builder.sample(6000, NaN)
+    expect(builder.done().statistics).toEqual({ least: 10, most: 20, mean: 80 / 6, samples: 2, seconds: 6 })
+  })
+
+  it('is the same of buckets as of their samples, but for the middle of a column', () => {
+    const samples = Array.from({ length: 600 }, (_, i) => ({ at: i * 1000, value: (i * 37) % 101 }))
+    const builder = new PictureBuilder(0, 600_000, 5)
+    for (let start = 0; start < 600_000; start += minute) {
+      const inside = samples.filter(({ at }) => at >= start && at < start + minute)
+      builder.bucket(
+        minuteOf(
+          start,
+          inside.map(({ at }) => at),
+          inside.map(({ value }) => value),
+        ).minute,
+        start + minute,
+      )
+    }
+    const [coarse, fine] = [builder.done(), drawn(samples, 600_000, 5)]
+    expect(coarse.values).toEqual(fine.values)
+    expect(coarse.statistics).toEqual(fine.statistics)
+  })
+})
+
+describe('what a span is drawn from', () => {
+  const hour = tierMs.hour
+  const stock: Stock = {
+    oldest: { sample: 100 * hour, second: 120 * hour, minute: 24 * hour, hour: 0 },
+    minutesTo: 200 * hour + 5 * minute,
+    hoursTo: 200 * hour,
+  }
+  const moment = fc.integer({ min: 0, max: 201 * hour })
+
+  it('has no holes and nothing twice, whatever is asked', () => {
+    fc.assert(
+      fc.property(moment, moment, fc.constantFrom(100, 2000, minute, hour), fc.constantFrom(1000, 10_000_000), (a, b, column, samples) => {
+        fc.pre(a !== b)
+        const [from, to] = [Math.min(a, b), Math.max(a, b)]
+        const stretches = stretchesOf(from, to, column, samples, stock)
+        for (const [i, one] of stretches.entries()) if (i > 0) expect(one.from).toBe(stretches[i - 1]!.to)
+        expect(stretches[0]!.from).toBeLessThanOrEqual(from)
+        expect(stretches.at(-1)!.to).toBe(to)
+      }),
+    )
+  })
+
+  it('takes nothing from a shelf that has it no more, or not yet', () => {
+    fc.assert(
+      fc.property(moment, moment, fc.constantFrom(100, 2000, minute, hour), (a, b, column) => {
+        fc.pre(a !== b)
+        for (const { shelf, from, to } of stretchesOf(Math.min(a, b), Math.max(a, b), column, 10_000_000, stock)) {
+          if (shelf !== 'hour') expect(from).toBeGreaterThanOrEqual(stock.oldest[shelf])
+          if (shelf === 'minute' || shelf === 'second') expect(to).toBeLessThanOrEqual(stock.minutesTo)
+        }
+      }),
+    )
+  })
+
+  it('draws a year from hours and its ends from what is finer', () => {
+    const shelves = stretchesOf(110.5 * hour, 200.5 * hour, 7 * hour, 10_000_000, stock).map(({ shelf }) => shelf)
+    expect(shelves).toEqual(['minute', 'hour', 'minute', 'sample'])
+  })
+})
+
+it('is decided by the recording that is closest to a tag', () => {
+  const decide = closestOf([
+    { pattern: '**' },
+    { pattern: 'berth/**' },
+    { pattern: 'berth/*/power' },
+    { pattern: 'berth/2/**' },
+    { pattern: 'berth/2/power' },
+  ])
+  expect(['quay/lamp', 'berth/1/angle', 'berth/1/power', 'berth/2/angle', 'berth/2/power'].map((path) => decide(path)?.pattern)).toEqual([
+    '**',
+    'berth/**',
+    'berth/*/power',
+    'berth/2/**',
+    'berth/2/power',
+  ])
+})
