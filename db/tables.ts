@@ -4,6 +4,7 @@ import type { Fault } from '#core/faults/catalogue'
 import type { HistoryKeeping } from '#core/history/settings'
 import type { BaseLine } from '#shared/tagCsv/base'
 import type { BenchPoint, BenchResult } from '#shared/bench'
+import type { TrendContent } from '#shared/trendSet'
 import type { Writer } from '#shared/writes'
 import type { Subject, SubjectTables } from './subjects'
 
@@ -21,6 +22,7 @@ export interface Database extends SubjectTables {
   watch_list: WatchListTable
   program_base: ProgramBaseTable
   history_series: HistorySeriesTable
+  trend_set: TrendSetTable
 }
 
 /** One row. Its lock puts configuration changes in order. */
@@ -89,6 +91,16 @@ export interface WatchListTable {
   shared: Generated<boolean>
   /** In their order; tags that are gone have no row any more. */
   tags: Generated<number[]>
+  made_at: Generated<Date>
+}
+
+/** Series that a person draws together; others may look where it is shared. */
+export interface TrendSetTable {
+  id: Generated<number>
+  person_id: number
+  name: string
+  shared: boolean
+  content: JSONColumnType<TrendContent>
   made_at: Generated<Date>
 }
 

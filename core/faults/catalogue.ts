@@ -15,6 +15,7 @@ import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
+import { historyFaults } from './history'
 import { recordsFaults } from './records'
 import { sqlFaults } from './sql'
 import { textFaults } from './texts'
@@ -48,6 +49,7 @@ const catalogue = {
   ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,
+  ...historyFaults,
   ...recordsFaults,
   ...filesFaults,
   ...bridgeFaults,

@@ -1,5 +1,5 @@
 import pg from 'pg'
-import { tierMs, type Bucket } from '#core/history/bucket'
+import { tierMs, type Bucket, type Tier } from '#core/history/bucket'
 import { stretchesOf, type Shelf, type Stock, type Stretch } from '#core/history/choosing'
 import { denseFrom } from '#core/history/minuteBuckets'
 import { PictureBuilder, type Picture } from '#core/history/picture'
@@ -7,7 +7,7 @@ import { isGood } from '#core/tags/quality'
 import { within } from '#pacing/within'
 import { bucketColumns, readBucket } from './buckets'
 import { copyOut } from './copying'
-import { partCalled, shelves, tableOf } from './parts'
+import { measuredParts, partCalled, shelves, tableOf, type MeasuredPart } from './parts'
 import type { CopyReader } from './copyRows'
 
 const mostMs = 30_000
@@ -33,6 +33,13 @@ export interface StoredSample {
 const literal = (at: number) => `'${new Date(at).toISOString()}'::timestamptz`
 const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
 const good = (number: number, code: number) => (isGood(code) && Number.isFinite(number) ? number : NaN)
+
+/** The database did not answer in time. */
+export class SlowHistory extends Error {
+  constructor(readonly ms: number) {
+    super(`no answer within ${ms} ms`)
+  }
+}
 
 /** Reads what was recorded, over a few connections of its own, so that a long question holds up no other. */
 export class HistoryReader {
@@ -80,6 +87,23 @@ export class HistoryReader {
     })
   }
 
+  /** Buckets of one series that begin within a span, in their order. */
+  buckets(tier: Tier, id: number, from: number, to: number, most: number): Promise<Bucket[]> {
+    return this.connected(async (db) => {
+      const rows = await copyOut(
+        db,
+        `select ${bucketColumns} from ${tableOf(tier)} where series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)}
+          order by at limit ${Math.trunc(most)}`,
+      )
+      const buckets: Bucket[] = []
+      while (rows.next()) {
+        rows.int4()
+        buckets.push(readBucket(rows))
+      }
+      return buckets
+    })
+  }
+
   /** The last sample of each series at or before each of these times. @returns by series, in the order of the times; null: there is none */
   at(ids: readonly number[], times: readonly number[]): Promise<Map<number, (StoredSample | null)[]>> {
     return this.connected(async (db) => {
@@ -97,8 +121,13 @@ export class HistoryReader {
     })
   }
 
+  /** What there is on disk. */
+  parts(): Promise<MeasuredPart[]> {
+    return this.connected(measuredParts)
+  }
+
   private connected<T>(work: (db: pg.PoolClient) => Promise<T>): Promise<T> {
-    return within(mostMs, this.withClient(work))
+    return within(mostMs, this.withClient(work), () => new SlowHistory(mostMs))
   }
 
   private async withClient<T>(work: (db: pg.PoolClient) => Promise<T>): Promise<T> {

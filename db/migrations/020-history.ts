@@ -69,6 +69,16 @@ export const history: Migration = {
         hours_to timestamptz not null
       )`.execute(db)
     await sql`
+      create table trend_set (
+        id integer generated always as identity primary key,
+        person_id integer not null references person (id) on delete cascade,
+        name text not null,
+        shared boolean not null default false,
+        content jsonb not null,
+        made_at timestamptz not null default now()
+      )`.execute(db)
+    await sql`create unique index trend_set_name on trend_set (person_id, lower(name))`.execute(db)
+    await sql`
       create view history as
         select series.path, sample.at, sample.number, sample.text, sample.quality, sample.arrived
         from history_sample sample join history_series series on series.id = sample.series`.execute(db)

@@ -169,7 +169,7 @@ export class Recorder {
   private record(recorded: Recorded, sample: Sample, now: number) {
     const { at, isDoubtful } = believedTime(sample.sourceTime, now, this.around.oldest(now))
     if (isDoubtful) this.noteDoubt(recorded.tag, sample.sourceTime)
-    this.put(recorded, sample, at, now)
+    this.put(recorded, sample, Math.floor(at), now)
   }
 
   private put({ series }: Recorded, { value, quality: code }: Sample, at: number, now: number) {

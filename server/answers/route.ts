@@ -16,7 +16,14 @@ export interface Asked<O extends Operation> {
 }
 
 /** What a handler gives: an answer, or, where it comes in lines or as a file, what carries it. */
-type GivenBack<O extends Operation> = NonNullable<O['as']> extends 'lines' ? ReadableStream : AnswerOf<O>
+type GivenBack<O extends Operation> =
+  NonNullable<O['as']> extends 'lines'
+    ? ReadableStream
+    : NonNullable<O['as']> extends 'parquet'
+      ? Uint8Array
+      : NonNullable<O['as']> extends 'csv'
+        ? AnswerOf<O> | ReadableStream
+        : AnswerOf<O>
 
 /** The route of an operation: for those who have the role, with what its contracts let through. */
 export const defineRoute = <O extends Operation>(operation: O, handle: (asked: Asked<O>) => Promise<GivenBack<O>> | GivenBack<O>) => {

@@ -11,7 +11,13 @@ import { Schemas, type JsonSchema } from './schemas'
 /** An OpenAPI 3.1 document, as far as it is made here. */
 export type ApiDocument = ReturnType<typeof describe>
 
-const mediaTypes = { json: 'application/json', lines: 'application/x-ndjson', csv: 'text/csv', yaml: 'application/yaml' } as const
+const mediaTypes = {
+  json: 'application/json',
+  lines: 'application/x-ndjson',
+  csv: 'text/csv',
+  yaml: 'application/yaml',
+  parquet: 'application/vnd.apache.parquet',
+} as const
 
 /**
  * The description of the API (OpenAPI 3.1.1), made from the contracts that the routes go by.

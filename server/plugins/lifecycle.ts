@@ -1,5 +1,6 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
 import { closeDatabase, database } from '../store/database'
+import { closeHistory } from '../store/history'
 import { programWatcher } from '../programs/watcher'
 import { keepForgetting } from '../store/forgetting'
 import { tagWorker } from '../worker/tagWorker'
@@ -23,6 +24,7 @@ export default defineNitroPlugin((nitro) => {
     liveHub.close()
     engineClient.close()
     await tagWorker.close()
+    await closeHistory()
     await closeDatabase()
   })
 })

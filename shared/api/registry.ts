@@ -2,6 +2,7 @@ import * as bench from './bench'
 import * as bridges from './bridges'
 import * as certificates from './certificates'
 import * as deviceDescriptions from './deviceDescriptions'
+import * as history from './history'
 import * as imports from './imports'
 import * as links from './links'
 import * as notes from './notes'
@@ -11,6 +12,7 @@ import * as people from './people'
 import * as recordSets from './recordSets'
 import * as site from './site'
 import * as tags from './tags'
+import * as trendSets from './trendSets'
 import * as watch from './watch'
 
 const isOperation = (value: object): value is Operation => 'method' in value && 'answer' in value
@@ -26,5 +28,21 @@ const operationsOf = (group: object): [name: string, Operation][] =>
 
 /** Every operation of the API by its name, in the order of the description. A new group adds its line here. */
 export const operations = [
-  ...[links, deviceDescriptions, tags, notes, bench, watch, imports, bridges, recordSets, outlets, site, certificates, people],
+  ...[
+    links,
+    deviceDescriptions,
+    tags,
+    notes,
+    bench,
+    watch,
+    imports,
+    bridges,
+    recordSets,
+    history,
+    trendSets,
+    outlets,
+    site,
+    certificates,
+    people,
+  ],
 ].flatMap(operationsOf)

@@ -1,0 +1,169 @@
+<script setup lang="ts">
+import { mdiClose, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js'
+import { useTheme } from 'vuetify'
+import { clockText, momentText } from '#core/text/moment'
+import { valueText } from '#core/text/number'
+import { drawnAt } from '#core/trends/drawn'
+import type { RecordedSample } from '#shared/history'
+import { lineColour } from '~/trends/colours'
+import type { Line } from '~/trends/lines'
+
+/** The lines of the picture as a table: what each has at the cursors, and what is to be said of the whole span. */
+const props = defineProps<{
+  lines: readonly Line[]
+  hidden: ReadonlySet<number>
+  cursors: readonly (number | null)[]
+  pointed: number | null
+  /** What was really recorded at the cursors, by series; until it is known, what is drawn stands there. */
+  exact: ReadonlyMap<number, readonly (RecordedSample | null)[]>
+  chosen: string | null
+  shiftText: string
+}>()
+const emit = defineEmits<{ choose: [key: string]; hide: [id: number]; remove: [id: number]; steps: [id: number, steps: boolean] }>()
+const theme = useTheme()
+const isDark = computed(() => theme.current.value.dark)
+
+const words = { sample: 'every sample', second: 'seconds', minute: 'minutes', hour: 'hours' }
+const drawnText = ({ picture, inSteps }: Line) => {
+  const from = words[picture.drawnFrom]
+  return `${from}${picture.drawnFrom === 'sample' ? '' : ', peaks kept'}${inSteps ? ', steps' : ''}`
+}
+const atCursor = (line: Line, i: number): number | null => {
+  const at = props.cursors[i]
+  if (at === null || at === undefined) return null
+  const known = line.isBeside ? undefined : props.exact.get(line.id)?.[i]
+  if (known !== undefined) return known && known.quality >>> 30 === 0 ? known.number : null
+  return drawnAt(line.points, at)
+}
+const textAt = (line: Line, i: number): string => {
+  const known = line.isBeside ? undefined : props.exact.get(line.id)?.[i]
+  if (known?.text && known.quality >>> 30 === 0) return known.text
+  return numberText(atCursor(line, i), line)
+}
+const numberText = (value: number | null, { type }: Line) => {
+  if (value === null) return '—'
+  return type === 'bool' ? (value === 0 ? 'off' : value === 1 ? 'on' : valueText(value)) : valueText(value)
+}
+const difference = (line: Line) => {
+  const [a, b] = [atCursor(line, 0), atCursor(line, 1)]
+  if (a === null || b === null) return '—'
+  return `${b > a ? '+' : ''}${valueText(b - a)}`
+}
+const hasTwo = computed(() => props.cursors[0] != null && props.cursors[1] != null)
+const head = (i: number) => (props.cursors[i] == null ? '' : `At ${i + 1} · ${clockText(props.cursors[i]!).slice(0, 8)}`)
+const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.cursors[0]!) : 0))
+</script>
+
+<template>
+  <table class="rows legend" aria-label="Series">
+    <thead>
+      <tr>
+        <th></th>
+        <th>Series</th>
+        <th>Unit</th>
+        <th v-if="pointed !== null && cursors.every((at) => at === null)" class="number" :title="momentText(pointed)">
+          {{ clockText(pointed).slice(0, 8) }}
+        </th>
+        <th v-for="i in [0, 1].filter((one) => cursors[one] != null)" :key="i" class="number" :title="momentText(cursors[i]!)">
+          {{ head(i) }}
+        </th>
+        <th v-if="hasTwo" class="number" :title="`${apart} ms apart`">Difference</th>
+        <th class="number">Least</th>
+        <th class="number">Most</th>
+        <th class="number" title="Each value counts for as long as it held">Mean by time</th>
+        <th>Drawn from</th>
+        <th></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr
+        v-for="line in lines"
+        :key="line.key"
+        class="opens"
+        :class="{ chosen: chosen === line.key, faint: hidden.has(line.id) }"
+        tabindex="0"
+        @click="emit('choose', line.key)"
+        @keydown.enter="emit('choose', line.key)"
+        @keydown.delete="emit('remove', line.id)"
+      >
+        <td class="swatch">
+          <svg width="28" height="12" aria-hidden="true">
+            <path
+              :d="line.inSteps ? 'M1 9h12V3h14' : 'M1 6h26'"
+              :stroke="lineColour(line.colour, isDark)"
+              :stroke-opacity="line.isBeside ? 0.45 : 1"
+              stroke-width="2.4"
+              fill="none"
+            />
+          </svg>
+        </td>
+        <td class="name mono" :title="line.path">
+          {{ line.path }}<span v-if="line.isBeside" class="quiet"> · {{ shiftText }}</span>
+        </td>
+        <td>{{ line.unit }}</td>
+        <td v-if="pointed !== null && cursors.every((at) => at === null)" class="number">
+          {{ numberText(drawnAt(line.points, pointed), line) }}
+        </td>
+        <td v-for="i in [0, 1].filter((one) => cursors[one] != null)" :key="i" class="number">{{ textAt(line, i) }}</td>
+        <td v-if="hasTwo" class="number">{{ difference(line) }}</td>
+        <td class="number">{{ numberText(line.picture.statistics.least, line) }}</td>
+        <td class="number">{{ numberText(line.picture.statistics.most, line) }}</td>
+        <td class="number">{{ valueText(line.picture.statistics.mean) }}</td>
+        <td class="quiet">{{ drawnText(line) }}</td>
+        <td class="acts">
+          <template v-if="!line.isBeside">
+            <button
+              type="button"
+              class="act"
+              :title="line.inSteps ? 'Draw as a line' : 'Draw in steps'"
+              @click.stop="emit('steps', line.id, !line.inSteps)"
+            >
+              {{ line.inSteps ? 'as line' : 'as steps' }}
+            </button>
+            <button type="button" class="act" :aria-label="hidden.has(line.id) ? 'Show' : 'Hide'" @click.stop="emit('hide', line.id)">
+              <v-icon :icon="hidden.has(line.id) ? mdiEyeOffOutline : mdiEyeOutline" size="16" />
+            </button>
+            <button type="button" class="act" aria-label="Take out" title="Take out (Del)" @click.stop="emit('remove', line.id)">
+              <v-icon :icon="mdiClose" size="16" />
+            </button>
+          </template>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.legend td,
+.legend th {
+  padding-block: 5px;
+}
+.swatch {
+  width: 40px;
+}
+.name {
+  max-width: 380px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+tr.chosen {
+  background: var(--tint);
+}
+tr.faint td:not(.acts) {
+  opacity: 0.5;
+}
+.acts {
+  white-space: nowrap;
+  text-align: right;
+}
+.act {
+  margin-left: 8px;
+  color: var(--quiet);
+  font-size: 12px;
+}
+.act:hover,
+.act:focus-visible {
+  color: var(--primary);
+}
+</style>

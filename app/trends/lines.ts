@@ -1,0 +1,40 @@
+import { drawnPoints, type Drawn } from '#core/trends/drawn'
+import type { DataType } from '#core/tags/types'
+import type { SeriesPicture } from '#shared/history'
+import type { DrawnSeries } from '#shared/trendSet'
+
+/** One line of the picture. */
+export interface Line {
+  key: string
+  id: number
+  path: string
+  unit: string
+  type: DataType
+  colour: number
+  /** Of an earlier span, drawn beside. */
+  isBeside: boolean
+  inSteps: boolean
+  axis: string
+  points: Drawn[]
+  gaps: readonly (readonly [number, number])[]
+  picture: SeriesPicture
+}
+
+const drawnAsLine = new Set<DataType>(['float32', 'float64'])
+export const inStepsBy = ({ steps }: Pick<DrawnSeries, 'steps'>, type: DataType) => steps ?? !drawnAsLine.has(type)
+
+/** Which axis a series has: one that was named for it, or that of its unit. */
+export const axisOf = ({ axis }: Pick<DrawnSeries, 'axis'>, { type, unit }: Pick<SeriesPicture, 'type' | 'unit'>) =>
+  axis || (type === 'bool' ? 'off / on' : unit || 'without unit')
+
+/** @param shift by how much earlier it was than it is drawn; 0: it is not beside another */
+export const lineOf = (series: DrawnSeries, picture: SeriesPicture, until: number, shift: number): Line => {
+  const inSteps = inStepsBy(series, picture.type)
+  const { id, path, unit, type } = picture
+  return {
+    ...{ key: shift > 0 ? `${id} beside` : String(id), id, path, unit, type, picture, inSteps },
+    ...{ colour: series.colour, isBeside: shift > 0, axis: axisOf(series, picture) },
+    points: drawnPoints(picture, inSteps, until - shift, shift),
+    gaps: picture.gaps.map(([from, to]) => [from + shift, to + shift] as const),
+  }
+}
