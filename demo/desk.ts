@@ -1,5 +1,6 @@
 import type { Kysely } from 'kysely'
 import type { Database } from '#db/tables'
+import { trendContent } from '#shared/trendSet'
 import { benchPoint } from '#shared/bench'
 
 const watched = [
@@ -8,6 +9,7 @@ const watched = [
   'berth/1/arm/plug/position/elevation',
   'berth/2/shore/active_power',
 ]
+const drawnTogether = ['berth/1/shore/active_power', 'berth/1/shore/breaker_closed', 'berth/2/shore/active_power', 'office/grid/frequency']
 const tried = [
   { address: '11:holding/40', type: 'float32' },
   { address: '12:holding/46', type: 'uint16' },
@@ -19,11 +21,21 @@ export const addDemoDesk = async (db: Kysely<Database>) => {
   const people = await db.selectFrom('person').select(['id', 'name']).where('name', 'in', ['operator', 'engineer']).execute()
   const idOf = (name: string) => people.find((person) => person.name === name)?.id
   const [operator, engineer] = [idOf('operator'), idOf('engineer')]
-  const tags = await db.selectFrom('tag').select(['id', 'path']).where('path', 'in', watched).execute()
+  const tags = await db
+    .selectFrom('tag')
+    .select(['id', 'path'])
+    .where('path', 'in', [...watched, ...drawnTogether])
+    .execute()
   const link = await db.selectFrom('link').select('id').where('kind', '=', 'modbus-tcp').orderBy('id').executeTakeFirst()
   if (operator === undefined || engineer === undefined || !link) return
   const ids = watched.flatMap((path) => tags.find((tag) => tag.path === path)?.id ?? [])
   await db.insertInto('watch_list').values({ person_id: operator, name: 'Shore power', shared: true, tags: ids }).execute()
+  const drawn = drawnTogether.flatMap((path) => tags.find((tag) => tag.path === path)?.id ?? [])
+  const content = trendContent.parse({ series: drawn.map((id, colour) => ({ id, colour })) })
+  await db
+    .insertInto('trend_set')
+    .values({ person_id: operator, name: 'Berth 1, a ship’s call', shared: true, content: JSON.stringify(content) })
+    .execute()
   const points = tried.map((one) => JSON.stringify(benchPoint.parse({ linkId: link.id, ...one })))
   await db
     .insertInto('bench')

@@ -19,6 +19,7 @@ import { meterLine, meterLineTags, meterLineWay } from './meterLine'
 import { substationLink, substationSettings, substationTags, type SubstationPorts } from './substation'
 import { descriptionsFrom, sensorBase, sensorDescriptions, sensorLink, sensorTags } from './sensors'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
+import { demoRecordings } from './history'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
 import { memoryTags } from './portMemory'
@@ -120,6 +121,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('deviceDescription', sensorDescriptions(documents))
     await editor.insert('tag', sensorTags(await addLink(editor, sensorLink(ports.sensors)), documents))
     await editor.insert('tag', meterLineTags(await addLink(editor, meterLine(ports.meterLine))))
+    await editor.insert('recording', demoRecordings())
     const outlets = [
       await demoOutlet(ports),
       await demoBroker(ports),

@@ -15,6 +15,8 @@ export interface Around {
   cursors: readonly (number | null)[]
   /** Where the line that is looked at had nothing good. */
   gaps: readonly (readonly [number, number])[]
+  /** Since when that line is recorded. */
+  since: number
   ranges: readonly { axis: string; low: number; high: number }[]
   dark: boolean
   ink: string
@@ -32,16 +34,17 @@ const shade: Plugin<'line'> = {
     const { ctx, chartArea, scales } = chart
     const around = aroundOf(chart as TrendChart)
     for (const [from, to] of around.gaps) {
+      const isBefore = to <= around.since
       const left = Math.max(chartArea.left, scales.x!.getPixelForValue(from))
       const right = Math.min(chartArea.right, scales.x!.getPixelForValue(to))
       if (right <= left) continue
-      ctx.fillStyle = `${around.broken}18`
+      ctx.fillStyle = isBefore ? `${around.ink}0a` : `${around.broken}18`
       ctx.fillRect(left, chartArea.top, Math.max(1, right - left), chartArea.bottom - chartArea.top)
       if (right - left < 80) continue
-      ctx.fillStyle = around.broken
+      ctx.fillStyle = isBefore ? around.ink : around.broken
       ctx.font = `10px ${font.family}`
       ctx.textAlign = 'left'
-      ctx.fillText('nothing good', left + 4, chartArea.top + 12)
+      ctx.fillText(isBefore ? 'not recorded yet' : 'nothing good', left + 4, chartArea.top + 12)
     }
   },
 }
@@ -72,7 +75,7 @@ const cursors: Plugin<'line'> = {
 }
 
 const drawnAround = new WeakMap<object, Around>()
-const nothing: Around = { from: 0, to: 1, cursors: [], gaps: [], ranges: [], dark: false, ink: '#000000', broken: '#000000' }
+const nothing: Around = { from: 0, to: 1, cursors: [], gaps: [], since: 0, ranges: [], dark: false, ink: '#000000', broken: '#000000' }
 const aroundOf = (chart: TrendChart): Around => drawnAround.get(chart) ?? nothing
 
 /** @param zoomed the span that somebody chose by wheel or drag */

@@ -93,7 +93,7 @@ const record = async () => {
   gap: 8px;
 }
 .field {
-  max-width: 440px;
+  width: 440px;
 }
 .ask {
   align-self: center;

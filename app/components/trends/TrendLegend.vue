@@ -42,12 +42,14 @@ const textAt = (line: Line, i: number): string => {
 }
 const numberText = (value: number | null, { type }: Line) => {
   if (value === null) return '—'
-  return type === 'bool' ? (value === 0 ? 'off' : value === 1 ? 'on' : valueText(value)) : valueText(value)
+  return type === 'bool' ? (value === 0 ? 'off' : value === 1 ? 'on' : valueText(value, type)) : valueText(value, type)
 }
+/** What is worked out has no more digits than anybody reads. */
+const meanText = (value: number | null) => valueText(value === null ? null : Number(value.toPrecision(7)))
 const difference = (line: Line) => {
   const [a, b] = [atCursor(line, 0), atCursor(line, 1)]
   if (a === null || b === null) return '—'
-  return `${b > a ? '+' : ''}${valueText(b - a)}`
+  return `${b > a ? '+' : ''}${meanText(b - a)}`
 }
 const hasTwo = computed(() => props.cursors[0] != null && props.cursors[1] != null)
 const head = (i: number) => (props.cursors[i] == null ? '' : `At ${i + 1} · ${clockText(props.cursors[i]!).slice(0, 8)}`)
@@ -108,7 +110,7 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
         <td v-if="hasTwo" class="number">{{ difference(line) }}</td>
         <td class="number">{{ numberText(line.picture.statistics.least, line) }}</td>
         <td class="number">{{ numberText(line.picture.statistics.most, line) }}</td>
-        <td class="number">{{ valueText(line.picture.statistics.mean) }}</td>
+        <td class="number">{{ meanText(line.picture.statistics.mean) }}</td>
         <td class="quiet">{{ drawnText(line) }}</td>
         <td class="acts">
           <template v-if="!line.isBeside">

@@ -237,6 +237,7 @@ useRowKeys(() => ({
           :to="span.to"
           :cursors="cursors"
           :gaps="chosen?.gaps ?? []"
+          :since="chosen?.picture.since ?? 0"
           :ranges="content.ranges"
           :words="words"
           @zoomed="zoomed"
