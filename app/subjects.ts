@@ -2,6 +2,8 @@
 const places: Record<string, (id: number) => string> = {
   certificate: () => '/site/certificates',
   deviceDescription: () => '/site/devices',
+  equipmentClass: (id) => `/equipment/classes/${id}`,
+  equipment: (id) => `/equipment?at=${id}`,
   recording: () => '/trends/recording',
   recordSet: (id) => `/records/${id}`,
   bridge: (id) => `/bridges/${id}`,

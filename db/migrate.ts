@@ -19,6 +19,7 @@ import { programBases } from './migrations/017-program-bases'
 import { deviceDescriptions } from './migrations/018-device-descriptions'
 import { valueNames } from './migrations/019-value-names'
 import { history } from './migrations/020-history'
+import { equipment } from './migrations/021-equipment'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -43,6 +44,7 @@ const migrations: Record<string, Migration> = {
   '018-device-descriptions': deviceDescriptions,
   '019-value-names': valueNames,
   '020-history': history,
+  '021-equipment': equipment,
 }
 
 /**

@@ -38,6 +38,8 @@ export interface SiteTable {
   forgotten: Generated<number>
   /** Folders of the engine's machine that an administrator allowed. */
   fileRoots: JSONColumnType<string[]>
+  /** By which clock windows of time go, as in Europe/Oslo; empty: by that of the engine's machine. */
+  zone: Generated<string>
   /** How long what was recorded is kept; what it does not say is as usual. */
   history: JSONColumnType<Partial<HistoryKeeping>>
 }

@@ -33,6 +33,7 @@ import { WatchedBlocks } from './tags/watchedBlocks'
 import { PointsOnRequest } from './tags/pointsOnRequest'
 import { Rate } from '#pacing/rate'
 import { RecordSets } from './records/recordSets'
+import { PropertyTags } from './equipment/propertyTags'
 import { ConstantTags } from './sources/constantTags'
 import { FormulaTags } from './sources/formulaTags'
 import { MemoryTags } from './sources/memoryTags'
@@ -85,6 +86,7 @@ export class Engine {
   private formulas = new FormulaTags(this.table, this.tags)
   private signals = new SignalTags(this.table, this.tags)
   private sources: Sources
+  private properties: PropertyTags
   private links = new Map<number, LinkRunner>()
   private outlets = new Map<number, OutletRunner>()
   private requested = new PointsOnRequest(this.table, {
@@ -128,8 +130,18 @@ export class Engine {
     const { journal, memory } = options
     this.force = new ForceBook(journal)
     this.devices = new DeviceCatalogue(this.force)
+    const constants = new ConstantTags(this.table)
+    this.properties = new PropertyTags({
+      ...{ table: this.table, tags: this.tags, constants, formulas: this.formulas },
+      recalling: {
+        window: (path, from, to) => this.history.window(path, from, to),
+        correct: (tag, at, value, quality) => this.history.correct(tag, at, value, quality),
+      },
+      require: (paths) => this.history.require(paths),
+      zone: () => this.wanted.site.zone || ownZone(),
+    })
     this.sources = new Sources({
-      ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants: new ConstantTags(this.table) },
+      ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants, properties: this.properties },
       ...{ formulas: this.formulas, signals: this.signals },
       records: { get: (id) => this.records.get(id) },
     })
@@ -270,6 +282,7 @@ export class Engine {
     this.trends.close()
     this.signals.close()
     this.formulas.close()
+    this.properties.close()
     this.records.close()
     await this.bridges.close()
     await this.history.close()
@@ -299,8 +312,10 @@ export class Engine {
   private async applyNow(difference: Difference) {
     const { parts, unread } = difference
     for (const thing of unread) this.force.unread(thing, this.revisionInForce(thing.subject, thing.id))
+    const { zone } = this.wanted.site
     bringTo(this.wanted, difference)
     if (difference.site) this.history.keepingChanged()
+    if (this.wanted.site.zone !== zone) this.properties.zoneChanged()
     this.forget(parts)
     let done = () => {}
     this.applying = new Promise((resolve) => (done = resolve))
@@ -366,6 +381,7 @@ export class Engine {
 
   private tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>) {
     this.formulas.tagsChanged(paths)
+    this.properties.tagsChanged(paths)
     this.watch.tagsChanged(set, removed)
     this.history.tagsChanged(set, removed)
     this.tellOutlets(set, removed)
@@ -413,6 +429,9 @@ export class Engine {
     return new OutletRunner(outlet, around, this.applying)
   }
 }
+
+/** The clock of the engine's machine. */
+const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
 
 /** What the source has by now goes before what is passed on. */
 const withHeld = (stages: ValueOrigin['stages'], held: TagValue | undefined, { passedOn, reports, unit }: RegisteredTag) =>

@@ -19,6 +19,7 @@ export const fileRootsField = z
 export const siteFacts = z.object({
   name: z.string(),
   fileRoots: fileRootsField.catch([]),
+  zone: z.string().catch(''),
   history: keepingContract.catch(keepingContract.parse({})),
 })
 export type SiteFacts = z.output<typeof siteFacts>

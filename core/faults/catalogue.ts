@@ -15,6 +15,7 @@ import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
+import { equipmentFaults } from './equipment'
 import { historyFaults } from './history'
 import { recordsFaults } from './records'
 import { sqlFaults } from './sql'
@@ -49,6 +50,7 @@ const catalogue = {
   ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,
+  ...equipmentFaults,
   ...historyFaults,
   ...recordsFaults,
   ...filesFaults,

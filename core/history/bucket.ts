@@ -12,6 +12,8 @@ export interface Bucket {
   min: number
   max: number
   sum: number
+  /** The squares of their distances from their mean, added up: count × variance. */
+  spread: number
   first: number
   last: number
   firstAt: number
@@ -39,6 +41,7 @@ export class OpenBucket implements Bucket {
   min = NaN
   max = NaN
   sum = NaN
+  spread = 0
   first = NaN
   last = NaN
   firstAt = NaN
@@ -61,6 +64,19 @@ export class OpenBucket implements Bucket {
     return !Number.isNaN(this.held)
   }
 
+  /** The time of its newest sample; NaN: none. */
+  newestAt = NaN
+
+  /** What holds now; NaN: nothing good. */
+  get heldNow() {
+    return this.held
+  }
+
+  /** The same as it is now, to go on with by itself. */
+  copy(): OpenBucket {
+    return Object.assign(new OpenBucket(this.at, this.end), this)
+  }
+
   get leastHeld() {
     return this.begun <= this.min || Number.isNaN(this.min) ? this.begun : this.min
   }
@@ -81,7 +97,8 @@ export class OpenBucket implements Bucket {
     this.hold(at)
     this.held = value
     this.heldAt = at
-    if (!Number.isNaN(value)) this.take(at, value, value, at, value, value, value, 1)
+    this.newestAt = at
+    if (!Number.isNaN(value)) this.take(at, value, value, at, value, value, value, 0, 1)
   }
 
   /** Takes what a smaller bucket within it has; whatever held before goes on until that one’s first sample. */
@@ -93,7 +110,9 @@ export class OpenBucket implements Bucket {
     this.seconds += inner.seconds
     this.held = inner.holds ? inner.last : NaN
     this.heldAt = innerEnd
-    if (inner.good > 0) this.take(inner.firstAt, inner.first, inner.last, inner.lastAt, inner.min, inner.max, inner.sum, inner.good)
+    this.newestAt = inner.lastAt
+    if (inner.good > 0)
+      this.take(inner.firstAt, inner.first, inner.last, inner.lastAt, inner.min, inner.max, inner.sum, inner.spread, inner.good)
   }
 
   /** Nothing more comes. */
@@ -116,14 +135,28 @@ export class OpenBucket implements Bucket {
     this.heldAt = until
   }
 
-  private take(firstAt: number, first: number, last: number, lastAt: number, min: number, max: number, sum: number, good: number) {
+  private take(
+    firstAt: number,
+    first: number,
+    last: number,
+    lastAt: number,
+    min: number,
+    max: number,
+    sum: number,
+    spread: number,
+    good: number,
+  ) {
     if (this.good === 0) {
       this.first = first
       this.firstAt = firstAt
       this.min = min
       this.max = max
       this.sum = sum
+      this.spread = spread
     } else {
+      // Chan, Golub, LeVeque, “Updating formulae and a pairwise algorithm for computing sample variances”, 1979
+      const apart = sum / good - this.sum / this.good
+      this.spread += spread + (apart * apart * this.good * good) / (this.good + good)
       if (min < this.min) this.min = min
       if (max > this.max) this.max = max
       this.sum += sum

@@ -8,6 +8,7 @@ export const quality = {
   Good: 0x00000000,
   UncertainLastUsableValue: 0x40900000,
   UncertainSubstituteValue: 0x40910000,
+  UncertainDataSubNormal: 0x40a40000,
   BadInternalError: 0x80020000,
   BadTimeout: 0x800a0000,
   BadNodeIdUnknown: 0x80340000,
@@ -35,6 +36,7 @@ export type Severity = 'good' | 'uncertain' | 'bad'
 const words: Record<string, string> = {
   UncertainLastUsableValue: 'last usable value, no longer fresh',
   UncertainSubstituteValue: 'another value in place of an odd one',
+  UncertainDataSubNormal: 'known for a part of the window only',
   BadSensorFailure: 'the device says it has no value',
   BadInternalError: 'a fault of ours',
   BadTimeout: 'no reply in time',

@@ -1,5 +1,5 @@
 import pg from 'pg'
-import { tierMs, type Bucket, type Tier } from '#core/history/bucket'
+import { OpenBucket, tierMs, type Bucket, type Tier } from '#core/history/bucket'
 import { stretchesOf, type Shelf, type Stock, type Stretch } from '#core/history/choosing'
 import { denseFrom } from '#core/history/minuteBuckets'
 import { PictureBuilder, type Picture } from '#core/history/picture'
@@ -14,11 +14,21 @@ const mostMs = 30_000
 const connectMs = 3000
 const mostConnections = 3
 const stockForMs = 2000
+/** A window is made of buckets of so small a part of it at most. */
+const windowColumns = 1000
 
 export interface SeriesPicture extends Picture {
   id: number
   /** The coarsest that it was drawn from. */
   drawnFrom: Shelf
+}
+
+/** Takes what was recorded, in its order. */
+interface SampleSink {
+  /** What held before; NaN: nothing good. */
+  begin(value: number): void
+  sample(at: number, value: number): void
+  bucket(bucket: Bucket, end: number): void
 }
 
 export interface StoredSample {
@@ -65,11 +75,26 @@ export class HistoryReader {
       const stock = await this.stock(db)
       const stretches = stretchesOf(from, to, (to - from) / columns, await this.count(db, ids, from, to), stock)
       const builders = new Map(ids.map((id) => [id, new PictureBuilder(from, to, columns)]))
-      for (const [id, value] of await this.heldAt(db, ids, from)) builders.get(id)?.begin(value)
-      for (const stretch of stretches) await this.draw(db, ids, stretch, builders)
+      await this.feed(db, ids, from, stretches, builders)
       const until = Math.min(to, Math.max(now, from))
       const drawnFrom = shelves.filter((shelf) => stretches.some((stretch) => stretch.shelf === shelf)).at(-1) ?? 'sample'
       return ids.map((id) => ({ id, drawnFrom, ...builders.get(id)!.done(until) }))
+    })
+  }
+
+  /** What became of one series within a window of time. */
+  window(id: number, from: number, to: number): Promise<OpenBucket> {
+    return this.connected(async (db) => {
+      const stock = await this.stock(db)
+      const stretches = stretchesOf(from, to, (to - from) / windowColumns, await this.count(db, [id], from, to), stock)
+      const window = new OpenBucket(from, to)
+      const sink: SampleSink = {
+        begin: (value) => window.begin(value),
+        sample: (at, value) => window.add(at, value),
+        bucket: (bucket, end) => window.fold(bucket, end),
+      }
+      await this.feed(db, [id], from, stretches, new Map([[id, sink]]))
+      return window
     })
   }
 
@@ -182,23 +207,35 @@ export class HistoryReader {
     return held
   }
 
-  private async draw(db: pg.PoolClient, ids: readonly number[], { shelf, from, to }: Stretch, builders: Map<number, PictureBuilder>) {
-    if (shelf === 'second') return this.drawSeconds(db, ids, from, to, builders)
+  /** What held before and then everything, in its order. */
+  private async feed(
+    db: pg.PoolClient,
+    ids: readonly number[],
+    from: number,
+    stretches: readonly Stretch[],
+    into: ReadonlyMap<number, SampleSink>,
+  ) {
+    for (const [id, value] of await this.heldAt(db, ids, from)) into.get(id)?.begin(value)
+    for (const stretch of stretches) await this.draw(db, ids, stretch, into)
+  }
+
+  private async draw(db: pg.PoolClient, ids: readonly number[], { shelf, from, to }: Stretch, into: ReadonlyMap<number, SampleSink>) {
+    if (shelf === 'second') return this.drawSeconds(db, ids, from, to, into)
     const span = `series = any(${idList(ids)}) and at >= ${literal(from)} and at < ${literal(to)}`
     if (shelf === 'sample') {
       const rows = await copyOut(db, `select series, at, quality, number from history_sample where ${span} order by series, at, arrived`)
-      return eachLast(rows, (series, at, value) => builders.get(series)!.sample(at, value))
+      return eachLast(rows, (series, at, value) => into.get(series)!.sample(at, value))
     }
     const rows = await copyOut(db, `select ${bucketColumns} from ${tableOf(shelf)} where ${span} order by series, at`)
     while (rows.next()) {
       const series = rows.int4()
       const bucket = readBucket(rows)
-      builders.get(series)!.bucket(bucket, bucket.at + tierMs[shelf])
+      into.get(series)!.bucket(bucket, bucket.at + tierMs[shelf])
     }
   }
 
   /** Seconds where there are any; minutes without have few samples, which are drawn themselves. */
-  private async drawSeconds(db: pg.PoolClient, ids: readonly number[], from: number, to: number, builders: Map<number, PictureBuilder>) {
+  private async drawSeconds(db: pg.PoolClient, ids: readonly number[], from: number, to: number, into: ReadonlyMap<number, SampleSink>) {
     const span = (of: string) => `${of}.series = any(${idList(ids)}) and ${of}.at >= ${literal(from)} and ${of}.at < ${literal(to)}`
     const seconds = new Map<number, { bucket: Bucket }[]>(ids.map((id) => [id, []]))
     const rows = await copyOut(db, `select ${bucketColumns} from history_second bucket where ${span('bucket')} order by series, at`)
@@ -215,12 +252,12 @@ export class HistoryReader {
     for (const id of ids) {
       let next = 0
       const one = singles.get(id)!
-      const builder = builders.get(id)!
+      const sink = into.get(id)!
       for (const { bucket } of seconds.get(id)!) {
-        for (; next < one.length && one[next]!.at < bucket.at; next++) builder.sample(one[next]!.at, one[next]!.value)
-        builder.bucket(bucket, bucket.at + tierMs.second)
+        for (; next < one.length && one[next]!.at < bucket.at; next++) sink.sample(one[next]!.at, one[next]!.value)
+        sink.bucket(bucket, bucket.at + tierMs.second)
       }
-      for (; next < one.length; next++) builder.sample(one[next]!.at, one[next]!.value)
+      for (; next < one.length; next++) sink.sample(one[next]!.at, one[next]!.value)
     }
   }
 }

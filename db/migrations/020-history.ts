@@ -8,6 +8,7 @@ const bucket = sql`
   min double precision,
   max double precision,
   sum double precision,
+  spread double precision not null,
   first double precision,
   last double precision,
   first_at timestamptz,

@@ -1,6 +1,8 @@
 import { bridge } from './bridge'
 import { certificate } from './certificate'
 import { deviceDescription } from './deviceDescription'
+import { equipment } from './equipment'
+import { equipmentClass } from './equipmentClass'
 import { link } from './link'
 import { outlet } from './outlet'
 import { recording } from './recording'
@@ -8,4 +10,4 @@ import { recordSet } from './recordSet'
 import { tag } from './tag'
 
 /** Everything that is configured, by the table that holds it. A new subject is its line here, and files of its own. */
-export const list = { certificate, deviceDescription, link, outlet, recordSet, tag, bridge, recording } as const
+export const list = { certificate, deviceDescription, link, outlet, recordSet, equipmentClass, equipment, tag, bridge, recording } as const

@@ -15,6 +15,8 @@ export interface TagTable {
   link_id: number | null
   /** Of those that a record set makes. */
   set_id: number | null
+  /** Of those that are properties of equipment. */
+  equipment_id: number | null
   address: string
   interval: number | null
   type: TagDraft['type']
@@ -37,7 +39,7 @@ export const tag = subject<TagTable>()({
   contract: tagDraft,
   nameOf: ({ path }) => path,
   text: { section: 'tags', key: 'path' },
-  needs: ['link', 'recordSet'],
+  needs: ['link', 'recordSet', 'equipment'],
   toColumns: toTagColumns,
   /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011, names with 019. */
   broughtUp: (stored) => ({
@@ -67,21 +69,27 @@ function toTagColumns(fields: Partial<TagDraft>): Stored {
 const columnsOf = (source: TagSource): Stored => {
   if (source.kind === 'point') {
     const { kind, linkId, address, interval, options } = source
-    return { source: kind, link_id: linkId, set_id: null, address, interval, options }
+    return { source: kind, ...ofNone, link_id: linkId, address, interval, options }
   }
   if (source.kind === 'record') {
     const { kind, recordSetId, ...options } = source
-    return { source: kind, link_id: null, set_id: recordSetId, address: itemText(options), interval: null, options }
+    return { source: kind, ...ofNone, set_id: recordSetId, address: itemText(options), interval: null, options }
+  }
+  if (source.kind === 'property') {
+    const { kind, equipmentId, ...options } = source
+    return { source: kind, ...ofNone, equipment_id: equipmentId, address: options.property, interval: null, options }
   }
   const { kind, ...options } = source
-  return { source: kind, link_id: null, set_id: null, address: '', interval: null, options }
+  return { source: kind, ...ofNone, address: '', interval: null, options }
 }
+const ofNone = { link_id: null, set_id: null, equipment_id: null }
 
 /** A row, or a tag as it was when all of them were points of links, with its source in one piece. */
 const withSource = (stored: Stored): Stored => {
   if (isRecord(stored.source)) return stored
-  const { source = 'point', link_id, linkId = link_id, set_id, address, interval = null, options, ...rest } = stored
+  const { source = 'point', link_id, linkId = link_id, set_id, equipment_id, address, interval = null, options, ...rest } = stored
   if (source === 'record') return { ...rest, source: { kind: source, recordSetId: set_id, ...(isRecord(options) ? options : {}) } }
+  if (source === 'property') return { ...rest, source: { kind: source, equipmentId: equipment_id, ...(isRecord(options) ? options : {}) } }
   if (source !== 'point') return { ...rest, source: { kind: source, ...(isRecord(options) ? options : {}) } }
   return { ...rest, source: { kind: source, linkId, address, interval, options } }
 }

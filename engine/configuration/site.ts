@@ -35,7 +35,7 @@ const each = <T>(make: (subject: Subject) => T) => Object.fromEntries(subjectsIn
 
 export const emptyConfiguration = (): Configuration => ({
   revision: 0,
-  site: siteFacts.parse({ name: '' }),
+  site: siteFacts.parse({ name: '', zone: '' }),
   things: each(() => new Map()),
 })
 export const nothingDifferent = (revision: number, site: unknown = null): Difference => ({

@@ -1,8 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import type { HistoryKeeping } from '#core/history/settings'
+import type { OpenBucket } from '#core/history/bucket'
+import type { TagValue } from '#core/tags/types'
 import { counted } from '#core/text/counted'
 import { ageText, wholeSeconds } from '#core/text/duration'
 import { momentText } from '#core/text/moment'
+import { HistoryReader } from '#db/history/reader'
 import type { ThingOf } from '#db/subjects'
 import { Rate } from '#pacing/rate'
 import type { HistoryStatus } from '#shared/history'
@@ -32,6 +35,8 @@ interface Around {
 const takeEveryMs = 250
 const aliveEveryMs = 2000
 const dayMs = 86_400_000
+const settleMs = 20_000
+const settleLookMs = 25
 
 /** Records what tags have: from the tag table to the disk at once, and from there into the database. */
 export class History implements Applier<ThingOf['recording']> {
@@ -42,7 +47,9 @@ export class History implements Applier<ThingOf['recording']> {
   private writer: HistoryWriter | null = null
   private rate: Rate
   private timer: NodeJS.Timeout | null = null
+  private reader: HistoryReader | null = null
   private aliveAt = 0
+  private handed = 0
   private storing: Promise<void> = Promise.resolve()
   private diskProblem: string | null = null
   /** Since when samples find no room. */
@@ -76,6 +83,23 @@ export class History implements Applier<ThingOf['recording']> {
     this.recorder.tagsChanged(set, removed)
   }
 
+  /** These are recorded with every change, for what is worked out from them. */
+  require(paths: ReadonlySet<string>) {
+    this.recorder.require(paths)
+  }
+
+  /** A window of a tag, once all that was recorded until now is in the database; null: nothing is recorded here. */
+  async window(path: string, from: number, to: number): Promise<OpenBucket | null> {
+    const tag = this.around.tags.byPath(path)
+    if (!tag || !this.reader) return null
+    await this.settled()
+    return this.reader.window(tag.id, from, to)
+  }
+
+  correct({ id }: RegisteredTag, at: number, value: TagValue | null, quality: number) {
+    this.recorder.correct(id, { at, value: value ?? undefined, quality }, Date.now())
+  }
+
   keepingChanged() {
     this.writer?.keepAgain()
   }
@@ -105,6 +129,7 @@ export class History implements Applier<ThingOf['recording']> {
     await this.writer?.close()
     await this.queue.isAlive(now).catch(() => {})
     await this.queue.close()
+    await this.reader?.close().catch(() => {})
   }
 
   private async start(databaseUrl: string) {
@@ -112,8 +137,22 @@ export class History implements Applier<ThingOf['recording']> {
     const { journal, node, keeping } = this.around
     const aliveUntil = await this.queue.open().catch((error: Error) => this.diskFailed(error))
     this.parcel.begin(aliveUntil, now)
+    this.reader = new HistoryReader(databaseUrl)
+    this.handed = this.queue.count
     this.writer = new HistoryWriter({ databaseUrl, node, queue: this.queue, journal, keeping })
     this.timer = setInterval(() => this.take(Date.now()), takeEveryMs)
+  }
+
+  /** Resolves once all that came until now is in the database. */
+  private async settled() {
+    const now = Date.now()
+    this.recorder.take(now)
+    this.hand(now)
+    const [upTo, end] = [this.handed, now + settleMs]
+    while ((this.writer?.parcels ?? 0) < upTo) {
+      if (Date.now() > end) throw new Error('the database does not take what is recorded')
+      await new Promise((resolve) => setTimeout(resolve, settleLookMs))
+    }
   }
 
   private take(now: number) {
@@ -130,6 +169,7 @@ export class History implements Applier<ThingOf['recording']> {
     if (this.fullSince !== null) this.parcel.begin(this.fullSince, now)
     this.fullSince = null
     this.aliveAt = now
+    this.handed++
     const parcel = this.parcel.take(randomUUID())
     this.storing = this.queue.add(parcel).then(
       () => void (this.diskProblem = null),

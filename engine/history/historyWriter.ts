@@ -44,6 +44,8 @@ export class HistoryWriter {
   /** Why the last attempt failed; null: it did not. */
   problem: string | null = null
   written = 0
+  /** Parcels that are where they belong, or cannot be. */
+  parcels = 0
   /** Parcels that the database cannot hold. */
   unstorable = 0
 
@@ -117,6 +119,7 @@ export class HistoryWriter {
     if (parcel === null) journal.trouble('History', 'A part of what was recorded could not be read from disk, and is lost.')
     else await this.store(parcel)
     await queue.done()
+    this.parcels++
     return true
   }
 

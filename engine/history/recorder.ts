@@ -2,6 +2,7 @@ import { bucketStart, tierMs } from '#core/history/bucket'
 import { closestOf } from '#core/history/closest'
 import type { RecordingDraft } from '#core/history/settings'
 import { quality } from '#core/tags/quality'
+import type { TagValue } from '#core/tags/types'
 import { Turns } from '#pacing/turns'
 import type { Periods } from '../bridges/periods'
 import type { Sample } from '../table/sampleRing'
@@ -37,6 +38,8 @@ export class Recorder {
   private byHandle = new Map<Handle, Recorded>()
   private dirty = new Set<Recorded>()
   private rules: RecordingDraft[] = []
+  /** Tags that others work from: every change of them is recorded, whatever the rules say. */
+  private required: ReadonlySet<string> = new Set()
   private decide = closestOf<RecordingDraft>([])
   private closing: Promise<void> | null = null
   private stopListening: () => void
@@ -63,9 +66,24 @@ export class Recorder {
     this.tagsChanged([...this.around.tags.all()], [])
   }
 
+  require(paths: ReadonlySet<string>) {
+    const touched = [...new Set([...paths, ...this.required])].filter((path) => paths.has(path) !== this.required.has(path))
+    this.required = paths
+    for (const path of touched) {
+      const tag = this.around.tags.byPath(path)
+      if (tag) this.place(tag)
+    }
+  }
+
+  /** A sample of a time that is past already. */
+  correct(id: number, sample: { at: number; value: TagValue | undefined; quality: number }, now: number) {
+    const recorded = this.recorded.get(id)
+    if (recorded) this.put(recorded, { ...sample, sourceTime: sample.at, seenAt: now }, sample.at, now)
+  }
+
   tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
     for (const tag of removed) this.leave(tag.id)
-    if (this.rules.length === 0 && this.recorded.size === 0) return
+    if (this.rules.length === 0 && this.required.size === 0 && this.recorded.size === 0) return
     for (const tag of set) this.place(tag)
   }
 
@@ -90,17 +108,17 @@ export class Recorder {
   }
 
   private place(tag: RegisteredTag) {
-    const rule = this.decide(tag.path)
+    const how = this.required.has(tag.path) ? everyChange : this.decide(tag.path)?.how
     const known = this.recorded.get(tag.id)
-    if (!rule || rule.how.kind === 'not') return this.leave(tag.id)
-    if (known && known.tag.handle === tag.handle && isAlike(known.series.how, rule.how)) {
-      known.series.how = rule.how
+    if (!how || how.kind === 'not') return this.leave(tag.id)
+    if (known && known.tag.handle === tag.handle && isAlike(known.series.how, how)) {
+      known.series.how = how
       if (known.tag.path !== tag.path || known.tag.unit !== tag.unit || known.tag.passedOn !== tag.passedOn) this.tell(tag, true)
       known.tag = tag
       return
     }
     if (known) this.letGo(known)
-    this.begin(tag, rule.how)
+    this.begin(tag, how)
   }
 
   private begin(tag: RegisteredTag, how: Series['how']) {
@@ -200,6 +218,8 @@ export class Recorder {
     this.around.parcel.closeMinutes(to, Date.now())
   }
 }
+
+const everyChange = { kind: 'change', band: 0 } as const
 
 /** Whether a series may go on as it is under another recording. */
 const isAlike = (a: Series['how'], b: Series['how']) =>

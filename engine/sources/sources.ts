@@ -5,6 +5,7 @@ import type { ConstantTags } from './constantTags'
 import type { FormulaTags } from './formulaTags'
 import type { MemoryTags } from './memoryTags'
 import type { SignalTags } from './signalTags'
+import type { PropertyTags } from '../equipment/propertyTags'
 import type { RecordSets } from '../records/recordSets'
 import type { RunningSource } from './source'
 
@@ -15,6 +16,7 @@ interface Parts {
   constants: ConstantTags
   signals: SignalTags
   records: Pick<RecordSets, 'get'>
+  properties: PropertyTags
 }
 
 /** What tags of one running source have in common. */
@@ -37,6 +39,7 @@ const finders: Finders = {
   formula: { key: () => 'formula', running: (_, { formulas }) => formulas },
   constant: { key: () => 'constant', running: (_, { constants }) => constants },
   record: { key: ({ recordSetId }) => recordKey(recordSetId), running: ({ recordSetId }, { records }) => records.get(recordSetId) },
+  property: { key: () => 'equipment', running: (_, { properties }) => properties },
   signal: { key: () => 'signal', running: (_, { signals }) => signals },
 }
 const finderOf = (kind: SourceKind) => finders[kind] as unknown as Finders['memory']
@@ -51,12 +54,13 @@ export class Sources {
 
   /** How those are that are no links. */
   besideLinks(): SourceStatus[] {
-    const { memory, formulas, constants, signals } = this.parts
+    const { memory, formulas, constants, signals, properties } = this.parts
     return [
       { kind: 'memory', ...memory.counts() },
       { kind: 'formula', ...formulas.counts() },
       { kind: 'constant', ...constants.counts() },
       { kind: 'signal', ...signals.counts() },
+      { kind: 'property', ...properties.counts() },
     ]
   }
 }

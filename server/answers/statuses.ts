@@ -23,6 +23,7 @@ const statuses: Partial<Record<FaultCode, number>> = {
   'bench.full': 409,
   'watch.not-there': 404,
   'watch.full': 409,
+  'equipment.class-in-use': 409,
   'trends.not-there': 404,
   'history.slow': 503,
   'access.people-only': 403,

@@ -1,17 +1,20 @@
 import { isDeepStrictEqual } from 'node:util'
 import { renamedIn } from '#core/bridges/renamed'
+import { isOfOne } from '#core/history/settings'
 import { renamedSet } from '#core/records/renamed'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Editor } from '#db/editor'
 import { thingsOf } from '#db/rows'
 import { readingKinds, rulesOf } from '#shared/sources/registry'
 
-/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many outlets, tags, bridges and record sets that is so */
+/** Whatever names tags or folders by their paths names them as they are called now. @returns of how many of each kind that is so */
 export const renameEverywhere = async (editor: Editor, nowCalled: (path: string) => string) => ({
   outlets: await renameInOutlets(editor, nowCalled),
   tags: await renameInTags(editor, nowCalled),
   bridges: await renameInBridges(editor, nowCalled),
   sets: await renameInSets(editor, nowCalled),
+  equipment: await renameInEquipment(editor, nowCalled),
+  recordings: await renameInRecordings(editor, nowCalled),
 })
 
 const renameInOutlets = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
@@ -31,6 +34,28 @@ const renameInBridges = async (editor: Editor, nowCalled: (path: string) => stri
     return isDeepStrictEqual(now, { when, take, send }) ? [] : [{ id, ...now }]
   })
   await editor.updateUnseen('bridge', renamed)
+  return renamed.length
+}
+
+/** What a piece of equipment is bound to. */
+const renameInEquipment = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
+  const equipment = thingsOf('equipment', await editor.db.selectFrom('equipment').selectAll().execute())
+  const renamed = equipment.flatMap(({ id, bindings }) => {
+    const now = Object.fromEntries(Object.entries(bindings).map(([name, path]) => [name, nowCalled(path)]))
+    return isDeepStrictEqual(now, bindings) ? [] : [{ id, bindings: now }]
+  })
+  await editor.updateUnseen('equipment', renamed)
+  return renamed.length
+}
+
+/** Recordings of one tag go with it; patterns stay as somebody wrote them. */
+const renameInRecordings = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
+  const recordings = thingsOf('recording', await editor.db.selectFrom('recording').selectAll().execute())
+  const renamed = recordings.filter(isOfOne).flatMap(({ id, pattern }) => {
+    const now = nowCalled(pattern)
+    return now === pattern ? [] : [{ id, pattern: now }]
+  })
+  await editor.updateUnseen('recording', renamed)
   return renamed.length
 }
 

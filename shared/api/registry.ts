@@ -2,6 +2,7 @@ import * as bench from './bench'
 import * as bridges from './bridges'
 import * as certificates from './certificates'
 import * as deviceDescriptions from './deviceDescriptions'
+import * as equipment from './equipment'
 import * as history from './history'
 import * as imports from './imports'
 import * as links from './links'
@@ -38,6 +39,7 @@ export const operations = [
     imports,
     bridges,
     recordSets,
+    equipment,
     history,
     trendSets,
     outlets,

@@ -6,12 +6,13 @@ import { constant } from './constant'
 import { formula } from './formula'
 import { memory } from './memory'
 import { point } from './point'
+import { property } from './property'
 import { record } from './record'
 import { signal } from './signal'
 import type { TagDraft } from '../tags'
 
 /** Every kind of source that a tag may have. A new one adds its line here. */
-const rules = { point, memory, formula, constant, signal, record } as const
+const rules = { point, memory, formula, constant, signal, record, property } as const
 
 export type SourceKind = keyof typeof rules
 type SourceOf<K extends SourceKind> = (typeof rules)[K] extends SourceRules<infer S> ? S : never

@@ -53,8 +53,21 @@ const site: Things = {
   tag: tags,
   bridge: [],
   recording: [],
+  equipmentClass: [],
+  equipment: [],
 }
-const empty: Things = { certificate: [], deviceDescription: [], link: [], outlet: [], recordSet: [], tag: [], bridge: [], recording: [] }
+const empty: Things = {
+  certificate: [],
+  deviceDescription: [],
+  link: [],
+  outlet: [],
+  recordSet: [],
+  tag: [],
+  bridge: [],
+  recording: [],
+  equipmentClass: [],
+  equipment: [],
+}
 
 const written = (lists: Partial<Things> = site) => [...writeSite('Harrow Sound', null, lists, site)].join('')
 const given = (secrets: Record<string, string> = {}): Given => ({

@@ -1,0 +1,32 @@
+import { counted } from '../text/counted'
+import { entry } from './entry'
+
+/** Equipment and its classes. */
+export const equipmentFaults = {
+  'equipment.class-in-use': entry<{ name: string; count: number; made: string[] }>(
+    'entry',
+    (e) =>
+      `The class “${e.name}” is in use: ${[
+        e.count > 0 && `${counted(e.count, 'piece')} of equipment ${e.count === 1 ? 'has' : 'have'} it`,
+        e.made.length > 0 && `${e.made.join(', ')} ${e.made.length === 1 ? 'is' : 'are'} made from it`,
+      ]
+        .filter(Boolean)
+        .join(', and ')}.`,
+    () => 'Give those another class first, or remove them.',
+  ),
+  'equipment.no-input': entry<{ path: string; input: string }>(
+    'entry',
+    (e) => `${e.path} is bound to ${e.input}, and no tag has this path.`,
+    () => 'Bind another tag to it, or make that one.',
+  ),
+  'equipment.input': entry<{ path: string; input: string; problem: string }>(
+    'entry',
+    (e) => `${e.path} cannot take the values of ${e.input}: ${e.problem}.`,
+    () => 'Bind a tag whose type and unit go with the property, or change those in its class.',
+  ),
+  'equipment.no-history': entry<{ path: string; problem: string }>(
+    'here',
+    (e) => `What was recorded for ${e.path} cannot be looked up now: ${e.problem}`,
+    () => 'It is asked for again by itself. Until then the rollup says what it knows from this run.',
+  ),
+} as const
