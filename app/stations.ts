@@ -3,6 +3,7 @@ export const stations = [
   // what is asked of a link stands at its station
   { key: 'l', title: 'Links', path: '/links', also: '/records' },
   { key: 't', title: 'Tags', path: '/tags' },
+  { key: 'e', title: 'Equipment', path: '/equipment' },
   { key: 'b', title: 'Bridges', path: '/bridges' },
   { key: 'o', title: 'Outlets', path: '/outlets' },
 ] as const

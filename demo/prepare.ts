@@ -19,6 +19,7 @@ import { meterLine, meterLineTags, meterLineWay } from './meterLine'
 import { substationLink, substationSettings, substationTags, type SubstationPorts } from './substation'
 import { descriptionsFrom, sensorBase, sensorDescriptions, sensorLink, sensorTags } from './sensors'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
+import { demoClasses, demoEquipment, equipmentTags } from './equipment'
 import { demoRecordings } from './history'
 import { demoRecordSets } from './recordSets'
 import { madeTags } from './portMade'
@@ -122,6 +123,8 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('tag', sensorTags(await addLink(editor, sensorLink(ports.sensors)), documents))
     await editor.insert('tag', meterLineTags(await addLink(editor, meterLine(ports.meterLine))))
     await editor.insert('recording', demoRecordings())
+    await editor.insert('equipmentClass', demoClasses())
+    await editor.insert('tag', equipmentTags(await editor.insert('equipment', demoEquipment())))
     const outlets = [
       await demoOutlet(ports),
       await demoBroker(ports),

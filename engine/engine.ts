@@ -229,6 +229,7 @@ export class Engine {
       bridges: this.bridges.status(),
       recordSets: this.records.status(),
       history: this.history.status(),
+      equipment: { pieces: this.wanted.things.equipment.size, unbound: this.properties.unbound },
       fileRoots: [...this.roots],
       interfaces: ownInterfaces(),
       tags: this.tags.size,

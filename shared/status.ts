@@ -160,6 +160,10 @@ export const engineStatus = z.object({
   bridges: z.array(bridgeStatus),
   recordSets: z.array(recordSetStatus),
   history: historyStatus,
+  equipment: z.object({
+    pieces: z.int().describe('Pieces of equipment.'),
+    unbound: z.int().describe('Inputs of theirs that no tag is bound to.'),
+  }),
   fileRoots: z.array(z.string()).describe('Folders of the engine’s machine below which links to files may write.'),
   sources: z.array(sourceStatus).describe('Sources of tags that are no links.'),
   outlets: z.array(outletStatus),

@@ -1,6 +1,7 @@
 import { counted } from '#core/text/counted'
 import type { BridgeStatus } from '#shared/bridges/status'
 import type { Flow } from '#shared/flow'
+import type { EngineStatus } from '#shared/status'
 
 /** What the conduit strip shows: a count and a note per station, and the state of the pipe between them. */
 export const useConduit = () => {
@@ -26,6 +27,7 @@ export const useConduit = () => {
       note: !live.status?.tags ? '' : notGood.value > 0 ? `${notGood.value.toLocaleString('en-GB')} not good` : 'all good',
       flow: notGood.value > 0 ? 'late' : null,
     },
+    Equipment: equipmentCount(live.status?.equipment ?? null),
     Bridges: { count: lists.bridges.length, note: bridgeNote(bridges.value), flow: worst(bridges.value.map(({ flow }) => flow)) },
     Outlets: {
       count: lists.outlets.length,
@@ -37,12 +39,23 @@ export const useConduit = () => {
   /** The stretch before each station but the first. */
   const stretches = computed<Record<string, Flow>>(() => ({
     Tags: linkFlows.value.length === 0 ? 'off' : (worst(linkFlows.value) ?? 'flowing'),
+    Equipment: equipmentFlow(live.status?.equipment ?? null),
     Bridges: bridges.value.length === 0 ? 'off' : (worst(bridges.value.map(({ flow }) => flow)) ?? 'flowing'),
     Outlets: outletFlows.value.length === 0 ? 'off' : (worst(outletFlows.value) ?? 'flowing'),
   }))
 
   return { counts, stretches }
 }
+
+type EquipmentStatus = EngineStatus['equipment']
+/** What is not bound counts as trouble: nobody else would tell. */
+const equipmentFlow = (status: EquipmentStatus | null): Flow =>
+  !status || status.pieces === 0 ? 'off' : status.unbound > 0 ? 'late' : 'flowing'
+const equipmentCount = (status: EquipmentStatus | null) => ({
+  count: status?.pieces ?? 0,
+  note: !status || status.pieces === 0 ? '' : status.unbound > 0 ? `${status.unbound.toLocaleString('en-GB')} unbound` : 'all bound',
+  flow: status && status.pieces > 0 ? equipmentFlow(status) : null,
+})
 
 const severity: Flow[] = ['broken', 'late', 'off', 'flowing']
 

@@ -4,6 +4,7 @@ import { constantFace } from './constant'
 import { formulaFace } from './formula'
 import { memoryFace } from './memory'
 import { pointFace } from './point'
+import { propertyFace } from './property'
 import { recordFace } from './record'
 import { signalFace } from './signal'
 
@@ -15,6 +16,7 @@ const faces: { [K in SourceKind]: SourceFace<TagSource & { kind: K }> } = {
   constant: constantFace,
   signal: signalFace,
   record: recordFace,
+  property: propertyFace,
 }
 
 /** Face and source go together by the kind; TypeScript cannot follow that through a variable. */

@@ -76,6 +76,13 @@ export class PropertyTags implements RunningSource {
     return { tags: this.known.size, goodTags }
   }
 
+  /** Inputs that no tag is bound to. */
+  get unbound() {
+    let count = 0
+    for (const { tag } of this.known.values()) if (tag.source.made.kind === 'input' && tag.source.made.path === '') count++
+    return count
+  }
+
   write(handle: Handle): Promise<WriteOutcome> {
     return Promise.resolve(notWritten(this.known.get(handle)?.tag.path ?? ''))
   }

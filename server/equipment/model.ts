@@ -1,13 +1,12 @@
 import { sql, type Kysely } from 'kysely'
 import { propertyPlan, type KnownProperty, type PropertyPlan } from '#core/equipment/follow'
-import type { PropertyTag } from '#core/equipment/made'
 import { Model } from '#core/equipment/model'
 import type { Editor, Row } from '#db/editor'
 import { readable, thingOf, thingsOf } from '#db/rows'
 import type { Database } from '#db/tables'
 import type { Equipment, EquipmentClass } from '#shared/equipment/equipment'
+import { decidedFields, tagOfProperty } from '#shared/equipment/tags'
 import { isFrom } from '#shared/sources/registry'
-import { plainValue, type TagDraft } from '#shared/tags'
 import { renameEverywhere } from '../tags/renaming'
 
 type Reading = Pick<Kysely<Database>, 'selectFrom'>
@@ -49,9 +48,9 @@ export const followTags = async (editor: Editor): Promise<PropertyPlan> => {
     await editor.remove('tag', plan.remove)
     await editor.updateUnseen(
       'tag',
-      plan.change.map((tag) => ({ id: tag.id, ...changedFields(tag) })),
+      plan.change.map((tag) => ({ id: tag.id, ...decidedFields(tag) })),
     )
-    await editor.insertUnseen('tag', plan.make.map(draftOf))
+    await editor.insertUnseen('tag', plan.make.map(tagOfProperty))
     const before = new Map(known.map(({ id, path }) => [id, path]))
     const moved = new Map(plan.change.map(({ id, path }) => [before.get(id)!, path] as const).filter(([from, to]) => from !== to))
     if (moved.size === 0) break
@@ -59,10 +58,3 @@ export const followTags = async (editor: Editor): Promise<PropertyPlan> => {
   }
   return first!
 }
-
-const changedFields = (tag: PropertyTag) => ({
-  ...{ path: tag.path, type: tag.type, unit: tag.unit, description: tag.description },
-  source: sourceOf(tag),
-})
-const sourceOf = ({ equipmentId, property, made }: PropertyTag): TagDraft['source'] => ({ kind: 'property', equipmentId, property, made })
-const draftOf = (tag: PropertyTag): TagDraft => ({ ...plainValue, access: 'read', ...changedFields(tag) })

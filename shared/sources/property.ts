@@ -16,6 +16,7 @@ export const property: SourceRules<PropertySource> = {
   contract: propertySource,
   title: 'Equipment',
   subtitle: 'a property of equipment',
+  isMade: true,
   isScaled: false,
   isDamped: false,
   columns: [],

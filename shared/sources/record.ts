@@ -19,6 +19,7 @@ export const record: SourceRules<RecordSource> = {
   contract: recordSource,
   title: 'Rows of a database',
   subtitle: 'made by a record set',
+  isMade: true,
   isScaled: false,
   isDamped: false,
   columns: [],

@@ -28,6 +28,8 @@ export interface SourceRules<S> {
   /** As a person chooses it. */
   title: string
   subtitle: string
+  /** Whether something else makes its tags, and nobody makes them by hand. */
+  isMade?: true
   /** Whether what it brings may be scaled. */
   isScaled: boolean
   /** Whether changes of it may be held back. */

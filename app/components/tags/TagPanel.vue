@@ -7,6 +7,7 @@ import { valueText } from '#core/text/number'
 import { writeValue } from '#shared/api/tags'
 import type { TagNote } from '#shared/notes'
 import type { Tag } from '#shared/tags'
+import { rulesOf } from '#shared/sources/registry'
 import { linkForms } from '~/links/registry'
 import { factsOf, faceOf } from '~/sources/registry'
 
@@ -54,7 +55,7 @@ const write = async (to: boolean | number | string) =>
       <Allowed role="configure">
         <v-btn height="26" :to="`/tags/${tag.id}`">Edit</v-btn>
         <v-btn v-if="hasNext" height="26" :to="`/tags/new?like=${tag.id}`">Make the next</v-btn>
-        <v-btn v-if="tag.source.kind !== 'record'" height="26" :to="`/tags/series?like=${tag.id}`">Make a series</v-btn>
+        <v-btn v-if="!rulesOf(tag.source.kind).isMade" height="26" :to="`/tags/series?like=${tag.id}`">Make a series</v-btn>
       </Allowed>
       <v-btn v-if="tag.access === 'readwrite'" height="26" :to="`/journal/writes?tag=${tag.id}`">Who wrote</v-btn>
       <v-btn height="26" title="w" @click="watching.watchTags([tag.id])">Watch</v-btn>

@@ -51,10 +51,10 @@ const linkOdd = computed(() => {
 })
 const unitField = useId()
 
-/** Tags of record sets are made by these, and stay theirs. */
-const isMade = props.tag?.source.kind === 'record'
+/** Tags that something else makes stay its own. */
+const isMade = props.tag !== null && rulesOf(props.tag.source.kind).isMade === true
 const kinds = sourceKinds
-  .filter((kind) => (kind === 'record') === isMade)
+  .filter((kind) => (rulesOf(kind).isMade === true) === isMade && (!isMade || kind === props.tag?.source.kind))
   .map((value) => ({ value, title: rulesOf(value).title, subtitle: rulesOf(value).subtitle }))
 /** What was typed for other sources, in case somebody comes back to them. */
 const others = new Map<SourceKind, TagSource>()

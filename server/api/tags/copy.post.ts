@@ -27,7 +27,7 @@ export default defineRoute(copyTags, async ({ event, body: { from, to, linkId, u
       .orderBy('id')
       .execute()
     if (rows.length === 0) throw invalid([{ path: 'from', message: `Nothing is called ${from}, and nothing lies in it.` }])
-    const tags = thingsOf('tag', rows).filter((tag) => !isFrom('record', tag))
+    const tags = thingsOf('tag', rows).filter((tag) => !rulesOf(tag.source.kind).isMade)
     if (tags.length === 0)
       throw invalid([{ path: 'from', message: 'Record sets make their tags by themselves: make another set instead.' }])
     const drafts = tags.map((tag) => copyOf(tag, { from, to, linkId, unit }, links))
