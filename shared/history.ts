@@ -114,7 +114,7 @@ export const seriesPicture = z
     path: z.string(),
     type: z.enum(dataTypes).catch('float64'),
     unit: z.string(),
-    since: momentField.nullable().describe('Since when it is recorded; null: it never was.'),
+    isFirst: z.boolean().describe('Whether nothing was recorded before the span.'),
     drawnFrom: shelf.describe('The coarsest that it was drawn from.'),
     at: z.array(z.number()).describe('Unix milliseconds.'),
     values: z.array(z.number().nullable()).describe('Null: from here on nothing good.'),

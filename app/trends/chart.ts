@@ -15,8 +15,8 @@ export interface Around {
   cursors: readonly (number | null)[]
   /** Where the line that is looked at had nothing good. */
   gaps: readonly (readonly [number, number])[]
-  /** Since when that line is recorded. */
-  since: number
+  /** Whether nothing of that line was recorded before the span. */
+  isFirst: boolean
   ranges: readonly { axis: string; low: number; high: number }[]
   dark: boolean
   ink: string
@@ -34,7 +34,7 @@ const shade: Plugin<'line'> = {
     const { ctx, chartArea, scales } = chart
     const around = aroundOf(chart as TrendChart)
     for (const [from, to] of around.gaps) {
-      const isBefore = to <= around.since
+      const isBefore = around.isFirst && from <= around.from
       const left = Math.max(chartArea.left, scales.x!.getPixelForValue(from))
       const right = Math.min(chartArea.right, scales.x!.getPixelForValue(to))
       if (right <= left) continue
@@ -75,7 +75,17 @@ const cursors: Plugin<'line'> = {
 }
 
 const drawnAround = new WeakMap<object, Around>()
-const nothing: Around = { from: 0, to: 1, cursors: [], gaps: [], since: 0, ranges: [], dark: false, ink: '#000000', broken: '#000000' }
+const nothing: Around = {
+  from: 0,
+  to: 1,
+  cursors: [],
+  gaps: [],
+  isFirst: false,
+  ranges: [],
+  dark: false,
+  ink: '#000000',
+  broken: '#000000',
+}
 const aroundOf = (chart: TrendChart): Around => drawnAround.get(chart) ?? nothing
 
 /** @param zoomed the span that somebody chose by wheel or drag */

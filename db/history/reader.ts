@@ -19,6 +19,8 @@ const windowColumns = 1000
 
 export interface SeriesPicture extends Picture {
   id: number
+  /** Whether nothing was recorded before the span. */
+  isFirst: boolean
   /** The coarsest that it was drawn from. */
   drawnFrom: Shelf
 }
@@ -75,10 +77,10 @@ export class HistoryReader {
       const stock = await this.stock(db)
       const stretches = stretchesOf(from, to, (to - from) / columns, await this.count(db, ids, from, to), stock)
       const builders = new Map(ids.map((id) => [id, new PictureBuilder(from, to, columns)]))
-      await this.feed(db, ids, from, stretches, builders)
+      const held = await this.feed(db, ids, from, stretches, builders)
       const until = Math.min(to, Math.max(now, from))
       const drawnFrom = shelves.filter((shelf) => stretches.some((stretch) => stretch.shelf === shelf)).at(-1) ?? 'sample'
-      return ids.map((id) => ({ id, drawnFrom, ...builders.get(id)!.done(until) }))
+      return ids.map((id) => ({ id, drawnFrom, isFirst: !held.has(id), ...builders.get(id)!.done(until) }))
     })
   }
 
@@ -207,16 +209,18 @@ export class HistoryReader {
     return held
   }
 
-  /** What held before and then everything, in its order. */
+  /** What held before and then everything, in its order. @returns of which there was something before */
   private async feed(
     db: pg.PoolClient,
     ids: readonly number[],
     from: number,
     stretches: readonly Stretch[],
     into: ReadonlyMap<number, SampleSink>,
-  ) {
-    for (const [id, value] of await this.heldAt(db, ids, from)) into.get(id)?.begin(value)
+  ): Promise<ReadonlyMap<number, number>> {
+    const held = await this.heldAt(db, ids, from)
+    for (const [id, value] of held) into.get(id)?.begin(value)
     for (const stretch of stretches) await this.draw(db, ids, stretch, into)
+    return held
   }
 
   private async draw(db: pg.PoolClient, ids: readonly number[], { shelf, from, to }: Stretch, into: ReadonlyMap<number, SampleSink>) {

@@ -9,15 +9,12 @@ export interface SeriesFacts {
   path: string
   type: DataType
   unit: string
-  /** When its recording began; null: it never did. */
-  since: number | null
 }
 
 /** What is known of series, in the order in which they were asked for. One that was never recorded, and is no tag, is refused. */
 export const seriesFacts = async (ids: readonly number[]): Promise<SeriesFacts[]> => {
   const { rows } = await sql<SeriesFacts>`
-    select asked.id, coalesce(tag.path, series.path) as path, coalesce(series.type, tag.type) as type, coalesce(tag.unit, series.unit) as unit,
-      extract(epoch from series.since)::float8 * 1000 as since
+    select asked.id, coalesce(tag.path, series.path) as path, coalesce(series.type, tag.type) as type, coalesce(tag.unit, series.unit) as unit
     from unnest(${[...ids]}::int[]) asked (id)
     left join history_series series on series.id = asked.id left join tag on tag.id = asked.id
     where coalesce(tag.path, series.path) is not null`.execute(database())

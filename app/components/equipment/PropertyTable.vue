@@ -24,6 +24,12 @@ const qualityOf = (property: ShownProperty) => {
   if (property.of.kind === 'constant' && property.of.value === null) return 'waiting for a value'
   return value ? qualityText(value.quality) : '—'
 }
+/** What is worked out has no more digits than anybody reads. */
+const shownValue = (property: ShownProperty) => {
+  const value = valueOf(property)?.value
+  const isWorkedOut = typeof value === 'number' && ['formula', 'rollup', 'gather'].includes(property.of.kind)
+  return valueText(isWorkedOut ? Number(value.toPrecision(7)) : value, property.type)
+}
 const isBad = (property: ShownProperty) => {
   const value = valueOf(property)
   return value !== undefined && !isGood(value.quality)
@@ -64,7 +70,7 @@ const ownText = (property: ShownProperty) => {
         <td class="mono made" :class="{ 'is-late': ownText(property) === 'not bound' || ownText(property) === 'no value yet' }">
           {{ ownText(property) }}
         </td>
-        <td class="number now">{{ valueText(valueOf(property)?.value, property.type) }}</td>
+        <td class="number now">{{ shownValue(property) }}</td>
         <td>{{ property.unit }}</td>
         <td :class="{ 'is-late': isBad(property) }">{{ qualityOf(property) }}</td>
         <td class="mono">{{ sinceText(property) }}</td>

@@ -10,9 +10,9 @@ const props = defineProps<{
   from: number
   to: number
   cursors: readonly (number | null)[]
-  /** Where the line that is looked at had nothing good, and since when it is recorded. */
+  /** Where the line that is looked at had nothing good, and whether nothing of it was recorded before the span. */
   gaps: readonly (readonly [number, number])[]
-  since: number
+  isFirst: boolean
   ranges: readonly { axis: string; low: number; high: number }[]
   words: string
 }>()
@@ -30,8 +30,8 @@ let chart: TrendChart | null = null
 const draw = () => {
   if (!chart) return
   const { colors, dark } = theme.current.value
-  const { lines, from, to, cursors, gaps, since, ranges } = props
-  const around = { from, to, cursors, gaps, since, ranges, dark, ink: String(colors['on-surface']), broken: String(colors.break) }
+  const { lines, from, to, cursors, gaps, isFirst, ranges } = props
+  const around = { from, to, cursors, gaps, isFirst, ranges, dark, ink: String(colors['on-surface']), broken: String(colors.break) }
   drawChart(chart, lines, around)
 }
 watch([() => props.lines, () => props.from, () => props.to, () => props.cursors, () => props.gaps, () => props.ranges], draw)
