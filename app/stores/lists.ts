@@ -19,6 +19,7 @@ export const useLists = defineStore('lists', () => {
   const outlets = shallowRef<Outlet[]>([])
   const recordSets = shallowRef<RecordSet[]>([])
   const siteName = ref('')
+  const siteZone = ref('')
   const loaded = ref(false)
   let asked = 0
 
@@ -38,6 +39,7 @@ export const useLists = defineStore('lists', () => {
       outlets.value = foundOutlets.items
       recordSets.value = foundSets.items
       siteName.value = site.name
+      siteZone.value = site.zone
       loaded.value = true
     } catch {
       // the strip says what is away; the next change or reconnection asks again
@@ -56,5 +58,5 @@ export const useLists = defineStore('lists', () => {
   const pointLinks = computed(() => links.value.filter(({ kind }) => hasPoints(kind)))
   /** Links whose rows can be asked for. */
   const rowLinks = computed(() => links.value.filter(({ kind }) => protocolOf(kind).capabilities.receives === 'table'))
-  return { links, pointLinks, rowLinks, recordSets, bridges, outlets, siteName, loaded, refresh, whenLoaded, linkName, placeName }
+  return { links, pointLinks, rowLinks, recordSets, bridges, outlets, siteName, siteZone, loaded, refresh, whenLoaded, linkName, placeName }
 })

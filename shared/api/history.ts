@@ -85,6 +85,7 @@ export const drawHistory = operation('POST /history/picture', {
   body: pictureAsked,
   example: { series: [12], from: 1_764_316_800_000, to: 1_764_320_400_000, columns: 1200 },
   answer: z.array(seriesPicture),
+  faults: ['entry.gone', 'history.slow'],
 })
 
 export const valuesAt = operation('POST /history/at', {
@@ -94,6 +95,7 @@ export const valuesAt = operation('POST /history/at', {
   body: instants,
   example: { series: [12], times: [1_764_316_800_000] },
   answer: z.array(seriesAtInstants),
+  faults: ['history.slow'],
 })
 
 /** Ids with commas between them. */

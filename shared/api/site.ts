@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { zoneProblem } from '#core/bridges/schedule'
 import { faultContract } from '../faults'
 import { idField, lineField, nameField, numberText, wholeNumber } from '#core/contracts/fields'
 import { effect, engineStatus, notInForce } from '../status'
@@ -10,6 +11,16 @@ import { fileRootsField } from '../siteFacts'
 const group = 'Site'
 const goesOn = 'What goes on'
 
+const zoneField = z
+  .string({ error: 'A time zone is text.' })
+  .trim()
+  .max(60, 'At most 60 characters.')
+  .superRefine((zone, context) => {
+    const problem = zone === '' ? null : zoneProblem(zone)
+    if (problem) context.addIssue({ code: 'custom', message: problem })
+  })
+  .describe('As the time zone database calls it: Europe/Oslo. Empty: the clock of the engine’s machine.')
+
 const keepingShape = {
   days: wholeNumber('The number of days', 1, 36_500).nullable().describe('Revisions are kept for so long; null: for ever.'),
   most: wholeNumber('The number of revisions', 1, 1_000_000).nullable().describe('So many of them are kept; null: all.'),
@@ -18,17 +29,23 @@ const keepingShape = {
 export const showSite = operation('GET /site', {
   group,
   needs: 'look',
-  does: 'The site’s name, its newest revision, how long revisions are kept, and which folders are allowed for files.',
-  answer: z.object({ name: z.string(), revision: z.int(), keeping: z.object(keepingShape), folders: z.array(z.string()) }),
+  does: 'The site’s name, its clock, its newest revision, how long revisions are kept, and which folders are allowed for files.',
+  answer: z.object({
+    name: z.string(),
+    revision: z.int(),
+    keeping: z.object(keepingShape),
+    folders: z.array(z.string()),
+    zone: z.string(),
+  }),
 })
 
 export const nameSite = operation('PUT /site', {
   group,
   needs: 'configure',
-  does: 'Names the site.',
-  body: z.object({ name: nameField('site') }),
-  example: { name: 'Harrow Sound ferry port' },
-  answer: z.object({ name: z.string() }),
+  does: 'Names the site, and says by which clock its days begin.',
+  body: z.object({ name: nameField('site'), zone: zoneField.optional() }),
+  example: { name: 'Harrow Sound ferry port', zone: 'Europe/Oslo' },
+  answer: z.object({ name: z.string(), zone: z.string() }),
 })
 
 export const allowFolders = operation('PUT /site/folders', {

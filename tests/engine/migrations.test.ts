@@ -45,6 +45,8 @@ describe('a site of an earlier version', () => {
       '017-program-bases',
       '018-device-descriptions',
       '019-value-names',
+      '020-history',
+      '021-equipment',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -1,9 +1,10 @@
 import { expect } from 'vitest'
 import type { Answer } from './describedCalls'
+import { callHistory } from './historyCalls'
 
 type Call = (method: string, path: string, body?: unknown) => Promise<Answer>
 
-/** Every operation of the bench and of watch lists, once. */
+/** Every operation of the bench, of watch lists, of history and of equipment, once. */
 export const callDesk = async (call: Call, { linkId, tagId, point }: { linkId: number; tagId: number; point: object }) => {
   const [entry] = (await call('POST', '/bench', { points: [{ linkId, ...point }] })).body as unknown as { id: number }[]
   const at = `/bench/${entry!.id}`
@@ -35,4 +36,6 @@ export const callDesk = async (call: Call, { linkId, tagId, point }: { linkId: n
   await call('DELETE', listAt)
   expect((await call('GET', listAt)).status).toBe(404)
   await call('POST', '/tags/trends', { ids: [tagId] })
+  const { path } = (await call('GET', `/tags/${tagId}`)).body as unknown as { path: string }
+  await callHistory(call, { tagId, path })
 }

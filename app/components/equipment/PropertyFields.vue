@@ -48,7 +48,7 @@ const depthChoices = [
     <ChoiceField v-model="kind" label="What it is" :choices="madeKinds" />
     <TextField
       v-model="property.name"
-      label="Name"
+      label="Name of the property"
       mono
       :message="messageFor('name')"
       placeholder="rated_power"

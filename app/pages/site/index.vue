@@ -11,18 +11,28 @@ const notices = useNotices()
 /** Counts up where revisions were forgotten: the list is read anew. */
 const forgotten = ref(0)
 const name = ref('')
+const zone = ref('')
 watch(
-  () => lists.siteName,
-  (now) => (name.value = now),
+  () => [lists.siteName, lists.siteZone] as const,
+  ([siteName, siteZone]) => {
+    name.value = siteName
+    zone.value = siteZone
+  },
   { immediate: true },
 )
+/** Those that the browser knows; the server may know more. */
+const zones = Intl.supportedValuesOf('timeZone')
+const zoneMessage = ref('')
+watch(zone, () => (zoneMessage.value = ''))
 
 const rename = async () => {
   try {
-    await callApi(nameSite, { body: { name: name.value } })
-    notices.tell('Site renamed.')
+    await callApi(nameSite, { body: { name: name.value, zone: zone.value } })
+    notices.tell('Name and clock of the site saved.')
   } catch (error) {
-    notices.tellProblem(asRefused(error).fields[0]?.message ?? asRefused(error).why.what)
+    const { fields, why } = asRefused(error)
+    zoneMessage.value = fields.find(({ path }) => path === 'zone')?.message ?? ''
+    if (!zoneMessage.value) notices.tellProblem(fields[0]?.message ?? why.what)
   }
 }
 </script>
@@ -36,7 +46,18 @@ const rename = async () => {
       <div class="side">
         <form class="sheet part" @submit.prevent="rename">
           <TextField v-model="name" label="Name of the site" />
-          <v-btn type="submit" class="rename" :disabled="name === lists.siteName || !session.can('configure')">Rename</v-btn>
+          <SuggestField
+            v-model="zone"
+            class="rename"
+            label="Its clock"
+            :among="zones"
+            placeholder="as the engine’s machine has it"
+            hint="By it days begin: for rollups over days, weeks and months"
+            :message="zoneMessage"
+          />
+          <v-btn type="submit" class="rename" :disabled="(name === lists.siteName && zone === lists.siteZone) || !session.can('configure')"
+            >Save</v-btn
+          >
         </form>
         <section v-if="live.status" class="sheet part">
           <h2 class="sheet-title">Engine</h2>

@@ -3,6 +3,9 @@ import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
 
 export default defineRoute(showSite, async () => {
-  const { name, revision, keep_days, keep_revisions, fileRoots } = await database().selectFrom('site').selectAll().executeTakeFirstOrThrow()
-  return { name, revision, keeping: { days: keep_days, most: keep_revisions }, folders: fileRoots }
+  const { name, revision, keep_days, keep_revisions, fileRoots, zone } = await database()
+    .selectFrom('site')
+    .selectAll()
+    .executeTakeFirstOrThrow()
+  return { name, revision, keeping: { days: keep_days, most: keep_revisions }, folders: fileRoots, zone }
 })

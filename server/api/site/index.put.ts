@@ -4,9 +4,13 @@ import { defineRoute } from '../../answers/route'
 import { whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
 
-export default defineRoute(nameSite, async ({ event, body: { name } }) => {
-  await changeConfiguration(database(), whoIs(event), `Named the site “${name}”`, (editor) =>
-    editor.db.updateTable('site').set({ name }).execute(),
+export default defineRoute(nameSite, async ({ event, body: { name, zone } }) => {
+  const { result } = await changeConfiguration(database(), whoIs(event), `Named the site “${name}”`, (editor) =>
+    editor.db
+      .updateTable('site')
+      .set({ name, ...(zone === undefined ? {} : { zone }) })
+      .returning(['name', 'zone'])
+      .executeTakeFirstOrThrow(),
   )
-  return { name }
+  return result
 })

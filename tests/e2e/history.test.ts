@@ -1,0 +1,79 @@
+import { Key } from 'selenium-webdriver'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import type { Tag } from '#shared/tags'
+import { openBrowser, type Browser } from '../support/browser'
+import { startSite, type Site } from '../support/site'
+import { until } from '../support/until'
+
+/** From an empty site: a tag is recorded and drawn; a class, a piece of equipment, a rollup that can be drawn, too. */
+
+let site: Site
+let page: Browser
+let tag: Tag
+
+beforeAll(async () => {
+  site = await startSite()
+  page = await openBrowser(site.base, site.cookie)
+  const source = { kind: 'signal', shape: 'sine', low: 100, high: 300, cycle: 10_000, every: 100 }
+  const drafts = [{ path: 'berth/1/power', source, type: 'float64', unit: 'kW' }]
+  await site.api('/tags', { tags: drafts })
+  ;[tag] = (await site.list('/tags')) as [Tag]
+})
+afterAll(async () => {
+  await page?.close()
+  await site?.stop()
+})
+
+it('records what is asked for, and draws it at once', async () => {
+  await page.go('/trends')
+  await page.sees('Nothing is drawn yet')
+  await page.press('What is recorded')
+  await page.press('Record tags')
+  await page.type('Which tags', 'berth/**')
+  await page.sees('1 tag')
+  await page.press('Save')
+  await page.sees('every change')
+  await page.sees(/1 tag recorded/)
+  await page.go(`/trends?tags=${tag.id}`)
+  await page.sees('every sample')
+  const least = async () => Number(/berth\/1\/power\s+kW\s+([\d.]+)/.exec(await page.text())?.[1] ?? NaN)
+  await until(async () => (await least()) < 200)
+  expect(await least()).toBeGreaterThanOrEqual(100)
+})
+
+it('tells what a cursor stands on, and keeps the set under a name', async () => {
+  const canvas = await page.find('.picture canvas')
+  await page.driver.actions().move({ origin: canvas, x: 560, y: 0 }).click().perform()
+  await page.sees(/At 1 · \d\d:\d\d:\d\d/)
+  await page.driver.actions().sendKeys(Key.ESCAPE).perform()
+  await until(async () => !(await page.text()).includes('At 1 ·'))
+  await page.press('Keep as …')
+  await page.type('Its name', 'A ship’s call')
+  await page.press('Keep')
+  await page.sees('“A ship’s call” is kept.')
+  expect(await page.driver.getCurrentUrl()).toMatch(/\/trends\?set=\d+$/)
+})
+
+it('makes a class and a piece of equipment, whose properties are tags', async () => {
+  await page.go('/equipment')
+  await page.press('Make a class')
+  await page.type('Name', 'Feeder')
+  await page.press('+ input')
+  await page.type('Name of the property', 'power')
+  await page.press('+ rollup')
+  await page.type('Name of the property', 'mean')
+  await page.type('Of the property', 'power')
+  await page.type('Windows of', '1')
+  await page.press('Make it')
+  await page.sees('Class “Feeder” saved.')
+  await page.go('/equipment/new')
+  await page.type('Place and name', 'Feeder 1')
+  await page.choose('Class', 'Feeder')
+  await page.sees('the same name')
+  await page.press('Bind')
+  await page.sees('All inputs are bound.')
+  await page.press('Make it')
+  await page.sees('2 properties · 1 of 1 inputs bound · 1 rolled up')
+  await page.sees('all bound')
+  await page.sees(/berth\/1\/power\s+[\d.]+/)
+})

@@ -1,0 +1,121 @@
+import { expect } from 'vitest'
+import type { Answer } from './describedCalls'
+import { until } from './until'
+
+type Call = (method: string, path: string, body?: unknown) => Promise<Answer>
+interface Saved {
+  id: number
+  revision: number
+}
+
+/** Every operation of recordings, history, trends and equipment, once. */
+export const callHistory = async (call: Call, tag: { tagId: number; path: string }) => {
+  await callRecordings(call, tag)
+  await callTrends(call, tag.tagId)
+  await callEquipment(call, tag.path)
+}
+
+const callRecordings = async (call: Call, { tagId, path }: { tagId: number; path: string }) => {
+  expect((await call('POST', '/recordings/matching', { pattern: path })).body).toEqual({ tags: 1, others: 0, first: [path] })
+  const recording = { pattern: path, how: { kind: 'change' } }
+  const made = (await call('POST', '/recordings', recording)).body as unknown as Saved
+  expect((await call('POST', '/recordings', recording)).body).toMatchObject({ fault: { code: 'entry.taken' } })
+  expect((await call('POST', '/recordings', { ...recording, how: { kind: 'period', every: 0 } })).body).toMatchObject({
+    fault: { code: 'entry.invalid' },
+  })
+  expect((await call('GET', '/recordings')).body).toMatchObject({ total: 1 })
+  const change = { revision: made.revision, recording: { ...recording, how: { kind: 'period', every: 100 } } }
+  await call('PUT', `/recordings/${made.id}`, change)
+  expect((await call('PUT', `/recordings/${made.id}`, change)).body).toMatchObject({ fault: { code: 'entry.edited' } })
+
+  const [from, to] = [Date.now() - 60_000, Date.now() + 60_000]
+  const asked = { series: [tagId], from, to, columns: 400 }
+  await until(async () => {
+    const [picture] = (await call('POST', '/history/picture', asked)).body as unknown as { at: number[] }[]
+    return picture!.at.length > 2
+  })
+  expect((await call('POST', '/history/picture', { ...asked, to: from })).body).toMatchObject({ fields: [{ path: 'to' }] })
+  expect((await call('POST', '/history/picture', { ...asked, series: [999_999] })).status).toBe(404)
+  expect((await call('POST', '/history/at', { series: [tagId], times: [to, 0] })).body).toMatchObject([
+    { id: tagId, samples: [{ quality: expect.any(Number) as number }, null] },
+  ])
+  expect((await call('GET', '/history/series')).body).toMatchObject({ items: [{ id: tagId, path, recording: true, tag: true }] })
+  const span = `series=${tagId}&from=${from}&to=${to}`
+  expect(String((await call('GET', `/history/table.csv?${span}`)).body)).toMatch(
+    new RegExp(`path,time,value,text,unit,quality\r\n${path},2`),
+  )
+  expect(String((await call('GET', `/history/table.parquet?${span}`)).body)).toMatch(/^PAR1/)
+  expect((await call('GET', '/history')).body).toMatchObject({ keeping: { sample: 90 }, late: expect.any(Number) as number })
+  await call('PUT', '/history/keeping', { sample: 10, second: 5, minute: 20, hour: null, mostGb: 5 })
+  expect((await call('PUT', '/history/keeping', { sample: 10, second: 5, minute: 9 })).body).toMatchObject({ fields: [{ path: 'minute' }] })
+  await call('DELETE', `/recordings/${made.id}`)
+}
+
+const callTrends = async (call: Call, tagId: number) => {
+  const set = { name: 'A call', shared: true, content: { series: [{ id: tagId }] } }
+  const made = (await call('POST', '/trend-sets', set)).body as unknown as Saved
+  expect((await call('POST', '/trend-sets', set)).body).toMatchObject({ fault: { code: 'entry.taken' } })
+  expect((await call('GET', '/trend-sets')).body).toMatchObject({ items: [{ name: 'A call', mine: true }] })
+  await call('PUT', `/trend-sets/${made.id}`, { ...set, name: 'A longer call' })
+  expect((await call('GET', `/trend-sets/${made.id}`)).body).toMatchObject({ name: 'A longer call' })
+  await call('DELETE', `/trend-sets/${made.id}`)
+  expect((await call('GET', `/trend-sets/${made.id}`)).body).toMatchObject({ fault: { code: 'trends.not-there' } })
+}
+
+const callEquipment = async (call: Call, path: string) => {
+  const feeder = {
+    name: 'Feeder',
+    properties: [
+      { name: 'power', made: { kind: 'input' } },
+      { name: 'mean', made: { kind: 'rollup', of: 'power', how: 'mean by time', window: { count: 1, unit: 'minute' } } },
+    ],
+  }
+  const made = (await call('POST', '/equipment-classes', feeder)).body as unknown as Saved
+  const [power] = feeder.properties
+  for (const [properties, field] of [
+    [[{ ...power, made: { kind: 'formula', formula: 'power + 1' } }], 'properties.0.made'],
+    [[power, { name: 'sum', made: { kind: 'formula', formula: 'powr * 2' } }], 'properties.1.made.formula'],
+    [
+      [{ ...feeder.properties[1]!, made: { ...feeder.properties[1]!.made, window: { count: 0, unit: 'minute' } } }],
+      'properties.0.made.window.count',
+    ],
+  ] as const)
+    expect((await call('POST', '/equipment-classes', { name: 'Odd', properties })).body.fields).toMatchObject([{ path: field }])
+  expect((await call('GET', `/equipment-classes/${made.id}`)).body).toMatchObject({ name: 'Feeder' })
+  await call('POST', '/equipment', { path: 'Harrow Sound' })
+  expect((await call('POST', '/equipment', { path: 'Nowhere/Feeder' })).body).toMatchObject({ fields: [{ path: 'path' }] })
+  const piece = { path: 'Harrow Sound/Feeder', class: 'Feeder', bindings: { power: path } }
+  const one = (await call('POST', '/equipment', piece)).body as unknown as Saved
+  expect((await call('GET', `/equipment/${one.id}`)).body).toMatchObject({
+    properties: [
+      { name: 'power', of: { path }, tagId: expect.any(Number) as number },
+      { name: 'mean', path: 'Harrow Sound/Feeder/mean' },
+    ],
+  })
+  expect((await call('GET', '/equipment?find=Feeder')).body).toMatchObject({ total: 1 })
+  await call('POST', '/equipment/proposals', { class: 'Feeder', folder: '' })
+
+  const longer = {
+    ...feeder,
+    properties: [power, { ...feeder.properties[1]!, made: { ...feeder.properties[1]!.made, window: { count: 5, unit: 'minute' } } }],
+  }
+  expect((await call('POST', '/equipment-classes/plan', { class: longer, id: made.id })).body).toMatchObject({
+    ...{ equipment: 1, made: 1, changed: 0, removed: 1 },
+    anew: ['Harrow Sound/Feeder/mean (mean mean by time 1 min before)'],
+  })
+  const changed = (await call('PUT', `/equipment-classes/${made.id}`, { revision: made.revision, class: { ...longer, name: 'Meter' } }))
+    .body as unknown as Saved
+  expect((await call('GET', `/equipment/${one.id}`)).body).toMatchObject({ class: 'Meter' })
+  expect((await call('DELETE', `/equipment-classes/${changed.id}`)).body).toMatchObject({ fault: { code: 'equipment.class-in-use' } })
+  expect((await call('GET', '/equipment-classes')).body).toMatchObject({ total: 1 })
+
+  const { revision } = (await call('GET', `/equipment/${one.id}`)).body as unknown as Saved
+  await call('PUT', `/equipment/${one.id}`, { revision, equipment: { ...piece, class: 'Meter', path: 'Harrow Sound/Berth meter' } })
+  expect((await call('GET', '/tags?below=Harrow%20Sound')).body).toMatchObject({
+    items: [{ path: 'Harrow Sound/Berth meter/mean' }, { path: 'Harrow Sound/Berth meter/power' }],
+  })
+  const { items } = (await call('GET', '/equipment')).body as unknown as { items: (Saved & { path: string })[] }
+  await call('DELETE', `/equipment/${items.find((each) => each.path === 'Harrow Sound')!.id}`)
+  expect((await call('GET', '/tags?below=Harrow%20Sound')).body).toMatchObject({ total: 0 })
+  await call('DELETE', `/equipment-classes/${made.id}`)
+}
