@@ -14,6 +14,11 @@ export const equipmentFaults = {
         .join(', and ')}.`,
     () => 'Give those another class first, or remove them.',
   ),
+  'equipment.owned': entry<{ path: string }>(
+    'entry',
+    (e) => `${e.path} is a property of equipment. It goes where its equipment goes, and nothing was changed.`,
+    () => 'Change or remove the equipment, or the property in its class.',
+  ),
   'equipment.no-input': entry<{ path: string; input: string }>(
     'entry',
     (e) => `${e.path} is bound to ${e.input}, and no tag has this path.`,

@@ -45,6 +45,7 @@ export class RollupTag implements PropertyWork, SampleReader {
   fault: Fault | null = null
   private window: OpenBucket | null = null
   private newestAt = -Infinity
+  private newest = NaN
   /** Whether what is known here of the window at hand is not all of it. */
   private inDoubt = false
   private meanwhile: { at: number; value: number }[] = []
@@ -70,14 +71,15 @@ export class RollupTag implements PropertyWork, SampleReader {
     // what it had when somebody began to look, it has from then on
     if (this.newestAt === -Infinity && at < this.window!.at) {
       this.window!.begin(number)
-      this.newestAt = this.window!.at
-      return
+      return this.note(at, number)
     }
     this.closeUntil(at)
+    // one that is told twice counts once
+    if (at === this.newestAt && Object.is(number, this.newest)) return
     if (at < this.window!.at) return void this.makeAgain(windowAt(this.made.window, at, this.around.zone()).from)
-    if (at < this.newestAt) this.doubt()
+    if (at <= this.newestAt) this.doubt()
     else this.window!.add(at, number)
-    this.newestAt = Math.max(this.newestAt, at)
+    this.note(at, number)
     if (this.asking && this.meanwhile.length < mostMeanwhile) this.meanwhile.push({ at, value: number })
     if (this.made.shows === 'running') this.tell(this.window!, now)
   }
@@ -118,6 +120,12 @@ export class RollupTag implements PropertyWork, SampleReader {
     const { from, to } = windowAt(this.made.window, now, this.around.zone())
     this.window = new OpenBucket(from, to)
     this.inDoubt = from < now
+  }
+
+  private note(at: number, value: number) {
+    if (at < this.newestAt) return
+    this.newestAt = at
+    this.newest = value
   }
 
   private doubt() {

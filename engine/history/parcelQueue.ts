@@ -41,7 +41,10 @@ export class ParcelQueue {
   /** Looks up what was left. @returns until when the one before is known to have been alive; null: nothing is known */
   async open(): Promise<number | null> {
     if (!this.level) return null
-    await this.level.open()
+    await this.level.open().catch((error: Error) => {
+      this.level = null
+      throw error
+    })
     for await (const key of this.level.keys({ gt: before, lt: after })) {
       const [, sequence, bytes, at, samples] = key.split('/').map(Number)
       this.note({ key, bytes: bytes!, at: at!, samples: samples!, parcel: null })

@@ -24,6 +24,7 @@ const statuses: Partial<Record<FaultCode, number>> = {
   'watch.not-there': 404,
   'watch.full': 409,
   'equipment.class-in-use': 409,
+  'equipment.owned': 409,
   'trends.not-there': 404,
   'history.slow': 503,
   'access.people-only': 403,

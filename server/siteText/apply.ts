@@ -8,6 +8,7 @@ import type { SitePlan } from '#db/siteText/plan'
 import { isSubject, keyOf, subjectsInOrder, type DraftOf, type Subject } from '#db/subjects'
 import { isRecord } from '#db/subjects/definition'
 import { Refusal } from '../answers/refusalError'
+import { followTags } from '../equipment/model'
 import { outletSavingOf } from '../outlets/kinds/registry'
 import { database } from '../store/database'
 import { sealed } from '../store/secrets'
@@ -30,9 +31,13 @@ export const applySite = async (name: string, who: string, plan: SitePlan, site:
     await sql`set constraints all deferred`.execute(editor.db)
     if (plan.head?.site !== undefined) await editor.db.updateTable('site').set({ name: plan.head.site }).execute()
     await bring(editor, changes)
+    if (changes.some(({ subject }) => decidesTags.has(subject))) await followTags(editor)
   })
   return revision
 }
+
+/** What equipment has as tags follows from these. */
+const decidesTags = new Set<Subject>(['equipmentClass', 'equipment', 'tag'])
 
 const bring = async (editor: Editor, changes: readonly Change[]) => {
   const bySubject = new Map(subjectsInOrder().map((subject) => [subject, changes.filter((change) => change.subject === subject)]))

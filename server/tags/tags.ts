@@ -9,6 +9,7 @@ import type { FieldMessage } from '#shared/faults'
 import type { TagDraft } from '#shared/tags'
 import { engineClient } from '../runtime/engineClient'
 import { invalid } from '../answers/checked'
+import { ownedProblems } from '../equipment/owned'
 
 /**
  * Checks drafts in the light of their links and of each other, and puts addresses into their
@@ -21,6 +22,7 @@ export const settleTags = async (db: Kysely<Database>, drafts: TagDraft[], prefi
     tagProblems(draft, linkOf).map(({ path, message }) => ({ path: prefix(index) + path, message })),
   )
   problems.push(...repeated(drafts, prefix), ...(await setless(db, drafts, prefix)), ...(await circular(db, drafts, prefix)))
+  problems.push(...(await ownedProblems(db, drafts, prefix)))
   if (problems.length > 0) throw invalid(problems)
   return drafts.map((draft) => settled(draft, linkOf))
 }

@@ -174,7 +174,7 @@ export const moveTags = operation('POST /tags/move', {
     others: z.int().describe('In how many outlets it was named.'),
     readers: z.int().describe('How many tags read something in it.'),
   }),
-  faults: ['entry.taken'],
+  faults: ['entry.taken', 'equipment.owned'],
 })
 
 export const knownTags = operation('POST /tags/known', {
@@ -201,6 +201,7 @@ export const removeTags = operation('POST /tags/remove', {
   body: z.object({ ids: z.array(idField('An id')).min(1).max(5000) }),
   example: { ids: [12, 13] },
   answer: removed,
+  faults: ['equipment.owned'],
 })
 
 export const tagSummary = operation('GET /tags/summary', {

@@ -27,6 +27,8 @@ let ids: {
   broker: number
   bridge: number
   set: number
+  equipment: number
+  equipmentClass: number
 }
 
 beforeAll(async () => {
@@ -39,6 +41,8 @@ beforeAll(async () => {
   const outletOf = (kind: string) => outlets.find((outlet) => outlet.kind === kind)!.id
   const [bridge] = (await site.list('/bridges')) as { id: number }[]
   const [set] = (await site.list('/record-sets')) as { id: number }[]
+  const [feeder] = (await site.list('/equipment?find=Feeder')) as { id: number }[]
+  const [equipmentClass] = (await site.list('/equipment-classes?find=Feeder')) as { id: number }[]
   const of = (kind: string) => links.find((link) => link.kind === kind)!.id
   ids = {
     link: of('modbus-tcp'),
@@ -54,6 +58,8 @@ beforeAll(async () => {
     broker: outletOf('mqtt-broker'),
     bridge: bridge!.id,
     set: set!.id,
+    equipment: feeder!.id,
+    equipmentClass: equipmentClass!.id,
   }
 })
 afterAll(async () => {
@@ -66,11 +72,14 @@ const addresses = () => {
   const folder = join(import.meta.dirname, '../../app/pages')
   const files = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.vue'))
   const paths = files.map((file) => `/${file.replace(/(\/?index)?\.vue$/, '')}`)
-  const kinds = { '/links': ids.link, '/outlets': ids.outlet, '/bridges': ids.bridge, '/records': ids.set, '/tags': ids.tag }
+  const equipment = { '/equipment/classes': ids.equipmentClass, '/equipment': ids.equipment }
+  const kinds = { ...equipment, '/links': ids.link, '/outlets': ids.outlet, '/bridges': ids.bridge, '/records': ids.set, '/tags': ids.tag }
   const idOf = (path: string) => Object.entries(kinds).find(([start]) => path.startsWith(start))?.[1]
   return [
     ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take'),
     `/tags/take?link=${ids.arm}`,
+    '/trends?set=1',
+    `/equipment?at=${ids.equipment}`,
     `/tags?tag=${ids.tag}`,
     `/links/${ids.arm}`,
     '/records/new?kind=query',

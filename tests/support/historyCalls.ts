@@ -114,6 +114,14 @@ const callEquipment = async (call: Call, path: string) => {
   expect((await call('GET', '/tags?below=Harrow%20Sound')).body).toMatchObject({
     items: [{ path: 'Harrow Sound/Berth meter/mean' }, { path: 'Harrow Sound/Berth meter/power' }],
   })
+  expect((await call('POST', '/tags/move', { from: 'Harrow Sound', to: 'Elsewhere' })).body).toMatchObject({
+    fault: { code: 'equipment.owned' },
+  })
+  const [mean] = (await call('GET', '/tags?below=Harrow%20Sound')).body.items as { id: number; revision: number }[]
+  const { id: _id, revision: started, ...draft } = mean!
+  expect((await call('PUT', `/tags/${mean!.id}`, { revision: started, tag: { ...draft, path: 'mine' } })).body).toMatchObject({
+    fields: [{ path: 'path', message: expect.stringMatching(/equipment and class decide/) as string }],
+  })
   const { items } = (await call('GET', '/equipment')).body as unknown as { items: (Saved & { path: string })[] }
   await call('DELETE', `/equipment/${items.find((each) => each.path === 'Harrow Sound')!.id}`)
   expect((await call('GET', '/tags?below=Harrow%20Sound')).body).toMatchObject({ total: 0 })

@@ -5,6 +5,7 @@ import { changeConfiguration } from '#db/configuration'
 import { moveTags } from '#shared/api/tags'
 import { invalid } from '../../answers/checked'
 import { defineRoute } from '../../answers/route'
+import { requireNotOwned } from '../../equipment/owned'
 import { namesTaken, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
 import { plain } from '../../store/likeText'
@@ -17,10 +18,11 @@ export default defineRoute(moveTags, async ({ event, body: { from, to } }) => {
     await sql`set constraints all deferred`.execute(editor.db)
     const tags = await editor.db
       .selectFrom('tag')
-      .select(['id', 'path'])
+      .select(['id', 'path', 'source'])
       .where((eb) => eb.or([eb('path', '=', from), eb('path', 'like', `${plain(from)}/%`)]))
       .execute()
     if (tags.length === 0) throw invalid([{ path: 'from', message: `Nothing is called ${from}, and nothing lies in it.` }])
+    requireNotOwned(tags)
     const moved = tags.map(({ id, path }) => ({ id, path: nowCalled(path) }))
     const wrong = moved.map(({ path }) => pathProblem(path)).find((problem) => problem !== null)
     if (wrong) throw invalid([{ path: 'to', message: wrong }])
