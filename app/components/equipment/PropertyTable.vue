@@ -50,14 +50,14 @@ const ownText = (property: ShownProperty) => {
   <table class="rows" aria-label="Properties">
     <thead>
       <tr>
-        <th></th>
+        <th><span class="visually-hidden">Kind</span></th>
         <th>Property</th>
         <th>Made from</th>
         <th class="number">Now</th>
         <th>Unit</th>
         <th>Quality</th>
         <th>Since</th>
-        <th></th>
+        <th><span class="visually-hidden">Where it is</span></th>
       </tr>
     </thead>
     <tbody>

@@ -60,7 +60,7 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
   <table class="rows legend" aria-label="Series">
     <thead>
       <tr>
-        <th></th>
+        <th><span class="visually-hidden">Line</span></th>
         <th>Series</th>
         <th>Unit</th>
         <th v-if="pointed !== null && cursors.every((at) => at === null)" class="number" :title="momentText(pointed)">
@@ -74,7 +74,7 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
         <th class="number">Most</th>
         <th class="number" title="Each value counts for as long as it held">Mean by time</th>
         <th>Drawn from</th>
-        <th></th>
+        <th><span class="visually-hidden">What can be done</span></th>
       </tr>
     </thead>
     <tbody>

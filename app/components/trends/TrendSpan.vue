@@ -111,7 +111,7 @@ const fromText = computed(() => (span.value.kind === 'fixed' ? momentText(span.v
   color: var(--ink);
 }
 .live {
-  color: var(--flow);
+  color: var(--primary);
   font-weight: 500;
 }
 .choices {
