@@ -1,4 +1,4 @@
-import { isGood, quality } from '../tags/quality'
+import { isGood, quality, severityOf } from '../tags/quality'
 import type { GatherWay } from './settings'
 
 export interface Gathered {
@@ -9,19 +9,18 @@ export interface Gathered {
 }
 
 /**
- * What children have together. Those that are not good are left out, and the result says so.
+ * What children have together. Those that are bad are left out; where one is, or one is uncertain, so is the result.
  *
  * @param values of each child, with its quality; null: no number, or nothing yet
  */
 export const gathered = (how: GatherWay, values: readonly { value: number | null; quality: number }[]): Gathered => {
-  const good = values.flatMap(({ value, quality: code }) => (value !== null && isGood(code) ? [value] : []))
-  if (how === 'count') return { value: good.length, quality: quality.Good }
-  if (values.length === 0 || good.length === 0)
-    return {
-      value: how === 'sum' && values.length === 0 ? 0 : null,
-      quality: values.length === 0 && how === 'sum' ? quality.Good : quality.BadNoData,
-    }
-  return { value: valueOf(how, good), quality: good.length === values.length ? quality.Good : quality.UncertainDataSubNormal }
+  const usable = values.flatMap(({ value, quality: code }) => (value !== null && severityOf(code) !== 'bad' ? [value] : []))
+  const isWhole = values.every(({ value, quality: code }) => value !== null && isGood(code))
+  if (how === 'count') return { value: usable.length, quality: quality.Good }
+  // nothing adds up to nothing
+  if (values.length === 0 && how === 'sum') return { value: 0, quality: quality.Good }
+  if (usable.length === 0) return { value: null, quality: quality.BadNoData }
+  return { value: valueOf(how, usable), quality: isWhole ? quality.Good : quality.UncertainDataSubNormal }
 }
 
 const valueOf = (how: Exclude<GatherWay, 'count'>, good: readonly number[]): number | boolean => {

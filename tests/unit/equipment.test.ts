@@ -149,6 +149,8 @@ it('gathers what children have, and says where some are not good', () => {
   expect(gathered('sum', of(1, 2, 3))).toEqual({ value: 6, quality: quality.Good })
   expect(gathered('mean', of(1, null, 3))).toEqual({ value: 2, quality: quality.UncertainDataSubNormal })
   expect(gathered('max', of(null))).toMatchObject({ value: null })
+  const uncertain = { value: 4, quality: quality.UncertainDataSubNormal }
+  expect(gathered('sum', [...of(1), uncertain])).toEqual({ value: 5, quality: quality.UncertainDataSubNormal })
   expect(gathered('count', of(1, null))).toEqual({ value: 1, quality: quality.Good })
   expect([gathered('all true', of(1, 1)).value, gathered('all true', of(1, 0)).value, gathered('any true', of(1, 0)).value]).toEqual([
     true,
