@@ -101,7 +101,7 @@ export class HistoryWriter {
     if (await this.storeOldest()) return true
     if (this.closed) return false
     const db = await this.connected()
-    this.state ??= await inTransaction(db, () => stateOf(db, this.around.node))
+    this.state ??= await this.limited(inTransaction(db, () => stateOf(db, this.around.node)))
     if (!this.isMended) {
       const worked = await this.limited(mendMinutes(db, this.state, this.oldest(Date.now()), this.parts))
       this.isMended = worked === 0

@@ -102,12 +102,14 @@ export class ParcelQueue {
 
   /** The oldest is where it belongs. */
   async done(): Promise<void> {
-    const first = this.kept.shift()
+    const [first] = this.kept
     if (!first) return
+    // what the disk does not let go of is still the oldest, and known to be there already
+    await this.level?.del(first.key)
+    this.kept.shift()
     this.bytes -= first.bytes
     this.samples -= first.samples
     if (first.parcel) this.inMemory -= first.bytes
-    await this.level?.del(first.key)
   }
 
   async close() {
