@@ -3,7 +3,7 @@ import { OpenBucket, tierMs, type Bucket, type Tier } from '#core/history/bucket
 import { stretchesOf, type Shelf, type Stock, type Stretch } from '#core/history/choosing'
 import { denseFrom } from '#core/history/minuteBuckets'
 import { PictureBuilder, type Picture } from '#core/history/picture'
-import { isGood } from '#core/tags/quality'
+import { goodNumber } from '#core/history/goodNumber'
 import { within } from '#pacing/within'
 import { bucketColumns, readBucket } from './buckets'
 import { copyOut } from './copying'
@@ -44,7 +44,6 @@ export interface StoredSample {
 
 const literal = (at: number) => `'${new Date(at).toISOString()}'::timestamptz`
 const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
-const good = (number: number, code: number) => (isGood(code) && Number.isFinite(number) ? number : NaN)
 
 /** The database did not answer in time. */
 export class SlowHistory extends Error {
@@ -195,7 +194,7 @@ export class HistoryReader {
     const rows = await copyOut(db, lastBefore(ids, at, '<', 'series, quality, number'))
     while (rows.next()) {
       const [id, code, number] = [rows.int4(), rows.int4(), rows.float8()]
-      held.set(id, good(number, code))
+      held.set(id, goodNumber(number, code))
     }
     const missing = ids.filter((id) => !held.has(id))
     for (const tier of ['minute', 'hour'] as const) {
@@ -272,7 +271,7 @@ const eachLast = (rows: CopyReader, take: (series: number, at: number, value: nu
   while (rows.next()) {
     const [nextSeries, nextAt, code, number] = [rows.int4(), rows.time(), rows.int4(), rows.float8()]
     if (isHeld && (nextSeries !== series || nextAt !== at)) take(series, at, value)
-    ;[series, at, value, isHeld] = [nextSeries, nextAt, good(number, code), true]
+    ;[series, at, value, isHeld] = [nextSeries, nextAt, goodNumber(number, code), true]
   }
   if (isHeld) take(series, at, value)
 }

@@ -2,6 +2,7 @@ import type { Fault } from '#core/faults/catalogue'
 import { gathered } from '#core/equipment/gather'
 import type { MadeOf } from '#core/equipment/made'
 import { gatherWord } from '#core/equipment/words'
+import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { ValueStage } from '#shared/values'
@@ -27,7 +28,7 @@ export class GatherTag implements PropertyWork {
     const handles = this.made.of.map((path) => this.around.tags.byPath(path)?.handle)
     const known = handles.map((one) => ({
       value: one === undefined ? null : asNumber(table.values[one]),
-      quality: one === undefined ? bad : table.quality[one]!,
+      quality: one === undefined ? quality.BadNodeIdUnknown : table.quality[one]!,
     }))
     const { value, quality: code } = gathered(this.made.how, known)
     if (value === null) return table.degrade(handle, code, now)
@@ -54,6 +55,5 @@ export class GatherTag implements PropertyWork {
   }
 }
 
-const bad = 0x80340000
 const asNumber = (value: TagValue | undefined): number | null =>
   typeof value === 'number' || typeof value === 'boolean' || typeof value === 'bigint' ? Number(value) : null

@@ -1,14 +1,16 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { OpenBucket } from '#core/history/bucket'
+import { goodNumber } from '#core/history/goodNumber'
 import type { MadeOf } from '#core/equipment/made'
 import { rolledUp } from '#core/equipment/rollup'
 import { windowAt, windowText } from '#core/equipment/windows'
 import { rollupWord } from '#core/equipment/words'
-import { isGood, severityOf } from '#core/tags/quality'
+import { severityOf } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { momentText } from '#core/text/moment'
 import { toRaw } from '#core/tags/scaling'
 import type { ValueStage } from '#shared/values'
+import { recordedValue } from '../history/recordedValue'
 import type { Sample } from '../table/sampleRing'
 import type { TagTable } from '../table/tagTable'
 import type { RegisteredTag } from '../tags/tagRegister'
@@ -67,7 +69,7 @@ export class RollupTag implements PropertyWork, SampleReader {
     const now = Date.now()
     if (!this.window) this.begin(now)
     const at = sourceTime > 0 && sourceTime <= now + 3_600_000 ? sourceTime : now
-    const number = goodNumber(value, code)
+    const number = goodNumber(recordedValue(value).number, code)
     // what it had when somebody began to look, it has from then on
     if (this.newestAt === -Infinity && at < this.window!.at) {
       this.window!.begin(number)
@@ -208,10 +210,4 @@ export class RollupTag implements PropertyWork, SampleReader {
     if (to === this.toldAt && this.made.shows === 'last') this.put(right, code, to)
     else this.around.recalling.correct(this.tag, to, right, code)
   }
-}
-
-const goodNumber = (value: TagValue | undefined, code: number): number => {
-  if (!isGood(code) || (typeof value !== 'number' && typeof value !== 'boolean' && typeof value !== 'bigint')) return NaN
-  const number = Number(value)
-  return Number.isFinite(number) ? number : NaN
 }

@@ -5,7 +5,7 @@ import { addBucket, bucketColumns, readBucket } from '#db/history/buckets'
 import { copyInto, copyOut } from '#db/history/copying'
 import { CopyRows } from '#db/history/copyRows'
 import { partAt } from '#db/history/parts'
-import { goodNumber } from './recordedValue'
+import { goodNumber } from '#core/history/goodNumber'
 import { inTransaction, type KnownParts, type NodeState } from './storing'
 
 type Connection = Pick<pg.ClientBase, 'query'>

@@ -1,4 +1,3 @@
-import { isGood } from '#core/tags/quality'
 import { isArrayValue, type TagValue } from '#core/tags/types'
 
 const longestText = 10_000
@@ -19,6 +18,3 @@ export const recordedValue = (value: TagValue | undefined): { number: number; te
 
 /** PostgreSQL holds no NUL in text. */
 const brief = (text: string) => (text.length > longestText ? `${text.slice(0, longestText)} …` : text).replaceAll('\0', '⟨U+0000⟩')
-
-/** What buckets are made of: NaN where it is no good number. */
-export const goodNumber = (number: number, code: number): number => (isGood(code) && Number.isFinite(number) ? number : NaN)

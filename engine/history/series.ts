@@ -1,11 +1,11 @@
 import type { RecordingHow } from '#core/history/settings'
 import { bucketStart, tierMs } from '#core/history/bucket'
+import { goodNumber } from '#core/history/goodNumber'
 import { OpenMinute } from '#core/history/minuteBuckets'
 import { isSameReading } from './sameReading'
 import type { SampleRing } from '../table/sampleRing'
 import type { Handle } from '../table/tagTable'
 import type { OpenParcel, RecordedSample } from './parcel'
-import { goodNumber } from './recordedValue'
 
 /** Times of a source that lie further ahead than this are not believed. */
 const mostAheadMs = 3_600_000

@@ -136,7 +136,7 @@ const doesNothing = computed(() => plan.value !== null && plan.value.made + plan
       <div class="buttons">
         <v-btn v-for="one in madeKinds" :key="one.value" height="26" :title="one.subtitle" @click="add(one.value)">+ {{ one.title }}</v-btn>
       </div>
-      <FaultNote v-if="refused" :fault="refused.why" class="gap" />
+      <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="take" @overwrite="saveOverTheirs" />
       <SheetFoot
         :title="props.class ? 'Save' : 'Make it'"
         :busy="busy"
@@ -145,8 +145,6 @@ const doesNothing = computed(() => plan.value !== null && plan.value.made + plan
         :problems="form.triedToSave.value ? form.problems.value.size : 0"
         @back="form.reset(initial)"
       >
-        <v-btn v-if="theirs" @click="saveOverTheirs">Save mine over theirs</v-btn>
-        <v-btn v-if="theirs" @click="take(theirs)">Take theirs</v-btn>
         <slot />
       </SheetFoot>
     </section>

@@ -5,6 +5,7 @@ import { equipmentProblems } from '#core/equipment/problems'
 import { equipmentContract, levels, type EquipmentDraft, type Property } from '#core/equipment/settings'
 import { changeEquipment, makeEquipment, proposeBindings } from '#shared/api/equipment'
 import type { Equipment, ProposedBinding } from '#shared/equipment/equipment'
+import { typedValue } from '~/equipment/typed'
 
 /** A piece of equipment: where it belongs, its own values, and the tags that are its inputs. */
 const props = defineProps<{ initial: EquipmentDraft; equipment: Equipment | null }>()
@@ -47,14 +48,7 @@ const setConstant = (property: Property, text: string | null) => {
   const { [property.name]: _before, ...others } = draft.value.constants
   const trimmed = (text ?? '').trim()
   if (trimmed === '') return void (draft.value.constants = others)
-  draft.value.constants = { ...others, [property.name]: read(property, trimmed) }
-}
-/** What is no value of the type stays as it was typed, and is told. */
-const read = ({ type }: Property, text: string): string | number | boolean => {
-  if (type === 'string') return text
-  if (type === 'bool') return text === 'true' ? true : text === 'false' ? false : text
-  const number = Number(text.replace(',', '.'))
-  return Number.isFinite(number) ? number : text
+  draft.value.constants = { ...others, [property.name]: typedValue(trimmed, property.type) }
 }
 const bind = (name: string, path: string) => {
   const { [name]: _before, ...others } = draft.value.bindings
@@ -162,7 +156,7 @@ const back = () => form.reset(props.initial)
         </template>
         <v-btn class="low" @click="draft.relations.push({ kind: '', to: '' })">Another relation</v-btn>
       </SettingsFold>
-      <FaultNote v-if="refused" :fault="refused.why" class="gap" />
+      <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="take" @overwrite="saveOverTheirs" />
       <SheetFoot
         :title="equipment ? 'Save' : 'Make it'"
         :busy="busy"
@@ -171,8 +165,6 @@ const back = () => form.reset(props.initial)
         :problems="form.triedToSave.value ? form.problems.value.size : 0"
         @back="back"
       >
-        <v-btn v-if="theirs" @click="saveOverTheirs">Save mine over theirs</v-btn>
-        <v-btn v-if="theirs" @click="take(theirs)">Take theirs</v-btn>
       </SheetFoot>
     </section>
     <section class="sheet beside">

@@ -4,6 +4,7 @@ import { gatherWord, rollupWord } from '#core/equipment/words'
 import { windowUnits } from '#core/equipment/windows'
 import { scalarTypes } from '#core/tags/types'
 import { blankMade, madeKinds } from '~/equipment/blank'
+import { typedValue } from '~/equipment/typed'
 
 /** One property of a class, and what makes its value. */
 const property = defineModel<Property>({ required: true })
@@ -20,16 +21,9 @@ const constantText = computed({
   set: (text: string) => {
     if (property.value.made.kind !== 'constant') return
     const trimmed = text.trim()
-    property.value.made.value = trimmed === '' ? null : read(trimmed)
+    property.value.made.value = trimmed === '' ? null : typedValue(trimmed, property.value.type)
   },
 })
-const read = (text: string): string | number | boolean => {
-  const { type } = property.value
-  if (type === 'string') return text
-  if (type === 'bool') return text === 'true' ? true : text === 'false' ? false : text
-  const number = Number(text.replace(',', '.'))
-  return Number.isFinite(number) ? number : text
-}
 const rollupChoices = rollupWays.map((value) => ({ value, title: rollupWord(value) }))
 const gatherChoices = gatherWays.map((value) => ({ value, title: gatherWord(value) }))
 const unitChoices = windowUnits.map((value) => ({ value, title: value }))

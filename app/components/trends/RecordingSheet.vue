@@ -83,11 +83,9 @@ watch(() => draft.value.pattern, look, { immediate: true })
           @left="form.touch('how.every')"
         />
       </div>
-      <FaultNote v-if="refused" :fault="refused.why" />
+      <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="take" @overwrite="saveOverTheirs" />
       <div class="buttons">
         <BusyButton type="submit" variant="flat" :busy="busy">Save</BusyButton>
-        <v-btn v-if="theirs" @click="saveOverTheirs">Save mine over theirs</v-btn>
-        <v-btn v-if="theirs" @click="take(theirs)">Take theirs</v-btn>
         <v-btn @click="emit('close')">Cancel</v-btn>
         <slot />
       </div>

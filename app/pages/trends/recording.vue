@@ -69,7 +69,7 @@ const size = (bytes: number | null) =>
         ? `${(bytes / 1e6).toFixed(1)} MB`
         : `${Math.round(bytes / 1000)} kB`
 const daysText = (days: number | null) => (days === null ? 'for ever' : counted(days, 'day'))
-useListKeys(() => '/trends/recording')
+useRowKeys(() => ({ n: session.can('configure') ? () => (open.value = 'new') : undefined, Escape: () => (open.value = null) }))
 </script>
 
 <template>
