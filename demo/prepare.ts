@@ -12,6 +12,7 @@ import type { Outlet } from '#shared/outlets/outlet'
 import type { LinkDraft } from '#shared/links/link'
 import { demoBridges } from './bridges'
 import { prepareCallBook } from './callBook'
+import { cloudBase, cloudName, demoCloud } from './cloud'
 import { converterLink, converterTags } from './converter'
 import { callBookLink, filesLink, quayLink, quayTags, tariffFile } from './quay'
 import { berthMeters, meterTags } from './berthMeters'
@@ -38,6 +39,7 @@ interface Ports extends OutletPorts, SubstationPorts {
   converter: number
   database: number
   control: number
+  cloud: number
 }
 
 /**
@@ -73,6 +75,7 @@ const portsFrom = (env: NodeJS.ProcessEnv): Ports => ({
   http: Number(env.CONDUIT_HTTP_PORT),
   modbusOutlet: Number(env.CONDUIT_MODBUS_PORT),
   control: Number(env.CONDUIT_STANDIN_PORT),
+  cloud: Number(env.CONDUIT_STANDIN_CLOUD_PORT),
   converter: Number(env.CONDUIT_STANDIN_CONVERTER_PORT),
   ventilation: Number(env.CONDUIT_STANDIN_VENTILATION_PORT),
   transformer: Number(env.CONDUIT_STANDIN_TRANSFORMER_PORT),
@@ -130,6 +133,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
       await demoBroker(ports),
       await demoServer(ports, book),
       demoPanel(ports, [...ofBerths, ...ofConverter]),
+      demoCloud(ports.cloud, seal),
     ]
     const [, broker, server] = await editor.insert('outlet', outlets)
     await editor.insert('bridge', demoBridges({ quay, callBook: book, files, tariffs, broker: broker!.id, server: server!.id }))
@@ -139,6 +143,13 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
 const addLink = async (editor: Editor, draft: LinkDraft): Promise<number> => {
   const [link] = await editor.insert('link', [draft])
   return link!.id
+}
+
+const movedOutlet = (name: string, settings: Outlet['settings'], ports: Ports): Outlet['settings'] | null => {
+  if ('doors' in settings) return movedTo(name, settings, ports)
+  const base = cloudBase(ports.cloud)
+  const isMoved = name === cloudName && settings.way.kind === 'http' && settings.way.base !== base
+  return isMoved ? { ...settings, way: { ...settings.way, base } as typeof settings.way } : null
 }
 
 /** Where the launcher had to choose other ports than last time, the demo's own links and outlet follow. */
@@ -164,7 +175,7 @@ const followPorts = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     Object.entries(to).some(([name, value]) => JSON.stringify(settings[name]) !== JSON.stringify(value))
   const movedLinks = links.filter(({ name, settings }) => moves(settings, wanted.get(name) ?? {}))
   const movedOutlets = outlets.flatMap((outlet) => {
-    const settings = movedTo(outlet.name, outlet.settings as unknown as Outlet['settings'], ports)
+    const settings = movedOutlet(outlet.name, outlet.settings as unknown as Outlet['settings'], ports)
     return settings ? [{ outlet, settings }] : []
   })
   if (movedLinks.length + movedOutlets.length === 0) return

@@ -324,6 +324,7 @@ export class Engine {
       this.feeding.forget()
       done()
     })
+    if (hasParts(parts.equipment) || hasParts(parts.equipmentClass)) for (const outlet of this.outlets.values()) outlet.modelChanged()
     this.tried = difference.revision
   }
 
@@ -425,11 +426,18 @@ export class Engine {
     const write = (handle: Handle, value: TagValue, by: Writer) => this.writes.write(handle, value, by)
     const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
     const folder = outletFolder?.(outlet.id) ?? null
-    const ofSite = { site: () => this.wanted.site.name, link: (id: number) => this.links.get(id) }
+    const { equipmentClass, equipment } = this.wanted.things
+    const ofSite = {
+      site: () => this.wanted.site.name,
+      link: (id: number) => this.links.get(id),
+      equipment: () => ({ classes: equipmentClass.values(), equipment: equipment.values() }),
+    }
     const around = { table: this.table, journal, security, write, links, folder, points: this.requested, ...ofSite }
     return new OutletRunner(outlet, around, this.applying)
   }
 }
+
+const hasParts = ({ set, removed }: { set: readonly unknown[]; removed: readonly number[] }) => set.length + removed.length > 0
 
 /** The clock of the engine's machine. */
 const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'

@@ -29,4 +29,5 @@ await build({
   logLevel: 'warning',
 })
 copyFileSync(join(project, 'standins', 'page.html'), join(outdir, 'page.html'))
+copyFileSync(join(project, 'standins', 'cloud', 'page.html'), join(outdir, 'cloud.html'))
 copyFileSync(join(project, 'standins', 'opcua', 'armTypes.xml'), join(outdir, 'armTypes.xml'))

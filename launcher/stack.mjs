@@ -14,7 +14,7 @@ import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
  * @property {number} [arms] so many of the three cable arms, each of which loads the standard's node set; by itself all
  * @property {boolean} demoData
  * @property {boolean} [throwaway] what it keeps need not outlive a power cut
- * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'ventilation' | 'transformer' | 'sensors' | 'tariff' | 'tariffSecured', number>>} [wishes]
+ * @property {Partial<Record<'web' | 'modbus' | 'control' | 'opcua' | 'opcuaSecured' | 'mqtt' | 'mqttSecured' | 'http' | 'modbusOutlet' | 'meterLine' | 'arm1' | 'arm2' | 'arm3' | 'quay' | 'converter' | 'ventilation' | 'transformer' | 'sensors' | 'tariff' | 'tariffSecured' | 'cloud' | 'cloudMqtt', number>>} [wishes]
  * @property {(text: string) => void} tell
  */
 
@@ -41,6 +41,8 @@ const usualPorts = {
   sensors: 8497,
   tariff: 8495,
   tariffSecured: 8496,
+  cloud: 8498,
+  cloudMqtt: 8884,
 }
 
 const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
@@ -120,6 +122,8 @@ export class Stack {
       sensors,
       tariff,
       tariffSecured,
+      cloud,
+      cloudMqtt,
     } = this.ports
     return {
       NODE_ENV: 'production',
@@ -145,6 +149,8 @@ export class Stack {
       CONDUIT_STANDIN_SENSOR_PORT: String(sensors),
       CONDUIT_STANDIN_TARIFF_PORT: String(tariff),
       CONDUIT_STANDIN_TARIFF_SECURED_PORT: String(tariffSecured),
+      CONDUIT_STANDIN_CLOUD_PORT: String(cloud),
+      CONDUIT_STANDIN_CLOUD_MQTT_PORT: String(cloudMqtt),
       CONDUIT_STANDIN_ARM_PORTS: [arm1, arm2, arm3].slice(0, arms).join(','),
       NITRO_HOST: '127.0.0.1',
       NITRO_PORT: String(web),

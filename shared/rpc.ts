@@ -2,6 +2,7 @@ import type { Fault } from '#core/faults/catalogue'
 import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
 import type { Endpoint } from '#core/endpoints/settings'
+import type { ModelPlan } from './outlets/cloudPlatformStatus'
 import type { EndpointOutcome } from './outlets/endpointTrial'
 import type { CallOutcome } from './links/webCall'
 import type { UnclaimedStatus } from './arrivals'
@@ -112,6 +113,10 @@ export interface EngineApi {
   readRecordSet(id: number): Promise<Answer<RecordSetStatus>>
   /** Answers an endpoint of an HTTP server once as it is drawn. */
   tryEndpoint(endpoint: Endpoint, tried: { given: Record<string, string>; body: string }): Promise<EndpointOutcome>
+  /** What is to be done at a platform so that its model is ours. */
+  modelPlan(outletId: number, readAgain: boolean): Promise<Answer<ModelPlan>>
+  /** Carries out the plan that somebody saw. */
+  applyModel(outletId: number, seen: string, removing: boolean): Promise<Answer<ModelPlan>>
   disconnectClient(outletId: number, clientId: string): boolean
 }
 

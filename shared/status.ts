@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { shownCertificate } from './certificates'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
+import { cloudPlatformDetails } from './outlets/cloudPlatformStatus'
 import { httpServerDetails } from './outlets/httpServerStatus'
 import { modbusServerDetails } from './outlets/modbusServerStatus'
 import { mqttBrokerDetails } from './outlets/mqttBrokerStatus'
@@ -91,7 +92,13 @@ const clientStatus = z
 export type ClientStatus = z.output<typeof clientStatus>
 
 /** The details of every kind of outlet. A new one adds its line here. */
-const outletDetails = z.discriminatedUnion('kind', [opcuaServerDetails, mqttBrokerDetails, httpServerDetails, modbusServerDetails])
+const outletDetails = z.discriminatedUnion('kind', [
+  opcuaServerDetails,
+  mqttBrokerDetails,
+  httpServerDetails,
+  modbusServerDetails,
+  cloudPlatformDetails,
+])
 export type OutletDetails = z.output<typeof outletDetails>
 
 const outletStatus = z

@@ -1,10 +1,14 @@
-import { mkdirSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pino from 'pino'
+import { CloudDoor } from './cloud/http'
+import { CloudBroker } from './cloud/mqtt'
+import { PortCloud } from './cloud/platform'
 import { openControl } from './control/server'
 import { TariffService } from './http/tariffService'
 import { Quay } from './mqtt/quay'
 import { ArmServer } from './opcua/armServer'
+import { pairFor } from './pair'
 import { Port } from './port'
 
 /** Points under Diagnostics of each arm; the one of berth 2 has many. */
@@ -39,6 +43,13 @@ const main = async () => {
   const { port: tariffSecuredPort, authority } = await tariff.listenSecured(Number(process.env.CONDUIT_STANDIN_TARIFF_SECURED_PORT ?? 0))
   mkdirSync(folder, { recursive: true })
   writeFileSync(join(folder, 'tariff-service.pem'), authority)
+  const cloud = new PortCloud()
+  const cloudDoor = new CloudDoor(cloud, readFileSync(join(import.meta.dirname, 'cloud.html'), 'utf8'))
+  const cloudPort = await cloudDoor.listen(Number(process.env.CONDUIT_STANDIN_CLOUD_PORT ?? 0))
+  const cloudPair = await pairFor('cloud')
+  const cloudBroker = new CloudBroker(cloud, cloudPair)
+  const cloudMqttPort = await cloudBroker.listen(Number(process.env.CONDUIT_STANDIN_CLOUD_MQTT_PORT ?? 0))
+  writeFileSync(join(folder, 'port-cloud.pem'), cloudPair.cert)
   const standIns = { port, quay, tariff, arms: [] as ArmServer[], ready: false }
   const control = openControl(standIns, join(import.meta.dirname, 'page.html'))
   control.listen(Number(process.env.CONDUIT_STANDIN_PORT ?? 0), '127.0.0.1')
@@ -61,9 +72,11 @@ const main = async () => {
       quayPort,
       tariffPort,
       tariffSecuredPort,
+      cloudPort,
+      cloudMqttPort,
       armPorts: arms.map((arm) => arm.port),
     },
-    'feeder meters, frequency converter, substation, sensors, quay, tariff service and cable arms answer',
+    'feeder meters, frequency converter, substation, sensors, quay, tariff service, port cloud and cable arms answer',
   )
 
   const stop = () => {
@@ -77,6 +90,8 @@ const main = async () => {
       port.sensors.close(),
       quay.close(),
       tariff.close(),
+      cloudDoor.close(),
+      cloudBroker.close(),
       ...arms.map((arm) => arm.stop()),
     ]).then(() => process.exit(0))
     setTimeout(() => process.exit(0), 2000).unref()

@@ -32,7 +32,7 @@ interface OutletFace<S> {
 
 /** The first port from the usual one on that no other outlet has. */
 const freePort = (usual: number, others: readonly Outlet[]): number => {
-  const taken = new Set(others.flatMap(({ settings }) => settings.doors.map(({ port }) => port)))
+  const taken = new Set(others.flatMap(({ settings }) => doorsOf(settings).map(({ port }) => port)))
   let port = usual
   while (taken.has(port)) port++
   return port

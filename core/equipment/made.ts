@@ -37,7 +37,7 @@ export interface PropertyTag {
 }
 
 /** What a rollup gives is a number of its own, whatever it is of. */
-const typeOf = ({ made, type }: Property, all: readonly Property[]): ScalarType => {
+export const typeOfProperty = ({ made, type }: Property, all: readonly Property[]): ScalarType => {
   if (made.kind === 'rollup' && (made.how === 'first' || made.how === 'last'))
     return all.find(({ name }) => name === made.of)?.type ?? 'float64'
   if (made.kind === 'rollup') return 'float64'
@@ -50,7 +50,7 @@ export const propertyTags = (model: Model, equipment: EquipmentOf): PropertyTag[
   const properties = model.propertiesOf(equipment.class)
   return properties.map((property) => ({
     ...{ equipmentId: equipment.id, property: property.name, path: `${equipment.path}/${property.name}` },
-    ...{ type: typeOf(property, properties), unit: property.unit },
+    ...{ type: typeOfProperty(property, properties), unit: property.unit },
     description: property.description || property.title,
     made: madeOf(model, equipment, property),
   }))

@@ -1,6 +1,7 @@
 import { bacnetFaults } from './bacnet'
 import { bridgeFaults } from './bridges'
 import { certificateFaults } from './certificates'
+import { cloudFaults } from './cloud'
 import { endpointFaults } from './endpoints'
 import { entryFaults } from './entries'
 import type { Entry, Side } from './entry'
@@ -55,6 +56,7 @@ const catalogue = {
   ...recordsFaults,
   ...filesFaults,
   ...bridgeFaults,
+  ...cloudFaults,
   ...endpointFaults,
   ...certificateFaults,
 } as const

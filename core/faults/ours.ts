@@ -97,6 +97,11 @@ export const ourFaults = {
     () => 'The outlet is switched off, or not open yet.',
     () => 'Switch it on; its doors open then.',
   ),
+  'outlet.no-model': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” sends no model to anybody.`,
+    () => 'Only outlets to a platform do. Open one of those.',
+  ),
   'outlet.door-closed': entry<{ port: number }>(
     'here',
     (e) => `The door on port ${e.port} is closed.`,

@@ -30,7 +30,7 @@ export interface Request {
   /** Below the base address; begins with “/” or is empty, and holds the query. */
   target: string
   headers: Record<string, string>
-  body: string | null
+  body: string | Uint8Array | null
 }
 
 const hole = /\{([^{}]*)\}/g

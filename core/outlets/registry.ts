@@ -1,3 +1,4 @@
+import { cloudPlatform } from './cloudPlatform'
 import { httpServer } from './httpServer'
 import type { OutletFacts } from './kind'
 import { modbusServer } from './modbusServer'
@@ -10,6 +11,7 @@ export const outletFacts = {
   'mqtt-broker': mqttBroker,
   'http-server': httpServer,
   'modbus-server': modbusServer,
+  'cloud-platform': cloudPlatform,
 } as const satisfies Record<string, OutletFacts>
 
 export type OutletKind = keyof typeof outletFacts

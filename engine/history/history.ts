@@ -16,8 +16,8 @@ import type { JournalWriter } from '../journal/journal'
 import type { TagTable } from '../table/tagTable'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import { HistoryWriter } from './historyWriter'
-import { OpenParcel } from './parcel'
-import { ParcelQueue } from './parcelQueue'
+import { KeptQueue } from '../disk/keptQueue'
+import { OpenParcel, parcelPacking, type Parcel } from './parcel'
 import { Recorder } from './recorder'
 
 interface Around {
@@ -37,13 +37,15 @@ const aliveEveryMs = 2000
 const dayMs = 86_400_000
 const settleMs = 20_000
 const settleLookMs = 25
+/** So much waits for the database at most. */
+const room = { disk: 4 * 1024 ** 3, memory: 48 * 1024 * 1024 }
 
 /** Records what tags have: from the tag table to the disk at once, and from there into the database. */
 export class History implements Applier<ThingOf['recording']> {
   private rules = new Map<number, ThingOf['recording']>()
   private parcel = new OpenParcel()
   private recorder: Recorder
-  private queue: ParcelQueue
+  private queue: KeptQueue<Parcel>
   private writer: HistoryWriter | null = null
   private rate: Rate
   private timer: NodeJS.Timeout | null = null
@@ -61,7 +63,7 @@ export class History implements Applier<ThingOf['recording']> {
     const { table, tags, periods, keeping, store } = around
     const oldest = (now: number) => now - keeping().sample * dayMs
     this.recorder = new Recorder({ table, tags, periods, parcel: this.parcel, oldest })
-    this.queue = new ParcelQueue(store?.folder ?? null)
+    this.queue = new KeptQueue(store?.folder ?? null, parcelPacking, room)
     this.rate = new Rate(() => this.recorder.samples)
     if (store) void this.start(store.databaseUrl)
   }

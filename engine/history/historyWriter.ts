@@ -8,14 +8,14 @@ import { within } from '#pacing/within'
 import type { JournalWriter } from '../journal/journal'
 import { keepWithin } from './keeping'
 import { makeHour, mendMinutes } from './mending'
-import type { ParcelQueue } from './parcelQueue'
+import type { KeptQueue } from '../disk/keptQueue'
 import { inTransaction, KnownParts, stateOf, storeParcel, type NodeState } from './storing'
 import type { Parcel } from './parcel'
 
 interface Around {
   databaseUrl: string
   node: string
-  queue: ParcelQueue
+  queue: KeptQueue<Parcel>
   journal: JournalWriter
   keeping(): HistoryKeeping
 }

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { CopyRows } from '#db/history/copyRows'
 import { addBucket } from '#db/history/buckets'
 import type { Bucket } from '#core/history/bucket'
+import type { Packing } from '../disk/keptQueue'
 import type { MinuteBuckets } from '#core/history/minuteBuckets'
 
 /** The tables that rows of a parcel go to, in the order in which they stand in it. */
@@ -63,6 +64,12 @@ export const readParcel = (bytes: Uint8Array): Parcel | null => {
   } catch {
     return null
   }
+}
+
+export const parcelPacking: Packing<Parcel> = {
+  bytes: parcelBytes,
+  read: readParcel,
+  facts: ({ head: { at, samples } }) => ({ at, samples }),
 }
 
 /** What became of one sample in the form that its table has. */

@@ -1,6 +1,9 @@
+import type { EquipmentOf } from '#core/equipment/model'
+import type { ClassDraft } from '#core/equipment/settings'
 import type { Fault } from '#core/faults/catalogue'
 import type { TagValue, DataType } from '#core/tags/types'
 import type { ValueName } from '#core/tags/valueNames'
+import type { ModelPlan } from '#shared/outlets/cloudPlatformStatus'
 import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
@@ -45,6 +48,8 @@ export interface OutletContext<S> {
   site(): string
   /** A link by its number, where consumers are answered from what lies behind it. */
   link(id: number): LinkRunner | undefined
+  /** Classes and equipment, as they are now. */
+  equipment(): { classes: Iterable<ClassDraft & { id: number }>; equipment: Iterable<EquipmentOf> }
   /** For consumers that name a point themselves. */
   points: Pick<PointsOnRequest, 'ask' | 'release' | 'isAlive'>
 }
@@ -80,5 +85,11 @@ export interface OutletSession<S> {
   receiver?(): Receiver | Fault
   /** Comes to one of its entries as a consumer does; null: there is no such entry. */
   check?(entry: number): AsyncGenerator<CheckStep> | null
+  /** Classes or equipment are others now. */
+  modelChanged?(): void
+  /** What is to be done so that the model at the far side is ours. @param readAgain it is asked for it first */
+  plan?(readAgain: boolean): Promise<ModelPlan>
+  /** Carries a plan out, which somebody saw; rejects with a Fault. */
+  applyPlan?(seen: string, removing: boolean): Promise<ModelPlan>
   close(): Promise<void>
 }

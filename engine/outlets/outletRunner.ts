@@ -90,6 +90,23 @@ export class OutletRunner {
     return this.session?.disconnect?.(clientId) ?? false
   }
 
+  get isOpen() {
+    return this.session !== null
+  }
+
+  modelChanged() {
+    this.session?.modelChanged?.()
+  }
+
+  /** What is to be done at the far side; null: nothing runs that has a model there. */
+  plan(readAgain: boolean) {
+    return this.session?.plan?.(readAgain) ?? null
+  }
+
+  applyPlan(seen: string, removing: boolean) {
+    return this.session?.applyPlan?.(seen, removing) ?? null
+  }
+
   check(entry: number) {
     return this.session?.check?.(entry) ?? null
   }

@@ -1,6 +1,7 @@
 import type { OutletKind } from '#core/outlets/registry'
 import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletDriver } from './driver'
+import { cloudPlatformDriver } from './cloud/driver'
 import { httpServerDriver } from './http/driver'
 import { modbusServerDriver } from './modbus/driver'
 import { mqttBrokerDriver } from './mqtt/driver'
@@ -12,6 +13,7 @@ const drivers: { [K in OutletKind]: OutletDriver<OutletSettingsOf<K>> } = {
   'mqtt-broker': mqttBrokerDriver,
   'http-server': httpServerDriver,
   'modbus-server': modbusServerDriver,
+  'cloud-platform': cloudPlatformDriver,
 }
 
 /** Kind and settings go together; TypeScript cannot follow that through a variable. */

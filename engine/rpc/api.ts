@@ -22,6 +22,7 @@ import { tagDraft } from '#shared/tags'
 import type { Priorities } from '#shared/links/priorities'
 import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { writer } from '#shared/writes'
+import type { ModelPlan } from '#shared/outlets/cloudPlatformStatus'
 import type { OwnCertificateFacts } from '#shared/certificates'
 import type { Answer, EngineApi } from '#shared/rpc'
 import type { TrafficPart } from '#shared/traffic'
@@ -32,6 +33,7 @@ import type { Engine } from '../engine'
 import { listAside, mendAside, settleAside } from '../bridges/aside'
 import { programFile } from '../disk/programFile'
 import type { BridgeRunner } from '../bridges/bridgeRunner'
+import type { OutletRunner } from '../outlets/outletRunner'
 import type { LinkBrowser } from '../links/driver'
 import type { RowStore, TableFacts } from '../links/receiving'
 import { previewOf } from '../records/preview'
@@ -222,6 +224,11 @@ export class EngineFunctions implements EngineApi {
     return answered(null)
   }
 
+  modelPlan = (outletId: number, readAgain: boolean): Promise<Answer<ModelPlan>> =>
+    this.ofModel(outletId, (outlet) => outlet.plan(readAgain))
+  applyModel = (outletId: number, seen: string, removing: boolean): Promise<Answer<ModelPlan>> =>
+    this.ofModel(outletId, (outlet) => outlet.applyPlan(seen, removing))
+
   tryEndpoint = (draft: unknown, tried: { given: Record<string, string>; body: string }) => {
     const { engine } = this.parts
     const { table, tags } = engine
@@ -316,6 +323,14 @@ export class EngineFunctions implements EngineApi {
     } catch (error) {
       return refused(isFault(error) ? error : fault('bridge.spool', { problem: (error as Error).message }))
     }
+  }
+
+  private async ofModel(outletId: number, work: (outlet: OutletRunner) => Promise<ModelPlan> | null): Promise<Answer<ModelPlan>> {
+    const outlet = this.parts.engine.outlet(outletId)
+    if (!outlet) return refused(fault('entry.gone', { thing: 'outlet', id: outletId }))
+    const working = work(outlet)
+    if (!working) return refused(outlet.isOpen ? fault('outlet.no-model', { name: outlet.name }) : fault('outlet.off', {}))
+    return working.then(answered<ModelPlan>, (why: unknown) => refused<ModelPlan>(isFault(why) ? why : brokeOff(why as Error)))
   }
 
   private async ofDatabase<T>(linkId: number, work: (store: RowStore) => Promise<T>): Promise<Answer<T>> {

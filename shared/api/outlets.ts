@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { endpointContract } from '#core/endpoints/settings'
+import { modelPlan } from '../outlets/cloudPlatformStatus'
 import { endpointOutcome } from '../outlets/endpointTrial'
 import { listedName } from '../outlets/names'
 import { outletChange, outletContract, savedOutlet } from '../outlets/outlet'
@@ -102,6 +103,40 @@ export const disconnectClient = operation('POST /outlets/{id}/disconnect', {
   example: { client: '7' },
   answer: z.object({ disconnected: z.boolean() }),
   engine: true,
+})
+
+export const showModelPlan = operation('GET /outlets/{id}/model', {
+  group,
+  needs: 'look',
+  does: 'What is to be done at a platform so that its model is the one of this site. It was compared when the platform was last read.',
+  answer: modelPlan,
+  engine: true,
+  faults: ['outlet.off', 'outlet.no-model'],
+})
+
+export const readModel = operation('POST /outlets/{id}/model/read', {
+  group,
+  needs: 'operate',
+  does: 'Has a platform tell its model now, and compares.',
+  answer: modelPlan,
+  engine: true,
+  farSide: true,
+  faults: ['outlet.off', 'outlet.no-model'],
+})
+
+export const applyModel = operation('POST /outlets/{id}/model/apply', {
+  group,
+  needs: 'configure',
+  does: 'Carries out the plan at a platform, unless it is another one by now than the one that was seen.',
+  body: z.object({
+    digest: z.string().max(100).describe('By what the plan is known that was seen.'),
+    removing: z.boolean().default(false).describe('Also removes there what is no longer here.'),
+  }),
+  example: { digest: '5f1c0d2ab97e44c08f3d6a11', removing: false },
+  answer: modelPlan,
+  engine: true,
+  farSide: true,
+  faults: ['outlet.off', 'outlet.no-model', 'cloud.plan-changed'],
 })
 
 export const listUnclaimedAtOutlet = operation('GET /outlets/{id}/unclaimed', {

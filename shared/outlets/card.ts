@@ -1,5 +1,6 @@
 import type { CertificateFacts } from '#core/certificates/judge'
 import type { OutletKind } from '#core/outlets/registry'
+import { cloudPlatformCard } from './cloudPlatformCard'
 import { httpServerCard } from './httpServerCard'
 import { modbusServerCard } from './modbusServerCard'
 import { mqttBrokerCard } from './mqttBrokerCard'
@@ -29,6 +30,7 @@ const cards: { [K in OutletKind]: (known: Known<OutletSettingsOf<K>>) => CardSec
   'mqtt-broker': mqttBrokerCard,
   'http-server': httpServerCard,
   'modbus-server': modbusServerCard,
+  'cloud-platform': cloudPlatformCard,
 }
 
 export const cardOf = ({ kind, settings }: OutletDraft, known: Omit<Known<never>, 'settings'>): CardSection[] =>

@@ -20,6 +20,9 @@ export interface DoorPlace {
   giveOut: string
 }
 
+/** The doors of an outlet of any kind; some go to others, and have none. */
+export const doorsOf = (settings: object): readonly DoorPlace[] => ('doors' in settings ? (settings.doors as DoorPlace[]) : [])
+
 const everywhere = new Set(['0.0.0.0', '::'])
 export const isEverywhere = (address: string) => everywhere.has(address)
 

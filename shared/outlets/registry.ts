@@ -1,5 +1,6 @@
 import type { z } from 'zod'
 import type { OutletKind } from '#core/outlets/registry'
+import { cloudPlatformSettings } from './cloudPlatform'
 import { httpServerSettings } from './httpServer'
 import { modbusServerSettings } from './modbusServer'
 import { mqttBrokerSettings } from './mqttBroker'
@@ -11,4 +12,5 @@ export const outletContracts = {
   'mqtt-broker': mqttBrokerSettings,
   'http-server': httpServerSettings,
   'modbus-server': modbusServerSettings,
+  'cloud-platform': cloudPlatformSettings,
 } as const satisfies Record<OutletKind, z.ZodType>

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { createServer, type IncomingMessage, type RequestListener, type Server, type ServerResponse } from 'node:http'
 import { createServer as createSecure, type Server as SecureServer } from 'node:https'
-import { makeSelfSigned } from '#security/selfSigned'
+import { pairFor, type Pair } from '../pair'
 import { tariffDocument } from './tariffDocument'
 
 /** Faults that a person or a test switches on at the tariff service. */
@@ -160,18 +160,11 @@ export class TariffService {
   }
 }
 
-interface Pair {
-  cert: string
-  key: string
-}
-
 const validDays = 399
 /** A certificate that began so many days ago. */
 const pairFrom = async (days: number): Promise<Pair> => {
   const from = new Date(Date.now() - days * dayMs)
-  const names = { commonName: 'Harrow Sound tariffs', organization: 'Harrow Sound', applicationUri: 'urn:harrow-sound:tariffs' }
-  const { certificate, key } = await makeSelfSigned({ ...names, dns: ['localhost'], ip: ['127.0.0.1'], from, days: validDays })
-  return { cert: certificate, key }
+  return pairFor('tariffs', { from, days: validDays })
 }
 
 const gridNow = () => {

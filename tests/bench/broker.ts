@@ -21,6 +21,7 @@ const ours = async (): Promise<number> => {
       links: () => [],
       site: () => 'Harrow Sound',
       link: () => undefined,
+      equipment: () => ({ classes: [], equipment: [] }),
       write: () => Promise.resolve({ ok: true as const }),
     },
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },

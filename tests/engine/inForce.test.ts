@@ -234,7 +234,7 @@ describe('what an earlier version stored', () => {
     expect(await takeBack(db, 'test', revision)).toEqual({ revision: revision + 1 })
     const { engine } = await engineOn(closing, base)
     await until(() => engine.status().outlets[0]?.flow === 'flowing')
-    expect(engine.status().outlets[0]!.details!.doors).toMatchObject([{ port, interface: '127.0.0.1' }])
+    expect(engine.status().outlets[0]!.details).toMatchObject({ doors: [{ port, interface: '127.0.0.1' }] })
     expect(settingsAs('opcua-server', engine.wanted.things.outlet.get(7)!)!.anonymous).toEqual([{ folder: '', may: 'read' }])
   })
 

@@ -29,7 +29,14 @@ export const openBroker = async (closing: Closing, settings: { doors?: object[] 
   const written: { handle: Handle; value: TagValue; who: string }[] = []
   const session = new MqttBrokerSession({
     ...{ name: 'Port broker', settings: parsed(settings), table, journal, security, wire: new Wire() },
-    ...{ folder: around.folder ?? null, arrivals: book, links: () => [], site: () => 'Harrow Sound', link: () => undefined },
+    ...{
+      folder: around.folder ?? null,
+      arrivals: book,
+      links: () => [],
+      site: () => 'Harrow Sound',
+      link: () => undefined,
+      equipment: () => ({ classes: [], equipment: [] }),
+    },
     points: { ask: () => ({ ok: false, problem: 'none' }), release: () => {}, isAlive: () => false },
     write: (handle, value, by) => {
       written.push({ handle, value, who: by.who })

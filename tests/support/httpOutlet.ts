@@ -29,6 +29,7 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
   const session = new HttpServerSession({
     ...{ name: 'Office', settings: parsed(settings), table, journal, security, wire: new Wire(), folder: null, arrivals: book },
     ...{ links: () => [], site: () => 'Harrow Sound', link: around.link ?? (() => undefined) },
+    equipment: () => ({ classes: [], equipment: [] }),
     points: { ask: () => ({ ok: false, problem: 'none' }), release: () => {}, isAlive: () => false },
     write: (handle, value, by) => {
       written.push({ handle, value, who: by.who })

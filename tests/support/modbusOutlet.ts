@@ -28,7 +28,13 @@ export const openModbusOutlet = async (closing: Closing, settings: Record<string
   const written: { handle: Handle; value: TagValue; who: string }[] = []
   const session = new ModbusServerSession({
     ...{ name: 'Panel', settings: parsed(settings), table, journal, security, wire: new Wire(), folder: null },
-    ...{ links: () => [], site: () => 'Harrow Sound', link: () => undefined, arrivals: new ArrivalBook(() => {}) },
+    ...{
+      links: () => [],
+      site: () => 'Harrow Sound',
+      link: () => undefined,
+      equipment: () => ({ classes: [], equipment: [] }),
+      arrivals: new ArrivalBook(() => {}),
+    },
     points: { ask: () => ({ ok: false, problem: 'none' }), release: () => {}, isAlive: () => false },
     write: (handle, value, by) => {
       written.push({ handle, value, who: by.who })

@@ -61,6 +61,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     links: () => around.links ?? [],
     site: () => 'Harrow Sound',
     link: () => undefined,
+    equipment: () => ({ classes: [], equipment: [] }),
     points: around.points ?? noPoints,
     ...{ arrivals: { hand: () => {} }, folder: null },
     wire: new Wire(),

@@ -48,6 +48,8 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     quay: 0,
     tariff: 0,
     tariffSecured: 0,
+    cloud: 0,
+    cloudMqtt: 0,
   }
   const stack = new Stack({ folder, standins: true, throwaway: true, arms, demoData, wishes, tell: (text: string) => told.push(text) })
   try {

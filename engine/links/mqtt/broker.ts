@@ -14,6 +14,8 @@ export interface Heard {
   topic: string
   payload: Buffer
   retained: boolean
+  /** By which an answer is known (MQTT 5.0, 3.3.2.3.6). */
+  correlation?: Buffer
   /** What has to come about before the broker is told that we have it; absent: it does not ask. */
   waits?: Keeping[]
 }
@@ -26,6 +28,13 @@ export interface Entering {
   wire: Wire
   signal: AbortSignal
   heard(message: Heard): void
+}
+
+interface Sending {
+  qos: Qos
+  retain: boolean
+  /** Where an answer is to come, and by what it will be known (MQTT 5.0, 4.10). */
+  asks?: { answers: string; id: string }
 }
 
 /** So many filters are asked for in one packet. */
@@ -75,7 +84,8 @@ export class Broker {
     const acknowledging = new Acknowledging(client)
     client.on('message', (topic, payload, packet: IPublishPacket) => {
       const waits: Keeping[] = []
-      heard({ topic, payload, retained: packet.retain, ...(packet.qos > 0 ? { waits } : {}) })
+      const correlation = packet.properties?.correlationData
+      heard({ topic, payload, retained: packet.retain, ...(correlation ? { correlation } : {}), ...(packet.qos > 0 ? { waits } : {}) })
       if (waits.length > 0) acknowledging.hold(packet.messageId!, Promise.allSettled(waits))
     })
     try {
@@ -118,11 +128,12 @@ export class Broker {
   }
 
   /** Sends a message; resolves once the broker took it, by its quality of service. Rejects with a Fault, or where no answer comes in time. */
-  async send(topic: string, payload: string | Uint8Array, { qos, retain }: { qos: Qos; retain: boolean }): Promise<void> {
+  async send(topic: string, payload: string | Uint8Array, { qos, retain, asks }: Sending): Promise<void> {
+    const properties = asks ? { properties: { responseTopic: asks.answers, correlationData: Buffer.from(asks.id) } } : {}
     try {
       await within(
         this.around.settings.patience.answer,
-        this.client.publishAsync(topic, typeof payload === 'string' ? payload : Buffer.from(payload), { qos, retain }),
+        this.client.publishAsync(topic, typeof payload === 'string' ? payload : Buffer.from(payload), { qos, retain, ...properties }),
       )
     } catch (error) {
       if (!(error instanceof ErrorWithReasonCode)) throw error

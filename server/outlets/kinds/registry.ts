@@ -1,6 +1,7 @@
 import type { OutletKind } from '#core/outlets/registry'
 import type { OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
 import type { OutletSaving } from './kind'
+import { cloudPlatformSaving } from './cloudPlatform'
 import { httpServerSaving } from './httpServer'
 import { modbusServerSaving } from './modbusServer'
 import { mqttBrokerSaving } from './mqttBroker'
@@ -12,6 +13,7 @@ const savings: { [K in OutletKind]: OutletSaving<OutletSettingsOf<K>> } = {
   'mqtt-broker': mqttBrokerSaving,
   'http-server': httpServerSaving,
   'modbus-server': modbusServerSaving,
+  'cloud-platform': cloudPlatformSaving,
 }
 
 /** Kind and settings go together; TypeScript cannot follow that through a variable. */

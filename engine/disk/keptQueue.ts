@@ -1,40 +1,55 @@
 import { ClassicLevel } from 'classic-level'
 import { within } from '#pacing/within'
-import { parcelBytes, readParcel, type Parcel } from './parcel'
 
-/** On the engine’s disk at most so much waits for the database; in memory as well, so that it is not read again, less. */
-const mostBytes = 4 * 1024 ** 3
-const mostBytesInMemory = 48 * 1024 * 1024
 const closeWithinMs = 5000
 const aliveKey = 'alive'
 const before = 'p/'
 const after = 'p/~'
 
-interface Kept {
+/** How what waits is laid down on the disk and read again. */
+export interface Packing<T> {
+  bytes(thing: T): Uint8Array
+  /** Null: what was kept is none, or was cut off. */
+  read(bytes: Uint8Array): T | null
+  /** When it was handed over, Unix milliseconds, and how many samples it holds. */
+  facts(thing: T): { at: number; samples: number }
+}
+
+/** How much may wait, bytes: on the disk, and in memory so that it is not read again. */
+export interface Room {
+  disk: number
+  memory: number
+}
+
+interface Kept<T> {
   key: string
   bytes: number
   at: number
   samples: number
-  parcel: Parcel | null
+  thing: T | null
 }
 
 const keyOf = (sequence: number, bytes: number, at: number, samples: number) =>
   `${before}${String(sequence).padStart(16, '0')}/${bytes}/${at}/${samples}`
 
 /**
- * What was recorded and is not yet known to be in the database, the oldest first: on the engine’s own disk, so that neither a
- * database that is away nor an engine that is killed loses it. Without a disk it waits in memory, as long as there is room.
+ * What is not yet known to be where it belongs, the oldest first: on the engine’s own disk, so that neither a far side that is away
+ * nor an engine that is killed loses it. Without a disk it waits in memory, as long as there is room.
  */
-export class ParcelQueue {
+export class KeptQueue<T> {
   private level: ClassicLevel<string, Uint8Array> | null
-  private kept: Kept[] = []
+  private kept: Kept<T>[] = []
   private next = 1
   private inMemory = 0
   bytes = 0
   samples = 0
 
   /** @param folder null: there is no place on disk */
-  constructor(folder: string | null) {
+  constructor(
+    folder: string | null,
+    private packing: Packing<T>,
+    readonly room: Room,
+  ) {
     this.level = folder === null ? null : new ClassicLevel<string, Uint8Array>(folder, { keyEncoding: 'utf8', valueEncoding: 'view' })
   }
 
@@ -47,7 +62,7 @@ export class ParcelQueue {
     })
     for await (const key of this.level.keys({ gt: before, lt: after })) {
       const [, sequence, bytes, at, samples] = key.split('/').map(Number)
-      this.note({ key, bytes: bytes!, at: at!, samples: samples!, parcel: null })
+      this.note({ key, bytes: bytes!, at: at!, samples: samples!, thing: null })
       this.next = sequence! + 1
     }
     const alive = await this.level.get(aliveKey)
@@ -64,16 +79,16 @@ export class ParcelQueue {
   }
 
   get hasRoom() {
-    return this.level ? this.bytes < mostBytes : this.inMemory < mostBytesInMemory
+    return this.level ? this.bytes < this.room.disk : this.inMemory < this.room.memory
   }
 
   /** Resolves once it is on the disk; rejects where the disk does not take it, and then it waits in memory only. */
-  async add(parcel: Parcel): Promise<void> {
-    const value = parcelBytes(parcel)
-    const { at, samples } = parcel.head
+  async add(thing: T): Promise<void> {
+    const value = this.packing.bytes(thing)
+    const { at, samples } = this.packing.facts(thing)
     const key = keyOf(this.next++, value.length, at, samples)
-    const remembers = !this.level || this.inMemory + value.length <= mostBytesInMemory
-    this.note({ key, bytes: value.length, at, samples, parcel: remembers ? parcel : null })
+    const remembers = !this.level || this.inMemory + value.length <= this.room.memory
+    this.note({ key, bytes: value.length, at, samples, thing: remembers ? thing : null })
     if (remembers) this.inMemory += value.length
     if (!this.level) return
     const alive = aliveValue(Date.now())
@@ -92,12 +107,17 @@ export class ParcelQueue {
   }
 
   /** The oldest; null: the disk lost or garbled it. Undefined: there is none. */
-  async oldest(): Promise<Parcel | null | undefined> {
-    const first = this.kept[0]
-    if (!first) return undefined
-    if (first.parcel) return first.parcel
-    const value = await this.level?.get(first.key)
-    return value === undefined ? null : readParcel(value)
+  async oldest(): Promise<T | null | undefined> {
+    return this.at(0)
+  }
+
+  /** The one that so many others go before. */
+  async at(index: number): Promise<T | null | undefined> {
+    const kept = this.kept[index]
+    if (!kept) return undefined
+    if (kept.thing) return kept.thing
+    const value = await this.level?.get(kept.key)
+    return value === undefined ? null : this.packing.read(value)
   }
 
   /** The oldest is where it belongs. */
@@ -107,19 +127,32 @@ export class ParcelQueue {
     // what the disk does not let go of is still the oldest, and known to be there already
     await this.level?.del(first.key)
     this.kept.shift()
-    this.bytes -= first.bytes
-    this.samples -= first.samples
-    if (first.parcel) this.inMemory -= first.bytes
+    this.forget(first)
+  }
+
+  /** One gives way, of which nobody will hear. @returns how many samples it held */
+  async drop(index: number): Promise<number> {
+    const [dropped] = this.kept.splice(index, 1)
+    if (!dropped) return 0
+    this.forget(dropped)
+    await this.level?.del(dropped.key)
+    return dropped.samples
   }
 
   async close() {
     if (this.level) await within(closeWithinMs, this.level.close()).catch(() => {})
   }
 
-  private note(kept: Kept) {
+  private note(kept: Kept<T>) {
     this.kept.push(kept)
     this.bytes += kept.bytes
     this.samples += kept.samples
+  }
+
+  private forget({ bytes, samples, thing }: Kept<T>) {
+    this.bytes -= bytes
+    this.samples -= samples
+    if (thing) this.inMemory -= bytes
   }
 }
 
