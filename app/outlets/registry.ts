@@ -2,12 +2,15 @@ import type { Component } from 'vue'
 import { outletFactsOf, type OutletKind } from '#core/outlets/registry'
 import type { FieldMessage } from '#shared/faults'
 import type { Link } from '#shared/links/link'
+import { doorsOf } from '#shared/outlets/doors'
 import { httpServerSettings } from '#shared/outlets/httpServer'
 import { httpServerProblems } from '#shared/outlets/httpServerProblems'
 import { modbusServerSettings } from '#shared/outlets/modbusServer'
 import { mqttBrokerSettings } from '#shared/outlets/mqttBroker'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Outlet, OutletDraft, OutletSettingsOf } from '#shared/outlets/outlet'
+import CloudForm from '~/components/outlets/cloud/CloudForm.vue'
+import CloudView from '~/components/outlets/cloud/CloudView.vue'
 import HttpServerForm from '~/components/outlets/http/HttpServerForm.vue'
 import HttpServerView from '~/components/outlets/http/HttpServerView.vue'
 import ModbusServerForm from '~/components/outlets/modbus/ModbusServerForm.vue'
@@ -16,6 +19,7 @@ import MqttBrokerForm from '~/components/outlets/mqtt/MqttBrokerForm.vue'
 import MqttBrokerView from '~/components/outlets/mqtt/MqttBrokerView.vue'
 import OpcuaServerForm from '~/components/outlets/opcua/OpcuaServerForm.vue'
 import OpcuaServerView from '~/components/outlets/opcua/OpcuaServerView.vue'
+import { blankCloud } from './blankCloud'
 
 interface OutletFace<S> {
   /** Its settings; the model is these, a slot `head` takes name and switch, a slot `foot` what saves. */
@@ -27,7 +31,7 @@ interface OutletFace<S> {
   /** What is wrong with its settings that their contract cannot tell. */
   problems?(settings: S, links: readonly Link[]): FieldMessage[]
   /** The settings of a new one beside those that are there. */
-  blank(others: readonly Outlet[]): S
+  blank(others: readonly Outlet[], site: string): S
 }
 
 /** The first port from the usual one on that no other outlet has. */
@@ -65,15 +69,21 @@ const faces: { [K in OutletKind]: OutletFace<OutletSettingsOf<K>> } = {
     hint: 'A new one listens on this machine’s loopback address only and lets clients read what is mapped, and write nothing, until you say otherwise.',
     blank: (others) => modbusServerSettings.parse({ doors: [{ port: freePort(502, others) }] }),
   },
+  'cloud-platform': {
+    form: CloudForm,
+    view: CloudView,
+    hint: 'All equipment with its values goes there, and tags of the folders that you name. Its classes and equipment are made there once you saw what will be done.',
+    blank: (_, site) => blankCloud(site),
+  },
 }
 
 /** Face and settings go together by the kind; TypeScript cannot follow that through a variable. */
 export const outletFaceOf = (kind: OutletKind) => faces[kind] as unknown as OutletFace<OutletDraft['settings']>
 
 /** A new outlet of a kind, named after it where it is the first. */
-export const blankOutlet = (kind: OutletKind, others: readonly Outlet[]): OutletDraft => ({
+export const blankOutlet = (kind: OutletKind, others: readonly Outlet[], site: string): OutletDraft => ({
   name: others.some((other) => other.kind === kind) ? '' : outletFactsOf(kind).title,
   kind,
   on: true,
-  settings: outletFaceOf(kind).blank(others),
+  settings: outletFaceOf(kind).blank(others, site),
 })

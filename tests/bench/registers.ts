@@ -24,7 +24,13 @@ const ours = async (): Promise<number> => {
       map: Array.from({ length: tagCount }, (_, i) => ({ path: `berth/${i}/power`, at: `holding/${2 * i}`, type: 'float32' })),
     }),
     ...{ name: 'bench', table, journal: memoryJournal(), security: await testSecurity(), wire: new Wire(), folder: null },
-    ...{ arrivals: new ArrivalBook(() => {}), links: () => [], site: () => 'Harrow Sound', link: () => undefined, equipment: () => ({ classes: [], equipment: [] }) },
+    ...{
+      arrivals: new ArrivalBook(() => {}),
+      links: () => [],
+      site: () => 'Harrow Sound',
+      link: () => undefined,
+      equipment: () => ({ classes: [], equipment: [] }),
+    },
     write: () => Promise.resolve({ ok: true as const }),
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },
   })

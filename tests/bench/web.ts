@@ -17,7 +17,13 @@ const ours = async (): Promise<number> => {
   const session = new HttpServerSession({
     settings: httpServerSettings.parse({ doors: [{ port }], limits: { perMinute: 10_000_000 } }),
     ...{ name: 'bench', table, journal: memoryJournal(), security: await testSecurity(), wire: new Wire(), folder: null },
-    ...{ arrivals: new ArrivalBook(() => {}), links: () => [], site: () => 'Harrow Sound', link: () => undefined, equipment: () => ({ classes: [], equipment: [] }) },
+    ...{
+      arrivals: new ArrivalBook(() => {}),
+      links: () => [],
+      site: () => 'Harrow Sound',
+      link: () => undefined,
+      equipment: () => ({ classes: [], equipment: [] }),
+    },
     write: () => Promise.resolve({ ok: true as const }),
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },
   })

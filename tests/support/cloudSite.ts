@@ -55,7 +55,7 @@ export const cloudFor = async (closing: Closing) => {
 }
 type Cloud = Awaited<ReturnType<typeof cloudFor>>
 
-const quick = { patience: { connect: 1000, answer: 1500 } }
+const quick = { patience: { connect: 1000, answer: 1500, retryFirst: 500, retryMost: 2000 } }
 export const byHttp = ({ port }: Pick<Cloud, 'port'>) => ({
   kind: 'http',
   base: `http://127.0.0.1:${port}/v1`,

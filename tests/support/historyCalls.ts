@@ -1,5 +1,7 @@
 import { expect } from 'vitest'
 import type { Answer } from './describedCalls'
+import { PortCloud, cloudToken } from '#standins/cloud/platform'
+import { CloudDoor } from '#standins/cloud/http'
 import { until } from './until'
 
 type Call = (method: string, path: string, body?: unknown) => Promise<Answer>
@@ -13,6 +15,7 @@ export const callHistory = async (call: Call, tag: { tagId: number; path: string
   await callRecordings(call, tag)
   await callTrends(call, tag.tagId)
   await callEquipment(call, tag.path)
+  await callPlatform(call)
 }
 
 const callRecordings = async (call: Call, { tagId, path }: { tagId: number; path: string }) => {
@@ -126,4 +129,31 @@ const callEquipment = async (call: Call, path: string) => {
   await call('DELETE', `/equipment/${items.find((each) => each.path === 'Harrow Sound')!.id}`)
   expect((await call('GET', '/tags?below=Harrow%20Sound')).body).toMatchObject({ total: 0 })
   await call('DELETE', `/equipment-classes/${made.id}`)
+}
+
+/** What only outlets to a platform have. */
+const callPlatform = async (call: Call) => {
+  const cloud = new PortCloud()
+  const door = new CloudDoor(cloud, '')
+  const base = `http://127.0.0.1:${await door.listen(0)}/v1`
+  const settings = { way: { kind: 'http', base, signIn: { kind: 'bearer', token: { plain: cloudToken } } }, site: 'harbour' }
+  const outlet = { name: 'Cloud', kind: 'cloud-platform', settings }
+  try {
+    const made = (await call('POST', '/outlets', outlet)).body as unknown as Saved & { settings: unknown }
+    // the token does not come back
+    expect(made.settings).toMatchObject({ way: { signIn: { kind: 'bearer', token: { kept: true } } } })
+    expect((await call('POST', '/outlets', { ...outlet, name: 'Twice' })).body).toMatchObject({ fields: [{ path: 'settings.site' }] })
+    await call('POST', '/equipment', { path: 'Pier', level: 'area' })
+    const plan = async () => (await call('POST', `/outlets/${made.id}/model/read`)).body as { digest: string; stepCount: number }
+    await until(async () => (await plan()).stepCount > 0)
+    expect((await call('GET', `/outlets/${made.id}/model`)).body).toMatchObject({ state: 'differs' })
+    const wrong = { digest: 'of another plan', removing: false }
+    expect((await call('POST', `/outlets/${made.id}/model/apply`, wrong)).body).toMatchObject({ fault: { code: 'cloud.plan-changed' } })
+    const { digest } = await plan()
+    expect((await call('POST', `/outlets/${made.id}/model/apply`, { digest })).body).toMatchObject({ state: 'alike' })
+    expect(cloud.counts().equipment).toBeGreaterThan(0)
+    await call('DELETE', `/outlets/${made.id}`)
+  } finally {
+    await door.close()
+  }
 }

@@ -58,7 +58,7 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     await stack.stop()
     throw error
   }
-  const { web, control, modbus, opcua, rpc, arm1, ventilation, transformer, sensors } = stack.ports
+  const { web, control, modbus, opcua, rpc, arm1, ventilation, transformer, sensors, cloud, cloudMqtt } = stack.ports
   const base = `http://127.0.0.1:${web}`
   const admin = demoData
     ? { name: 'harbourmaster', password: 'harrow-sound' }
@@ -90,6 +90,8 @@ export const startSite = async ({ demoData = false, arms = 0 }: { demoData?: boo
     ventilationPort: ventilation,
     transformerPort: transformer,
     sensorPort: sensors,
+    cloudPort: cloud,
+    cloudMqttPort: cloudMqtt,
     rpcPort: rpc,
     told,
     pids: () => stack.pids(),

@@ -5,6 +5,7 @@ import { pathProblem } from '#core/tags/path'
 import { counted } from '#core/text/counted'
 import type { Link } from '#shared/links/link'
 import type { SensorPortFound } from '#shared/links/sensorPorts'
+import { platformsOf, sendFolder } from '~/outlets/sendFolder'
 
 /** A device that came: its name, what it measures, live values, and taking it. */
 const props = defineProps<{ link: Link; found: SensorPortFound; mayTake: boolean }>()
@@ -34,6 +35,16 @@ const folder = computed({
 })
 const problem = computed(() => pathProblem(folder.value.trim()) ?? '')
 
+const lists = useLists()
+const platforms = computed(() => platformsOf(lists.outlets))
+/** Where its values go besides; 0: nowhere. */
+const sentTo = ref(0)
+const every = ref<number | null>(null)
+const destinations = computed(() => [
+  { value: 0, title: 'nobody yet' },
+  ...platforms.value.map((one) => ({ value: one.id, title: one.name })),
+])
+
 const take = async () => {
   if (problem.value !== '') return
   await attempt(async () => {
@@ -42,7 +53,8 @@ const take = async () => {
       params: { id, port: props.found.port },
       body: { folder: folder.value.trim() },
     })
-    notices.tell(`${name.value} is taken: ${counted(paths.length, 'tag')} in ${folder.value.trim()}.`, revision)
+    const changed = sentTo.value === 0 ? null : await sendFolder(sentTo.value, folder.value.trim(), every.value)
+    notices.tell(`${name.value} is taken: ${counted(paths.length, 'tag')} in ${folder.value.trim()}.`, changed ?? revision)
     emit('taken')
   })
 }
@@ -101,7 +113,9 @@ const load = (file: File | undefined) =>
     <!-- no form of its own: it stands beside the sheet, in the sheet's -->
     <div v-else-if="mayTake" class="take">
       <TextField v-model="folder" label="Its tags go to" mono :message="problem" @keydown.enter.prevent.stop="take" />
-      <BusyButton variant="flat" :busy="busy" :disabled="problem !== ''" @click="take">Take it</BusyButton>
+      <ChoiceField v-if="platforms.length" v-model="sentTo" label="Its values also go to" :choices="destinations" />
+      <NumberField v-if="sentTo" v-model="every" label="At most every" unit="ms" hint="empty: each change" />
+      <BusyButton variant="flat" :busy="busy" :disabled="problem !== '' || Number.isNaN(every)" @click="take">Take it</BusyButton>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" mild />
   </article>
@@ -148,10 +162,13 @@ header p {
   font-size: 12px;
 }
 .take {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
+  display: flex;
+  flex-wrap: wrap;
   gap: 10px;
   align-items: start;
+}
+.take > :first-child {
+  flex: 1 1 220px;
 }
 .take .v-btn {
   margin-top: 22px;

@@ -6,7 +6,7 @@ const lists = useLists()
 const filter = ref('')
 const columns = [
   { title: 'Kind' },
-  { title: 'Address to give out', as: 'mono' },
+  { title: 'Address', as: 'mono' },
   { title: 'Clients', as: 'number' },
   { title: 'Items', as: 'number' },
   { title: 'Changes/s', as: 'number' },
@@ -36,7 +36,7 @@ useListKeys(() => '/outlets/new')
     <div class="page-head">
       <h1>Outlets</h1>
       <ListFilter v-if="lists.outlets.length" v-model="filter" label="Filter by name or address" />
-      <span class="quiet">Where consumers come to get the values.</span>
+      <span class="quiet">Where consumers come to get the values, and where values are sent.</span>
       <span class="fill" />
       <Allowed role="configure"><v-btn variant="flat" to="/outlets/new">New outlet</v-btn></Allowed>
     </div>
@@ -46,9 +46,7 @@ useListKeys(() => '/outlets/new')
       text="An outlet lets SCADA and other programs read, subscribe and write the tags."
     >
       <Allowed role="configure">
-        <v-btn v-for="one in outletFacts" :key="one.kind" variant="flat" :to="`/outlets/new?kind=${one.kind}`"
-          >Open an {{ one.title }}</v-btn
-        >
+        <v-btn v-for="one in outletFacts" :key="one.kind" variant="flat" :to="`/outlets/new?kind=${one.kind}`">{{ one.title }}</v-btn>
       </Allowed>
     </EmptyState>
     <ThingTable v-else label="Outlets" :columns="columns" :rows="rows" :nothing="lists.loaded ? `No outlet goes by “${filter}”.` : '…'" />

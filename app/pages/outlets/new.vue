@@ -21,7 +21,7 @@ const opened = (outlet: Outlet) => navigateTo(`/outlets/${outlet.id}`)
     </div>
     <template v-if="kind">
       <p class="quiet">{{ outletFaceOf(kind).hint }}</p>
-      <OutletSheet :key="kind" :initial="blankOutlet(kind, lists.outlets)" :outlet="null" @saved="opened" />
+      <OutletSheet :key="kind" :initial="blankOutlet(kind, lists.outlets, lists.siteName)" :outlet="null" @saved="opened" />
     </template>
     <KindChoice v-else :kinds="Object.values(outletFacts)" path="/outlets/new" label="Kinds of outlets" />
   </div>

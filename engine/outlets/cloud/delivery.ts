@@ -16,6 +16,7 @@ interface Around {
   platform(): Platform
   /** The most values of a message. */
   most(): number
+  patience(): { retryFirst: number; retryMost: number }
   pathOf(key: string): string
   caution(why: Fault): void
   note(text: string): void
@@ -32,7 +33,7 @@ const longestRestMs = 600_000
 
 /** Hands what waits to the platform, in order, and keeps it until it was taken. */
 export class Delivery {
-  private backoff = new Backoff(1000, 30_000)
+  private backoff: Backoff
   private signal = new Signal()
   private ending = new AbortController()
   private stopping = new AbortController()
@@ -51,6 +52,7 @@ export class Delivery {
   lost = 0
 
   constructor(private around: Around) {
+    this.backoff = this.pauses()
     this.rate = new Rate(() => this.sent)
     this.ended = this.run()
   }
@@ -63,7 +65,7 @@ export class Delivery {
   /** The platform, or how it is reached, is another one: nothing is waited for any longer. */
   tryAgain() {
     this.smaller = Infinity
-    this.backoff.reset()
+    this.backoff = this.pauses()
     this.pausedUntil = null
     this.stopping.abort()
     this.stopping = new AbortController()
@@ -104,6 +106,11 @@ export class Delivery {
     this.wake()
     await within(closeWithinMs, this.ended).catch(() => this.stopping.abort())
     this.rate.close()
+  }
+
+  private pauses() {
+    const { retryFirst, retryMost } = this.around.patience()
+    return new Backoff(retryFirst, retryMost)
   }
 
   private async run() {

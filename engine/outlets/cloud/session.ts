@@ -57,7 +57,12 @@ export class CloudPlatformSession implements OutletSession<CloudPlatformSettings
       note: (text: string) => journal.note(name, text),
     }
     this.delivery = new Delivery({
-      ...{ queue: this.queue, platform: () => this.platform, most: () => this.settings.sending.most },
+      ...{
+        queue: this.queue,
+        platform: () => this.platform,
+        most: () => this.settings.sending.most,
+        patience: () => this.settings.way.patience,
+      },
       ...{ pathOf: (key: string) => this.streams.pathOf(key), ...tell },
     })
     this.modelSide = new ModelSide({
@@ -253,9 +258,9 @@ const sentenceOf = ({ delivery, model }: CloudPlatformDetails, streams: number, 
   if (why && waiting > 0)
     return `${why.what} ${counted(waiting, 'value')} ${waiting === 1 ? 'waits' : 'wait'}, the oldest for ${wholeSeconds(behind)}.`
   if (why) return why.what
-  if (streams === 0) return model.state === 'off' ? 'Nothing is chosen to go there.' : 'No equipment or tag is chosen to go there.'
-  if (delivery.flow === 'late') return `The platform is behind: the oldest value waits for ${wholeSeconds(behind)}.`
-  if (model.state === 'differs') return `${counted(streams, 'stream')}; ${counted(model.steps, 'step')} of the model to be done there.`
-  if (lastAt === null) return `${counted(streams, 'stream')}, nothing taken yet.`
-  return `${counted(streams, 'stream')}, last taken ${ageText(now - lastAt)}.`
+  if (streams === 0) return model.state === 'off' ? 'Nothing is chosen to go there' : 'No equipment or tag is chosen to go there'
+  if (delivery.flow === 'late') return `The platform is behind: the oldest value waits for ${wholeSeconds(behind)}`
+  if (model.state === 'differs') return `${counted(streams, 'stream')}; ${counted(model.steps, 'step')} of the model to be done there`
+  if (lastAt === null) return `${counted(streams, 'stream')}, nothing taken yet`
+  return `${counted(streams, 'stream')}, last taken ${ageText(now - lastAt)}`
 }
