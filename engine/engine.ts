@@ -25,8 +25,8 @@ import type { TableUse } from './links/driver'
 import { DeviceCatalogue } from './links/deviceCatalogue'
 import { LinkRunner } from './links/linkRunner'
 import type { Security } from './trust/security'
-import { Feeding } from './outlets/feeding'
-import { OutletRunner } from './outlets/outletRunner'
+import type { OutletRunner } from './outlets/outletRunner'
+import { Outlets } from './outlets/outlets'
 import { TagTrends } from './live/tagTrends'
 import { BenchPoints } from './tags/benchPoints'
 import { WatchedBlocks } from './tags/watchedBlocks'
@@ -42,7 +42,7 @@ import { SignalTags } from './sources/signalTags'
 import { recordKey, Sources } from './sources/sources'
 import { TagKeeper } from './tags/tagKeeper'
 import { TagWrites } from './tags/tagWrites'
-import { asOutletTag, TagRegister, type RegisteredTag } from './tags/tagRegister'
+import { TagRegister, type RegisteredTag } from './tags/tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
 
 interface EngineOptions {
@@ -88,7 +88,7 @@ export class Engine {
   private sources: Sources
   private properties: PropertyTags
   private links = new Map<number, LinkRunner>()
-  private outlets = new Map<number, OutletRunner>()
+  private outlets: Outlets
   private requested = new PointsOnRequest(this.table, {
     configured: () => this.wanted.things.link.values(),
     runner: (id) => this.links.get(id),
@@ -118,10 +118,9 @@ export class Engine {
   private watch: TagWatch
   /** What is brought into force how. */
   readonly appliers: Appliers
-  private feeding = new Feeding(() => this.tags.all())
   private startedAt = Date.now()
   private changesIn = new Rate(() => this.table.changes)
-  private changesOut = new Rate(() => this.outletChanges())
+  private changesOut: Rate
   private work: Promise<void> = Promise.resolve()
   /** Ends when all of the difference at hand is in its place. */
   private applying: Promise<void> = Promise.resolve()
@@ -148,6 +147,12 @@ export class Engine {
     const { table, tags, sources, force, periods } = this
     const [link, outlet] = [(id: number) => this.links.get(id), (id: number) => this.outlets.get(id)]
     this.watch = new TagWatch(table, tags)
+    this.outlets = new Outlets({
+      ...{ tags, force, surroundings: this.outletSurroundings() },
+      folder: (id) => options.outletFolder?.(id) ?? null,
+      applied: () => this.applying,
+    })
+    this.changesOut = new Rate(() => this.outlets.changesTold)
     this.keeper = new TagKeeper({ table, tags, sources, force, tell: (set, removed, paths) => this.tell(set, removed, paths) })
     this.bridges = new Bridges({
       ...{ table, tags, force, journal },
@@ -172,10 +177,7 @@ export class Engine {
     this.appliers = {
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
       link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
-      outlet: {
-        set: (all) => all.forEach((outlet) => this.applyOutlet(outlet)),
-        removed: (ids) => ids.forEach((id) => this.removeOutlet(id)),
-      },
+      outlet: this.outlets,
       deviceDescription: this.devices,
       tag: this.keeper,
       recordSet: this.records,
@@ -211,7 +213,7 @@ export class Engine {
     return {
       ...origin,
       stages: withHeld(stages, this.table.heldOf(tag.handle), tag),
-      goesTo: [...this.outlets.values()].filter((outlet) => outlet.shows(tag.path)).map((outlet) => outlet.name),
+      goesTo: this.outlets.showing(tag.path),
     }
   }
 
@@ -225,7 +227,7 @@ export class Engine {
       notInForceCount: this.force.count,
       links: [...this.links.values()].map((link) => link.status()),
       sources: this.sources.besideLinks(),
-      outlets: [...this.outlets.values()].map((outlet) => ({ ...outlet.status(), feeds: this.feeding.of(outlet) })),
+      outlets: this.outlets.status(),
       bridges: this.bridges.status(),
       recordSets: this.records.status(),
       history: this.history.status(),
@@ -292,14 +294,8 @@ export class Engine {
     this.table.close()
     this.changesIn.close()
     this.changesOut.close()
-    await Promise.all([...this.outlets.values()].map((outlet) => outlet.close()))
+    await this.outlets.close()
     await Promise.all([...this.links.values()].map((link) => link.close()))
-  }
-
-  private outletChanges() {
-    let total = 0
-    for (const outlet of this.outlets.values()) total += outlet.changesTold
-    return total
   }
 
   /** What nobody foresaw stops this difference, is told, and stops no later one. */
@@ -321,10 +317,10 @@ export class Engine {
     let done = () => {}
     this.applying = new Promise((resolve) => (done = resolve))
     await bringIntoForce(parts, this.appliers).finally(() => {
-      this.feeding.forget()
+      this.outlets.forget()
       done()
     })
-    if (hasParts(parts.equipment) || hasParts(parts.equipmentClass)) for (const outlet of this.outlets.values()) outlet.modelChanged()
+    if (hasParts(parts.equipment) || hasParts(parts.equipmentClass)) this.outlets.modelChanged()
     this.tried = difference.revision
   }
 
@@ -386,54 +382,21 @@ export class Engine {
     this.properties.tagsChanged(paths)
     this.watch.tagsChanged(set, removed)
     this.history.tagsChanged(set, removed)
-    this.tellOutlets(set, removed)
+    this.outlets.tagsChanged(set, removed)
   }
 
-  private tellOutlets(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
-    const shown = set.map(asOutletTag)
-    const handles = removed.map(({ handle }) => handle)
-    for (const [id, outlet] of this.outlets) {
-      try {
-        outlet.setTags(shown, handles)
-      } catch (error) {
-        const thing = this.wanted.things.outlet.get(id)
-        if (thing) this.force.fail('outlet', thing, error, thing.revision)
-      }
-    }
-  }
-
-  private applyOutlet(outlet: ThingOf['outlet']) {
-    const known = this.outlets.get(outlet.id)
-    if (known) return void this.force.attempt('outlet', outlet, () => known.update(outlet))
-    const runner = this.newOutlet(outlet)
-    this.outlets.set(outlet.id, runner)
-    this.force.attempt('outlet', outlet, () => {
-      runner.setTags([...this.tags.all()].map(asOutletTag), [])
-      runner.start()
-    })
-  }
-
-  private removeOutlet(id: number) {
-    void this.outlets
-      .get(id)
-      ?.remove()
-      .catch(() => {})
-    this.outlets.delete(id)
-  }
-
-  private newOutlet(outlet: ThingOf['outlet']) {
-    const { journal, security, outletFolder } = this.options
-    const write = (handle: Handle, value: TagValue, by: Writer) => this.writes.write(handle, value, by)
-    const links = () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() }))
-    const folder = outletFolder?.(outlet.id) ?? null
+  private outletSurroundings() {
+    const { table, requested: points } = this
+    const { journal, security } = this.options
     const { equipmentClass, equipment } = this.wanted.things
-    const ofSite = {
+    return {
+      ...{ table, journal, security, points },
+      write: (handle: Handle, value: TagValue, by: Writer) => this.writes.write(handle, value, by),
+      links: () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() })),
       site: () => this.wanted.site.name,
       link: (id: number) => this.links.get(id),
       equipment: () => ({ classes: equipmentClass.values(), equipment: equipment.values() }),
     }
-    const around = { table: this.table, journal, security, write, links, folder, points: this.requested, ...ofSite }
-    return new OutletRunner(outlet, around, this.applying)
   }
 }
 

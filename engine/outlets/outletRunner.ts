@@ -14,7 +14,7 @@ import { Wire } from '../wire/wire'
 import type { OutletContext, OutletSession, OutletTag } from './driver'
 import { outletDriverOf } from './registry'
 
-type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after' | 'wire' | 'arrivals'>
+export type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after' | 'wire' | 'arrivals'>
 
 const nobody = { addresses: [], clients: [], items: 0, changesPerSecond: 0, details: null }
 

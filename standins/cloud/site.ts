@@ -35,8 +35,18 @@ export interface StreamThere {
   recent: [number, unknown, string][]
 }
 
-interface OpenParcel {
-  taken: Set<number>
+interface Problem {
+  why: string
+  later: boolean
+}
+
+/** Of which every second value is not taken, as a fault has it. */
+type Half = 'later' | 'for good' | null
+
+interface Taking {
+  clock: number
+  half: Half
+  refused: Map<string, Problem & { key: string; count: number }>
 }
 
 const mostRecent = 300
@@ -52,8 +62,8 @@ export class Site {
   readonly classes = new Map<string, ClassThere>()
   readonly equipment = new Map<string, EquipmentThere>()
   readonly streams = new Map<string, StreamThere>()
-  /** Parcels that were taken, wholly (null) or in part. */
-  private parcels = new Map<string, OpenParcel | null>()
+  /** Parcels that were taken, wholly (null) or in part: then, which of their values. */
+  private parcels = new Map<string, Set<number> | null>()
   values = 0
   refused = 0
   lastRefused: { path: string; why: string; at: number }[] = []
@@ -76,10 +86,10 @@ export class Site {
     return { ok: false, why: problem }
   }
 
-  take(parcels: readonly Fields[], clock: number, half: 'later' | 'for good' | null) {
-    const refused = new Map<string, { key: string; count: number; why: string; later: boolean }>()
+  take(parcels: readonly Fields[], clock: number, half: Half) {
+    const refused: Taking['refused'] = new Map()
     const before = this.values
-    for (const parcel of parcels) this.takeParcel(parcel, clock, half, refused)
+    for (const parcel of parcels) this.takeParcel(parcel, { clock, half, refused })
     return { taken: this.values - before, refused: [...refused.values()] }
   }
 
@@ -98,53 +108,48 @@ export class Site {
   }
 
   private putClass(id: string, put: Fields): string | null {
-    const [key, name, parent] = [textOf(put.key), textOf(put.name), textOf(put.parent)]
-    if (key === '' || name === '') return 'A class has a key and a name.'
-    const known = this.classes.get(id) ?? byKey(this.classes, key)
-    if (id !== '' && !known) return 'There is no class of this id.'
-    if (parent !== '' && !byKey(this.classes, parent)) return 'The class that it is made from is not there.'
-    const other = [...this.classes.values()].find((one) => one !== known && one.name.toLowerCase() === name.toLowerCase())
-    if (other) return `There is a class “${name}” already.`
-    const properties = (Array.isArray(put.properties) ? put.properties : []).map(propertyThere)
-    const from = known?.key ?? key
-    this.classes.set(known?.id ?? this.newId('c'), {
-      ...{ id: known?.id ?? this.lastId, key, name, parent, properties },
-      ...{ level: textOf(put.level), description: textOf(put.description) },
-    })
-    if (from !== key) {
-      for (const one of this.classes.values()) if (one.parent === from) one.parent = key
-      for (const one of this.equipment.values()) if (one.class === from) one.class = key
-    }
+    const entry = { ...entryFrom(put), properties: listOf(put.properties).map(propertyThere) }
+    const known = this.classes.get(id) ?? byKey(this.classes, entry.key)
+    const problem = problemOf('class', entry, id, known) ?? this.parentProblem(this.classes, entry.parent, 'The class that it is made from')
+    if (problem) return problem
+    const other = [...this.classes.values()].find((one) => one !== known && one.name.toLowerCase() === entry.name.toLowerCase())
+    if (other) return `There is a class “${entry.name}” already.`
+    const now = { ...entry, id: known?.id ?? newId('c') }
+    this.classes.set(now.id, now)
+    if (known) this.rekey(known.key, now.key, [...this.classes.values()], 'parent', [...this.equipment.values()], 'class')
     return null
   }
 
   private putEquipment(id: string, put: Fields): string | null {
-    const [key, name, parent, ofClass] = [textOf(put.key), textOf(put.name), textOf(put.parent), textOf(put.class)]
-    if (key === '' || name === '') return 'Equipment has a key and a name.'
-    const known = this.equipment.get(id) ?? byKey(this.equipment, key)
-    if (id !== '' && !known) return 'There is no equipment of this id.'
-    if (ofClass !== '' && !byKey(this.classes, ofClass)) return 'Its class is not there.'
-    if (parent !== '' && !byKey(this.equipment, parent)) return 'What it is part of is not there.'
-    const from = known?.key ?? key
-    const relations = (Array.isArray(put.relations) ? put.relations : []).map((one) => ({
-      kind: textOf(fieldsOf(one).kind),
-      to: textOf(fieldsOf(one).to),
-    }))
-    const streams = Object.fromEntries(Object.entries(fieldsOf(put.streams)).map(([property, stream]) => [property, textOf(stream)]))
-    this.equipment.set(known?.id ?? this.newId('e'), {
-      ...{
-        id: known?.id ?? this.lastId,
-        key,
-        name,
-        parent,
-        class: ofClass,
-        level: textOf(put.level),
-        description: textOf(put.description),
-      },
-      ...{ constants: fieldsOf(put.constants), streams, relations },
-    })
-    if (from !== key) for (const one of this.equipment.values()) if (one.parent === from) one.parent = key
+    const entry = { ...entryFrom(put), class: textOf(put.class), ...partsOf(put) }
+    const known = this.equipment.get(id) ?? byKey(this.equipment, entry.key)
+    const problem =
+      problemOf('equipment', entry, id, known) ??
+      this.parentProblem(this.classes, entry.class, 'Its class') ??
+      this.parentProblem(this.equipment, entry.parent, 'What it is part of')
+    if (problem) return problem
+    const now = { ...entry, id: known?.id ?? newId('e') }
+    this.equipment.set(now.id, now)
+    if (known) this.rekey(known.key, now.key, [...this.equipment.values()], 'parent', [], 'class')
     return null
+  }
+
+  private parentProblem(all: Map<string, { key: string }>, key: string, what: string): string | null {
+    return key === '' || byKey(all, key) ? null : `${what} is not there.`
+  }
+
+  /** Whoever named an entry by its old key names it by the new one. */
+  private rekey<A extends string, B extends string>(
+    from: string,
+    to: string,
+    some: Record<A, string>[],
+    a: A,
+    others: Record<B, string>[],
+    b: B,
+  ) {
+    if (from === to) return
+    for (const one of some) if (one[a] === from) (one as Record<string, string>)[a] = to
+    for (const one of others) if (one[b] === from) (one as Record<string, string>)[b] = to
   }
 
   private removeClass(id: string): string | null {
@@ -164,49 +169,35 @@ export class Site {
     return null
   }
 
-  private lastId = ''
-  private newId(kind: string): string {
-    return (this.lastId = `${kind}-${randomUUID().slice(0, 8)}`)
-  }
-
-  private takeParcel(
-    parcel: Fields,
-    clock: number,
-    half: 'later' | 'for good' | null,
-    refused: Map<string, { key: string; count: number; why: string; later: boolean }>,
-  ) {
+  private takeParcel(parcel: Fields, { clock, half, refused }: Taking) {
     const id = textOf(parcel.id)
     const before = this.parcels.get(id)
     if (before === null) return
-    const open = before ?? { taken: new Set<number>() }
-    let index = -1
-    let waits = false
-    for (const one of Array.isArray(parcel.streams) ? parcel.streams.map(fieldsOf) : []) {
+    const taken = before ?? new Set<number>()
+    let [index, waits] = [-1, false]
+    for (const one of listOf(parcel.streams).map(fieldsOf)) {
       const stream = this.streamOf(one)
-      for (const sample of Array.isArray(one.samples) ? (one.samples as unknown[]) : []) {
+      for (const sample of listOf(one.samples)) {
         index++
-        if (open.taken.has(index)) continue
-        const problem =
-          half && index % 2 === 1
-            ? { why: 'The store takes no more of this.', later: half === 'later' }
-            : this.problemIn(stream, sample, clock)
-        if (problem) {
-          const key = `${stream.key} ${problem.later} ${problem.why}`
-          const known = refused.get(key)
-          if (known) known.count++
-          else refused.set(key, { key: stream.key, count: 1, ...problem })
-        }
+        if (taken.has(index)) continue
+        const problem = halfProblem(half, index) ?? problemIn(stream, sample, clock)
         if (problem?.later) waits = true
-        else open.taken.add(index)
-        if (problem && !problem.later) {
-          this.refused++
-          this.noteRefused(stream.path, problem.why)
-        }
-        if (!problem) this.keep(stream, sample as [number, unknown, string?])
+        else taken.add(index)
+        if (problem) this.refuse(stream, problem, refused)
+        else this.keep(stream, sample as [number, unknown, string?])
       }
     }
-    this.parcels.set(id, waits ? open : null)
+    this.parcels.set(id, waits ? taken : null)
     if (this.parcels.size > mostParcels) this.parcels.delete(this.parcels.keys().next().value!)
+  }
+
+  private refuse({ key, path }: StreamThere, problem: Problem, refused: Taking['refused']) {
+    const known = refused.get(`${key} ${problem.why}`)
+    if (known) known.count++
+    else refused.set(`${key} ${problem.why}`, { key, count: 1, ...problem })
+    if (problem.later) return
+    this.refused++
+    this.noteRefused(path, problem.why)
   }
 
   private streamOf({ key, path, type, unit }: Fields): StreamThere {
@@ -216,15 +207,6 @@ export class Site {
     const stream = { ...facts, count: 0, recent: [] }
     this.streams.set(stream.key, stream)
     return stream
-  }
-
-  private problemIn({ type }: StreamThere, sample: unknown, clock: number): { why: string; later: boolean } | null {
-    if (!Array.isArray(sample) || typeof sample[0] !== 'number') return { why: 'A sample is [time, value, quality].', later: false }
-    const [at, value] = sample as [number, unknown]
-    if (at < earliest) return { why: 'Its time lies before the year 2000.', later: false }
-    if (at > clock + mostAheadMs) return { why: 'Its time lies in the future.', later: true }
-    if (value === null) return null
-    return fits(type, value) ? null : { why: `${JSON.stringify(value)} is no ${type}.`, later: false }
   }
 
   private keep(stream: StreamThere, [at, value, quality = 'Good']: [number, unknown, string?]) {
@@ -238,6 +220,37 @@ export class Site {
     this.lastRefused.unshift({ path, why, at: Date.now() })
     this.lastRefused.length = Math.min(this.lastRefused.length, 50)
   }
+}
+
+const listOf = (value: unknown): unknown[] => (Array.isArray(value) ? (value as unknown[]) : [])
+const newId = (kind: string) => `${kind}-${randomUUID().slice(0, 8)}`
+
+const entryFrom = (put: Fields) => ({
+  ...{ key: textOf(put.key), name: textOf(put.name), parent: textOf(put.parent) },
+  ...{ level: textOf(put.level), description: textOf(put.description) },
+})
+
+const partsOf = (put: Fields) => ({
+  constants: fieldsOf(put.constants),
+  streams: Object.fromEntries(Object.entries(fieldsOf(put.streams)).map(([property, stream]) => [property, textOf(stream)])),
+  relations: listOf(put.relations).map((one) => ({ kind: textOf(fieldsOf(one).kind), to: textOf(fieldsOf(one).to) })),
+})
+
+const problemOf = (what: string, { key, name }: { key: string; name: string }, id: string, known: unknown): string | null => {
+  if (key === '' || name === '') return `A ${what} has a key and a name.`
+  return id !== '' && !known ? `There is no ${what} of this id.` : null
+}
+
+const halfProblem = (half: Half, index: number): Problem | null =>
+  half && index % 2 === 1 ? { why: 'The store takes no more of this.', later: half === 'later' } : null
+
+const problemIn = ({ type }: StreamThere, sample: unknown, clock: number): Problem | null => {
+  if (!Array.isArray(sample) || typeof sample[0] !== 'number') return { why: 'A sample is [time, value, quality].', later: false }
+  const [at, value] = sample as [number, unknown]
+  if (at < earliest) return { why: 'Its time lies before the year 2000.', later: false }
+  if (at > clock + mostAheadMs) return { why: 'Its time lies in the future.', later: true }
+  if (value === null) return null
+  return fits(type, value) ? null : { why: `${JSON.stringify(value)} is no ${type}.`, later: false }
 }
 
 const byKey = <T extends { key: string }>(all: Map<string, T>, key: string): T | undefined =>

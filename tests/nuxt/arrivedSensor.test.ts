@@ -6,6 +6,7 @@ import BusyButton from '~/components/BusyButton.vue'
 import FaultNote from '~/components/FaultNote.vue'
 import ArrivedSensor from '~/components/links/ArrivedSensor.vue'
 import TextField from '~/components/TextField.vue'
+import { sendFolder } from '~/outlets/sendFolder'
 import { answerWith, refusal, startAnew } from './support'
 
 /** A sensor that came, as a person sees it before anybody decided. */
@@ -34,7 +35,10 @@ const shown = (more: Partial<SensorPortFound> = {}, mayTake = true) =>
   })
 const words = (page: VueWrapper) => page.text().replace(/\s+/g, ' ')
 
-beforeEach(startAnew)
+beforeEach(() => {
+  startAnew()
+  answerWith(() => ({ items: [] }))
+})
 
 describe('a sensor that arrived', () => {
   it('stands there with its name, who made it, and what it measures now', () => {
@@ -46,14 +50,18 @@ describe('a sensor that arrived', () => {
   })
 
   it('is taken into the folder that is proposed, or another that is typed', async () => {
-    const asked = answerWith(() => ({ made: ['a/temperature'], revision: 9 }))
+    const asked = answerWith(({ method }) => (method === 'POST' ? { made: ['a/temperature'], revision: 9 } : { items: [] }))
     const page = shown()
     const field = page.get('input')
     expect((field.element as HTMLInputElement).value).toBe('arm_sensors_berth_1/surface_temperature_sensor')
     await field.setValue('berth/1/plug')
     await page.get('button').trigger('click')
     await flushPromises()
-    expect(asked[0]).toMatchObject({ method: 'POST', path: '/links/7/ports/3/take', body: { folder: 'berth/1/plug' } })
+    expect(asked.find(({ method }) => method === 'POST')).toMatchObject({
+      method: 'POST',
+      path: '/links/7/ports/3/take',
+      body: { folder: 'berth/1/plug' },
+    })
     expect(page.emitted('taken')).toHaveLength(1)
   })
 
@@ -62,12 +70,36 @@ describe('a sensor that arrived', () => {
     await page.get('input').setValue('berth//plug')
     expect(page.get('input').attributes('title')).toContain('has no name')
     expect(page.get('button').attributes('disabled')).toBeDefined()
-    answerWith(() => refusal('entry.taken', { thing: 'tag', name: 'berth/plug/temperature' }))
+    answerWith(({ method }) =>
+      method === 'POST' ? refusal('entry.taken', { thing: 'tag', name: 'berth/plug/temperature' }) : { items: [] },
+    )
     await page.get('input').setValue('berth/plug')
     await page.get('button').trigger('click')
     await flushPromises()
     expect(words(page)).toContain('berth/plug/temperature')
     expect(page.emitted('taken')).toBeUndefined()
+  })
+
+  it('goes to a platform with its folder, unless it does already', async () => {
+    const settings = { way: {}, streams: [{ folder: 'quay', every: null }] }
+    const outlet = { id: 4, revision: 11, name: 'Port cloud', kind: 'cloud-platform', on: true, settings }
+    const asked = answerWith(() => outlet)
+    await sendFolder(4, 'berth/1/plug', 5000)
+    expect(asked.map(({ method, path }) => `${method} ${path}`)).toEqual(['GET /outlets/4', 'PUT /outlets/4'])
+    expect(asked[1]!.body).toMatchObject({
+      revision: 11,
+      outlet: {
+        name: 'Port cloud',
+        settings: {
+          streams: [
+            { folder: 'quay', every: null },
+            { folder: 'berth/1/plug', every: 5000 },
+          ],
+        },
+      },
+    })
+    expect(await sendFolder(4, 'quay/lamps', null)).toBeNull()
+    expect(asked).toHaveLength(3)
   })
 
   it('without a description asks for it; whoever may only look is asked nothing', () => {
