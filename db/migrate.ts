@@ -20,6 +20,7 @@ import { deviceDescriptions } from './migrations/018-device-descriptions'
 import { valueNames } from './migrations/019-value-names'
 import { history } from './migrations/020-history'
 import { equipment } from './migrations/021-equipment'
+import { limits } from './migrations/022-limits'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -45,6 +46,7 @@ const migrations: Record<string, Migration> = {
   '019-value-names': valueNames,
   '020-history': history,
   '021-equipment': equipment,
+  '022-limits': limits,
 }
 
 /**

@@ -5,6 +5,8 @@ import type { HistoryKeeping } from '#core/history/settings'
 import type { BaseLine } from '#shared/tagCsv/base'
 import type { BenchPoint, BenchResult } from '#shared/bench'
 import type { TrendContent } from '#shared/trendSet'
+import type { AlarmSeverity } from '#core/alarms/limits'
+import type { AlarmTurn } from '#shared/alarms'
 import type { Writer } from '#shared/writes'
 import type { Subject, SubjectTables } from './subjects'
 
@@ -18,6 +20,7 @@ export interface Database extends SubjectTables {
   change: ChangeTable
   journal: JournalTable
   written: WrittenTable
+  alarm_event: AlarmEventTable
   bench: BenchTable
   watch_list: WatchListTable
   program_base: ProgramBaseTable
@@ -154,6 +157,20 @@ export interface JournalTable {
   source: string
   text: string
   fault: JSONColumnType<Fault> | null
+}
+
+export interface AlarmEventTable {
+  id: Generated<number>
+  at: Date
+  tag_id: number
+  path: string
+  limit: string
+  severity: AlarmSeverity
+  turn: AlarmTurn
+  text: string
+  value: string
+  who: string
+  comment: string
 }
 
 export interface WrittenTable {

@@ -12,6 +12,8 @@ import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { LastingAddress } from './configuration/lastingAddresses'
 import type { FollowPlan } from '#core/records/follow'
+import type { AlarmEvent } from '#shared/alarms'
+import { Alarms } from './alarms/alarms'
 import { History } from './history/history'
 import { Bridges } from './bridges/bridges'
 import { Periods } from './bridges/periods'
@@ -59,6 +61,8 @@ interface EngineOptions {
   spool?: Spool
   /** Where what is recorded goes, and where it waits; absent: nothing is recorded. */
   history?: { databaseUrl: string; folder: string | null }
+  /** Where alarms outlast a restart, and what keeps a list of what became of them; absent: nothing does. */
+  alarms?: { folder: string | null; keep(event: AlarmEvent): void }
   /** Has the tags of a record set made, changed and removed for good. */
   followSet?(set: ThingOf['recordSet'], plan: FollowPlan): void
   /** Takes addresses that are to replace those of tags for good. */
@@ -114,6 +118,7 @@ export class Engine {
   readonly bridges: Bridges
   readonly records: RecordSets
   readonly history: History
+  readonly alarms: Alarms
   private periods = new Periods()
   private watch: TagWatch
   /** What is brought into force how. */
@@ -174,6 +179,8 @@ export class Engine {
       ...{ table, tags, periods, force, journal, store: options.history, node: options.node },
       keeping: () => this.wanted.site.history,
     })
+    const { folder = null, keep = () => {} } = options.alarms ?? {}
+    this.alarms = new Alarms({ table, tags, journal, folder, keep })
     this.appliers = {
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
       link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
@@ -231,6 +238,7 @@ export class Engine {
       bridges: this.bridges.status(),
       recordSets: this.records.status(),
       history: this.history.status(),
+      alarms: this.alarms.status(),
       equipment: { pieces: this.wanted.things.equipment.size, unbound: this.properties.unbound },
       fileRoots: [...this.roots],
       interfaces: ownInterfaces(),
@@ -288,6 +296,7 @@ export class Engine {
     this.properties.close()
     this.records.close()
     await this.bridges.close()
+    await this.alarms.close()
     await this.history.close()
     this.periods.close()
     this.watch.close()
@@ -382,6 +391,7 @@ export class Engine {
     this.properties.tagsChanged(paths)
     this.watch.tagsChanged(set, removed)
     this.history.tagsChanged(set, removed)
+    this.alarms.tagsChanged(set, removed)
     this.outlets.tagsChanged(set, removed)
   }
 

@@ -6,6 +6,7 @@ import { connect } from '#db/connect'
 import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
 import type { EngineStatus } from '#shared/status'
+import { AlarmLog } from './alarms/alarmLog'
 import { Spool } from './bridges/spool'
 import { ConfigurationFeed } from './configuration/feed'
 import { FollowedSets } from './configuration/followedSets'
@@ -48,9 +49,11 @@ const main = async () => {
     .open()
     .catch((error: Error) => journal.trouble('Engine', `What bridges keep cannot be read or written on disk now: ${error.message}`))
   const roots = await fileRoots(stateFolder)
+  const alarmLog = new AlarmLog(db, journal)
   const engine = new Engine({
     ...{ memory, spool, roots },
     history: { databaseUrl, folder: join(stateFolder, 'history') },
+    alarms: { folder: join(stateFolder, 'alarms'), keep: (event) => alarmLog.add(event) },
     outletFolder: (id) => join(stateFolder, 'outlets', String(id)),
     node: process.env.CONDUIT_NODE ?? hostname(),
     journal,
@@ -95,6 +98,7 @@ const main = async () => {
     await engine.close()
     await spool.close()
     await memory.close()
+    await alarmLog.close()
     await rpc.close()
     journal.note('Engine', 'Stopped.')
     await journal.close()

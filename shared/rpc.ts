@@ -1,4 +1,5 @@
 import type { Fault } from '#core/faults/catalogue'
+import type { Alarm } from './alarms'
 import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
 import type { Endpoint } from '#core/endpoints/settings'
@@ -117,6 +118,12 @@ export interface EngineApi {
   modelPlan(outletId: number, readAgain: boolean): Promise<Answer<ModelPlan>>
   /** Carries out the plan that somebody saw. */
   applyModel(outletId: number, seen: string, removing: boolean): Promise<Answer<ModelPlan>>
+  /** All that is active or not acknowledged. */
+  alarms(): Alarm[]
+  /** The keys of those that are none, or were acknowledged before. */
+  acknowledgeAlarms(keys: string[], who: string, comment: string): string[]
+  /** Whether there is such an alarm. */
+  commentAlarm(key: string, who: string, text: string): boolean
   disconnectClient(outletId: number, clientId: string): boolean
 }
 

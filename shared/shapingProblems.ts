@@ -1,3 +1,4 @@
+import { limitProblems } from '#core/alarms/limits'
 import { canBeOdd, codeSpan, type OddChoice } from '#core/tags/odd'
 import { passedOnBy, toRaw } from '#core/tags/scaling'
 import { isArrayType, isNumeric } from '#core/tags/types'
@@ -12,6 +13,7 @@ export const shapingProblems = (tag: TagDraft): FieldMessage[] => [
   ...oddProblems(tag),
   ...reportProblems(tag),
   ...nameProblems(tag),
+  ...limitProblems(tag.limits, passedOnBy(tag)),
 ]
 
 const conversionProblems = ({ type, rawUnit, unit }: TagDraft): FieldMessage[] => {

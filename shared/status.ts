@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { shownCertificate } from './certificates'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
+import { alarmsStatus } from './alarms'
 import { cloudPlatformDetails } from './outlets/cloudPlatformStatus'
 import { httpServerDetails } from './outlets/httpServerStatus'
 import { modbusServerDetails } from './outlets/modbusServerStatus'
@@ -167,6 +168,7 @@ export const engineStatus = z.object({
   bridges: z.array(bridgeStatus),
   recordSets: z.array(recordSetStatus),
   history: historyStatus,
+  alarms: alarmsStatus,
   equipment: z.object({
     pieces: z.int().describe('Pieces of equipment.'),
     unbound: z.int().describe('Inputs of theirs that no tag is bound to.'),

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { limitsContract } from '#core/alarms/limits'
 import { clamps, curves } from '#core/tags/curve'
 import { pathProblem } from '#core/tags/path'
 import { dataTypes } from '#core/tags/types'
@@ -68,6 +69,7 @@ export const tagDraft = z.object({
   unit: lineField('A unit', 40).default(''),
   range: range.nullable().default(null),
   names: valueNames.default([]),
+  limits: limitsContract.default([]),
   reports: reportsContract.nullable().default(null).describe('Which changes are passed on; null: each.'),
   accepted: z
     .array(acceptedNote)
@@ -81,7 +83,7 @@ export type TagDraft = z.output<typeof tagDraft>
 
 /** What a tag has of its value where nothing is chosen. */
 export const plainValue = {
-  ...{ scaling: null, odd: null, rawUnit: '', unit: '', range: null, names: [], reports: null, accepted: [], description: '' },
+  ...{ scaling: null, odd: null, rawUnit: '', unit: '', range: null, names: [], limits: [], reports: null, accepted: [], description: '' },
 } satisfies Partial<TagDraft>
 
 /** A tag of a link's point, with whatever is left out as it is by default. */

@@ -37,4 +37,4 @@ export const propertyPlan = (model: Model, known: Iterable<KnownProperty>): Prop
 }
 
 const keyOf = (tag: PropertyTag) => `${tag.equipmentId} ${identityOf(tag)}`
-const inOrder = ({ path, type, unit, description, made }: PropertyTag) => [path, type, unit, description, made]
+const inOrder = ({ path, type, unit, description, limits, made }: PropertyTag) => [path, type, unit, description, limits, made]

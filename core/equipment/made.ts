@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { readFormula } from '../formulas/compile'
+import type { Limit } from '../alarms/limits'
 import type { ScalarType } from '../tags/types'
 import type { EquipmentOf, Model } from './model'
 import { gatherWays, rollupWays, windowContract, type Property } from './settings'
@@ -33,6 +34,7 @@ export interface PropertyTag {
   type: ScalarType
   unit: string
   description: string
+  limits: Limit[]
   made: MadeOf
 }
 
@@ -52,6 +54,7 @@ export const propertyTags = (model: Model, equipment: EquipmentOf): PropertyTag[
     ...{ equipmentId: equipment.id, property: property.name, path: `${equipment.path}/${property.name}` },
     ...{ type: typeOfProperty(property, properties), unit: property.unit },
     description: property.description || property.title,
+    limits: property.limits,
     made: madeOf(model, equipment, property),
   }))
 }

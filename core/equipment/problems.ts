@@ -1,6 +1,8 @@
+import { limitProblems } from '../alarms/limits'
 import { readFormula } from '../formulas/compile'
 import { folderOf, isWithin, pathProblem } from '../tags/path'
 import { isNumeric } from '../tags/types'
+import { typeOfProperty } from './made'
 import { Model, circleAmong, type EquipmentOf } from './model'
 import type { ClassDraft, EquipmentDraft, Property } from './settings'
 
@@ -28,6 +30,8 @@ export const classProblems = (draft: ClassDraft, before: string | null, model: M
   for (const [i, property] of draft.properties.entries()) {
     const message = propertyProblem(property, all, other)
     if (message) ofField(`properties.${i}.${message.field}`, message.text)
+    for (const { path, message: text } of limitProblems(property.limits, typeOfProperty(property, all)))
+      ofField(`properties.${i}.${path}`, text)
     const above = inherited.get(property.name)
     if (above && above.type !== property.type)
       ofField(

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { limitsContract } from '../alarms/limits'
 import { lineField, nameField } from '../contracts/fields'
 import { longestFormula } from '../formulas/compile'
 import { pathProblem } from '../tags/path'
@@ -94,6 +95,7 @@ export const propertyContract = z.object({
   type: z.enum(scalarTypes).default('float64'),
   unit: lineField('A unit', 40).default(''),
   description: lineField('A description', 500).default(''),
+  limits: limitsContract.default([]),
   made: madeContract,
 })
 export type Property = z.output<typeof propertyContract>

@@ -4,7 +4,17 @@ export const cloudPlatform: OutletFacts = {
   kind: 'cloud-platform',
   title: 'Cloud platform',
   subtitle: 'Equipment with its classes and live values, sent to a platform over HTTP or MQTT 5',
-  capabilities: { clients: false, write: false, check: true, names: false, map: false, card: true, messages: false, sends: false, tap: true },
+  capabilities: {
+    clients: false,
+    write: false,
+    check: true,
+    names: false,
+    map: false,
+    card: true,
+    messages: false,
+    sends: false,
+    tap: true,
+  },
   frames: null,
   renamed: (settings, nowCalled) => {
     const { model, streams, ...rest } = settings as unknown as Paths

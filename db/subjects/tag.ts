@@ -31,6 +31,7 @@ export interface TagTable {
   accepted: JSONColumnType<TagDraft['accepted']>
   range: JSONColumnType<{ low: number; high: number }> | null
   names: JSONColumnType<TagDraft['names']>
+  limits: JSONColumnType<TagDraft['limits']>
   description: string
   revision: number
 }
@@ -41,13 +42,14 @@ export const tag = subject<TagTable>()({
   text: { section: 'tags', key: 'path' },
   needs: ['link', 'recordSet', 'equipment'],
   toColumns: toTagColumns,
-  /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011, names with 019. */
+  /** A range came with migration 005, sources with 008, odd values, reports and the raw unit with 011, names with 019, limits with 022. */
   broughtUp: (stored) => ({
     range: null,
     odd: null,
     reports: null,
     accepted: [],
     names: [],
+    limits: [],
     ...withVisible(withSource(withRawUnit(stored)), 'path'),
   }),
 })

@@ -224,6 +224,10 @@ export class EngineFunctions implements EngineApi {
     return answered(null)
   }
 
+  alarms = () => this.parts.engine.alarms.list()
+  acknowledgeAlarms = (keys: string[], who: string, comment: string) => this.parts.engine.alarms.acknowledge(keys, who, comment)
+  commentAlarm = (key: string, who: string, text: string) => this.parts.engine.alarms.comment(key, who, text)
+
   modelPlan = (outletId: number, readAgain: boolean): Promise<Answer<ModelPlan>> =>
     this.ofModel(outletId, (outlet) => outlet.plan(readAgain))
   applyModel = (outletId: number, seen: string, removing: boolean): Promise<Answer<ModelPlan>> =>

@@ -28,8 +28,8 @@ export const propertiesNow = async (db: Reading): Promise<KnownProperty[]> => {
   return thingsOf('tag', rows).flatMap((tag): KnownProperty[] => {
     if (!isFrom('property', tag)) return []
     const { equipmentId, property, made } = tag.source
-    const { id, path, unit, description } = tag
-    return [{ id, path, unit, description, equipmentId, property, made, type: tag.type as KnownProperty['type'] }]
+    const { id, path, unit, description, limits } = tag
+    return [{ id, path, unit, description, limits, equipmentId, property, made, type: tag.type as KnownProperty['type'] }]
   })
 }
 

@@ -35,4 +35,7 @@ export const ownedProblems = async (
   })
 }
 
-const differing = (draft: TagDraft, tag: PropertyTag) => (['path', 'type', 'unit'] as const).filter((field) => draft[field] !== tag[field])
+const differing = (draft: TagDraft, tag: PropertyTag): string[] => [
+  ...(['path', 'type', 'unit'] as const).filter((field) => draft[field] !== tag[field]),
+  ...(JSON.stringify(draft.limits) === JSON.stringify(tag.limits) ? [] : ['limits']),
+]

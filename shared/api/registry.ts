@@ -1,3 +1,4 @@
+import * as alarms from './alarms'
 import * as bench from './bench'
 import * as bridges from './bridges'
 import * as certificates from './certificates'
@@ -40,6 +41,7 @@ export const operations = [
     bridges,
     recordSets,
     equipment,
+    alarms,
     history,
     trendSets,
     outlets,

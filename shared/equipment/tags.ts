@@ -2,8 +2,8 @@ import type { PropertyTag } from '#core/equipment/made'
 import { plainValue, type TagDraft } from '../tags'
 
 /** What of a tag its equipment decides. */
-export const decidedFields = ({ path, type, unit, description, equipmentId, property, made }: PropertyTag) => ({
-  ...{ path, type, unit, description },
+export const decidedFields = ({ path, type, unit, description, limits, equipmentId, property, made }: PropertyTag) => ({
+  ...{ path, type, unit, description, limits },
   source: { kind: 'property', equipmentId, property, made } satisfies TagDraft['source'],
 })
 

@@ -37,7 +37,12 @@ export const tagProblems = (tag: TagDraft, links: LinkLookup): FieldMessage[] =>
   const problems = rules.problems(tag, links)
   // most tags choose nothing of the kind, and tables have tens of thousands of them
   const isPlain =
-    tag.odd === null && tag.reports === null && tag.names.length === 0 && tag.rawUnit === '' && (tag.scaling === null || rules.isScaled)
+    tag.odd === null &&
+    tag.reports === null &&
+    tag.names.length === 0 &&
+    tag.limits.length === 0 &&
+    tag.rawUnit === '' &&
+    (tag.scaling === null || rules.isScaled)
   return isPlain ? problems : [...unshapable(tag, rules), ...shapingProblems(tag), ...problems]
 }
 

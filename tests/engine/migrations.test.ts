@@ -47,6 +47,7 @@ describe('a site of an earlier version', () => {
       '019-value-names',
       '020-history',
       '021-equipment',
+      '022-limits',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { AlarmLog } from '#engine/alarms/alarmLog'
 import { ConfigurationFeed } from '#engine/configuration/feed'
 import { FollowedSets } from '#engine/configuration/followedSets'
 import { LastingAddresses } from '#engine/configuration/lastingAddresses'
@@ -61,9 +62,11 @@ export const engineOn = async (
   const spool = new Spool(join(stateFolder, 'spool'))
   // another engine of this test may be at home there
   await spool.open().catch(() => {})
+  const alarmLog = new AlarmLog(db, journal)
   const engine = new Engine({
     ...{ memory, spool, roots: await fileRoots(stateFolder, '') },
     history: { databaseUrl: url, folder: join(stateFolder, 'history') },
+    alarms: { folder: join(stateFolder, 'alarms'), keep: (event) => alarmLog.add(event) },
     outletFolder: (id) => join(stateFolder, 'outlets', String(id)),
     node: 'test',
     journal,
@@ -86,6 +89,7 @@ export const engineOn = async (
     await engine.close()
     await spool.close()
     await memory.close()
+    await alarmLog.close()
   })
   await feed.start()
   const qualityOf = (id: number) => engine.table.quality[engine.tags.handleOf(id)!]!

@@ -1,0 +1,178 @@
+import { afterEach, expect, it } from 'vitest'
+import { changeConfiguration } from '#db/configuration'
+import { propertyTags } from '#core/equipment/made'
+import { Model } from '#core/equipment/model'
+import { classContract, equipmentContract } from '#core/equipment/settings'
+import type { LimitInput } from '#core/alarms/limits'
+import { quality } from '#core/tags/quality'
+import { thingsOf } from '#db/rows'
+import type { Engine } from '#engine/engine'
+import { tagOfProperty } from '#shared/equipment/tags'
+import { tagDraft } from '#shared/tags'
+import { closeAll, databaseFor, engineOn, stateFolderFor, type Closing } from '../support/engineOn'
+import { until } from '../support/until'
+
+const closing: Closing = []
+afterEach(() => closeAll(closing))
+
+const siteWith = async (limits: LimitInput[], path = 'tank/level') => {
+  const database = await databaseFor(closing)
+  const tag = tagDraft.parse({ path, source: { kind: 'memory', start: 50 }, type: 'float64', unit: '%', limits, access: 'readwrite' })
+  const { result: id } = await changeConfiguration(
+    database.db,
+    'test',
+    'made',
+    async (editor) => (await editor.insert('tag', [tag]))[0]!.id,
+  )
+  return { database, id }
+}
+const set = (engine: Engine, value: number, at = Date.now(), path = 'tank/level') => {
+  engine.table.set(engine.tags.byPath(path)!.handle, value, quality.Good, Date.now(), at)
+  engine.table.flush()
+}
+const states = (engine: Engine) =>
+  engine.alarms.list().map(({ limit, active, seen }) => `${limit} ${active ? 'active' : 'over'}${seen ? ' seen' : ''}`)
+const turnsIn = async (db: Awaited<ReturnType<typeof databaseFor>>['db']) =>
+  (await db.selectFrom('alarm_event').select(['limit', 'turn', 'who', 'value']).orderBy('id').execute()).map(
+    ({ limit, turn, who, value }) => `${limit} ${turn}${who && ` ${who}`} ${value}`,
+  )
+
+it('raises alarms, has them seen and done with, and tells the journal and the list', async () => {
+  const { database } = await siteWith([{ kind: 'high', at: 80, band: 5 }, { kind: 'higher', at: 95, severity: 'trouble' }, { kind: 'low', at: 10, acknowledge: false }]) // prettier-ignore
+  const { engine, journal } = await engineOn(closing, database)
+  await until(() => engine.alarms.status().limits === 3)
+  set(engine, 85)
+  set(engine, 97)
+  await until(() => engine.alarms.status().active === 2)
+  expect(engine.status().alarms).toEqual({ limits: 3, active: 2, unseen: 2, worst: 'trouble' })
+  expect(states(engine)).toEqual(['higher active', 'high active'])
+  const [higher] = engine.alarms.list()
+  expect(higher).toMatchObject({ path: 'tank/level', text: 'higher: above 95 %, 97 %', value: '97', count: 1, isUnknown: false })
+  expect(engine.alarms.acknowledge([higher!.key, 'nothing/high'], 'maren', 'Pump 2 runs')).toEqual(['nothing/high'])
+  expect(engine.alarms.list()[0]).toMatchObject({ seen: { by: 'maren' }, comment: { text: 'Pump 2 runs', by: 'maren' } })
+  // not yet back by its band
+  set(engine, 78)
+  await until(() => states(engine).join() === 'high active')
+  set(engine, 75)
+  await until(() => states(engine).join() === 'high over')
+  expect(engine.alarms.comment(engine.alarms.list()[0]!.key, 'odd', 'Looked at it')).toBe(true)
+  engine.alarms.acknowledge([engine.alarms.list()[0]!.key], 'odd', '')
+  expect(engine.alarms.list()).toEqual([])
+  // nobody has to see this one
+  set(engine, 5)
+  await until(() => states(engine).join() === 'low active seen')
+  set(engine, 50)
+  await until(() => engine.alarms.list().length === 0)
+  await until(async () => (await turnsIn(database.db)).length === 9)
+  expect(await turnsIn(database.db)).toEqual([
+    'high raised 85',
+    'higher raised 97',
+    'higher acknowledged maren 97',
+    'higher over 78',
+    'high over 75',
+    'high commented odd 85',
+    'high acknowledged odd 85',
+    'low raised 5',
+    'low over 50',
+  ])
+  expect(journal.entries.map(({ text }) => text)).toContain('maren saw higher: Pump 2 runs')
+})
+
+it('misses no short peak, waits for its delay, and keeps what was an alarm while the value is bad', async () => {
+  const { database } = await siteWith([
+    { kind: 'high', at: 80, delay: 300 },
+    { kind: 'higher', at: 95 },
+  ])
+  const { engine } = await engineOn(closing, database)
+  await until(() => engine.alarms.status().limits === 2)
+  const { handle } = engine.tags.byPath('tank/level')!
+  for (const value of [97, 60]) engine.table.set(handle, value, quality.Good, Date.now())
+  engine.table.flush()
+  await until(() => states(engine).join() === 'higher over')
+  set(engine, 85)
+  expect(states(engine)).toEqual(['higher over'])
+  await until(() => states(engine).includes('high active'))
+  engine.table.degrade(handle, quality.BadNoCommunication, Date.now())
+  engine.table.flush()
+  await until(() => engine.alarms.list().every(({ isUnknown }) => isUnknown))
+  expect(states(engine)).toContain('high active')
+})
+
+it('knows after a restart what was an alarm and who saw it, and raises none of them anew', async () => {
+  const { database } = await siteWith([
+    { kind: 'high', at: 80 },
+    { kind: 'higher', at: 95 },
+  ])
+  const folder = stateFolderFor(closing)
+  const first: Closing = []
+  const { engine } = await engineOn(first, database, folder)
+  await until(() => engine.alarms.status().limits === 2)
+  await engine.writes.writeTag(engine.tags.byPath('tank/level')!.id, 97, { who: 'test', via: 'page', place: '' })
+  await until(() => engine.alarms.status().active === 2)
+  engine.alarms.acknowledge([engine.alarms.list().find(({ limit }) => limit === 'high')!.key], 'maren', '')
+  await closeAll(first)
+  const again = await engineOn(closing, database, folder)
+  await until(() => again.engine.alarms.status().active === 2)
+  expect(states(again.engine).sort()).toEqual(['high active seen', 'higher active'])
+  await again.engine.writes.writeTag(again.engine.tags.byPath('tank/level')!.id, 50, { who: 'test', via: 'page', place: '' })
+  await until(() => states(again.engine).join() === 'higher over')
+  await until(async () => (await turnsIn(database.db)).length === 5)
+  expect((await turnsIn(database.db)).filter((turn) => turn.includes('raised'))).toHaveLength(2)
+})
+
+it('goes by limits as they are now: what is no limit any more is no alarm', async () => {
+  const { database, id } = await siteWith([
+    { kind: 'high', at: 80 },
+    { kind: 'low', at: 10 },
+  ])
+  const { engine } = await engineOn(closing, database)
+  await until(() => engine.alarms.status().limits === 2)
+  await engine.writes.writeTag(id, 85, { who: 'test', via: 'page', place: '' })
+  await until(() => engine.alarms.status().active === 1)
+  const change = (limits: LimitInput[]) =>
+    changeConfiguration(database.db, 'test', 'changed', async (editor) => {
+      await editor.update('tag', (await editor.row('tag', id))!, { limits: tagDraft.shape.limits.parse(limits) } as never)
+    })
+  await change([
+    { kind: 'high', at: 90 },
+    { kind: 'low', at: 10 },
+  ])
+  await until(() => states(engine).join() === 'high over')
+  await change([{ kind: 'low', at: 86 }])
+  await until(() => states(engine).join() === 'low active')
+  await changeConfiguration(database.db, 'test', 'removed', async (editor) => editor.remove('tag', [(await editor.row('tag', id))!]))
+  await until(() => states(engine).join(), (seen) => seen === '', 4)
+  await until(async () => (await turnsIn(database.db)).join(), (seen) => seen.endsWith('low dropped 85'), 4)
+})
+
+it('comes with the class to all of its equipment', async () => {
+  const database = await databaseFor(closing)
+  const tank = classContract.parse({
+    name: 'Tank',
+    properties: [{ name: 'level', unit: '%', made: { kind: 'input' }, limits: [{ kind: 'high', at: 80 }] }],
+  })
+  const source = tagDraft.parse({ path: 'raw', source: { kind: 'memory', start: 10 }, type: 'float64', unit: '%' })
+  await changeConfiguration(database.db, 'test', 'made', async (editor) => {
+    await editor.insert('tag', [source])
+    await editor.insert('equipmentClass', [tank])
+    const rows = await editor.insert(
+      'equipment',
+      ['A', 'B'].map((path) => equipmentContract.parse({ path, class: 'Tank', bindings: { level: 'raw' } })),
+    )
+    const model = new Model([tank], thingsOf('equipment', rows))
+    await editor.insert(
+      'tag',
+      [...model.equipment.values()].flatMap((one) => propertyTags(model, one).map(tagOfProperty)),
+    )
+  })
+  const { engine } = await engineOn(closing, database)
+  await until(() => engine.alarms.status().limits === 2)
+  set(engine, 90, Date.now(), 'raw')
+  await until(() => engine.alarms.status().active === 2)
+  expect(
+    engine.alarms
+      .list()
+      .map(({ path }) => path)
+      .sort(),
+  ).toEqual(['A/level', 'B/level'])
+})
