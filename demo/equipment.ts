@@ -21,8 +21,25 @@ export const demoClasses = () =>
         { name: 'serial_number', type: 'string', title: 'Serial number', made: { kind: 'constant', value: 'HSF-0000' } },
         { name: 'rated_power', unit: 'kW', title: 'Rated power', made: { kind: 'constant', value: 2500 } },
         { name: 'power', unit: 'kW', type: 'float32', title: 'Power', made: { kind: 'input', alone: true } },
-        { name: 'closed', type: 'bool', title: 'Breaker closed', made: { kind: 'input' } },
-        { name: 'load', unit: '%', title: 'Load', made: { kind: 'formula', formula: '100 * power / rated_power' } },
+        {
+          ...{ name: 'closed', type: 'bool', title: 'Breaker closed', made: { kind: 'input' } },
+          limits: [
+            {
+              kind: 'state',
+              name: 'open',
+              values: [false],
+              severity: 'trouble',
+              text: 'The breaker is open: the berth has no shore power',
+            },
+          ],
+        },
+        {
+          ...{ name: 'load', unit: '%', title: 'Load', made: { kind: 'formula', formula: '100 * power / rated_power' } },
+          limits: [
+            { kind: 'higher', at: 95, band: 3, severity: 'trouble', text: 'The feeder is close to its rated power' },
+            { kind: 'high', at: 60, band: 1.5, delay: 3000 },
+          ],
+        },
         {
           ...{ name: 'load_1min', unit: '%', title: 'Load, mean by time of 1 min' },
           made: { kind: 'rollup', of: 'load', how: 'mean by time', window: { count: 1, unit: 'minute' } },

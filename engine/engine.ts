@@ -152,6 +152,7 @@ export class Engine {
     const { table, tags, sources, force, periods } = this
     const [link, outlet] = [(id: number) => this.links.get(id), (id: number) => this.outlets.get(id)]
     this.watch = new TagWatch(table, tags)
+    const alarms = (listener: (event: AlarmEvent) => void) => this.alarms.listen(listener)
     this.outlets = new Outlets({
       ...{ tags, force, surroundings: this.outletSurroundings() },
       folder: (id) => options.outletFolder?.(id) ?? null,
@@ -163,13 +164,13 @@ export class Engine {
       ...{ table, tags, force, journal },
       spool: options.spool ?? new Spool(null),
       site: () => this.wanted.site.name,
-      ...{ link, outlet, periods, watch: this.watch },
+      ...{ link, outlet, periods, watch: this.watch, alarms },
       // runs tell what bridges wrote; the record of writes is of people and clients
       write: (handle, value, by) => this.writes.through(handle, value, by),
     })
     this.records = new RecordSets({
       ...{ table, tags, memory, journal, force, periods, link },
-      timing: { watch: this.watch, periods, link, outlet },
+      timing: { watch: this.watch, periods, link, outlet, alarms },
       applied: () => this.applying,
       follow: (set, plan) => options.followSet?.(set, plan),
       settle: (id) => this.keeper.settle(recordKey(id)),

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { severities } from '#core/alarms/limits'
+import { alarmTurns, severities } from '#core/alarms/limits'
 import { momentField } from '#core/contracts/fields'
 
 const what = {
@@ -26,9 +26,6 @@ export const alarm = z
   })
   .meta({ id: 'Alarm' })
 export type Alarm = z.output<typeof alarm>
-
-export const alarmTurns = ['raised', 'over', 'acknowledged', 'commented', 'dropped'] as const
-export type AlarmTurn = (typeof alarmTurns)[number]
 
 export const alarmEvent = z
   .object({

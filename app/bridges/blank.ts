@@ -25,6 +25,7 @@ export const triggerTitles: Record<Trigger['kind'], string> = {
   message: 'a message comes over a link',
   client: 'a client sends to an outlet',
   file: 'a file or line comes',
+  alarm: 'an alarm is raised, over or seen',
 }
 
 /** What a bridge may go to and come from. */
@@ -46,6 +47,7 @@ export const blankTrigger = (kind: Trigger['kind'], { links, outlets }: Places):
     schedule: { kind: 'schedule', cron: '0 6 * * *', zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC' },
     message: { kind: 'message', linkId: links.find(({ kind }) => protocolOf(kind).capabilities.messages)?.id ?? 0, filter: '', qos: 1 },
     file: triggerContract.parse({ kind: 'file', linkId: receivers('file', { links, outlets })[0]?.id ?? 1, files: '*.csv' }) as FileTrigger,
+    alarm: { kind: 'alarm', tag: '**', turns: ['raised'], severity: 'note' },
     client: { kind: 'client', outletId: messageOutlets({ outlets })[0]?.id ?? 0, filter: '' },
   }
   return blanks[kind]

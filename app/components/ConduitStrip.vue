@@ -3,7 +3,7 @@ import { besides, stations } from '~/stations'
 
 const route = useRoute()
 const live = useLive()
-const { counts, stretches } = useConduit()
+const { counts, stretches, alarms } = useConduit()
 const isAt = (path: string) => route.path === path || route.path.startsWith(`${path}/`)
 const isHere = (path: string) => isAt(path) || stations.some((station) => station.path === path && 'also' in station && isAt(station.also))
 </script>
@@ -24,9 +24,12 @@ const isHere = (path: string) => isAt(path) || stations.some((station) => statio
     <span v-else-if="live.status && !live.status.databaseConnected" class="away is-late"
       >Database away; running on the last configuration</span
     >
-    <NuxtLink v-for="place in besides" :key="place.path" :to="place.path" class="beside" :class="{ here: isHere(place.path) }">{{
-      place.title
-    }}</NuxtLink>
+    <NuxtLink v-for="place in besides" :key="place.path" :to="place.path" class="beside" :class="{ here: isHere(place.path) }"
+      >{{ place.title
+      }}<span v-if="place.path === '/alarms' && alarms.count" class="count-beside" :class="alarms.flow && `is-${alarms.flow}`">{{
+        alarms.note
+      }}</span></NuxtLink
+    >
   </nav>
 </template>
 
@@ -103,6 +106,18 @@ const isHere = (path: string) => isAt(path) || stations.some((station) => statio
   font-weight: 500;
   color: var(--quiet);
   text-decoration: none;
+}
+.beside {
+  position: relative;
+}
+.count-beside {
+  position: absolute;
+  top: 33px;
+  left: 50%;
+  transform: translateX(-50%);
+  font-size: 11px;
+  font-weight: 400;
+  white-space: nowrap;
 }
 .beside.here {
   color: var(--primary);

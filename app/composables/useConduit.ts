@@ -44,7 +44,15 @@ export const useConduit = () => {
     Outlets: outletFlows.value.length === 0 ? 'off' : (worst(outletFlows.value) ?? 'flowing'),
   }))
 
-  return { counts, stretches }
+  /** Of limits that are crossed, or were and nobody saw it yet. */
+  const alarms = computed<{ count: number; note: string; flow: Flow | null }>(() => {
+    const { active = 0, unseen = 0, worst: severest = null } = live.status?.alarms ?? {}
+    const parts = [active > 0 && `${active.toLocaleString('en-GB')} active`, unseen > 0 && `${unseen.toLocaleString('en-GB')} unseen`]
+    const flow = severest === 'trouble' ? 'broken' : severest === 'caution' ? 'late' : null
+    return { count: Math.max(active, unseen), note: parts.filter(Boolean).join(' · '), flow }
+  })
+
+  return { counts, stretches, alarms }
 }
 
 type EquipmentStatus = EngineStatus['equipment']

@@ -23,7 +23,7 @@ export const blankMade = (kind: Made['kind'], of = ''): Made => {
 }
 
 export const blankProperty = (kind: Made['kind'], of = ''): Property => ({
-  ...{ name: '', title: '', type: 'float64', unit: '', description: '' },
+  ...{ name: '', title: '', type: 'float64', unit: '', description: '', limits: [] },
   made: blankMade(kind, of),
 })
 

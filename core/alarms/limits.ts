@@ -14,6 +14,10 @@ export type LimitKind = (typeof limitKinds)[number]
 export const severities = ['note', 'caution', 'trouble'] as const
 export type AlarmSeverity = (typeof severities)[number]
 
+/** What becomes of an alarm; “dropped”: its limit, or its tag, is no more. */
+export const alarmTurns = ['raised', 'over', 'acknowledged', 'commented', 'dropped'] as const
+export type AlarmTurn = (typeof alarmTurns)[number]
+
 const finite = (what: string) => z.number({ error: `${what} is a number.` })
 
 const common = {

@@ -2,7 +2,16 @@ import { valueText } from '../text/number'
 import { duration } from '../text/duration'
 import { namedText, type ValueName } from '../tags/valueNames'
 import type { DataType, TagValue } from '../tags/types'
-import { isLevel, limitName, severities, type Limit, type LimitInput, limitsContract } from './limits'
+import { isLevel, limitName, limitsContract, severities, type AlarmSeverity, type AlarmTurn, type Limit, type LimitInput } from './limits'
+
+export const severityWords: Record<AlarmSeverity, string> = { note: 'to be noted', caution: 'caution', trouble: 'trouble' }
+export const turnWords: Record<AlarmTurn, string> = {
+  raised: 'raised',
+  over: 'over',
+  acknowledged: 'seen by somebody',
+  commented: 'commented',
+  dropped: 'no alarm any more',
+}
 
 /** A limit in words: “above 90 kW for 5 s”. */
 export const limitWords = (limit: Limit, unit = '', names: readonly ValueName[] = []): string => {
@@ -19,10 +28,18 @@ export const limitWords = (limit: Limit, unit = '', names: readonly ValueName[] 
   return `${limit.kind === 'high' || limit.kind === 'higher' ? 'above' : 'below'} ${limit.at}${of}${held}`
 }
 
+/** A value as somebody reads it who is in a hurry: six digits say enough. */
+export const shownValue = (value: TagValue | undefined, type: DataType, names: readonly ValueName[]): string => {
+  if (value === undefined) return ''
+  if (names.length > 0) return namedText(value, names, type)
+  const short = typeof value === 'number' && !Number.isInteger(value) ? Number(value.toPrecision(6)) : value
+  return valueText(short, type === 'float32' ? 'float64' : type)
+}
+
 /** What happened, where nobody wrote a text of their own. */
 export const alarmText = (limit: Limit, value: TagValue | undefined, type: DataType, unit: string, names: readonly ValueName[]): string => {
   if (limit.text !== '') return limit.text
-  const has = value === undefined ? '' : `, ${names.length > 0 ? namedText(value, names) : valueText(value, type)}${unit && ` ${unit}`}`
+  const has = value === undefined ? '' : `, ${shownValue(value, type, names)}${unit && ` ${unit}`}`
   return `${limitName(limit)}: ${limitWords(limit, unit, names)}${has}`
 }
 
@@ -102,9 +119,9 @@ const readOne = (part: string): LimitInput | string => {
   const at = Number(what)
   if (Number.isNaN(at)) return `“${what}” is no number.`
   const band = Number(back ?? 0)
-  if (kind === 'rate' || kind === 'rising' || kind === 'falling')
-    return { ...common, kind: 'rate', at, band, way: kind === 'rate' ? 'either' : kind, over: Math.round(Number(over ?? 1) * 1000) }
-  return { ...common, kind: kind as 'high', at, band }
+  const way = ({ rate: 'either', rising: 'rising', falling: 'falling' } as const)[kind as 'rate']
+  if (!way) return { ...common, kind: kind as 'high', at, band }
+  return { ...common, kind: 'rate', at, band, way, over: Math.round(Number(over ?? 1) * 1000) }
 }
 
 const stateValue = (text: string): boolean | number | string => {

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { alarmTurns, severities } from '../alarms/limits'
 import { idField, lineField, milliseconds, nameField, wholeNumber } from '../contracts/fields'
 import { qosLevels } from '../mqtt/settings'
 import { filterProblem } from '../mqtt/topic'
@@ -83,6 +84,16 @@ export const triggerContract = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('client'), outletId: outletField, filter: filterField }),
   z.object({
+    kind: z.literal('alarm'),
+    tag: tagPattern.default('**'),
+    turns: z
+      .array(z.enum(alarmTurns))
+      .min(1, 'What has to become of an alarm.')
+      .default(['raised'])
+      .describe('What becomes of the alarm. It comes as a message: path, limit, severity, turn, text, value, at, who and comment.'),
+    severity: z.enum(severities).default('note').describe('Only alarms of this severity or a worse one.'),
+  }),
+  z.object({
     kind: z.literal('file'),
     linkId: linkField,
     files: checkedBy(lineField('A name', 200).min(1, 'Which files, as in counts/*.csv.'), wayProblem).describe(
@@ -101,7 +112,8 @@ export const triggerContract = z.discriminatedUnion('kind', [
 export type Trigger = z.output<typeof triggerContract>
 
 /** Whether there is a message to look into when this sets a bridge off. */
-export const bringsMessage = ({ kind }: Pick<Trigger, 'kind'>) => kind === 'message' || kind === 'client' || kind === 'file'
+export const bringsMessage = ({ kind }: Pick<Trigger, 'kind'>) =>
+  kind === 'message' || kind === 'client' || kind === 'file' || kind === 'alarm'
 export type FileTrigger = Extract<Trigger, { kind: 'file' }>
 
 export const inputName = z

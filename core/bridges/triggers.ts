@@ -8,8 +8,8 @@ export interface Seen {
   quality: number
 }
 
-export type TagTrigger = Extract<Trigger, { tag: string }>
-export const isTagTrigger = (trigger: Trigger): trigger is TagTrigger => 'tag' in trigger
+export type TagTrigger = Extract<Trigger, { kind: 'change' | 'edge' | 'limit' }>
+export const isTagTrigger = (trigger: Trigger): trigger is TagTrigger => 'tag' in trigger && trigger.kind !== 'alarm'
 
 /**
  * Decides for one tag whether what it has now sets a bridge off. What it had first only tells where it stands; a value

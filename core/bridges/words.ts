@@ -24,6 +24,8 @@ export const triggerText = (trigger: Trigger, name: PlaceName): string => {
       return `a message comes on ${trigger.filter || '…'} over ${name('link', trigger.linkId)}`
     case 'client':
       return `a client sends to ${trigger.filter || '…'} at ${name('outlet', trigger.outletId)}`
+    case 'alarm':
+      return alarmText(trigger)
     case 'file':
       return trigger.by === 'line'
         ? `a line is added to ${trigger.files || '…'} in ${name('link', trigger.linkId)}`
@@ -31,7 +33,10 @@ export const triggerText = (trigger: Trigger, name: PlaceName): string => {
   }
 }
 
-const doesText = (trigger: Extract<Trigger, { tag: string }>): string => {
+const alarmText = ({ tag, turns, severity }: Extract<Trigger, { kind: 'alarm' }>): string =>
+  `an alarm of ${tag || 'a tag'} is ${turns.join(' or ')}${severity === 'note' ? '' : `, at least ${severity}`}`
+
+const doesText = (trigger: Extract<Trigger, { kind: 'change' | 'edge' | 'limit' }>): string => {
   if (trigger.kind === 'change') return trigger.by === null ? 'changes' : `moves by more than ${trigger.by}`
   if (trigger.kind === 'edge') return trigger.to === 'either' ? 'turns' : `becomes ${trigger.to}`
   return `goes ${trigger.way} ${trigger.limit}${trigger.back > 0 ? `, again after it was ${trigger.back} back` : ''}`

@@ -1,10 +1,8 @@
-import { alarmText } from '#core/alarms/words'
-import { limitName, severities, type AlarmSeverity, type Limit } from '#core/alarms/limits'
+import { alarmText, shownValue } from '#core/alarms/words'
+import { limitName, severities, type AlarmSeverity, type AlarmTurn, type Limit } from '#core/alarms/limits'
 import { LimitWatch, type Looked, type Turn } from '#core/alarms/watch'
 import { severityOf } from '#core/tags/quality'
-import { namedText } from '#core/tags/valueNames'
-import { valueText } from '#core/text/number'
-import type { Alarm, AlarmEvent, AlarmsStatus, AlarmTurn } from '#shared/alarms'
+import type { Alarm, AlarmEvent, AlarmsStatus } from '#shared/alarms'
 import type { JournalWriter } from '../journal/journal'
 import type { SampleRing } from '../table/sampleRing'
 import type { Handle, TagTable } from '../table/tagTable'
@@ -232,7 +230,7 @@ export class Alarms {
     const known = this.alarms.get(key)
     if (known && known.active === active) return
     const text = alarmText(limit, value, tag.passedOn, tag.unit, tag.names)
-    const shown = tag.names.length > 0 ? namedText(value, tag.names, tag.passedOn) : valueText(value, tag.passedOn)
+    const shown = shownValue(value, tag.passedOn, tag.names)
     const { id: tagId, path } = tag
     const facts = { tagId, path, limit: limitName(limit), severity: limit.severity }
     if (!active) {

@@ -5,6 +5,7 @@ import { shapersOf } from '#core/bridges/compiled'
 import { listedInput, rowsOf } from '#core/bridges/each'
 import { fitInto, type FieldType } from '#core/bridges/fit'
 import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
+import { alarmOccasion } from './alarmOccasion'
 import { bringsMessage, type BridgeDraft, type Destination } from '#core/bridges/settings'
 import { pathMatcher } from '#core/tags/pattern'
 import { carriedOf } from '#core/bridges/tagValue'
@@ -72,6 +73,7 @@ const unknownIn = ({ when, take, send }: BridgeDraft, { tags }: Around): string[
 }
 
 const mostRowsShown = 4
+type AlarmTrigger = Extract<BridgeDraft['when'][number], { kind: 'alarm' }>
 
 const gatheredBy = async (bridge: BridgeDraft, facts: RunFacts, around: Around) => {
   const inputs = new Inputs({ take: bridge.take.map(withoutWaiting), lookUps: bridge.lookUps }, { ...around, isTrial: true })
@@ -98,8 +100,19 @@ const occasionNow = ({ when }: BridgeDraft, { table, tags }: Around): Occasion |
       ...{ by: 'tag', path, unit, names, value: carriedOf(table.values[handle], passedOn), quality: table.quality[handle]! },
     }
   }
+  const alarm = when.findIndex(({ kind }) => kind === 'alarm')
+  if (alarm >= 0) return alarmLike(when[alarm] as AlarmTrigger, alarm, tags)
   const isMessage = when.length > 0 && when.every(bringsMessage)
   return isMessage ? null : nothingBut(when.length > 0 ? 'clock' : 'hand', null, Date.now())
+}
+
+/** An alarm as it could be, of the first tag that it may be of. */
+const alarmLike = ({ tag, turns, severity }: AlarmTrigger, index: number, tags: Around['tags']): Occasion => {
+  const path = firstBy(tag, tags.all())?.path ?? 'tank/level'
+  const said =
+    turns[0] === 'acknowledged' || turns[0] === 'commented' ? { who: 'maren', comment: 'Pump 2 takes over' } : { who: '', comment: '' }
+  const facts = { key: '', tagId: 0, path, limit: 'high', severity, turn: turns[0]!, text: 'high: above 80 %, 85 %', value: '85' }
+  return alarmOccasion({ ...facts, at: Date.now(), ...said }, index)
 }
 
 const firstBy = (pattern: string, all: Iterable<RegisteredTag>): RegisteredTag | undefined => {

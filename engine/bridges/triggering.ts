@@ -1,11 +1,15 @@
 import { Cron } from 'croner'
+import { severities } from '#core/alarms/limits'
 import { nothingBut, type Occasion, type Source } from '#core/bridges/run'
 import { type Fault, isFault } from '#core/faults/catalogue'
 import type { BridgeDraft, FileTrigger, Trigger } from '#core/bridges/settings'
 import { carriedOf } from '#core/bridges/tagValue'
 import { isTagTrigger, watchFor, type TagTrigger, type Watch } from '#core/bridges/triggers'
+import { pathMatcher } from '#core/tags/pattern'
 import { valueText } from '#core/text/number'
 import { Payload } from '#core/messages/payload'
+import type { AlarmEvent } from '#shared/alarms'
+import { alarmOccasion } from './alarmOccasion'
 import { FileWatch } from './files/fileWatch'
 import { Places } from './files/places'
 import type { Spool } from './spool'
@@ -23,8 +27,11 @@ export interface TriggerAround {
   spool: Spool
   link(id: number): LinkRunner | undefined
   outlet(id: number): OutletRunner | undefined
+  /** What becomes of alarms; returns how to end it. */
+  alarms(listener: (event: AlarmEvent) => void): () => void
 }
 
+type AlarmTrigger = Extract<Trigger, { kind: 'alarm' }>
 type MessageTrigger = Extract<Trigger, { kind: 'message' | 'client' }>
 
 export interface Heard {
@@ -46,6 +53,7 @@ export const startTriggers = (
     if (isTagTrigger(trigger)) return watchTag(trigger, index, around, heard)
     if (trigger.kind === 'period') return around.periods.add(trigger.every, (at) => heard.fire(nothingBut('clock', index, at)))
     if (trigger.kind === 'schedule') return watchClock(trigger, index, heard)
+    if (trigger.kind === 'alarm') return watchAlarms(trigger, index, around, heard)
     if (trigger.kind === 'file') return watchFiles(trigger, index, id, around, heard)
     return listen(trigger, index, around, heard)
   })
@@ -105,6 +113,15 @@ const watchFiles = (trigger: FileTrigger, index: number, bridge: number, { link,
     },
   })
   return () => void watch.close()
+}
+
+/** What becomes of an alarm comes as a message would. */
+const watchAlarms = ({ tag, turns, severity }: AlarmTrigger, index: number, { alarms }: TriggerAround, { fire }: Heard) => {
+  const fits = pathMatcher(tag)
+  const least = severities.indexOf(severity)
+  return alarms((event) => {
+    if (turns.includes(event.turn) && severities.indexOf(event.severity) >= least && fits(event.path)) fire(alarmOccasion(event, index))
+  })
 }
 
 const listen = (trigger: MessageTrigger, index: number, { link, outlet }: TriggerAround, { fire }: Heard) => {

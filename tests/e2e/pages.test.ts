@@ -79,6 +79,8 @@ const addresses = () => {
     ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take'),
     `/tags/take?link=${ids.arm}`,
     '/trends?set=1',
+    '/alarms',
+    '/alarms/past',
     `/equipment?at=${ids.equipment}`,
     `/tags?tag=${ids.tag}`,
     `/links/${ids.arm}`,

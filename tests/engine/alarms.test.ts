@@ -3,12 +3,14 @@ import { changeConfiguration } from '#db/configuration'
 import { propertyTags } from '#core/equipment/made'
 import { Model } from '#core/equipment/model'
 import { classContract, equipmentContract } from '#core/equipment/settings'
+import { bridgeContract } from '#core/bridges/settings'
 import type { LimitInput } from '#core/alarms/limits'
 import { quality } from '#core/tags/quality'
 import { thingsOf } from '#db/rows'
 import type { Engine } from '#engine/engine'
 import { tagOfProperty } from '#shared/equipment/tags'
 import { tagDraft } from '#shared/tags'
+import { bridgeDraft, bridgeSite, memoryTag } from '../support/bridgeSite'
 import { closeAll, databaseFor, engineOn, stateFolderFor, type Closing } from '../support/engineOn'
 import { until } from '../support/until'
 
@@ -141,8 +143,16 @@ it('goes by limits as they are now: what is no limit any more is no alarm', asyn
   await change([{ kind: 'low', at: 86 }])
   await until(() => states(engine).join() === 'low active')
   await changeConfiguration(database.db, 'test', 'removed', async (editor) => editor.remove('tag', [(await editor.row('tag', id))!]))
-  await until(() => states(engine).join(), (seen) => seen === '', 4)
-  await until(async () => (await turnsIn(database.db)).join(), (seen) => seen.endsWith('low dropped 85'), 4)
+  await until(
+    () => states(engine).join(),
+    (seen) => seen === '',
+    4,
+  )
+  await until(
+    async () => (await turnsIn(database.db)).join(),
+    (seen) => seen.endsWith('low dropped 85'),
+    4,
+  )
 })
 
 it('comes with the class to all of its equipment', async () => {
@@ -175,4 +185,39 @@ it('comes with the class to all of its equipment', async () => {
       .map(({ path }) => path)
       .sort(),
   ).toEqual(['A/level', 'B/level'])
+})
+
+it('sets bridges off, with what became of it as a message', async () => {
+  const site = await bridgeSite(closing)
+  const names = ['path', 'turn', 'text', 'who']
+  await site.tags([
+    memoryTag('tank/level', 50, 'float64', {
+      unit: '%',
+      limits: [
+        { kind: 'high', at: 80 },
+        { kind: 'higher', at: 95, severity: 'trouble' },
+      ],
+    }),
+  ])
+  await site.tags(names.map((name) => memoryTag(`told/${name}`, '', 'string')))
+  const draft = bridgeDraft({
+    when: [{ kind: 'alarm', tag: 'tank/*', turns: ['raised', 'acknowledged'], severity: 'trouble' }],
+    take: names.map((name) => ({ kind: 'member', name, path: `$.${name}` })),
+    send: [{ kind: 'tags', number: 1, fields: names.map((name) => ({ into: `told/${name}`, from: name })) }],
+  })
+  // what it would send can be looked at before there is an alarm
+  const { destinations } = await site.engine.bridges.preview(bridgeContract.parse(draft), null, null)
+  expect(JSON.stringify(destinations)).toContain('tank/level')
+  const id = await site.bridge(draft)
+  await site.write('tank/level', 85)
+  await site.write('tank/level', 97)
+  await until(() => site.value('told/text') === 'higher: above 95 %, 97 %')
+  expect(site.value('told/path')).toBe('tank/level')
+  site.engine.alarms.acknowledge(
+    site.engine.alarms.list().map(({ key }) => key),
+    'maren',
+    '',
+  )
+  await until(() => site.value('told/who') === 'maren')
+  expect(site.status(id).runs).toBe(2)
 })

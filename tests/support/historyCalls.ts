@@ -16,6 +16,7 @@ export const callHistory = async (call: Call, tag: { tagId: number; path: string
   await callTrends(call, tag.tagId)
   await callEquipment(call, tag.path)
   await callPlatform(call)
+  await callAlarms(call)
 }
 
 const callRecordings = async (call: Call, { tagId, path }: { tagId: number; path: string }) => {
@@ -156,4 +157,32 @@ const callPlatform = async (call: Call) => {
   } finally {
     await door.close()
   }
+}
+
+/** Everything that is asked of alarms, once. */
+const callAlarms = async (call: Call) => {
+  const tag = {
+    path: 'tank/level',
+    source: { kind: 'memory', start: 50 },
+    type: 'float64',
+    access: 'readwrite',
+    limits: [{ kind: 'high', at: 80 }],
+  }
+  const [made] = (await call('POST', '/tags', { tags: [tag] })).body as unknown as [Saved]
+  const wrong = { ...tag, path: 'tank/other', limits: [{ kind: 'high', at: 'much' }] }
+  expect((await call('POST', '/tags', { tags: [wrong] })).body).toMatchObject({ fields: [{ path: 'tags.0.limits.0.at' }] })
+  await call('PUT', `/tags/${made.id}/value`, { value: 90 })
+  const list = async () => (await call('GET', '/alarms?find=tank')).body as { total: number; items: { key: string }[] }
+  await until(async () => (await list()).total === 1)
+  const { key } = (await list()).items[0]!
+  expect((await call('POST', '/alarms/comment', { key, comment: 'Valve is being changed' })).body).toEqual({ commented: true })
+  expect((await call('POST', '/alarms/acknowledge', { keys: [key, 'nothing/at-all'], comment: '' })).body).toEqual({
+    ...{ acknowledged: 1, left: ['nothing/at-all'] },
+  })
+  await until(async () => ((await call('GET', `/alarms/events?tag=${made.id}`)).body as { total: number }).total === 3)
+  expect((await call('GET', '/alarms/events?find=valve')).body).toMatchObject({
+    total: 1,
+    items: [{ turn: 'commented', path: 'tank/level' }],
+  })
+  await call('DELETE', `/tags/${made.id}`)
 }

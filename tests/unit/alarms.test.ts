@@ -74,7 +74,12 @@ describe('a limit', () => {
           values.forEach((value, i) => {
             for (const turn of [
               watch.tick(i * 1000),
-              watch.take({ value: value ?? undefined, quality: value === null ? quality.BadNoCommunication : 0, at: i * 1000, now: i * 1000 }),
+              watch.take({
+                value: value ?? undefined,
+                quality: value === null ? quality.BadNoCommunication : 0,
+                at: i * 1000,
+                now: i * 1000,
+              }),
             ])
               if (turn) turns.push(turn.active)
           })

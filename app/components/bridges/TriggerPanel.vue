@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Trigger } from '#core/bridges/settings'
 import { protocolOf } from '#core/links/registry'
+import { alarmTurns, severities } from '#core/alarms/limits'
+import { severityWords, turnWords } from '#core/alarms/words'
 import { qosLevels, qosText } from '#core/mqtt/settings'
 import { blankTrigger, messageOutlets, triggerTitles } from '~/bridges/blank'
 
@@ -32,6 +34,9 @@ const edges = [
   { value: 'false' as const, title: 'becomes false' },
   { value: 'either' as const, title: 'turns either way' },
 ]
+const turns = alarmTurns.map((value) => ({ value, title: turnWords[value] }))
+const turnsField = useId()
+const severityChoices = severities.map((value) => ({ value, title: severityWords[value] }))
 const ways = [
   { value: 'above' as const, title: 'above' },
   { value: 'below' as const, title: 'below' },
@@ -98,6 +103,22 @@ const choose = (kind: Trigger['kind']) => {
       :message-for="messageFor"
       @left="emit('left', $event)"
     />
+    <template v-else-if="trigger.kind === 'alarm'">
+      <div>
+        <label class="label" :for="turnsField">It is</label>
+        <v-select
+          :id="turnsField"
+          v-model="trigger.turns"
+          :items="turns"
+          multiple
+          chips
+          closable-chips
+          :error-messages="message('turns')"
+          @blur="left('turns')"
+        />
+      </div>
+      <ChoiceField v-model="trigger.severity" label="At least" :choices="severityChoices" />
+    </template>
     <template v-else-if="trigger.kind === 'message' || trigger.kind === 'client'">
       <ChoiceField
         v-if="trigger.kind === 'message'"

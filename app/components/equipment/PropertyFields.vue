@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { limitsLine } from '#core/alarms/words'
 import { gatherWays, rollupWays, type Made, type Property } from '#core/equipment/settings'
 import { gatherWord, rollupWord } from '#core/equipment/words'
 import { windowUnits } from '#core/equipment/windows'
@@ -15,6 +16,8 @@ const kind = computed({
   set: (to: Made['kind']) => (property.value.made = blankMade(to)),
 })
 const types = scalarTypes.map((value) => ({ value, title: value }))
+/** What is rolled up or gathered is a number of its own. */
+const limitType = computed(() => (hasType.value ? property.value.type : 'float64'))
 const hasType = computed(() => !['rollup', 'gather'].includes(kind.value))
 const constantText = computed({
   get: () => (property.value.made.kind === 'constant' && property.value.made.value !== null ? String(property.value.made.value) : ''),
@@ -115,6 +118,22 @@ const depthChoices = [
       :message="messageFor('description')"
       @left="emit('left', 'description')"
     />
+    <div class="whole">
+      <SettingsFold
+        title="Limits"
+        :summary="limitsLine(property.limits).replaceAll('NaN', '…') || 'none: no value is an alarm'"
+        :has-problem="messageFor('limits') !== '' || property.limits.some((_, i) => messageFor(`limits.${i}.at`) !== '')"
+      >
+        <LimitFields
+          v-model="property.limits"
+          :type="limitType"
+          :unit="property.unit"
+          :names="[]"
+          :message="(field) => messageFor(field === '' ? 'limits' : `limits.${field}`)"
+          @left="emit('left', `limits.${$event}`)"
+        />
+      </SettingsFold>
+    </div>
     <div><v-btn height="26" color="break" @click="emit('remove')">Take this property out</v-btn></div>
   </div>
 </template>

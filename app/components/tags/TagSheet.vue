@@ -3,6 +3,7 @@ import { changeTag, makeTags } from '#shared/api/tags'
 import { isNumeric } from '#core/tags/types'
 import { canBeOdd } from '#core/tags/odd'
 import { relatives, unitNames } from '#core/tags/units'
+import { limitsLine } from '#core/alarms/words'
 import { canBeNamed } from '#core/tags/valueNames'
 import { rulesOf, sourceKinds, tagProblems, type SourceKind, type TagSource } from '#shared/sources/registry'
 import { tagDraft, type Tag, type TagDraft } from '#shared/tags'
@@ -81,6 +82,7 @@ watch(
   () => draft.value.type,
   (type) => {
     if (!canBeNamed(type)) draft.value.names = []
+    if (!isNumeric(type)) draft.value.limits = draft.value.limits.filter(({ kind }) => kind === 'state')
     if (isNumeric(type)) return
     Object.assign(draft.value, { scaling: null, range: null, rawUnit: '' })
     if (draft.value.reports?.deadband) draft.value.reports = { ...draft.value.reports, deadband: null }
@@ -129,6 +131,7 @@ const onKey = (event: KeyboardEvent) => {
   event.preventDefault()
   void save(false)
 }
+const hasLimitProblem = computed(() => form.triedToSave.value && [...form.problems.value.keys()].some((path) => path.startsWith('limits')))
 </script>
 
 <template>
@@ -213,6 +216,22 @@ const onKey = (event: KeyboardEvent) => {
         <TextField v-model="draft.description" class="all" label="Description" :message="form.messageFor('description')" />
       </div>
       <div class="folds">
+        <SettingsFold
+          title="Limits"
+          :summary="limitsLine(draft.limits).replaceAll('NaN', '…') || 'none: no value is an alarm'"
+          :has-problem="hasLimitProblem"
+        >
+          <p v-if="draft.source.kind === 'property'" class="quiet all">Its class decides about its limits.</p>
+          <LimitFields
+            v-else
+            v-model="draft.limits"
+            :type="draft.type"
+            :unit="draft.unit"
+            :names="draft.names"
+            :message="(field) => form.messageFor(field === '' ? 'limits' : `limits.${field}`)"
+            @left="form.touch(`limits.${$event}`)"
+          />
+        </SettingsFold>
         <ReportFields
           v-if="rules.isDamped"
           v-model="draft.reports"
