@@ -406,6 +406,13 @@ export class Engine {
       links: () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() })),
       site: () => this.wanted.site.name,
       link: (id: number) => this.links.get(id),
+      // made after the outlets, and there before the first of them
+      alarms: {
+        list: () => this.alarms.list(),
+        listen: (listener: (event: AlarmEvent) => void) => this.alarms.listen(listener),
+        acknowledge: (keys: readonly string[], who: string, text: string) => this.alarms.acknowledge(keys, who, text),
+        comment: (key: string, who: string, text: string) => this.alarms.comment(key, who, text),
+      },
       equipment: () => ({ classes: equipmentClass.values(), equipment: equipment.values() }),
     }
   }

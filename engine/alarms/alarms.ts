@@ -1,6 +1,7 @@
 import { alarmText, shownValue } from '#core/alarms/words'
 import { limitName, severities, type AlarmSeverity, type AlarmTurn, type Limit } from '#core/alarms/limits'
 import { LimitWatch, type Looked, type Turn } from '#core/alarms/watch'
+import { fault } from '#core/faults/catalogue'
 import { severityOf } from '#core/tags/quality'
 import type { Alarm, AlarmEvent, AlarmsStatus } from '#shared/alarms'
 import type { JournalWriter } from '../journal/journal'
@@ -266,7 +267,17 @@ export class Alarms {
     const event: AlarmEvent = { ...{ key, tagId, path, limit, severity, text, value, turn, who: '', comment: '' }, ...more }
     this.around.keep(event)
     this.journal(event)
-    for (const listener of this.listeners) listener(event)
+    for (const listener of this.listeners) this.hand(listener, event)
+  }
+
+  /** Whoever cannot take it keeps nobody else from it. */
+  private hand(listener: (event: AlarmEvent) => void, event: AlarmEvent) {
+    try {
+      listener(event)
+    } catch (error) {
+      const why = fault('ours.unexpected', { problem: (error as Error).message })
+      this.around.journal.trouble('Alarms', `Somebody who is told of alarms failed: ${why.what}`, why)
+    }
   }
 
   private journal({ path, text, severity, turn, limit, who, value, comment }: AlarmEvent) {

@@ -8,18 +8,24 @@ import {
   OPCUAServerEndPoint,
   ServerEngine,
   Subscription,
+  type CallMethodResultOptions,
   type ClientSession,
   type ClientSubscription,
   type DataValue,
   type ISessionContext,
   type MessageSecurityMode,
+  type Namespace,
+  type NodeId,
   type NotificationMessage,
   type OPCUAClient,
   type PermissionType,
   type ServerSecureChannelLayer,
   type ServerSession,
   type StatusCode,
+  type UAMethod,
+  type UAObject,
   type UAVariable,
+  type Variant,
   type WriteRequest,
   type WriteResponse,
   type WriteValue,
@@ -49,7 +55,15 @@ const used: [owner: { name: string; prototype: object }, members: string[]][] = 
   [Subscription, ['preCreateMonitoredItem']],
   [
     MonitoredItem,
-    ['_exceptionBased', '_set_parameters', '_on_value_changed_exception_based', '_on_value_changed', '_record_pending_value'],
+    [
+      '_exceptionBased',
+      '_set_parameters',
+      '_on_value_changed_exception_based',
+      '_on_value_changed',
+      '_record_pending_value',
+      '_on_opcua_event',
+      '_getSession',
+    ],
   ],
   [MessageBuilder as never, ['_decodeMessageBody', '_report_error']],
 ]
@@ -376,5 +390,31 @@ export const decodeBy = (
   }
   open._report_error = function (status, text) {
     return report(this, status, text, _report_error)
+  }
+}
+
+/** A condition of the address space, as the package makes one. */
+export type Condition = ReturnType<Namespace['instantiateAlarmCondition']>
+
+type Asked = (inputs: readonly Variant[], context: ISessionContext & { object?: UAObject }) => CallMethodResultOptions
+
+/** Answers a method of a condition, or of a type of conditions. */
+export const beforeMethod = (owner: object, name: string, answer: Asked) => {
+  const methods = inside<Record<string, UAMethod>>(owner, name)
+  methods[name]!.bindMethod((inputs, context, done) => done(null, answer(inputs, context as Parameters<Asked>[1])))
+}
+
+interface Heard {
+  _on_opcua_event(event: { getEventDataSource(): { nodeId: NodeId } }): void
+  _getSession(): ServerSession | null
+}
+
+/** Asks before each event that an item is told. @param mayHear of what it is told, by the node that it comes from */
+export const beforeEachEvent = (item: MonitoredItem, mayHear: (session: ServerSession, source: NodeId) => boolean) => {
+  const heard = inside<Heard>(item, '_on_opcua_event')
+  const tell = heard._on_opcua_event.bind(item)
+  heard._on_opcua_event = (event) => {
+    const session = heard._getSession()
+    if (session && mayHear(session, event.getEventDataSource().nodeId)) tell(event)
   }
 }

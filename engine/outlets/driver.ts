@@ -3,6 +3,7 @@ import type { ClassDraft } from '#core/equipment/settings'
 import type { Fault } from '#core/faults/catalogue'
 import type { TagValue, DataType } from '#core/tags/types'
 import type { ValueName } from '#core/tags/valueNames'
+import type { Alarm, AlarmEvent } from '#shared/alarms'
 import type { ModelPlan } from '#shared/outlets/cloudPlatformStatus'
 import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
@@ -48,10 +49,23 @@ export interface OutletContext<S> {
   site(): string
   /** A link by its number, where consumers are answered from what lies behind it. */
   link(id: number): LinkRunner | undefined
+  /** What is an alarm, and who saw it. */
+  alarms: AlarmBook
   /** Classes and equipment, as they are now. */
   equipment(): { classes: Iterable<ClassDraft & { id: number }>; equipment: Iterable<EquipmentOf> }
   /** For consumers that name a point themselves. */
   points: Pick<PointsOnRequest, 'ask' | 'release' | 'isAlive'>
+}
+
+/** Alarms, as consumers see them and act on them. */
+export interface AlarmBook {
+  list(): Alarm[]
+  /** What becomes of them; returns how to end it. */
+  listen(listener: (event: AlarmEvent) => void): () => void
+  /** The keys of those that are none, or were acknowledged before. */
+  acknowledge(keys: readonly string[], who: string, comment: string): string[]
+  /** Whether there is such an alarm. */
+  comment(key: string, who: string, text: string): boolean
 }
 
 export interface NamedLink extends LinkStatus {

@@ -1,3 +1,4 @@
+import { noAlarms } from '../support/outletTag'
 import { createServer } from 'node:net'
 import { Aedes } from 'aedes'
 import { ArrivalBook } from '#engine/arrivals/arrivalBook'
@@ -22,6 +23,7 @@ const ours = async (): Promise<number> => {
       site: () => 'Harrow Sound',
       link: () => undefined,
       equipment: () => ({ classes: [], equipment: [] }),
+      alarms: noAlarms,
       write: () => Promise.resolve({ ok: true as const }),
     },
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },

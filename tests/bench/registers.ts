@@ -1,3 +1,4 @@
+import { noAlarms } from '../support/outletTag'
 import { createServer } from 'node:net'
 import jsmodbus from 'jsmodbus'
 import { quality } from '#core/tags/quality'
@@ -30,6 +31,7 @@ const ours = async (): Promise<number> => {
       site: () => 'Harrow Sound',
       link: () => undefined,
       equipment: () => ({ classes: [], equipment: [] }),
+      alarms: noAlarms,
     },
     write: () => Promise.resolve({ ok: true as const }),
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },

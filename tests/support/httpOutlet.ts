@@ -8,7 +8,7 @@ import { TagTable, type Handle } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { httpServerSettings } from '#shared/outlets/httpServer'
 import { freePort } from '../../launcher/ports.mjs'
-import { plainTag } from './outletTag'
+import { noAlarms, plainTag } from './outletTag'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
 import { testSecurity } from './security'
@@ -30,6 +30,7 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
     ...{ name: 'Office', settings: parsed(settings), table, journal, security, wire: new Wire(), folder: null, arrivals: book },
     ...{ links: () => [], site: () => 'Harrow Sound', link: around.link ?? (() => undefined) },
     equipment: () => ({ classes: [], equipment: [] }),
+    alarms: noAlarms,
     points: { ask: () => ({ ok: false, problem: 'none' }), release: () => {}, isAlive: () => false },
     write: (handle, value, by) => {
       written.push({ handle, value, who: by.who })

@@ -1,6 +1,14 @@
-import type { OutletTag } from '../../engine/outlets/driver'
+import type { OutletContext, OutletTag } from '../../engine/outlets/driver'
 
 /** What an outlet's tag has where a test says nothing of it. */
 export const plainTag = {
   ...{ type: 'float64', writable: false, unit: '', range: null, names: [], description: '' },
 } satisfies Partial<OutletTag>
+
+/** Nothing is ever an alarm. */
+export const noAlarms: OutletContext<unknown>['alarms'] = {
+  list: () => [],
+  listen: () => () => {},
+  acknowledge: (keys) => [...keys],
+  comment: () => false,
+}

@@ -79,14 +79,14 @@ export class Guests {
 
   /** What may be done with a path. The server itself, which carries no session, may do everything. */
   may(context: ISessionContext | null, path: string): Right {
-    const session = context?.session as unknown as ServerSession | undefined
+    const session = sessionOf(context)
     if (!session) return 'write'
     return this.guestWith(session.userIdentityToken)?.rules.at(path) ?? 'nothing'
   }
 
   /** Whether a folder shows. */
   opens(context: ISessionContext | null, folder: string): boolean {
-    const session = context?.session as unknown as ServerSession | undefined
+    const session = sessionOf(context)
     return !session || (this.guestWith(session.userIdentityToken)?.rules.opens(folder) ?? false)
   }
 
@@ -96,6 +96,9 @@ export class Guests {
     return this.anonymous
   }
 }
+
+/** The session of a client; the server itself has none. */
+export const sessionOf = (context: ISessionContext | null) => context?.session as unknown as ServerSession | undefined
 
 const guestOf = (name: string, rules: OutletUser['rules'], key: string): Guest => ({
   name,

@@ -4,11 +4,13 @@ import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletTag } from '../driver'
 import { deepView, TagNodes } from './addressSpace'
-import type { Guests } from './guests'
+import { AlarmNodes } from './alarmNodes'
+import { sessionOf, type Guests } from './guests'
 import { HealthNodes } from './health'
 import { RequestedNodes } from './requested'
 import { ShortNamedNodes } from './shortNamed'
 import type { Ground } from './tagVariable'
+import { writerOf } from './whoWrites'
 
 /** Everything that clients see below Objects: tags by path and by short name, points on request, the links' health. */
 export class OutletNodes {
@@ -16,6 +18,7 @@ export class OutletNodes {
   private deep: TagNodes
   private flat: ShortNamedNodes
   private health: HealthNodes
+  readonly alarms: AlarmNodes
   private shown = new Map<Handle, OutletTag>()
   private shows: FolderRules
   changesTold = 0
@@ -23,7 +26,7 @@ export class OutletNodes {
   /** @param all tags of the site; what is shown of them, the settings say. */
   constructor(
     addressSpace: AddressSpace,
-    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points'>,
+    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'name'>,
     guests: Guests,
     private settings: OpcuaServerSettings,
     private all: ReadonlyMap<Handle, OutletTag>,
@@ -43,6 +46,15 @@ export class OutletNodes {
     this.flat = new ShortNamedNodes(addressSpace, ground, { all, shown: this.shown }, tell)
     this.requested = new RequestedNodes(addressSpace, ground, context.points, settings.onRequest, tell)
     this.health = new HealthNodes(addressSpace, context.links, ground.permits)
+    this.alarms = new AlarmNodes(addressSpace, {
+      ...{
+        alarms: context.alarms,
+        permits: ground.permits,
+        tell,
+        whoAsks: (client) => writerOf(sessionOf(client), guests, context.name).who,
+      },
+      shows: (path) => this.shows.at(path) !== 'nothing',
+    })
     this.setTags([...all.values()], [])
     this.flat.take(settings.shortNames)
     this.health.show(settings.health)
@@ -64,7 +76,10 @@ export class OutletNodes {
     this.requested.take(settings.onRequest)
     this.health.show(settings.health)
     this.shows = new FolderRules(settings.shows)
-    if (JSON.stringify(before.shows) !== JSON.stringify(settings.shows)) this.setTags([...this.all.values()], [])
+    if (JSON.stringify(before.shows) !== JSON.stringify(settings.shows)) {
+      this.setTags([...this.all.values()], [])
+      this.alarms.take()
+    }
     if (JSON.stringify(before.shortNames) !== JSON.stringify(settings.shortNames)) this.flat.take(settings.shortNames)
   }
 
@@ -88,6 +103,7 @@ export class OutletNodes {
     this.flat.close()
     this.requested.close()
     this.health.close()
+    this.alarms.close()
   }
 
   private asShown(tag: OutletTag): OutletTag {

@@ -1,4 +1,4 @@
-import { OPCUAServer, type Request, type ServerSession } from 'node-opcua'
+import { OPCUAServer, type ISessionContext, type Request, type ServerSession } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { FolderRules } from '#core/outlets/rules'
 import { counted } from '#core/text/counted'
@@ -168,7 +168,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       const nodes = new OutletNodes(server.engine.addressSpace!, this.context, this.guests, this.settings, this.tags, tell)
       this.nodes = nodes
       await nodes.settled()
-      driveByChange(server)
+      driveByChange(server, (session, source) => nodes.alarms.mayHear({ session } as unknown as ISessionContext, source))
       noteWriters(server, this.guests, this.context.name)
       const handlers = await startWithout(server)
       const quotas = new Quotas(

@@ -14,7 +14,8 @@ export const unknownWriter: Writer = { who: 'unknown', via: 'client', place: '' 
 export const noteWriters = (server: OPCUAServer, guests: Guests, outlet: string) =>
   aroundWrites(server, (session, write) => writing.run(writerOf(session, guests, outlet), write))
 
-const writerOf = (session: ServerSession | undefined, guests: Guests, outlet: string): Writer => {
+/** A client by its name, as whom it signed in, and its address. */
+export const writerOf = (session: ServerSession | undefined, guests: Guests, outlet: string): Writer => {
   const client = session?.clientDescription?.applicationName?.text || session?.sessionName || 'unnamed client'
   const guest = guests.guestWith(session?.userIdentityToken)?.name ?? 'nobody'
   const who = `${client}, as ${guest}`
