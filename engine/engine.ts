@@ -331,6 +331,7 @@ export class Engine {
       done()
     })
     if (hasParts(parts.equipment) || hasParts(parts.equipmentClass)) this.outlets.modelChanged()
+    this.alarms.configured()
     this.tried = difference.revision
   }
 
@@ -409,6 +410,7 @@ export class Engine {
       // made after the outlets, and there before the first of them
       alarms: {
         list: () => this.alarms.list(),
+        get: (key: string) => this.alarms.get(key),
         listen: (listener: (event: AlarmEvent) => void) => this.alarms.listen(listener),
         acknowledge: (keys: readonly string[], who: string, text: string) => this.alarms.acknowledge(keys, who, text),
         comment: (key: string, who: string, text: string) => this.alarms.comment(key, who, text),

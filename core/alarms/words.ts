@@ -70,6 +70,12 @@ const subjectLine = (limit: Limit): string => {
   return `${limit.not ? 'not' : 'is'} ${limit.values.map((value) => (typeof value === 'string' ? JSON.stringify(value) : String(value))).join('|')}`
 }
 
+/** Limits out of a line, with the texts that those of the same name had: a line tells none. */
+export const withTexts = (limits: readonly Limit[], before: readonly Limit[]): Limit[] => {
+  const texts = new Map(before.map((limit) => [limitName(limit), limit.text]))
+  return limits.map((limit) => ({ ...limit, text: texts.get(limitName(limit)) ?? limit.text }))
+}
+
 type ReadLimits = { ok: true; value: Limit[] } | { ok: false; problem: string }
 
 /** @param text as `limitsLine` writes it */
@@ -87,11 +93,13 @@ export const readLimits = (text: string): ReadLimits => {
   return checked.success ? { ok: true, value: checked.data } : { ok: false, problem: checked.error.issues[0]!.message }
 }
 
+/** What is quoted as JSON quotes it stays whole, a backslash before a quote included. */
 const splitOutsideQuotes = (text: string, by: string): string[] => {
   const parts = ['']
-  let quoted = false
-  for (const [i, letter] of [...text].entries()) {
-    if (letter === '"' && [...text][i - 1] !== '\\') quoted = !quoted
+  let [quoted, escaped] = [false, false]
+  for (const letter of text) {
+    if (letter === '"' && !escaped) quoted = !quoted
+    escaped = quoted && letter === '\\' && !escaped
     if (letter === by && !quoted) parts.push('')
     else parts[parts.length - 1] += letter
   }

@@ -43,6 +43,7 @@ export class Alarms {
   private store: AlarmStore
   private opened: Promise<void>
   private isOpen = false
+  private isConfigured = false
   private timer: NodeJS.Timeout
   private stopListening: () => void
   private diskTold = false
@@ -68,6 +69,11 @@ export class Alarms {
   tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
     for (const tag of removed) this.leave(tag.handle, [])
     for (const tag of set) if (tag.limits.length > 0 || this.watched.has(tag.handle)) this.place(tag)
+  }
+
+  /** All that is configured has come: what was an alarm of something else is none any more. */
+  configured() {
+    this.isConfigured = true
     if (this.isOpen) this.dropGone()
   }
 
@@ -75,12 +81,13 @@ export class Alarms {
   list(): Alarm[] {
     const rank = (severity: AlarmSeverity) => severities.indexOf(severity)
     return [...this.alarms]
-      .map(([key, one]) => ({ key, ...one, isUnknown: this.isUnknown(one.tagId) }))
+      .map(([key, one]) => this.shown(key, one))
       .sort((a, b) => Number(b.active) - Number(a.active) || rank(b.severity) - rank(a.severity) || b.since - a.since)
   }
 
-  get(key: string): KeptAlarm | undefined {
-    return this.alarms.get(key)
+  get(key: string): Alarm | undefined {
+    const known = this.alarms.get(key)
+    return known && this.shown(key, known)
   }
 
   /** @returns the keys of those that are no alarms, or were acknowledged before */
@@ -134,6 +141,7 @@ export class Alarms {
     }
     this.isOpen = true
     for (const one of [...this.watched.values()]) this.place(one.tag)
+    if (this.isConfigured) this.dropGone()
   }
 
   private place(tag: RegisteredTag) {
@@ -153,7 +161,16 @@ export class Alarms {
     const watched = { tag, watches, ring, end }
     this.watched.set(tag.handle, watched)
     // before it is known what was an alarm, nothing becomes one
-    if (this.isOpen) this.drain(watched)
+    if (!this.isOpen) return
+    this.rename(watched)
+    this.drain(watched)
+  }
+
+  private rename({ tag: { path }, watches }: Watched) {
+    for (const key of watches.keys()) {
+      const known = this.alarms.get(key)
+      if (known && known.path !== path) this.settle(key, { ...known, path })
+    }
   }
 
   /** @param kept limits that go on */
@@ -171,7 +188,7 @@ export class Alarms {
   private dropGone() {
     for (const [key, { tagId }] of this.alarms) {
       const tag = this.around.tags.byTagId(tagId)
-      if (tag && !tag.limits.some((limit) => keyOf(tagId, limit) === key)) this.drop(key)
+      if (!tag?.limits.some((limit) => keyOf(tagId, limit) === key)) this.drop(key)
     }
   }
 
@@ -288,6 +305,10 @@ export class Alarms {
     else if (turn === 'acknowledged') journal.note(path, `${who} saw ${limit}${said}`)
     else if (turn === 'commented') journal.note(path, `${who} on ${limit}${said}`)
     else journal.note(path, `${limit} is no alarm any more: its limit, or its tag, is gone.`)
+  }
+
+  private shown(key: string, alarm: KeptAlarm): Alarm {
+    return { key, ...alarm, isUnknown: this.isUnknown(alarm.tagId) }
   }
 
   private isUnknown(tagId: number): boolean {

@@ -60,6 +60,7 @@ export interface OutletContext<S> {
 /** Alarms, as consumers see them and act on them. */
 export interface AlarmBook {
   list(): Alarm[]
+  get(key: string): Alarm | undefined
   /** What becomes of them; returns how to end it. */
   listen(listener: (event: AlarmEvent) => void): () => void
   /** The keys of those that are none, or were acknowledged before. */

@@ -2,7 +2,7 @@ import { numberCell, orElse, set, wordCell } from '#core/formats/cells'
 import type { Column } from '#core/formats/column'
 import { linkKinds, protocolOf } from '#core/links/registry'
 import { dataTypes } from '#core/tags/types'
-import { limitsLine, readLimits } from '#core/alarms/words'
+import { limitsLine, readLimits, withTexts } from '#core/alarms/words'
 import { namesText, readNames } from '#core/tags/valueNames'
 import type { LinkNames } from '../sources/columns'
 import { isFrom, rulesOf, sourceKinds, type SourceKind } from '../sources/registry'
@@ -85,7 +85,7 @@ const common: TagColumn[] = [
     about: 'From where on it is an alarm, as in high 90 back 2 after 5s trouble; low 10; jammed: is 3 quiet.',
     field: 'limits',
     show: ({ limits }) => limitsLine(limits) || null,
-    put: (tag, cell) => set(readLimits(cell), (limits) => (tag.limits = limits)),
+    put: (tag, cell) => set(readLimits(cell), (limits) => (tag.limits = withTexts(limits, tag.limits))),
   },
   ...shapingColumns,
   {

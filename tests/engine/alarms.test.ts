@@ -221,3 +221,22 @@ it('sets bridges off, with what became of it as a message', async () => {
   await until(() => site.value('told/who') === 'maren')
   expect(site.status(id).runs).toBe(2)
 })
+
+it('knows a tag by another name, and forgets the alarms of one that was removed while no engine ran', async () => {
+  const { database, id } = await siteWith([{ kind: 'high', at: 80 }])
+  const folder = stateFolderFor(closing)
+  const first: Closing = []
+  const { engine } = await engineOn(first, database, folder)
+  await until(() => engine.alarms.status().limits === 1)
+  await engine.writes.writeTag(id, 90, { who: 'test', via: 'page', place: '' })
+  await until(() => engine.alarms.status().active === 1)
+  await changeConfiguration(database.db, 'test', 'renamed', async (editor) => {
+    await editor.update('tag', (await editor.row('tag', id))!, { path: 'tank/fill' })
+  })
+  await until(() => engine.alarms.list()[0]?.path === 'tank/fill')
+  await closeAll(first)
+  await changeConfiguration(database.db, 'test', 'removed', async (editor) => editor.remove('tag', [(await editor.row('tag', id))!]))
+  const again = await engineOn(closing, database, folder)
+  await until(() => again.engine.alarms.list().length === 0)
+  await until(async () => (await turnsIn(database.db)).at(-1) === 'high dropped 90')
+})

@@ -63,7 +63,11 @@ const siteWith = async (anonymous: { folder: string; may: string }[]) => {
     engine.table.set(engine.tags.byPath(path)!.handle, value, quality.Good, Date.now())
     engine.table.flush()
   }
-  return { engine, port, set }
+  const rename = (path: string, to: string) =>
+    changeConfiguration(database.db, 'test', 'renamed', async (editor) => {
+      await editor.update('tag', (await editor.row('tag', engine.tags.byPath(path)!.id))!, { path: to })
+    })
+  return { engine, port, set, rename }
 }
 
 const comeIn = async (port: number) => {
@@ -157,6 +161,24 @@ it('gives whoever comes later what is an alarm now', async () => {
   const disable = { objectId: id, methodId: resolveNodeId('ConditionType_Disable'), inputArguments: [] }
   expect((await client.session.call(disable)).statusCode.name).toBe('BadUserAccessDenied')
   expect(engine.alarms.list()[0]!.seen).toBeNull()
+})
+
+it('asks who may read a tag by the name that it has now', async () => {
+  const { port, set, engine, rename } = await siteWith([
+    { folder: '', may: 'read' },
+    { folder: 'secret', may: 'nothing' },
+  ])
+  const { client } = await comeIn(port)
+  set('tank/level', 85)
+  await until(async () => (await conditions(client)).join() === 'tank/level,high')
+  const id = conditionOf(client, engine.alarms.list()[0]!.key)
+  await rename('tank/level', 'secret/tank')
+  await until(
+    async () => (await client.below(`ns=${id.namespace};s=Alarms`)).join(),
+    (seen) => seen === '',
+    4,
+  )
+  expect((await client.session.acknowledgeCondition(id, Buffer.from('x'), 'x')).name).toMatch(/^BadNodeId/)
 })
 
 it('tells nobody of alarms of tags that one may not read', async () => {

@@ -8,6 +8,7 @@ export const plainTag = {
 /** Nothing is ever an alarm. */
 export const noAlarms: OutletContext<unknown>['alarms'] = {
   list: () => [],
+  get: () => undefined,
   listen: () => () => {},
   acknowledge: (keys) => [...keys],
   comment: () => false,

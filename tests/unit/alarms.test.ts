@@ -5,6 +5,8 @@ import { LimitWatch } from '#core/alarms/watch'
 import { alarmText, limitsLine, limitWords, readLimits } from '#core/alarms/words'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
+import { tagColumns } from '#shared/tagCsv/columns'
+import { tagDraft } from '#shared/tags'
 
 const limit = (given: LimitInput) => limitsContract.parse([given])[0]!
 /** What becomes of a limit over values, one a second: the seconds at which it turned, with a sign for over. */
@@ -150,6 +152,19 @@ describe('limits of a tag', () => {
         expect(readLimits(limitsLine(limits))).toEqual({ ok: true, value: limits })
       }),
     )
+  })
+
+  it('keep their texts where a table changes something else of them', () => {
+    const tag = tagDraft.parse({
+      ...{ path: 'tank/level', source: { kind: 'memory' }, type: 'float64' },
+      limits: [{ kind: 'high', at: 80, text: 'The tank runs over' }],
+    })
+    const column = tagColumns.find(({ name }) => name === 'limits')!
+    expect(column.put(tag, 'high 85; low 10', null as never)).toBeNull()
+    expect(tag.limits).toMatchObject([
+      { at: 85, text: 'The tank runs over' },
+      { at: 10, text: '' },
+    ])
   })
 
   it('are told in words', () => {

@@ -81,15 +81,16 @@ export class Delivery {
     return dropped
   }
 
-  status(now: number, flowing: Flow): Pick<CloudPlatformDetails, 'delivery' | 'notTaken'> {
+  /** @param unseen values that gave way before they could be handed over */
+  status(now: number, unseen: number): Pick<CloudPlatformDetails, 'delivery' | 'notTaken'> {
     const { queue } = this.around
     const behind = queue.oldestAt === null ? 0 : Math.max(0, now - queue.oldestAt)
-    const flow = this.problem?.flow ?? (behind > lateMs ? 'late' : flowing)
+    const flow = this.problem?.flow ?? (behind > lateMs ? 'late' : 'flowing')
     const clockAhead = this.around.platform().clockAhead ?? null
     return {
       delivery: {
         ...{ flow, fault: this.problem?.why ?? null, sent: this.sent, sentPerSecond: this.rate.perSecond },
-        ...{ waiting: queue.samples, waitingBytes: queue.bytes, behind, lost: this.lost, refused: this.refused },
+        ...{ waiting: queue.samples, waitingBytes: queue.bytes, behind, lost: this.lost + unseen, refused: this.refused },
         ...{ lastAt: this.lastAt, pausedUntil: this.pausedUntil, clockAhead },
       },
       notTaken: [...this.notTaken.values()].reverse(),

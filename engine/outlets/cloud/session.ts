@@ -50,7 +50,7 @@ export class CloudPlatformSession implements OutletSession<CloudPlatformSettings
       settings,
       (path) => this.isOfEquipment(path),
       this.open,
-      (now) => this.hand(now),
+      () => this.hand(),
     )
     const tell = {
       caution: (why: Fault) => journal.caution(name, why.what, why),
@@ -129,7 +129,7 @@ export class CloudPlatformSession implements OutletSession<CloudPlatformSettings
   }
 
   status(now = Date.now()): Omit<OutletStatus, 'id' | 'feeds'> {
-    const told = this.delivery.status(now, 'flowing')
+    const told = this.delivery.status(now, this.streams.lost)
     const details: CloudPlatformDetails = { kind: 'cloud-platform', model: this.modelSide.status(), ...told }
     const { flow, fault: why } = details.delivery
     const ofModel = this.modelSide.fault
@@ -149,9 +149,8 @@ export class CloudPlatformSession implements OutletSession<CloudPlatformSettings
   async close() {
     this.closed = true
     if (this.timer) clearInterval(this.timer)
-    const now = Date.now()
-    this.streams.gather(now)
-    this.hand(now)
+    this.streams.gather(Date.now())
+    this.hand()
     this.streams.close()
     this.rate.close()
     await this.modelSide.close()
@@ -182,13 +181,12 @@ export class CloudPlatformSession implements OutletSession<CloudPlatformSettings
   }
 
   private gather() {
-    const now = Date.now()
-    this.streams.gather(now)
-    this.hand(now)
+    this.streams.gather(Date.now())
+    this.hand()
   }
 
   /** Values come to the disk before they go anywhere. */
-  private hand(_now: number) {
+  private hand() {
     if (this.open.isEmpty) return
     const parcel = this.open.take()
     this.adding = this.adding

@@ -36,7 +36,6 @@ export class Streams {
   private stopListening: () => void
   /** Samples that gave way to others before they were looked at. */
   lost = 0
-  samples = 0
 
   /** @param isOfEquipment whether a tag is a property of equipment that goes there */
   constructor(
@@ -45,7 +44,7 @@ export class Streams {
     private isOfEquipment: (path: string) => boolean,
     private into: OpenValues,
     /** The parcel has room for no more. */
-    private full: (now: number) => void,
+    private full: () => void,
   ) {
     this.settings = settings
     this.stopListening = table.listen((handles) => this.heard(handles))
@@ -167,6 +166,7 @@ export class Streams {
     const { values, quality: codes, sourceTime } = this.table
     for (const stream of dirty) {
       const { handle } = stream.tag
+      if (codes[handle] === quality.BadWaitingForInitialData) continue
       this.put(stream, { value: values[handle], quality: codes[handle]!, sourceTime: sourceTime[handle]!, seenAt: now }, now)
     }
     dirty.clear()
@@ -181,9 +181,8 @@ export class Streams {
   }
 
   private put({ facts, tag }: Stream, { value, quality: code, sourceTime, seenAt }: Sample, now: number) {
-    this.samples++
     const { at } = believedTime(sourceTime || seenAt, now, now - oldestMs)
     this.into.add(facts, cloudSampleOf(at, value, code, tag.type), now)
-    if (this.into.isFull) this.full(now)
+    if (this.into.isFull) this.full()
   }
 }

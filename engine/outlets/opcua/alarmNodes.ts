@@ -18,7 +18,7 @@ import type { AlarmSeverity } from '#core/alarms/limits'
 import { counted } from '#core/text/counted'
 import type { Alarm, AlarmEvent } from '#shared/alarms'
 import { beforeMethod, type Condition } from '../../opcua/internals'
-import type { AlarmBook } from '../driver'
+import type { AlarmBook, OutletTag } from '../driver'
 import { tagNamespace } from './addressSpace'
 import { guard, seenIf, type Permits } from './tagVariable'
 
@@ -95,6 +95,18 @@ export class AlarmNodes {
     return !known || this.around.permits.may(context, known.alarm.path) !== 'nothing'
   }
 
+  /** Tags that are called otherwise have other readers. */
+  tagsChanged(changed: readonly OutletTag[]) {
+    if (this.told.size === 0) return
+    const paths = new Map(changed.map(({ id, path }) => [id, path]))
+    for (const [key, { alarm }] of this.told) {
+      const path = paths.get(alarm.tagId)
+      if (path === undefined || path === alarm.path) continue
+      const renamed = this.around.alarms.get(key)
+      if (renamed) this.showAnew(renamed)
+    }
+  }
+
   /** Other tags may be shown from now on. */
   take() {
     for (const [key, { alarm }] of this.told) if (!this.around.shows(alarm.path)) this.remove(key)
@@ -110,12 +122,19 @@ export class AlarmNodes {
   }
 
   private follow({ key, who, comment }: AlarmEvent) {
-    const alarm = this.around.alarms.list().find((one) => one.key === key)
+    const alarm = this.around.alarms.get(key)
     const known = this.told.get(key)
     if (alarm && !known) return this.show(alarm)
     if (!known) return
+    if (alarm && alarm.path !== known.alarm.path) return this.showAnew(alarm)
     this.bringTo(known, alarm ?? endOf(known.alarm, who, comment), alarm !== undefined)
     if (!alarm) this.remove(key)
+  }
+
+  /** It stands among those of another tag, for other readers. */
+  private showAnew(alarm: Alarm) {
+    this.remove(alarm.key)
+    this.show(alarm)
   }
 
   private show(alarm: Alarm) {

@@ -68,6 +68,7 @@ export class OutletNodes {
     for (const tag of shown) this.shown.set(tag.handle, tag)
     this.deep.change(shown, gone)
     this.flat.change(changed, removed, shown, gone)
+    this.alarms.tagsChanged(changed)
   }
 
   take(settings: OpcuaServerSettings) {
