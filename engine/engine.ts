@@ -15,6 +15,7 @@ import type { FollowPlan } from '#core/records/follow'
 import type { AlarmEvent } from '#shared/alarms'
 import { Alarms } from './alarms/alarms'
 import { History } from './history/history'
+import { ownZone } from '#core/equipment/zone'
 import { Bridges } from './bridges/bridges'
 import { Periods } from './bridges/periods'
 import { TagWatch } from './bridges/tagWatch'
@@ -153,6 +154,11 @@ export class Engine {
     const [link, outlet] = [(id: number) => this.links.get(id), (id: number) => this.outlets.get(id)]
     this.watch = new TagWatch(table, tags)
     const alarms = (listener: (event: AlarmEvent) => void) => this.alarms.listen(listener)
+    const zone = () => this.wanted.site.zone || ownZone()
+    this.history = new History({
+      ...{ table, tags, periods, force, journal, store: options.history, node: options.node, zone },
+      keeping: () => this.wanted.site.history,
+    })
     this.outlets = new Outlets({
       ...{ tags, force, surroundings: this.outletSurroundings() },
       folder: (id) => options.outletFolder?.(id) ?? null,
@@ -175,10 +181,6 @@ export class Engine {
       follow: (set, plan) => options.followSet?.(set, plan),
       settle: (id) => this.keeper.settle(recordKey(id)),
       orphan: (id) => this.keeper.orphan(recordKey(id)),
-    })
-    this.history = new History({
-      ...{ table, tags, periods, force, journal, store: options.history, node: options.node },
-      keeping: () => this.wanted.site.history,
     })
     const { folder = null, keep = () => {} } = options.alarms ?? {}
     this.alarms = new Alarms({ table, tags, journal, folder, keep })
@@ -402,7 +404,7 @@ export class Engine {
     const { journal, security } = this.options
     const { equipmentClass, equipment } = this.wanted.things
     return {
-      ...{ table, journal, security, points },
+      ...{ table, journal, security, points, past: this.history.past },
       write: (handle: Handle, value: TagValue, by: Writer) => this.writes.write(handle, value, by),
       links: () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() })),
       site: () => this.wanted.site.name,
@@ -421,9 +423,6 @@ export class Engine {
 }
 
 const hasParts = ({ set, removed }: { set: readonly unknown[]; removed: readonly number[] }) => set.length + removed.length > 0
-
-/** The clock of the engine's machine. */
-const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
 
 /** What the source has by now goes before what is passed on. */
 const withHeld = (stages: ValueOrigin['stages'], held: TagValue | undefined, { passedOn, reports, unit }: RegisteredTag) =>

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { idField, momentField, savedShape, wholeNumber } from '#core/contracts/fields'
+import { rollupWays, windowContract } from '#core/equipment/settings'
 import { keepingContract, recordingContract } from '#core/history/settings'
 import { dataTypes } from '#core/tags/types'
 import { flow } from './flow'
@@ -129,6 +130,33 @@ export const instants = z.object({
   series: seriesAsked,
   times: z.array(momentAsked).min(1, 'At least one time.').max(mostInstants, `At most ${mostInstants} times.`),
 })
+/** More of one series are asked for in several steps. */
+export const mostWindows = 2000
+export const windowsAsked = z
+  .object({
+    series: seriesAsked,
+    ...spanShape,
+    each: windowContract.describe('How long a window is; windows begin by the clock of the site.'),
+    how: z.enum(rollupWays).default('mean by time').describe('What is said of each.'),
+  })
+  .refine(({ from, to }) => to > from, inOrder)
+  .refine(({ from, to }) => to - from <= mostSpanMs, notTooLong)
+
+export const seriesWindows = z
+  .object({
+    ...{ id: z.int(), path: z.string(), type: z.enum(dataTypes).catch('float64'), unit: z.string() },
+    windows: z.array(
+      z.object({
+        from: momentField,
+        to: momentField,
+        value: z.number().nullable(),
+        quality: z.int().describe('An OPC UA status code: good where the whole window is known.'),
+      }),
+    ),
+  })
+  .meta({ id: 'SeriesWindows', description: 'What became of a series over windows of time.' })
+export type SeriesWindows = z.output<typeof seriesWindows>
+
 const recordedSample = z
   .object({
     at: momentField,

@@ -1,3 +1,4 @@
+import { rollupWays } from '../equipment/settings'
 import { rights, type Right } from '../outlets/rules'
 import { parametersOf, type Endpoint, type Parameter } from './settings'
 
@@ -67,6 +68,14 @@ const problemSchema = {
     side: { type: 'string', description: 'Whose side it is on.' },
   },
 }
+const pastItem = {
+  type: 'object',
+  description: 'A sample has a time, a window has a beginning and an end.',
+  properties: {
+    ...{ value: {}, quality: { type: 'string' }, time: { type: 'string', format: 'date-time' } },
+    ...{ from: { type: 'string', format: 'date-time' }, to: { type: 'string', format: 'date-time' } },
+  },
+}
 const list = (items: object, more: object = {}) => ({ type: 'object', properties: { items: { type: 'array', items }, ...more } })
 const queried = (name: string, description: string, schema: object) => ({ name, in: 'query', required: false, description, schema })
 const many = { type: 'array', items: { type: 'string' } }
@@ -133,6 +142,26 @@ const tagPaths = (mayWrite: boolean): Parts => ({
         },
       }
     : {}),
+  '/history/{path}': {
+    get: {
+      ...{ tags: ['Tags'], operationId: 'readHistory', summary: 'What was recorded of a tag: single samples, or what became of windows.' },
+      parameters: [
+        tagPath,
+        queried('from', 'A time by ISO 8601, or Unix milliseconds; without it an hour before “to”.', { type: 'string' }),
+        queried('to', 'Up to but without; without it now.', { type: 'string' }),
+        queried('limit', 'So many samples at most.', { type: 'integer', default: 1000, maximum: 10_000 }),
+        queried('each', 'Instead of samples one value for each window: “15 minute”, “hour”, “day”, by the clock of the site.', {
+          type: 'string',
+        }),
+        queried('how', 'What is said of a window.', { type: 'string', enum: rollupWays, default: 'mean by time' }),
+      ],
+      responses: {
+        200: json('In the order of time.', list(pastItem, { next: { type: ['string', 'null'], description: '“from” of what follows.' } })),
+        404: refused,
+        default: refused,
+      },
+    },
+  },
   '/changes': {
     get: {
       ...{ tags: ['Tags'], operationId: 'followChanges', summary: 'What tags have, and then every change, as server-sent events.' },

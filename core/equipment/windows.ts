@@ -70,6 +70,19 @@ export const windowAt = ({ count, unit }: Window, at: number, zone: string): Str
   }
 }
 
+/**
+ * The borders of all windows that a span touches, in their order; one more than there are windows.
+ * @returns null: there are more than `most`
+ */
+export const windowsBetween = (window: Window, from: number, to: number, zone: string, most: number): number[] | null => {
+  const borders = [windowAt(window, from, zone).from]
+  while (borders.at(-1)! < to) {
+    if (borders.length > most) return null
+    borders.push(windowAt(window, borders.at(-1)!, zone).to)
+  }
+  return borders
+}
+
 /** The wall time at which a window begins, `steps` windows after the one that a wall time falls into. */
 const wallStart = (wall: Date, { count, unit }: Window, steps: number): number => {
   const [year, month, day] = [wall.getUTCFullYear(), wall.getUTCMonth(), wall.getUTCDate()]

@@ -39,3 +39,6 @@ const asked = (zone: string, at: number): number => {
   wall.setUTCHours(Number(parts.hour), Number(parts.minute), Number(parts.second), 0)
   return wall.getTime() - Math.floor(at / 1000) * 1000
 }
+
+/** The clock of this machine. */
+export const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'

@@ -72,6 +72,11 @@ export const endpointFaults = {
     () => 'It was given up: the receiver is away, and its bridge keeps nothing for it.',
     () => 'Send it again later, or have the bridge keep what it cannot deliver.',
   ),
+  'serve.no-history': entry<{ path: string; problem: string }>(
+    'here',
+    (e) => `What was recorded of ${e.path} could not be read: ${e.problem}.`,
+    () => 'Ask again later, for a shorter span, or see whether the tag is recorded.',
+  ),
   'serve.late': entry<{ ms: number }>(
     'here',
     (e) => `It was not done within ${e.ms.toLocaleString('en-GB')} ms.`,

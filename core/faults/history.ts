@@ -12,6 +12,11 @@ export const historyFaults = {
     (e) => `The database did not answer the question within ${e.ms} ms.`,
     () => 'Ask for a shorter span or fewer series. If it stays so, look at how busy the database is.',
   ),
+  'history.too-many-windows': entry<{ most: number }>(
+    'entry',
+    (e) => `There are more than ${e.most.toLocaleString('en-GB')} windows in this span.`,
+    () => 'Ask for a shorter span, or for longer windows.',
+  ),
   'history.too-many': entry<{ most: number }>(
     'entry',
     (e) => `This comes to more than ${e.most.toLocaleString('en-GB')} rows, and such a file is made as a whole.`,

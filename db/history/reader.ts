@@ -4,11 +4,22 @@ import { stretchesOf, type Shelf, type Stock, type Stretch } from '#core/history
 import { denseFrom } from '#core/history/minuteBuckets'
 import { PictureBuilder, type Picture } from '#core/history/picture'
 import { goodNumber } from '#core/history/goodNumber'
+import { commonTier, IntervalBuilder, type Interval } from '#core/history/intervals'
 import { within } from '#pacing/within'
 import { bucketColumns, readBucket } from './buckets'
 import { copyOut } from './copying'
 import { measuredParts, partCalled, shelves, tableOf, type MeasuredPart } from './parts'
 import type { CopyReader } from './copyRows'
+import {
+  literal,
+  readSample,
+  readSamples,
+  replacedSamples,
+  samplesBetween,
+  type ReplacedSample,
+  type SamplesAsked,
+  type StoredSample,
+} from './samples'
 
 const mostMs = 30_000
 const connectMs = 3000
@@ -33,16 +44,6 @@ interface SampleSink {
   bucket(bucket: Bucket, end: number): void
 }
 
-export interface StoredSample {
-  at: number
-  arrived: number
-  quality: number
-  /** NaN: it has none. */
-  number: number
-  text: string | null
-}
-
-const literal = (at: number) => `'${new Date(at).toISOString()}'::timestamptz`
 const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
 
 /** The database did not answer in time. */
@@ -99,18 +100,29 @@ export class HistoryReader {
     })
   }
 
-  /** Samples of one series in their order; of several of one time only the one that came last. */
-  samples(id: number, from: number, to: number, most: number): Promise<StoredSample[]> {
+  /**
+   * What became of one series between each two borders, exactly where that is still kept.
+   * @param borders in their order @param now nothing is known of what comes after it
+   */
+  intervals(id: number, borders: readonly number[], now = Date.now()): Promise<Interval[]> {
     return this.connected(async (db) => {
-      const rows = await copyOut(
-        db,
-        `select at, arrived, quality, number, text from (
-          select distinct on (at) at, arrived, quality, number, text from history_sample
-          where series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)} order by at, arrived desc limit ${Math.trunc(most)}
-        ) one order by at`,
-      )
-      return readSamples(rows)
+      const [from, to] = [borders[0]!, borders.at(-1)!]
+      const builder = new IntervalBuilder(borders)
+      const tier = commonTier(borders)
+      const [column, samples] = tier ? [tierMs[tier], await this.count(db, [id], from, to)] : [0, 0]
+      await this.feed(db, [id], from, stretchesOf(from, to, column, samples, await this.stock(db)), new Map([[id, builder]]))
+      return builder.done(now)
     })
+  }
+
+  /** Samples of one series, in the order of their times or backwards; of several of one time only the one that came last. */
+  samples(asked: SamplesAsked): Promise<StoredSample[]> {
+    return this.connected(async (db) => readSamples(await copyOut(db, samplesBetween(asked))))
+  }
+
+  /** Samples of one series that others of the same time took the place of. */
+  replaced(asked: SamplesAsked): Promise<ReplacedSample[]> {
+    return this.connected((db) => replacedSamples(db, asked))
   }
 
   /** Buckets of one series that begin within a span, in their order. */
@@ -281,20 +293,6 @@ const lastBefore = (ids: readonly number[], at: number, how: '<' | '<=', columns
   const order = table === 'history_sample' ? 'at desc, arrived desc' : 'at desc'
   return `select found.* from unnest(${idList(ids)}) wanted (id) cross join lateral (
     select ${columns} from ${table} where series = wanted.id and at ${how} ${literal(at)} order by ${order} limit 1) found`
-}
-
-const readSample = (rows: CopyReader): StoredSample => ({
-  at: rows.time(),
-  arrived: rows.time(),
-  quality: rows.int4() >>> 0,
-  number: rows.float8(),
-  text: rows.textOrNull(),
-})
-
-const readSamples = (rows: CopyReader): StoredSample[] => {
-  const samples: StoredSample[] = []
-  while (rows.next()) samples.push(readSample(rows))
-  return samples
 }
 
 const readStock = async (db: pg.PoolClient): Promise<Stock> => {

@@ -18,6 +18,7 @@ import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import { HistoryWriter } from './historyWriter'
 import { KeptQueue } from '../disk/keptQueue'
 import { OpenParcel, parcelPacking, type Parcel } from './parcel'
+import { pastOf, type Past } from './past'
 import { Recorder } from './recorder'
 
 interface Around {
@@ -30,6 +31,8 @@ interface Around {
   /** Where what is recorded goes in the end, and where it waits until then; absent: nothing is recorded. */
   store?: { databaseUrl: string; folder: string | null }
   keeping(): HistoryKeeping
+  /** The clock of the site. */
+  zone(): string
 }
 
 const takeEveryMs = 250
@@ -58,6 +61,7 @@ export class History implements Applier<ThingOf['recording']> {
   private fullSince: number | null = null
   private lost = 0
   private toldDoubtful = 0
+  readonly past: Past
 
   constructor(private around: Around) {
     const { table, tags, periods, keeping, store } = around
@@ -65,6 +69,11 @@ export class History implements Applier<ThingOf['recording']> {
     this.recorder = new Recorder({ table, tags, periods, parcel: this.parcel, oldest })
     this.queue = new KeptQueue(store?.folder ?? null, parcelPacking, room)
     this.rate = new Rate(() => this.recorder.samples)
+    this.past = pastOf(
+      () => this.reader,
+      (tagId) => this.recorder.isRecorded(tagId),
+      around.zone,
+    )
     if (store) void this.start(store.databaseUrl)
   }
 

@@ -1,4 +1,4 @@
-import { isArrayValue, type TagValue } from '#core/tags/types'
+import { elementOf, isArrayType, isArrayValue, type DataType, type ScalarType, type ScalarValue, type TagValue } from '#core/tags/types'
 
 const longestText = 10_000
 
@@ -18,3 +18,27 @@ export const recordedValue = (value: TagValue | undefined): { number: number; te
 
 /** PostgreSQL holds no NUL in text. */
 const brief = (text: string) => (text.length > longestText ? `${text.slice(0, longestText)} …` : text).replaceAll('\0', '⟨U+0000⟩')
+
+/** A value as it was before it was recorded; undefined where there was none, or where it was too long to be kept whole. */
+export const valueRecorded = (number: number, text: string | null, type: DataType): TagValue | undefined => {
+  if (!isArrayType(type)) return scalarRecorded(number, text, type)
+  const parsed = text === null ? null : partsOf(text)
+  return parsed?.map((part) => (wide.has(elementOf(type)) ? BigInt(part as string) : part))
+}
+
+const wide = new Set<ScalarType>(['int64', 'uint64'])
+
+const scalarRecorded = (number: number, text: string | null, type: ScalarType): ScalarValue | undefined => {
+  if (type === 'string') return text ?? undefined
+  if (wide.has(type)) return text !== null ? BigInt(text) : Number.isNaN(number) ? undefined : BigInt(number)
+  if (Number.isNaN(number)) return undefined
+  return type === 'bool' ? number !== 0 : number
+}
+
+const partsOf = (text: string): ScalarValue[] | undefined => {
+  try {
+    return JSON.parse(text) as ScalarValue[]
+  } catch {
+    return undefined
+  }
+}

@@ -60,6 +60,10 @@ export class Recorder {
     return this.recorded.size
   }
 
+  isRecorded(id: number): boolean {
+    return this.recorded.has(id)
+  }
+
   setRules(rules: Iterable<RecordingDraft>) {
     this.rules = [...rules]
     this.decide = closestOf(this.rules)

@@ -12,6 +12,8 @@ import {
   type ClientSession,
   type ClientSubscription,
   type DataValue,
+  type HistoryReadRequest,
+  type HistoryReadResult,
   type ISessionContext,
   type MessageSecurityMode,
   type Namespace,
@@ -51,7 +53,7 @@ const used: [owner: { name: string; prototype: object }, members: string[]][] = 
   [ClientTCP_transport, ['_install_socket']],
   [OPCUAServer, ['endpoints', 'createEndpoint', 'on_request']],
   [OPCUAServerEndPoint, ['_server']],
-  [ServerEngine, ['_sessions', 'write', 'getSession', 'closeSession']],
+  [ServerEngine, ['_sessions', 'write', 'historyRead', 'getSession', 'closeSession']],
   [Subscription, ['preCreateMonitoredItem']],
   [
     MonitoredItem,
@@ -241,6 +243,15 @@ export const aroundWrites = (
   const engine = inside<Writes>(server.engine, 'write')
   const write = engine.write.bind(engine)
   engine.write = (context, nodes) => around(context?.session, () => write(context, nodes))
+}
+
+interface AnswersHistory {
+  historyRead(context: ISessionContext, request: HistoryReadRequest): Promise<HistoryReadResult[]>
+}
+
+/** Has this answer every question of a client about the past. */
+export const answerHistory = (server: OPCUAServer, answer: AnswersHistory['historyRead']) => {
+  inside<AnswersHistory>(server.engine, 'historyRead').historyRead = answer
 }
 
 interface Guarded {

@@ -8,6 +8,7 @@ import type { ModelPlan } from '#shared/outlets/cloudPlatformStatus'
 import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
+import type { Past } from '../history/past'
 import type { JournalWriter } from '../journal/journal'
 import type { LinkRunner } from '../links/linkRunner'
 import type { Receiver } from '../links/receiving'
@@ -51,6 +52,8 @@ export interface OutletContext<S> {
   link(id: number): LinkRunner | undefined
   /** What is an alarm, and who saw it. */
   alarms: AlarmBook
+  /** What was recorded. */
+  past: Past
   /** Classes and equipment, as they are now. */
   equipment(): { classes: Iterable<ClassDraft & { id: number }>; equipment: Iterable<EquipmentOf> }
   /** For consumers that name a point themselves. */

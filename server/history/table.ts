@@ -3,7 +3,8 @@ import { tableText, type Cell } from '#core/formats/csv/write'
 import type { Delimiter } from '#core/formats/csv/dialect'
 import type { DecimalSign } from '#core/formats/csv/numbers'
 import type { Bucket, Tier } from '#core/history/bucket'
-import type { HistoryReader, StoredSample } from '#db/history/reader'
+import type { HistoryReader } from '#db/history/reader'
+import type { StoredSample } from '#db/history/samples'
 import type { SeriesFacts } from './series'
 
 /** What was recorded as a table: single samples, or what became of each second, minute or hour. */
@@ -53,7 +54,9 @@ async function* partsOf(reader: HistoryReader, { series, from, to, of }: TableAs
     let next = from
     for (;;) {
       const rows: (StoredSample | Bucket)[] =
-        of === 'sample' ? await reader.samples(one.id, next, to, rowsAtOnce) : await reader.buckets(of, one.id, next, to, rowsAtOnce)
+        of === 'sample'
+          ? await reader.samples({ id: one.id, from: next, to, most: rowsAtOnce })
+          : await reader.buckets(of, one.id, next, to, rowsAtOnce)
       if (rows.length > 0) yield { series: one, rows }
       if (rows.length < rowsAtOnce) break
       next = rows.at(-1)!.at + 1

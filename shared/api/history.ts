@@ -18,6 +18,8 @@ import {
   seriesAtInstants,
   seriesPicture,
   shelf,
+  windowsAsked,
+  seriesWindows,
 } from '../history'
 import { listQuery, listWhole, pageOf } from './lists'
 import { operation } from './operation'
@@ -96,6 +98,16 @@ export const valuesAt = operation('POST /history/at', {
   example: { series: [12], times: [1_764_316_800_000] },
   answer: z.array(seriesAtInstants),
   faults: ['history.slow'],
+})
+
+export const windowsOf = operation('POST /history/windows', {
+  group,
+  needs: 'look',
+  does: 'What became of series over windows of time: the least, the mean, a count and so on of each.',
+  body: windowsAsked,
+  example: { series: [12], from: 1_764_316_800_000, to: 1_764_403_200_000, each: { count: 1, unit: 'hour' }, how: 'mean by time' },
+  answer: z.array(seriesWindows),
+  faults: ['entry.gone', 'history.slow', 'history.too-many-windows'],
 })
 
 /** Ids with commas between them. */

@@ -1,4 +1,4 @@
-import { noAlarms } from '../support/outletTag'
+import { noAlarms, noPast } from '../support/outletTag'
 import { createServer } from 'node:net'
 import { Aedes } from 'aedes'
 import { ArrivalBook } from '#engine/arrivals/arrivalBook'
@@ -24,6 +24,7 @@ const ours = async (): Promise<number> => {
       link: () => undefined,
       equipment: () => ({ classes: [], equipment: [] }),
       alarms: noAlarms,
+      past: noPast,
       write: () => Promise.resolve({ ok: true as const }),
     },
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },

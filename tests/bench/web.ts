@@ -1,4 +1,4 @@
-import { noAlarms } from '../support/outletTag'
+import { noAlarms, noPast } from '../support/outletTag'
 import Fastify from 'fastify'
 import { quality } from '#core/tags/quality'
 import { ArrivalBook } from '#engine/arrivals/arrivalBook'
@@ -25,6 +25,7 @@ const ours = async (): Promise<number> => {
       link: () => undefined,
       equipment: () => ({ classes: [], equipment: [] }),
       alarms: noAlarms,
+      past: noPast,
     },
     write: () => Promise.resolve({ ok: true as const }),
     points: { ask: () => ({ ok: false as const, problem: '' }), release: () => {}, isAlive: () => false },

@@ -223,6 +223,7 @@ const needed: Record<string, Role | 'anyone'> = {
   'PUT /history/keeping': 'administer',
   'GET /history/series': 'look',
   'POST /history/picture': 'look',
+  'POST /history/windows': 'look',
   'POST /history/at': 'look',
   'GET /history/table.csv': 'look',
   'GET /history/table.parquet': 'look',

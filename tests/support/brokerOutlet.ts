@@ -8,7 +8,7 @@ import { TagTable, type Handle } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { mqttBrokerSettings } from '#shared/outlets/mqttBroker'
 import { freePort } from '../../launcher/ports.mjs'
-import { noAlarms, plainTag } from './outletTag'
+import { noAlarms, noPast, plainTag } from './outletTag'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
 import { testSecurity } from './security'
@@ -37,6 +37,7 @@ export const openBroker = async (closing: Closing, settings: { doors?: object[] 
       link: () => undefined,
       equipment: () => ({ classes: [], equipment: [] }),
       alarms: noAlarms,
+      past: noPast,
     },
     points: { ask: () => ({ ok: false, problem: 'none' }), release: () => {}, isAlive: () => false },
     write: (handle, value, by) => {

@@ -40,6 +40,13 @@ const callRecordings = async (call: Call, { tagId, path }: { tagId: number; path
   })
   expect((await call('POST', '/history/picture', { ...asked, to: from })).body).toMatchObject({ fields: [{ path: 'to' }] })
   expect((await call('POST', '/history/picture', { ...asked, series: [999_999] })).status).toBe(404)
+  const windows = { series: [tagId], from, to, each: { count: 15, unit: 'minute' }, how: 'max' }
+  expect((await call('POST', '/history/windows', windows)).body).toMatchObject([
+    { id: tagId, path, windows: expect.arrayContaining([expect.objectContaining({ value: 2 })]) as unknown },
+  ])
+  expect((await call('POST', '/history/windows', { ...windows, from: 0, each: { count: 1, unit: 'second' } })).body).toMatchObject({
+    fault: { code: 'history.too-many-windows' },
+  })
   expect((await call('POST', '/history/at', { series: [tagId], times: [to, 0] })).body).toMatchObject([
     { id: tagId, samples: [{ quality: expect.any(Number) as number }, null] },
   ])

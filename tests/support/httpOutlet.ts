@@ -8,7 +8,7 @@ import { TagTable, type Handle } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { httpServerSettings } from '#shared/outlets/httpServer'
 import { freePort } from '../../launcher/ports.mjs'
-import { noAlarms, plainTag } from './outletTag'
+import { noAlarms, noPast, plainTag } from './outletTag'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
 import { testSecurity } from './security'
@@ -17,6 +17,7 @@ import { until } from './until'
 interface Around {
   write?: OutletContext<unknown>['write']
   link?(id: number): LinkRunner | undefined
+  past?: OutletContext<unknown>['past']
 }
 
 /** An HTTP outlet with a tag table of its own and nothing behind it but what is given; who asks is Node's own fetch. */
@@ -31,6 +32,7 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
     ...{ links: () => [], site: () => 'Harrow Sound', link: around.link ?? (() => undefined) },
     equipment: () => ({ classes: [], equipment: [] }),
     alarms: noAlarms,
+    past: around.past ?? noPast,
     points: { ask: () => ({ ok: false, problem: 'none' }), release: () => {}, isAlive: () => false },
     write: (handle, value, by) => {
       written.push({ handle, value, who: by.who })

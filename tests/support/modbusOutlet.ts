@@ -9,7 +9,7 @@ import { TagTable, type Handle } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
 import { modbusServerSettings } from '#shared/outlets/modbusServer'
 import { freePort } from '../../launcher/ports.mjs'
-import { noAlarms, plainTag } from './outletTag'
+import { noAlarms, noPast, plainTag } from './outletTag'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
 import { testSecurity } from './security'
@@ -34,6 +34,7 @@ export const openModbusOutlet = async (closing: Closing, settings: Record<string
       link: () => undefined,
       equipment: () => ({ classes: [], equipment: [] }),
       alarms: noAlarms,
+      past: noPast,
       arrivals: new ArrivalBook(() => {}),
     },
     points: { ask: () => ({ ok: false, problem: 'none' }), release: () => {}, isAlive: () => false },

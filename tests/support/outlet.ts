@@ -20,7 +20,7 @@ import { TagTable, type Handle } from '#engine/table/tagTable'
 import { opcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { OpcuaServerDetails } from '#shared/outlets/opcuaServerStatus'
 import type { OutletStatus } from '#shared/status'
-import { noAlarms, plainTag } from './outletTag'
+import { noAlarms, noPast, plainTag } from './outletTag'
 import { memoryJournal } from './modbusSession'
 import { opcuaSettingsFor, trusting } from './opcuaSession'
 import { testSecurity } from './security'
@@ -63,6 +63,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     link: () => undefined,
     equipment: () => ({ classes: [], equipment: [] }),
     alarms: noAlarms,
+    past: noPast,
     points: around.points ?? noPoints,
     ...{ arrivals: { hand: () => {} }, folder: null },
     wire: new Wire(),

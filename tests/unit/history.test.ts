@@ -1,10 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { OpenBucket, tierMs, type Bucket } from '#core/history/bucket'
+import { quality } from '#core/tags/quality'
 import { closestOf } from '#core/history/closest'
 import { stretchesOf, type Stock } from '#core/history/choosing'
 import { denseFrom, hourOf, minuteOf } from '#core/history/minuteBuckets'
+import { commonTier, IntervalBuilder } from '#core/history/intervals'
 import { PictureBuilder } from '#core/history/picture'
+import { intervalsAsked, processed } from '#core/opcua/processed'
 
 interface Sample {
   at: number
@@ -257,4 +260,70 @@ it('is decided by the recording that is closest to a tag', () => {
     'berth/2/**',
     'berth/2/power',
   ])
+})
+
+describe('intervals', () => {
+  it('have what the slow way says, from samples and from buckets', () => {
+    fc.assert(
+      fc.property(samplesIn(10 * minute, 60), fc.boolean(), (samples, byMinutes) => {
+        const borders = byMinutes ? [0, 2 * minute, 7 * minute, 10 * minute] : [0, 12_345, 99_999, 10 * minute]
+        const builder = new IntervalBuilder(borders)
+        if (!byMinutes) for (const { at, value } of samples) builder.sample(at, value)
+        else
+          for (let from = 0; from < 10 * minute; from += minute) {
+            const bucket = new OpenBucket(from, from + minute)
+            const inIt = samples.filter(({ at }) => at >= from && at < from + minute)
+            for (const { at, value } of inIt) bucket.add(at, value)
+            if (inIt.length > 0) builder.bucket(bucket.close(), from + minute)
+          }
+        for (const { from, to, whole, isExact } of builder.done(10 * minute)) {
+          const held = samples.findLast(({ at }) => at < from)
+          const inIt = samples.filter(({ at }) => at >= from && at < to)
+          const plain = plainly([...(held ? [{ ...held, at: from }] : []), ...inIt], to)
+          expect(isExact).toBe(true)
+          expect(whole.count).toBe(inIt.length)
+          expect(whole.integral).toBeCloseTo(plain.integral, 6)
+          expect(whole.seconds).toBeCloseTo(plain.seconds, 6)
+        }
+      }),
+    )
+  })
+
+  it('know nothing of what lies ahead, and say where a bucket reaches over their border', () => {
+    const builder = new IntervalBuilder([0, 1000, 2000, 3000])
+    builder.begin(5)
+    const [first, second, third] = builder.done(1500)
+    expect([first!.whole.seconds, second!.whole.seconds, third!.whole.seconds]).toEqual([1, 0.5, 0])
+    expect([second!.until, third!.until]).toEqual([1500, 2000])
+    const coarse = new IntervalBuilder([0, 30_000, minute])
+    const bucket = new OpenBucket(0, minute)
+    bucket.add(10, 1)
+    coarse.bucket(bucket.close(), minute)
+    expect(coarse.done(minute).map(({ isExact }) => isExact)).toEqual([false, true])
+  })
+
+  it('are made of the longest buckets that end at their borders', () => {
+    expect(commonTier([0, tierMs.hour])).toBe('hour')
+    expect(commonTier([0, 5 * minute, 15 * minute])).toBe('minute')
+    expect(commonTier([1000, 90_000])).toBe('second')
+    expect(commonTier([0, 1500])).toBeNull()
+  })
+
+  it('are asked for from either end, and go on where one answer ended', () => {
+    expect(intervalsAsked(0, 25, 10, 100)).toEqual({ borders: [0, 10, 20, 25], isBackwards: false, next: null })
+    expect(intervalsAsked(25, 0, 10, 100)).toEqual({ borders: [0, 5, 15, 25], isBackwards: true, next: null })
+    expect(intervalsAsked(0, 25, 0, 100).borders).toEqual([0, 25])
+    expect(intervalsAsked(0, 100, 10, 3)).toEqual({ borders: [0, 10, 20, 30], isBackwards: false, next: 30 })
+  })
+
+  it('are good or bad by how much of them has to be', () => {
+    const builder = new IntervalBuilder([0, 10_000])
+    builder.sample(4000, 7)
+    const [interval] = builder.done(10_000)
+    const by = (good: number, bad: number) =>
+      processed('time average', interval!, { isBackwards: false, step: 10_000, share: { good, bad } })
+    expect(by(100, 100)).toMatchObject({ value: 7, quality: quality.UncertainDataSubNormal, isPartial: false })
+    expect(by(60, 100)).toMatchObject({ value: 7, quality: quality.Good })
+    expect(by(100, 40)).toMatchObject({ value: null, quality: quality.BadNoData })
+  })
 })

@@ -26,6 +26,7 @@ const statuses: Partial<Record<FaultCode, number>> = {
   'serve.answer': 500,
   'serve.nobody': 503,
   'serve.late': 504,
+  'serve.no-history': 503,
   'serve.dropped': 503,
   'write.not-writable': 409,
   'ours.unexpected': 500,

@@ -23,6 +23,7 @@ import { checkDoor } from './doorCheck'
 import { endpointHandler } from './endpointHandler'
 import { HttpGuests, type HttpGuest } from './guests'
 import { listenAt } from './listeners'
+import { pastHandler } from './pastRoutes'
 import { Programs } from './programs'
 import { json, problem } from './reply'
 import { Requests, type RouteEntry } from './requests'
@@ -164,6 +165,7 @@ export class HttpServerSession implements OutletSession<HttpServerSettings> {
         path,
         handler,
       })),
+      { method: 'GET', path: '/history/*', handler: pastHandler({ shelf, past: context.past }) },
       { method: 'GET', path: '/changes', handler: (asked) => this.changes.open(asked) },
       { method: 'GET', path: '/openapi.json', handler: (asked) => json(JSON.stringify(this.describe(asked.guest))) },
       { method: 'GET', path: '/docs/*', handler: docsHandler },

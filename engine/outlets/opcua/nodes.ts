@@ -7,6 +7,7 @@ import { deepView, TagNodes } from './addressSpace'
 import { AlarmNodes } from './alarmNodes'
 import { sessionOf, type Guests } from './guests'
 import { HealthNodes } from './health'
+import { historyService } from './historyService'
 import { RequestedNodes } from './requested'
 import { ShortNamedNodes } from './shortNamed'
 import type { Ground } from './tagVariable'
@@ -19,6 +20,8 @@ export class OutletNodes {
   private flat: ShortNamedNodes
   private health: HealthNodes
   readonly alarms: AlarmNodes
+  /** Answers what clients ask of the past. */
+  readonly history: ReturnType<typeof historyService>
   private shown = new Map<Handle, OutletTag>()
   private shows: FolderRules
   changesTold = 0
@@ -26,7 +29,7 @@ export class OutletNodes {
   /** @param all tags of the site; what is shown of them, the settings say. */
   constructor(
     addressSpace: AddressSpace,
-    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'name'>,
+    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name'>,
     guests: Guests,
     private settings: OpcuaServerSettings,
     private all: ReadonlyMap<Handle, OutletTag>,
@@ -39,6 +42,7 @@ export class OutletNodes {
         may: (client: ISessionContext | null, path: string): Right => guests.may(client, path),
         opens: (client, folder) => guests.opens(client, folder),
       },
+      isRecorded: (tagId) => context.past.isRecorded(tagId),
       told: () => void this.changesTold++,
     }
     this.shows = new FolderRules(settings.shows)
@@ -55,6 +59,7 @@ export class OutletNodes {
       },
       shows: (path) => this.shows.at(path) !== 'nothing',
     })
+    this.history = historyService({ addressSpace, past: context.past, permits: ground.permits, tell })
     this.setTags([...all.values()], [])
     this.flat.take(settings.shortNames)
     this.health.show(settings.health)

@@ -18,12 +18,13 @@ import { ClientBook } from './clients'
 import { checkDoor } from './doorCheck'
 import { Doors } from './doors'
 import { Guests } from './guests'
+import { historyCapabilities } from './historyService'
 import { Knocks } from './knocks'
 import { OutletNodes } from './nodes'
 import { Quotas } from './quotas'
 import { standardNodes } from './standardNodes'
 import { noteWriters } from './whoWrites'
-import { startWithout } from '../../opcua/internals'
+import { answerHistory, startWithout } from '../../opcua/internals'
 
 const productUri = 'urn:keen-conduit:engine'
 
@@ -170,6 +171,8 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       await nodes.settled()
       driveByChange(server, (session, source) => nodes.alarms.mayHear({ session } as unknown as ISessionContext, source))
       noteWriters(server, this.guests, this.context.name)
+      answerHistory(server, nodes.history)
+      Object.assign(server.engine.historyServerCapabilities, historyCapabilities)
       const handlers = await startWithout(server)
       const quotas = new Quotas(
         server,

@@ -36,6 +36,8 @@ export interface Ground {
   table: TagTable
   write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
   permits: Permits
+  /** Whether a tag is recorded now. */
+  isRecorded(tagId: number): boolean
   /** Called for each change handed out. */
   told(): void
 }
@@ -60,6 +62,9 @@ interface Place {
 /** Built by a getter on demand and kept while nothing changes: most tags are looked at by nobody. */
 type Snapshot = { dataValue: DataValue; sourceTime: number; seenAt: number }
 
+/** The tag behind each node of one. */
+export const shownBy = new WeakMap<object, Shown>()
+
 /** Makes the node. Its value is not pushed into it: the node asks the tag table when it is read or sampled. */
 export const showTag = (namespace: Namespace, ground: Ground, tag: OutletTag, { home, nodeId, name }: Place): Shown => {
   const variable = namespace.addVariable({
@@ -77,7 +82,10 @@ export const showTag = (namespace: Namespace, ground: Ground, tag: OutletTag, { 
   })
   addMeaning(namespace, variable, tag)
   const shown: Shown = { tag, variable, text: null, alive: true }
+  shownBy.set(variable, shown)
   guard(variable, ground, tag.path)
+  // it is asked for when a client reads the attribute (OPC 10000-3, 5.6.2)
+  Object.defineProperty(variable, 'historizing', { get: () => shown.alive && ground.isRecorded(shown.tag.id), configurable: true })
   bind(shown, ground)
   if (hasText(tag)) shown.text = addText(namespace, shown, ground)
   return shown
@@ -104,7 +112,8 @@ export const seenIf = (sees: (context: ISessionContext | null) => boolean): obje
   browseFilter: (context?: ISessionContext) => sees(context ?? null),
 })
 
-const accessOf = ({ writable }: OutletTag) => AccessLevelFlag.CurrentRead | (writable ? AccessLevelFlag.CurrentWrite : 0)
+const accessOf = ({ writable }: OutletTag) =>
+  AccessLevelFlag.CurrentRead | AccessLevelFlag.HistoryRead | (writable ? AccessLevelFlag.CurrentWrite : 0)
 
 /** The package asks this of each variable before it reads or writes for a client. @param path whose rights hold here. */
 export const guard = (variable: UAVariable, { permits }: Pick<Ground, 'permits'>, path: string) =>
