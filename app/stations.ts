@@ -11,6 +11,7 @@ export const stations = [
 export const besides = [
   { key: 'n', title: 'Bench', path: '/bench' },
   { key: 'r', title: 'Trends', path: '/trends' },
+  { key: 'd', title: 'Displays', path: '/displays' },
   { key: 'a', title: 'Alarms', path: '/alarms' },
   { key: 'j', title: 'Journal', path: '/journal' },
   { key: 's', title: 'Site', path: '/site' },

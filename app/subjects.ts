@@ -4,6 +4,7 @@ const places: Record<string, (id: number) => string> = {
   deviceDescription: () => '/site/devices',
   equipmentClass: (id) => `/equipment/classes/${id}`,
   equipment: (id) => `/equipment?at=${id}`,
+  display: (id) => `/displays/${id}`,
   recording: () => '/trends/recording',
   recordSet: (id) => `/records/${id}`,
   bridge: (id) => `/bridges/${id}`,

@@ -21,6 +21,7 @@ import { valueNames } from './migrations/019-value-names'
 import { history } from './migrations/020-history'
 import { equipment } from './migrations/021-equipment'
 import { limits } from './migrations/022-limits'
+import { displays } from './migrations/023-displays'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -47,6 +48,7 @@ const migrations: Record<string, Migration> = {
   '020-history': history,
   '021-equipment': equipment,
   '022-limits': limits,
+  '023-displays': displays,
 }
 
 /**

@@ -25,6 +25,7 @@ export interface Database extends SubjectTables {
   program_base: ProgramBaseTable
   history_series: HistorySeriesTable
   trend_set: TrendSetTable
+  wall_link: WallLinkTable
 }
 
 /** One row. Its lock puts configuration changes in order. */
@@ -106,6 +107,21 @@ export interface TrendSetTable {
   shared: boolean
   content: JSONColumnType<TrendContent>
   made_at: Generated<Date>
+}
+
+/** By which a screen shows one display. */
+export interface WallLinkTable {
+  id: Generated<number>
+  display_id: number
+  name: string
+  hash: string
+  equipment: string
+  turn_seconds: number | null
+  dark: boolean
+  made_by: string
+  made_at: Generated<Date>
+  expires_at: Date
+  used_at: Date | null
 }
 
 /** What the file of a program said when it was taken last: its lines by path, with the tag that each became. */

@@ -8,5 +8,6 @@ export const demoRecordings = () =>
     { pattern: 'converter/**', how: { kind: 'change' } },
     { pattern: 'substation/**', how: { kind: 'change', band: 0.02 } },
     { pattern: 'office/**', how: { kind: 'change' } },
+    { pattern: 'Harrow Sound/**', how: { kind: 'change', band: 0.01 } },
     { pattern: 'quay/**', how: { kind: 'period', every: 10_000 } },
   ].map((recording) => recordingContract.parse(recording))

@@ -20,6 +20,7 @@ import { meterLine, meterLineTags, meterLineWay } from './meterLine'
 import { substationLink, substationSettings, substationTags, type SubstationPorts } from './substation'
 import { descriptionsFrom, sensorBase, sensorDescriptions, sensorLink, sensorTags } from './sensors'
 import { tariffBase, tariffLink, tariffTags } from './tariff'
+import { demoDisplays } from './displays'
 import { demoClasses, demoEquipment, equipmentTags } from './equipment'
 import { demoRecordings } from './history'
 import { demoRecordSets } from './recordSets'
@@ -127,6 +128,7 @@ const fill = async (db: Kysely<Database>, ports: Ports, arms: Arm[]) => {
     await editor.insert('tag', meterLineTags(await addLink(editor, meterLine(ports.meterLine))))
     await editor.insert('recording', demoRecordings())
     await editor.insert('equipmentClass', demoClasses())
+    await editor.insert('display', demoDisplays())
     await editor.insert('tag', equipmentTags(await editor.insert('equipment', demoEquipment())))
     const outlets = [
       await demoOutlet(ports),

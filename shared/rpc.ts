@@ -89,6 +89,8 @@ export interface EngineApi {
   experience(linkId: number): Record<string, PartExperience>
   /** The tags whose value is of this quality now. */
   ofQuality(severity: Severity): number[]
+  /** What these tags have now; those that are not there are left out. */
+  valuesOf(ids: number[]): LiveValue[]
   /** Which tags the viewer has on screen, and of which it shows how the value is made; replaces what it watched before. */
   watch(viewer: string, tagIds: number[], origin: number | null): void
   leave(viewer: string): void

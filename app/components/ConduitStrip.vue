@@ -11,7 +11,7 @@ const isHere = (path: string) => isAt(path) || stations.some((station) => statio
 <template>
   <nav class="strip" aria-label="Conduit">
     <template v-for="station in stations" :key="station.path">
-      <PipeGlyph v-if="stretches[station.title]" :flow="live.status ? stretches[station.title]! : 'waiting'" :width="96" class="stretch" />
+      <PipeGlyph v-if="stretches[station.title]" :flow="live.status ? stretches[station.title]! : 'waiting'" :width="80" class="stretch" />
       <NuxtLink :to="station.path" class="station" :class="{ here: isHere(station.path) }">
         <strong>{{ station.title }}</strong>
         <span class="count">{{ counts[station.title]!.count.toLocaleString('en-GB') }}</span>
@@ -102,7 +102,7 @@ const isHere = (path: string) => isAt(path) || stations.some((station) => statio
 .beside {
   margin-top: 10px;
   padding: 2px 4px;
-  margin-left: 34px;
+  margin-left: 26px;
   font-weight: 500;
   color: var(--quiet);
   text-decoration: none;

@@ -1,5 +1,7 @@
 /** Nothing but the sign-in is shown to strangers, nor to whoever still has to choose a password. */
 export default defineNuxtRouteMiddleware(async (to) => {
+  // a wall screen has a right of its own
+  if (to.path === '/wall') return undefined
   const session = useSession()
   if (!session.asked) await session.load().catch(() => {})
   const isWelcome = session.who !== null && !session.who.mustChange

@@ -88,12 +88,12 @@ const nothing: Around = {
 }
 const aroundOf = (chart: TrendChart): Around => drawnAround.get(chart) ?? nothing
 
-/** @param zoomed the span that somebody chose by wheel or drag */
-export const openChart = (canvas: HTMLCanvasElement, zoomed: (from: number, to: number) => void): TrendChart => {
+/** @param zoomed the span that somebody chose by wheel or drag; null: nobody does */
+export const openChart = (canvas: HTMLCanvasElement, zoomed: ((from: number, to: number) => void) | null): TrendChart => {
   Chart.register(LineController, LineElement, PointElement, LinearScale, zoomPlugin)
   const tell = ({ chart }: { chart: Chart }) => {
     const { min, max } = chart.scales.x!
-    zoomed(min, max)
+    zoomed?.(min, max)
   }
   const options: ChartOptions<'line'> = {
     animation: false,
@@ -104,8 +104,13 @@ export const openChart = (canvas: HTMLCanvasElement, zoomed: (from: number, to: 
     events: [],
     plugins: {
       zoom: {
-        zoom: { wheel: { enabled: true, speed: 0.15 }, drag: { enabled: true, threshold: 6 }, mode: 'x', onZoomComplete: tell },
-        pan: { enabled: true, mode: 'x', modifierKey: 'shift', onPanComplete: tell },
+        zoom: {
+          wheel: { enabled: zoomed !== null, speed: 0.15 },
+          drag: { enabled: zoomed !== null, threshold: 6 },
+          mode: 'x',
+          onZoomComplete: tell,
+        },
+        pan: { enabled: zoomed !== null, mode: 'x', modifierKey: 'shift', onPanComplete: tell },
       },
     },
     scales: { x: timeAxis() },

@@ -2,6 +2,7 @@ import { bacnetFaults } from './bacnet'
 import { bridgeFaults } from './bridges'
 import { certificateFaults } from './certificates'
 import { cloudFaults } from './cloud'
+import { displayFaults } from './displays'
 import { endpointFaults } from './endpoints'
 import { entryFaults } from './entries'
 import type { Entry, Side } from './entry'
@@ -53,6 +54,7 @@ const catalogue = {
   ...sqlFaults,
   ...equipmentFaults,
   ...historyFaults,
+  ...displayFaults,
   ...recordsFaults,
   ...filesFaults,
   ...bridgeFaults,

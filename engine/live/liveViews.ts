@@ -1,5 +1,5 @@
 import { toWire, type LiveValue, type ValueOrigin } from '#shared/values'
-import type { TagRegister } from '../tags/tagRegister'
+import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import type { Handle, TagTable } from '../table/tagTable'
 
 /** How the value of one tag is made, at the same moment as the values it comes with. */
@@ -120,13 +120,16 @@ export class LiveViews {
     const { table, tags } = this.sources
     const tag = tags.byHandle(handle)
     if (!tag || !view.ids.has(tag.id)) return null
-    return {
-      id: tag.id,
-      value: toWire(table.values[handle]),
-      type: tag.passedOn,
-      quality: table.quality[handle]!,
-      sourceTime: table.sourceTime[handle]!,
-      seenAt: table.seenAt[handle]!,
-    }
+    return liveValueOf(table, tag)
   }
 }
+
+/** What a tag has now. */
+export const liveValueOf = (table: TagTable, { id, handle, passedOn }: Pick<RegisteredTag, 'id' | 'handle' | 'passedOn'>): LiveValue => ({
+  id,
+  value: toWire(table.values[handle]),
+  type: passedOn,
+  quality: table.quality[handle]!,
+  sourceTime: table.sourceTime[handle]!,
+  seenAt: table.seenAt[handle]!,
+})

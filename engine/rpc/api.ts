@@ -37,7 +37,7 @@ import type { OutletRunner } from '../outlets/outletRunner'
 import type { LinkBrowser } from '../links/driver'
 import type { RowStore, TableFacts } from '../links/receiving'
 import { previewOf } from '../records/preview'
-import { LiveViews } from '../live/liveViews'
+import { liveValueOf, LiveViews } from '../live/liveViews'
 import { LookingFault } from '../links/looking'
 import { driverOf } from '../links/registry'
 import { machinePorts } from '../serial/machinePorts'
@@ -215,6 +215,13 @@ export class EngineFunctions implements EngineApi {
     return [...tags.all()].flatMap(({ id, handle }) => (severityOf(table.quality[handle]!) === severity ? [id] : []))
   }
 
+  valuesOf = (ids: number[]) => {
+    const { table, tags } = this.parts.engine
+    return ids.flatMap((id) => {
+      const tag = tags.byTagId(id)
+      return tag ? [liveValueOf(table, tag)] : []
+    })
+  }
   watch = (viewer: string, tagIds: number[], origin: number | null) => this.views.watch(viewer, tagIds, origin)
   leave = (viewer: string) => this.views.leave(viewer)
   checkOutlet = async (id: string, outletId: number, entry: number): Promise<Answer<null>> => {

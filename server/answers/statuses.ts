@@ -26,6 +26,7 @@ const statuses: Partial<Record<FaultCode, number>> = {
   'equipment.class-in-use': 409,
   'equipment.owned': 409,
   'trends.not-there': 404,
+  'display.no-wall': 403,
   'history.slow': 503,
   'access.people-only': 403,
   'access.sign-in': 401,

@@ -1,5 +1,6 @@
 import { movedPath } from '#core/tags/path'
 import type { Editor } from '#db/editor'
+import { thingsOf } from '#db/rows'
 import { allClasses, allEquipment } from './model'
 
 /** Whatever names a class names it as it is called now. */
@@ -14,6 +15,11 @@ export const renameClass = async (editor: Editor, from: string, to: string) => {
   await editor.updateUnseen('equipmentClass', classes)
   const equipment = (await allEquipment(editor.db)).filter((one) => one.class === from).map(({ id }) => ({ id, class: to }))
   await editor.updateUnseen('equipment', equipment)
+  const displays = thingsOf('display', await editor.db.selectFrom('display').selectAll().where('class', '=', from).execute())
+  await editor.updateUnseen(
+    'display',
+    displays.map(({ id }) => ({ id, class: to })),
+  )
 }
 
 /** Whatever is part of a piece of equipment goes where it goes; relations to any of it follow. */
@@ -25,4 +31,8 @@ export const moveEquipment = async (editor: Editor, id: number, from: string, to
     return isOther ? [{ id: one.id, path, relations }] : []
   })
   await editor.updateUnseen('equipment', moved)
+  for (const { id: link, equipment } of await editor.db.selectFrom('wall_link').select(['id', 'equipment']).execute()) {
+    const now = movedPath(equipment, from, to)
+    if (now !== equipment) await editor.db.updateTable('wall_link').set({ equipment: now }).where('id', '=', link).execute()
+  }
 }

@@ -1,5 +1,6 @@
 import { isDeepStrictEqual } from 'node:util'
 import { renamedIn } from '#core/bridges/renamed'
+import { renamedPanes } from '#core/displays/names'
 import { isOfOne } from '#core/history/settings'
 import { renamedSet } from '#core/records/renamed'
 import { outletFactsOf } from '#core/outlets/registry'
@@ -15,6 +16,7 @@ export const renameEverywhere = async (editor: Editor, nowCalled: (path: string)
   sets: await renameInSets(editor, nowCalled),
   equipment: await renameInEquipment(editor, nowCalled),
   recordings: await renameInRecordings(editor, nowCalled),
+  displays: await renameInDisplays(editor, nowCalled),
 })
 
 const renameInOutlets = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
@@ -56,6 +58,16 @@ const renameInRecordings = async (editor: Editor, nowCalled: (path: string) => s
     return now === pattern ? [] : [{ id, pattern: now }]
   })
   await editor.updateUnseen('recording', renamed)
+  return renamed.length
+}
+
+const renameInDisplays = async (editor: Editor, nowCalled: (path: string) => string): Promise<number> => {
+  const displays = thingsOf('display', await editor.db.selectFrom('display').selectAll().execute())
+  const renamed = displays.flatMap(({ id, panes }) => {
+    const now = renamedPanes(panes, nowCalled)
+    return isDeepStrictEqual(now, panes) ? [] : [{ id, panes: now }]
+  })
+  await editor.updateUnseen('display', renamed)
   return renamed.length
 }
 

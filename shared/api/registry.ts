@@ -3,6 +3,7 @@ import * as bench from './bench'
 import * as bridges from './bridges'
 import * as certificates from './certificates'
 import * as deviceDescriptions from './deviceDescriptions'
+import * as displays from './displays'
 import * as equipment from './equipment'
 import * as history from './history'
 import * as imports from './imports'
@@ -42,6 +43,7 @@ export const operations = [
     recordSets,
     equipment,
     alarms,
+    displays,
     history,
     trendSets,
     outlets,

@@ -48,6 +48,7 @@ describe('a site of an earlier version', () => {
       '020-history',
       '021-equipment',
       '022-limits',
+      '023-displays',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

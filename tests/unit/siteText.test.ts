@@ -55,6 +55,7 @@ const site: Things = {
   recording: [],
   equipmentClass: [],
   equipment: [],
+  display: [],
 }
 const empty: Things = {
   certificate: [],
@@ -67,6 +68,7 @@ const empty: Things = {
   recording: [],
   equipmentClass: [],
   equipment: [],
+  display: [],
 }
 
 const written = (lists: Partial<Things> = site) => [...writeSite('Harrow Sound', null, lists, site)].join('')

@@ -15,6 +15,8 @@ const props = defineProps<{
   isFirst: boolean
   ranges: readonly { axis: string; low: number; high: number }[]
   words: string
+  /** Nobody zooms or points in it. */
+  still?: boolean
 }>()
 const emit = defineEmits<{
   zoomed: [from: number, to: number]
@@ -51,7 +53,7 @@ const press = (event: MouseEvent) => {
 }
 
 onMounted(() => {
-  chart = openChart(canvas.value!, (from, to) => emit('zoomed', from, to))
+  chart = openChart(canvas.value!, props.still ? null : (from, to) => emit('zoomed', from, to))
   draw()
 })
 useResizeObserver(canvas, ([entry]) => emit('wide', Math.max(100, Math.round(entry!.contentRect.width))))

@@ -1,0 +1,10 @@
+<template>
+  <main class="wall"><slot /></main>
+</template>
+
+<style scoped>
+.wall {
+  height: 100vh;
+  overflow: hidden;
+}
+</style>
