@@ -16,6 +16,7 @@ interface Found {
 
 const open = defineModel<boolean>({ required: true })
 const lists = useLists()
+const displays = useDisplays()
 const text = ref('')
 const settledText = refDebounced(text, 150)
 const tags = shallowRef<Tag[]>([])
@@ -28,6 +29,7 @@ const actions: Found[] = [
   { title: 'New record set', detail: 'action', path: '/records/new' },
   { title: 'New bridge', detail: 'action', path: '/bridges/new' },
   { title: 'New outlet', detail: 'action', path: '/outlets/new' },
+  { title: 'New display', detail: 'action', path: '/displays/new' },
 ]
 
 const matches = (words: string) => words.toLowerCase().includes(text.value.trim().toLowerCase())
@@ -49,13 +51,16 @@ const found = computed<Found[]>(() => {
   const sets = lists.recordSets
     .filter(({ name }) => matches(name))
     .map(({ id, name, how }) => ({ title: name, detail: `record set · ${howText(how)}`, path: `/records/${id}` }))
+  const seen = displays.displays
+    .filter(({ name }) => matches(name))
+    .map(({ id, name, class: of }) => ({ title: name, detail: of ? `display · each ${of}` : 'display', path: `/displays/${id}` }))
   const points = tags.value.map((tag) => ({
     title: tag.path,
     detail: `tag · ${factsOf(tag, lists.links).full}`,
     path: `/tags?tag=${tag.id}`,
   }))
   const rest = actions.filter((action) => matches(action.title))
-  return text.value.trim() ? [...links, ...sets, ...points, ...bridges, ...outlets, ...rest].slice(0, 14) : rest
+  return text.value.trim() ? [...links, ...sets, ...points, ...bridges, ...outlets, ...seen, ...rest].slice(0, 14) : rest
 })
 
 watch(settledText, async (words) => {

@@ -1,7 +1,7 @@
 import type { Shows } from '#core/displays/settings'
 import { isGood, qualityText, severityOf } from '#core/tags/quality'
 import { namedText } from '#core/tags/valueNames'
-import { valueText } from '#core/text/number'
+import { fixedText, valueText } from '#core/text/number'
 import type { ShownTag } from '#shared/displays'
 import type { LiveValue } from '#shared/values'
 
@@ -13,7 +13,7 @@ const significant = 6
 export const paneText = (value: LiveValue | undefined, tag: ShownTag | undefined, decimals: number | null = null): string => {
   if (!value || !tag) return '—'
   if (typeof value.value !== 'number' || tag.names.length > 0) return namedText(value.value, tag.names, value.type)
-  if (decimals !== null) return value.value.toLocaleString('en-GB', { minimumFractionDigits: decimals, maximumFractionDigits: decimals })
+  if (decimals !== null) return fixedText(value.value, decimals)
   return valueText(Number.isInteger(value.value) ? value.value : Number(value.value.toPrecision(significant)), value.type)
 }
 
@@ -46,4 +46,17 @@ export const titleOf = (shows: Shows, tagOf: (named: string) => ShownTag | undef
     case 'words':
       return ''
   }
+}
+
+/** What tags of one pane are called: where names are alike, with as much of their paths as tells them apart. */
+export const namesApart = (named: readonly string[], tagOf: (named: string) => ShownTag | undefined): string[] => {
+  const titles = named.map((one) => tagOf(one)?.title ?? one)
+  return titles.map((title, i) => {
+    const alike = named.filter((_, k) => titles[k] === title)
+    const path = tagOf(named[i]!)?.path
+    if (alike.length < 2 || !path) return title
+    const parts = alike.map((one) => (tagOf(one)?.path ?? one).split('/'))
+    const shared = parts[0]!.findIndex((part, depth) => parts.some((other) => other[depth] !== part))
+    return path.split('/').slice(Math.max(0, shared)).join(' › ')
+  })
 }

@@ -22,6 +22,10 @@ export const valueText = (value: TagValue | null | undefined, type?: DataType): 
   return grouped(String(Number(value.toPrecision(digits))))
 }
 
+/** A number with so many decimals. */
+export const fixedText = (value: number, decimals: number): string =>
+  Number.isFinite(value) && Math.abs(value) < 1e15 ? grouped(value.toFixed(decimals)) : valueText(value)
+
 const mostShown = 12
 
 const arrayText = (values: readonly ScalarValue[], type?: DataType) => {

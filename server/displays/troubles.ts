@@ -13,8 +13,12 @@ import { engineClient } from '../runtime/engineClient'
 export const troublesIn = async (folder: string, most: number): Promise<{ total: number; items: Trouble[] }> => {
   const [alarms, tags, things] = await Promise.all([alarmsIn(folder), badTagsIn(folder, most), folder === '' ? thingsInTrouble() : []])
   const items = [...alarms, ...things, ...tags.items].sort((a, b) => rank[a.severity] - rank[b.severity])
-  return { total: alarms.length + things.length + tags.total, items: items.slice(0, most) }
+  const shown = items.slice(0, most).map((one) => ({ ...one, title: within(one, folder) }))
+  return { total: alarms.length + things.length + tags.total, items: shown }
 }
+
+/** As it is called there. */
+const within = ({ title }: Trouble, folder: string) => (title.startsWith(`${folder}/`) ? title.slice(folder.length + 1) : title)
 
 const rank: Record<AlarmSeverity, number> = { trouble: 0, caution: 1, note: 2 }
 

@@ -29,6 +29,7 @@ let ids: {
   set: number
   equipment: number
   equipmentClass: number
+  display: number
 }
 
 beforeAll(async () => {
@@ -43,6 +44,7 @@ beforeAll(async () => {
   const [set] = (await site.list('/record-sets')) as { id: number }[]
   const [feeder] = (await site.list('/equipment?find=Feeder')) as { id: number }[]
   const [equipmentClass] = (await site.list('/equipment-classes?find=Feeder')) as { id: number }[]
+  const [display] = (await site.list('/displays?find=feeder')) as { id: number }[]
   const of = (kind: string) => links.find((link) => link.kind === kind)!.id
   ids = {
     link: of('modbus-tcp'),
@@ -60,6 +62,7 @@ beforeAll(async () => {
     set: set!.id,
     equipment: feeder!.id,
     equipmentClass: equipmentClass!.id,
+    display: display!.id,
   }
 })
 afterAll(async () => {
@@ -73,7 +76,15 @@ const addresses = () => {
   const files = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.vue'))
   const paths = files.map((file) => `/${file.replace(/(\/?index)?\.vue$/, '')}`)
   const equipment = { '/equipment/classes': ids.equipmentClass, '/equipment': ids.equipment }
-  const kinds = { ...equipment, '/links': ids.link, '/outlets': ids.outlet, '/bridges': ids.bridge, '/records': ids.set, '/tags': ids.tag }
+  const kinds = {
+    ...equipment,
+    '/displays': ids.display,
+    '/links': ids.link,
+    '/outlets': ids.outlet,
+    '/bridges': ids.bridge,
+    '/records': ids.set,
+    '/tags': ids.tag,
+  }
   const idOf = (path: string) => Object.entries(kinds).find(([start]) => path.startsWith(start))?.[1]
   return [
     ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take'),

@@ -15,6 +15,7 @@ export const callHistory = async (call: Call, tag: { tagId: number; path: string
   await callRecordings(call, tag)
   await callTrends(call, tag.tagId)
   await callEquipment(call, tag.path)
+  await callDisplays(call, tag)
   await callPlatform(call)
   await callAlarms(call)
 }
@@ -137,6 +138,42 @@ const callEquipment = async (call: Call, path: string) => {
   await call('DELETE', `/equipment/${items.find((each) => each.path === 'Harrow Sound')!.id}`)
   expect((await call('GET', '/tags?below=Harrow%20Sound')).body).toMatchObject({ total: 0 })
   await call('DELETE', `/equipment-classes/${made.id}`)
+}
+
+const callDisplays = async (call: Call, { tagId, path }: { tagId: number; path: string }) => {
+  const pane = (shows: object, y: number) => ({ x: 0, y, w: 3, h: 2, shows })
+  const panes = [pane({ kind: 'value', of: path }, 0), pane({ kind: 'troubles' }, 2), pane({ kind: 'windows', of: path }, 4)]
+  const display = { name: 'Quay', panes }
+  const made = (await call('POST', '/displays', display)).body as unknown as Saved
+  expect((await call('POST', '/displays', { ...display, name: 'QUAY' })).body).toMatchObject({ fault: { code: 'entry.taken' } })
+  expect((await call('POST', '/displays', { name: 'Odd', panes: [{ ...panes[0], x: 11 }] })).body).toMatchObject({
+    fields: [{ path: 'panes.0.w' }],
+  })
+  expect((await call('GET', '/displays?find=quay')).body).toMatchObject({ total: 1 })
+  const change = { revision: made.revision, display: { ...display, name: 'Quay 2' } }
+  await call('PUT', `/displays/${made.id}`, change)
+  expect((await call('PUT', `/displays/${made.id}`, change)).body).toMatchObject({ fault: { code: 'entry.edited' } })
+  expect((await call('GET', `/displays/${made.id}`)).body).toMatchObject({ name: 'Quay 2', class: '' })
+  expect((await call('POST', '/displays/named', { named: [path, 'not/there'] })).body).toMatchObject([
+    { named: path, id: tagId },
+    { named: 'not/there', id: null },
+  ])
+  expect((await call('POST', '/displays/pane', { shows: { kind: 'trend', of: [path] } })).body).toMatchObject({
+    ...{ kind: 'trend', pictures: [{ id: tagId }] },
+  })
+  const link = { displayId: made.id, name: 'Hall', days: 1 }
+  expect((await call('POST', '/wall-links', { ...link, equipment: 'Nowhere' })).body).toMatchObject({ fields: [{ path: 'equipment' }] })
+  const { token, shown } = (await call('POST', '/wall-links', link)).body as unknown as { token: string; shown: Saved }
+  expect((await call('POST', '/wall', { token })).body).toMatchObject({
+    ...{ display: { name: 'Quay 2' }, equipment: [], in: '', tags: [{ id: tagId }], values: [{ id: tagId, value: 2 }] },
+  })
+  expect((await call('POST', '/wall/pane', { token, pane: 1 })).body).toMatchObject({ kind: 'troubles' })
+  expect((await call('POST', '/wall/pane', { token, pane: 2 })).body).toMatchObject({ kind: 'windows', series: { id: tagId } })
+  expect((await call('POST', '/wall/pane', { token, pane: 9 })).body).toEqual({ kind: 'live' })
+  expect((await call('GET', '/wall-links')).body).toMatchObject({ total: 1, items: [{ name: 'Hall', displayId: made.id }] })
+  await call('DELETE', `/wall-links/${shown.id}`)
+  expect((await call('POST', '/wall', { token })).body).toMatchObject({ fault: { code: 'display.no-wall' } })
+  await call('DELETE', `/displays/${made.id}`)
 }
 
 /** What only outlets to a platform have. */

@@ -51,8 +51,8 @@ provide(displayFeed, feed)
 
 const chosen = ref<number | null>(null)
 const pane = computed(() => (chosen.value === null ? null : (draft.value.panes[chosen.value] ?? null)))
-const past = useManualRefHistory(draft, { clone: (value) => structuredClone(toDeepRaw(value)), capacity: 100 })
-const toDeepRaw = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+const copyOf = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+const past = useManualRefHistory(draft, { clone: copyOf, capacity: 100 })
 /** One step that can be taken back. */
 const keep = () => past.commit()
 
@@ -62,7 +62,7 @@ const add = (kind: ShowsKind) => {
   keep()
 }
 const like = (index: number) => {
-  const copied = toDeepRaw(draft.value.panes[index]!)
+  const copied = copyOf(draft.value.panes[index]!)
   draft.value.panes.push({ ...copied, ...freePlace(draft.value.panes, copied) })
   chosen.value = draft.value.panes.length - 1
   keep()
@@ -200,8 +200,8 @@ useRowKeys(() => ({
 .scroll {
   flex: 1;
   min-height: 0;
-  overflow: auto;
-  padding: 6px 5px 40px;
+  overflow: hidden auto;
+  padding: 5px 0 40px;
 }
 .beside {
   padding: 14px 18px 24px;

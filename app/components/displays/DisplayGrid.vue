@@ -73,8 +73,9 @@ onMounted(() => {
       draggable: { cancel: 'a, button, input, select, textarea' },
     },
     root.value!,
-  )
-  made.on('change', report)
+  )!
+  // while something is dragged others give way and come back; what counts is how they lie in the end
+  made.on('dragstop resizestop', () => void setTimeout(report))
   grid = made
   tell()
 })
@@ -130,6 +131,6 @@ onBeforeUnmount(() => {
   pointer-events: none;
 }
 .grid-stack-item:focus-visible {
-  outline: 2px solid var(--copper);
+  outline: none;
 }
 </style>

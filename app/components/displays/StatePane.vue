@@ -38,8 +38,9 @@ p {
   margin: 4px 0 0;
 }
 .glyph {
-  width: min(100%, 80cqw);
-  height: clamp(14px, 24cqh, 60px);
+  width: auto;
+  align-self: flex-start;
+  height: clamp(14px, min(24cqh, 10cqw), 60px);
 }
 .text {
   font-size: clamp(14px, min(28cqh, 12cqw), 80px);

@@ -3,7 +3,7 @@ import type { Pane, Shows } from '#core/displays/settings'
 import { useTheme } from 'vuetify'
 import { duration } from '#core/text/duration'
 import { useFeed } from '~/displays/feed'
-import { doubtOf, paneText } from '~/displays/words'
+import { doubtOf, namesApart, paneText } from '~/displays/words'
 import { lineColour } from '~/trends/colours'
 import { lineOf, type Line } from '~/trends/lines'
 
@@ -26,12 +26,14 @@ const lines = computed<Line[]>(() => {
     return lineOf({ id: picture.id, colour: Math.max(0, colourOf(named)), steps: null, axis: '', hidden: false }, picture, to, 0)
   })
 })
+const titles = computed(() => namesApart(props.shows.of, (named) => feed.tagOf(named)))
 const legend = computed(() =>
-  props.shows.of.map((named) => {
+  props.shows.of.map((named, i) => {
     const tag = feed.tagOf(named)
+    const title = titles.value[i]!
     const value = tag?.id ? feed.valueOf(tag.id) : undefined
     const isRecorded = tag?.id == null || lines.value.some(({ id, points }) => id === tag.id && points.length > 0)
-    return { named, tag, text: paneText(value, tag), doubt: doubtOf(tag, value, feed.isAway.value), isRecorded }
+    return { named, tag, title, text: paneText(value, tag), doubt: doubtOf(tag, value, feed.isAway.value), isRecorded }
   }),
 )
 const isDark = computed(() => theme.current.value.dark)
@@ -50,13 +52,13 @@ const isDark = computed(() => theme.current.value.dark)
       :gaps="lines.length === 1 ? lines[0]!.gaps : []"
       :is-first="lines[0]?.picture.isFirst ?? false"
       :ranges="[]"
-      :words="`The last ${duration(shows.length)} of ${legend.map(({ tag, named }) => tag?.title ?? named).join(', ')}`"
+      :words="`The last ${duration(shows.length)} of ${titles.join(', ')}`"
       still
       @wide="columns = $event"
     />
     <ul class="legend">
       <li v-for="one in legend" :key="one.named" :title="one.tag?.path || one.named">
-        <i :style="{ background: lineColour(colourOf(one.named), isDark) }" />{{ one.tag?.title ?? one.named }}
+        <i :style="{ background: lineColour(colourOf(one.named), isDark) }" />{{ one.title }}
         <strong class="number" :class="{ faint: one.doubt }">{{ one.text }}</strong> <span class="quiet">{{ one.tag?.unit }}</span>
         <span v-if="one.doubt" :class="one.doubt.isBad ? 'is-broken' : 'is-late'"> {{ one.doubt.text }}</span>
         <span v-else-if="content && !one.isRecorded" class="is-late"> not recorded</span>

@@ -17,7 +17,7 @@ const flows = { trouble: 'broken', caution: 'late', note: 'late' } as const
 </script>
 
 <template>
-  <div class="troubles-pane" tabindex="0">
+  <div class="troubles-pane" :class="{ still: !feed.hasPages }" :tabindex="feed.hasPages ? 0 : undefined">
     <p v-if="refused" class="is-broken">{{ refused.why.what }}</p>
     <p v-else-if="content && content.total === 0" class="well"><PipeGlyph flow="flowing" :width="60" /> Nothing is in trouble.</p>
     <ul v-else-if="content">
@@ -26,7 +26,7 @@ const flows = { trouble: 'broken', caution: 'late', note: 'late' } as const
         <span class="what">
           <NuxtLink v-if="feed.hasPages" :to="one.to">{{ one.title }}</NuxtLink>
           <strong v-else>{{ one.title }}</strong>
-          <span :class="classes[one.severity]"> {{ one.text }}</span>
+          <span class="text" :class="classes[one.severity]">{{ one.text }}</span>
         </span>
         <span v-if="one.since" class="quiet age">{{ ageText(feed.now.value - one.since) }}</span>
       </li>
@@ -41,6 +41,10 @@ const flows = { trouble: 'broken', caution: 'late', note: 'late' } as const
 .troubles-pane {
   height: 100%;
   overflow: auto;
+}
+/* nobody scrolls on a wall */
+.still {
+  overflow: hidden;
 }
 p {
   margin: 0;
@@ -72,6 +76,9 @@ li:first-child {
   flex: 1;
   min-width: 0;
   overflow-wrap: anywhere;
+}
+.text {
+  margin-left: 6px;
 }
 .age {
   white-space: nowrap;

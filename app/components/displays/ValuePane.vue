@@ -23,7 +23,7 @@ const share = computed(() => {
       <strong class="number">{{ text }}</strong> <span class="unit">{{ tag?.unit }}</span>
     </p>
     <div
-      v-if="shows.scale"
+      v-if="shows.scale && !doubt?.isBad"
       class="pipe"
       role="meter"
       :aria-valuemin="shows.scale.low"
@@ -31,9 +31,9 @@ const share = computed(() => {
       :aria-valuenow="typeof value?.value === 'number' ? value.value : shows.scale.low"
       :aria-label="text"
     >
-      <span v-if="share !== null && !doubt?.isBad" class="fill" :style="{ width: `${share * 100}%` }" />
+      <span v-if="share !== null" class="fill" :style="{ width: `${share * 100}%` }" />
     </div>
-    <p v-if="shows.scale" class="ends quiet">
+    <p v-if="shows.scale && !doubt" class="ends quiet">
       <span>{{ shows.scale.low.toLocaleString('en-GB') }}</span><span>{{ shows.scale.high.toLocaleString('en-GB') }}</span>
     </p>
     <p v-if="doubt" class="doubt">{{ doubt.text }}</p>
@@ -65,8 +65,10 @@ strong {
   color: var(--quiet);
 }
 .doubtful strong {
-  opacity: 0.55;
-  font-weight: 400;
+  font-weight: 300;
+}
+.bad strong {
+  opacity: 0.6;
 }
 .doubt {
   color: var(--copper);

@@ -16,7 +16,7 @@ watch(() => live.changes, loadWalls, { immediate: true })
 
 const shownFor = (name: string) => {
   const pieces = equipment.equipment.filter((piece) => equipment.model.isKindOf(piece.class, name)).length
-  return `${name} · ${counted(pieces, 'piece')} of it`
+  return `each ${name}, ${pieces.toLocaleString('en-GB')} now`
 }
 const rows = computed(() =>
   store.displays

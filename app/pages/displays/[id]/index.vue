@@ -99,13 +99,16 @@ useRowKeys(() => ({
   align-items: center;
   gap: 4px;
 }
+.for .v-btn {
+  min-width: 34px;
+}
 .piece {
   width: 320px;
 }
 .scroll {
   flex: 1;
   min-height: 0;
-  overflow: auto;
-  padding: 6px 5px 20px;
+  overflow: hidden auto;
+  padding: 5px 0 20px;
 }
 </style>
