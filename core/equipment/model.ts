@@ -11,6 +11,8 @@ export class Model {
   readonly byPath: ReadonlyMap<string, EquipmentOf>
   private inherited = new Map<string, readonly Property[]>()
   private childrenOf = new Map<string, EquipmentOf[]>()
+  private inputOf: Map<string, EquipmentOf[]> | null = null
+  private alikeNamed: Map<string, EquipmentOf[]> | null = null
 
   constructor(classes: Iterable<ClassDraft>, equipment: Iterable<EquipmentOf>) {
     this.classes = new Map([...classes].map((one) => [one.name, one]))
@@ -56,6 +58,18 @@ export class Model {
     return this.childrenOf.get(path) ?? []
   }
 
+  /** Equipment that a tag is an input of. */
+  boundTo(tag: string): readonly EquipmentOf[] {
+    this.inputOf ??= indexed(this.equipment.values(), ({ bindings }) => Object.values(bindings))
+    return this.inputOf.get(tag) ?? []
+  }
+
+  /** Equipment whose path differs in nothing but capitals. */
+  namedLike(path: string): readonly EquipmentOf[] {
+    this.alikeNamed ??= indexed(this.equipment.values(), (one) => [one.path.toLowerCase()])
+    return this.alikeNamed.get(path.toLowerCase()) ?? []
+  }
+
   /** All below, level by level. */
   below(path: string): EquipmentOf[] {
     const all: EquipmentOf[] = []
@@ -70,6 +84,17 @@ export class Model {
   levelOf({ level, class: name }: Pick<EquipmentDraft, 'level' | 'class'>): Level {
     return level ?? this.classes.get(name)?.level ?? 'area'
   }
+}
+
+const indexed = (all: Iterable<EquipmentOf>, keysOf: (one: EquipmentOf) => readonly string[]) => {
+  const index = new Map<string, EquipmentOf[]>()
+  for (const one of all)
+    for (const key of keysOf(one)) {
+      const known = index.get(key)
+      if (known) known.push(one)
+      else index.set(key, [one])
+    }
+  return index
 }
 
 /** The names that formulas of these properties lead in a circle; null: none do. @param reads what each formula reads */

@@ -113,29 +113,38 @@ const circles = (draft: ClassDraft, all: readonly Property[]): { field: string; 
 
 /** What is wrong with a piece of equipment that its contract does not tell. @param id its own, where it is saved */
 export const equipmentProblems = (draft: EquipmentDraft, id: number | null, model: Model): Problem[] => {
-  const others = [...model.equipment.values()].filter((one) => one.id !== id)
   const problems: Problem[] = []
   const ofField = (path: string, message: string) => problems.push({ path, message })
   if (draft.class !== '' && !model.classes.has(draft.class)) ofField('class', 'There is no such class.')
   const before = id === null ? undefined : model.equipment.get(id)
   const parent = folderOf(draft.path)
-  if (parent !== '' && !others.some(({ path }) => path === parent)) {
+  const isThere = (path: string) => {
+    const found = model.byPath.get(path)
+    return found !== undefined && found.id !== id
+  }
+  if (parent !== '' && !isThere(parent)) {
     const isInside = before !== undefined && isWithin(parent, before.path)
     ofField('path', isInside ? 'It would be part of itself.' : `There is no equipment “${parent}” that it could be part of.`)
   } else if (before !== undefined && draft.path !== before.path && isWithin(draft.path, before.path))
     ofField('path', 'It would be part of itself.')
-  if (others.some(({ path }) => path.toLowerCase() === draft.path.toLowerCase())) ofField('path', `There is “${draft.path}” already.`)
+  if (model.namedLike(draft.path).some((one) => one.id !== id)) ofField('path', `There is “${draft.path}” already.`)
   const properties = model.propertiesOf(draft.class)
   const longest = properties.reduce((most, { name }) => (name.length > most.length ? name : most), 'x')
   const tooLong = pathProblem(`${draft.path}/${longest}`)
   if (tooLong) ofField('path', tooLong)
-  problems.push(...bindingProblems(draft, properties, others), ...constantProblems(draft, properties))
-  for (const [i, { to }] of draft.relations.entries())
-    if (!others.some(({ path }) => path === to)) ofField(`relations.${i}.to`, 'There is no such equipment.')
+  problems.push(
+    ...bindingProblems(draft, properties, (tag) => model.boundTo(tag).find((one) => one.id !== id)),
+    ...constantProblems(draft, properties),
+  )
+  for (const [i, { to }] of draft.relations.entries()) if (!isThere(to)) ofField(`relations.${i}.to`, 'There is no such equipment.')
   return problems
 }
 
-const bindingProblems = ({ bindings }: EquipmentDraft, properties: readonly Property[], others: readonly EquipmentOf[]): Problem[] =>
+const bindingProblems = (
+  { bindings }: EquipmentDraft,
+  properties: readonly Property[],
+  rivalFor: (tag: string) => EquipmentOf | undefined,
+): Problem[] =>
   Object.entries(bindings).flatMap(([name, path]) => {
     const property = named(name, properties)
     const problem = (message: string) => [{ path: `bindings.${name}`, message }]
@@ -143,7 +152,7 @@ const bindingProblems = ({ bindings }: EquipmentDraft, properties: readonly Prop
     if (!property || property.made.kind !== 'input') return problem(`${name} is no input of this class.`)
     const bad = pathProblem(path)
     if (bad) return problem(bad)
-    const rival = property.made.alone ? others.find((one) => Object.values(one.bindings).includes(path)) : undefined
+    const rival = property.made.alone ? rivalFor(path) : undefined
     return rival ? problem(`“${rival.path}” has this tag as its input, and the class allows one equipment only.`) : []
   })
 

@@ -34,4 +34,14 @@ export const equipmentFaults = {
     (e) => `What was recorded for ${e.path} cannot be looked up now: ${e.problem}`,
     () => 'It is asked for again by itself. Until then the rollup says what it knows from this run.',
   ),
+  'equipment.table': entry<{ line: number; problem: string }>(
+    'entry',
+    (e) => `The table of equipment cannot be read: line ${e.line}: ${e.problem}`,
+    () => 'Mend that line. The table of the equipment that is there, which can be saved on the page of equipment, shows the form.',
+  ),
+  'equipment.plan-changed': entry<Record<string, never>>(
+    'entry',
+    () => 'Something changed since this plan was made, and it would do something else now. Nothing was done.',
+    () => 'Look at the plan again, and say so again.',
+  ),
 } as const

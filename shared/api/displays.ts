@@ -94,6 +94,7 @@ export const makeWallLink = operation('POST /wall-links', {
   body: newWallLink,
   example: { displayId: 3, name: 'Control room, left', days: 365 },
   answer: z.object({ token: z.string().describe('Told this once.'), shown: wallLink }),
+  faults: ['display.no-equipment'],
 })
 
 export const takeWallLinkBack = operation('DELETE /wall-links/{id}', {

@@ -2,6 +2,10 @@ import { z } from 'zod'
 import { classContract, equipmentContract } from '#core/equipment/settings'
 import {
   bindingTrial,
+  bulkAsked,
+  bulkDone,
+  bulkPlanShown,
+  bulkSure,
   classChange,
   classTrial,
   equipmentChange,
@@ -133,4 +137,36 @@ export const proposeBindings = operation('POST /equipment/proposals', {
   body: bindingTrial,
   example: { class: 'Feeder', folder: 'berth/2' },
   answer: z.array(proposedBinding),
+})
+
+const exampleFolders = { kind: 'folders' as const, class: 'Feeder', pattern: 'berth/*/shore', to: 'Harrow Sound/Berth {1}/Feeder' }
+
+export const planBulk = operation('POST /equipment/bulk/plan', {
+  group,
+  needs: 'configure',
+  does: 'What becomes of a table of equipment, or of folders of tags that go by a pattern: what is made, changed and refused. Nothing is saved.',
+  body: bulkAsked,
+  size: 'many',
+  example: { from: exampleFolders },
+  answer: bulkPlanShown,
+  faults: ['equipment.table'],
+})
+
+export const makeBulk = operation('POST /equipment/bulk', {
+  group,
+  needs: 'configure',
+  does: 'Makes and changes all of that at once, as in the plan that somebody saw; what is refused there is left out. Another plan by now changes nothing.',
+  body: bulkSure,
+  size: 'many',
+  example: { from: exampleFolders, digest: 'of-the-plan' },
+  answer: bulkDone,
+  faults: ['equipment.table', 'equipment.plan-changed'],
+})
+
+export const equipmentCsv = operation('GET /equipment/table.csv', {
+  group,
+  needs: 'look',
+  does: 'All equipment as a table (CSV, RFC 4180) that can be read back.',
+  answer: z.string(),
+  as: 'csv',
 })

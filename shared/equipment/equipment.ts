@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { idField, savedShape } from '#core/contracts/fields'
+import { toProblem } from '#core/equipment/fromFolders'
 import { madeOfContract } from '#core/equipment/made'
 import { classContract, equipmentContract, propertyContract } from '#core/equipment/settings'
 
@@ -53,3 +54,48 @@ export const proposedBinding = z.object({
   why: z.string().describe('What speaks for it.'),
 })
 export type ProposedBinding = z.output<typeof proposedBinding>
+
+/** Where many pieces of equipment come from. */
+export const bulkSource = z
+  .discriminatedUnion('kind', [
+    z.object({
+      kind: z.literal('table'),
+      text: z.string().max(12_000_000, 'At most 12 MB.').describe('A table (CSV, RFC 4180) with the columns path, class, level, description, and inputs and constants by name.'), // prettier-ignore
+    }),
+    z.object({
+      kind: z.literal('folders'),
+      class: z.string().min(1, 'Which class.').max(80),
+      pattern: z.string().trim().min(1, 'Which folders, as in berth/*/shore.').max(240),
+      to: z.string().trim().min(1, 'Where each goes, as in Port/Berth {1}.').max(240),
+    }),
+  ])
+  .superRefine((source, context) => {
+    const problem = source.kind === 'folders' ? toProblem(source) : null
+    if (problem) context.addIssue({ code: 'custom', message: problem, path: ['to'] })
+  })
+export type BulkSource = z.output<typeof bulkSource>
+
+export const bulkAsked = z.object({ from: bulkSource })
+export const bulkSure = z.object({ from: bulkSource, digest: z.string().max(100).describe('That of the plan that somebody saw.') })
+
+const bulkWhat = z.enum(['made', 'changed', 'alike', 'refused'])
+export const bulkPiece = z.object({
+  line: z.int().describe('Of the table, or the how many-th folder; 0: it is made because others are part of it.'),
+  path: z.string(),
+  class: z.string(),
+  what: bulkWhat,
+  inputs: z.int(),
+  bound: z.int().describe('Of its inputs.'),
+  problems: z.array(z.object({ path: z.string(), message: z.string() })),
+})
+export type BulkPieceShown = z.output<typeof bulkPiece>
+export const bulkPlanShown = z
+  .object({
+    digest: z.string(),
+    ...{ made: z.int(), changed: z.int(), alike: z.int(), refused: z.int() },
+    tags: z.int().describe('That are made with them.'),
+    pieces: z.array(bulkPiece),
+  })
+  .meta({ id: 'EquipmentBulkPlan', description: 'What becomes of many pieces of equipment.' })
+export type BulkPlanShown = z.output<typeof bulkPlanShown>
+export const bulkDone = z.object({ made: z.int(), changed: z.int(), left: z.int().describe('Refused, and left out.'), revision: z.int() })

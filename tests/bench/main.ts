@@ -14,6 +14,7 @@ import { imagesCase } from './imagesCase'
 import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
+import { pastCase } from './pastCase'
 import { pipeCase } from './pipeCase'
 import { registersCase } from './registersCase'
 import { rowsCase } from './rowsCase'
@@ -49,6 +50,7 @@ const cases = {
   notes: notesCase,
   formulas: formulaCase,
   layout: layoutCase,
+  past: pastCase,
   steady: steadyCase,
 }
 

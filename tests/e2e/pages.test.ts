@@ -87,7 +87,7 @@ const addresses = () => {
   }
   const idOf = (path: string) => Object.entries(kinds).find(([start]) => path.startsWith(start))?.[1]
   return [
-    ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take'),
+    ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take' && path !== '/wall'),
     `/tags/take?link=${ids.arm}`,
     '/trends?set=1',
     '/alarms',
@@ -148,6 +148,17 @@ describe('every page', () => {
     }
     expect(found).toEqual({})
   }, 900_000)
+
+  it('has none on a wall, bright or dark', async () => {
+    for (const dark of [false, true]) {
+      const made = await site.api('/wall-links', { displayId: ids.display, name: dark ? 'Dark' : 'Bright', dark, days: 1 })
+      const { body } = made as { body: { token: string } }
+      await page.driver.get('about:blank')
+      await page.go(`/wall#${body.token}`)
+      await page.sees(/1 of 3/)
+      expect([...(await slips()), ...(await barriersOn(page)), ...(await colourBarriersOn(page))]).toEqual([])
+    }
+  })
 })
 
 describe('what opens over a page', () => {

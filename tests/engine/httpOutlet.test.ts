@@ -350,14 +350,8 @@ describe('its description', () => {
     const outlet = await open(settings)
     const described = async (headers: Record<string, string> = {}) => (await outlet.ask('/openapi.json', { headers })).body as never
     const anonymous = (await validate(structuredClone(await described()))) as { paths: Record<string, { get?: Record<string, unknown> }> }
-    expect(Object.keys(anonymous.paths)).toEqual([
-      '/tags',
-      '/tags/{path}',
-      '/tags/read',
-      '/history/{path}',
-      '/changes',
-      '/berths/{berth}/power',
-    ])
+    const ofTags = ['/tags', '/tags/{path}', '/tags/read', '/history/{path}', '/changes']
+    expect(Object.keys(anonymous.paths)).toEqual([...ofTags, '/berths/{berth}/power'])
     expect(anonymous.paths['/berths/{berth}/power']!.get).toMatchObject({
       summary: 'Power of a berth',
       parameters: [{ name: 'berth', in: 'path', required: true, schema: { type: 'integer', minimum: 1, maximum: 9 } }],

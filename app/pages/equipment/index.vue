@@ -65,6 +65,7 @@ useListKeys(() => '/equipment/new')
       <span class="quiet">{{ at ? at.path.split('/').join(' › ') : '' }}</span>
       <span class="fill" />
       <v-btn to="/equipment/classes">Classes</v-btn>
+      <Allowed role="configure"><v-btn to="/equipment/bulk">Many at once</v-btn></Allowed>
       <Allowed role="configure">
         <v-btn variant="flat" :to="`/equipment/new${at ? `?in=${encodeURIComponent(at.path)}` : ''}`">New equipment</v-btn>
       </Allowed>
