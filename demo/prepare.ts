@@ -29,6 +29,7 @@ import { memoryTags } from './portMemory'
 import { demoBroker, demoOutlet, demoPanel, demoServer, movedTo, type OutletPorts } from './outlet'
 import { addDemoPeople, addFirstAdministrator, resetPassword, type Account } from './people'
 import { addDemoDesk } from './desk'
+import { addDemoPast } from './past'
 import { armCertificates, armLinks, armsFrom, armTags, letUsIn, type Arm } from './cableArms'
 
 interface Ports extends OutletPorts, SubstationPorts {
@@ -58,6 +59,7 @@ const main = async () => {
       const isNew = await furnish(db, portsFrom(process.env))
       await addDemoPeople(db)
       if (isNew) await addDemoDesk(db)
+      if (isNew) await addDemoPast(db, process.env.CONDUIT_DATABASE!)
     }
     tell(await addFirstAdministrator(db))
   } finally {

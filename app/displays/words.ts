@@ -1,6 +1,6 @@
 import type { Shows } from '#core/displays/settings'
 import { isGood, qualityText, severityOf } from '#core/tags/quality'
-import { namedText } from '#core/tags/valueNames'
+import { valueName } from '#core/tags/valueNames'
 import { fixedText, valueText } from '#core/text/number'
 import type { ShownTag } from '#shared/displays'
 import type { LiveValue } from '#shared/values'
@@ -12,7 +12,9 @@ const significant = 6
 
 export const paneText = (value: LiveValue | undefined, tag: ShownTag | undefined, decimals: number | null = null): string => {
   if (!value || !tag) return '—'
-  if (typeof value.value !== 'number' || tag.names.length > 0) return namedText(value.value, tag.names, value.type)
+  const name = valueName(value.value ?? undefined, tag.names)
+  if (name !== null) return name
+  if (typeof value.value !== 'number') return valueText(value.value, value.type)
   if (decimals !== null) return fixedText(value.value, decimals)
   return valueText(Number.isInteger(value.value) ? value.value : Number(value.value.toPrecision(significant)), value.type)
 }

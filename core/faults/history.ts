@@ -17,6 +17,11 @@ export const historyFaults = {
     (e) => `There are more than ${e.most.toLocaleString('en-GB')} windows in this span.`,
     () => 'Ask for a shorter span, or for longer windows.',
   ),
+  'history.table': entry<{ line: number; problem: string }>(
+    'entry',
+    (e) => `Nothing was taken: line ${e.line}: ${e.problem}`,
+    () => 'Mend the line and send the table again. What is exported from Trends as CSV shows the form.',
+  ),
   'history.too-many': entry<{ most: number }>(
     'entry',
     (e) => `This comes to more than ${e.most.toLocaleString('en-GB')} rows, and such a file is made as a whole.`,

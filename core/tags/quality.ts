@@ -70,6 +70,11 @@ const infoBits = 0xffff
 export const qualityName = (code: number): string =>
   statusNames.get((code & ~infoBits) >>> 0) ?? `0x${(code >>> 0).toString(16).padStart(8, '0')}`
 
+const codesByName = new Map([...statusNames].map(([code, name]) => [name, code]))
+
+/** The code of a name of the standard, or of a hexadecimal number as `qualityName` gives it; undefined: it is none. */
+export const statusCodeNamed = (name: string): number | undefined => (/^0x[0-9a-f]{8}$/i.test(name) ? Number(name) : codesByName.get(name))
+
 /** What a status code says, in words: `no reply`, `sensor failure`. */
 export const statusWords = (name: string): string => words[name] ?? spelledOut(name)
 

@@ -25,6 +25,8 @@ const connectMs = 3000
 const mostMs = 60_000
 const lookEveryMs = 1000
 const keepEveryMs = 600_000
+/** Others bring the past in as well: so often it is looked whether there is something to mend. */
+const mendEveryMs = 3000
 const dayMs = 86_400_000
 
 /**
@@ -39,6 +41,7 @@ export class HistoryWriter {
   private state: NodeState | null = null
   private keptAt = 0
   private isMended = false
+  private mendedAt = 0
   private closed = false
   private ended: Promise<void>
   /** Why the last attempt failed; null: it did not. */
@@ -102,10 +105,11 @@ export class HistoryWriter {
     if (this.closed) return false
     const db = await this.connected()
     this.state ??= await this.limited(inTransaction(db, () => stateOf(db, this.around.node)))
-    if (!this.isMended) {
+    if (!this.isMended || Date.now() - this.mendedAt > mendEveryMs) {
+      this.mendedAt = Date.now()
       const worked = await this.limited(mendMinutes(db, this.state, this.oldest(Date.now()), this.parts))
       this.isMended = worked === 0
-      return worked > 0
+      if (worked > 0) return true
     }
     const hoursTo = await this.limited(makeHour(db, this.around.node, this.state, this.parts))
     if (hoursTo !== null) this.state = { ...this.state, hoursTo }

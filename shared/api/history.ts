@@ -22,7 +22,7 @@ import {
   seriesWindows,
 } from '../history'
 import { listQuery, listWhole, pageOf } from './lists'
-import { operation } from './operation'
+import { fileBody, operation } from './operation'
 import { removed } from './removed'
 
 const group = 'History'
@@ -146,6 +146,16 @@ export const historyParquet = operation('GET /history/table.parquet', {
   answer: z.string(),
   as: 'parquet',
   faults: ['entry.gone', 'history.slow', 'history.too-many'],
+})
+
+export const bringPast = operation('POST /history/table', {
+  group,
+  needs: 'configure',
+  does: 'Brings in what was recorded elsewhere: a table (CSV, RFC 4180) with the columns path, time and value, and where wanted text and quality; all of it or nothing. Of two samples of one time the one that came later holds. Minutes and hours are made again.',
+  body: fileBody,
+  size: 'file',
+  answer: z.object({ samples: z.int(), series: z.int() }),
+  faults: ['history.table'],
 })
 
 export const showHistory = operation('GET /history', {

@@ -1,6 +1,7 @@
 import { sql } from 'kysely'
 import { afterEach, expect, it } from 'vitest'
 import { changeConfiguration } from '#db/configuration'
+import { bringIn } from '#db/history/bringIn'
 import { HistoryReader } from '#db/history/reader'
 import { tierMs, type Bucket } from '#core/history/bucket'
 import { hourOf, minuteOf } from '#core/history/minuteBuckets'
@@ -191,3 +192,32 @@ const plain = (bucket: Bucket) => {
   const { at, count, good, min, max, sum, spread, first, last, firstAt, lastAt, openedAt, holds, integral, seconds } = bucket
   return { at, count, good, min, max, sum, spread, first, last, firstAt, lastAt, openedAt, holds, integral, seconds }
 }
+
+it('takes in what was recorded elsewhere: its minutes and hours are made, and all of it can be drawn', async () => {
+  const { database, ids } = await recordedSite([recording('berth/**')])
+  const { engine } = await engineOn(closing, database)
+  await until(async () => (await samplesOf(database.db, 'berth/1/power')).length >= 1)
+  const hour = Math.floor(Date.now() / 3_600_000) * 3_600_000 - 2 * 3_600_000
+  const samples = Array.from({ length: 3600 }, (_, i) => ({
+    series: ids[0]!,
+    at: hour + i * 1000,
+    quality: 0,
+    number: i % 100,
+    text: null,
+  }))
+  const facts = () => ({ id: ids[0]!, path: 'berth/1/power', type: 'float64', unit: '' })
+  expect(await bringIn(database.url, samples, facts)).toEqual({ samples: 3600, series: 1 })
+  const countOf = async (table: string) => {
+    const { rows } = await sql<{ n: number }>`select count(*)::int as n from ${sql.table(table)} where at >= ${new Date(hour)} and at < ${new Date(hour + 3_600_000)}`.execute(database.db) // prettier-ignore
+    return rows[0]!.n
+  }
+  await until(async () => (await countOf('history_minute')) === 60 && (await countOf('history_hour')) === 1)
+  const [interval] = await engine.history.past.intervals(ids[0]!, [hour, hour + 3_600_000])
+  expect(interval!.whole).toMatchObject({ count: 3600, min: 0, max: 99, sum: 3600 * 49.5 })
+  const failing = (function* () {
+    yield { ...samples[0]!, at: hour - 1000 }
+    throw new Error('a line that is wrong')
+  })()
+  await expect(bringIn(database.url, failing, facts)).rejects.toThrow('a line that is wrong')
+  expect((await samplesOf(database.db, 'berth/1/power')).filter(({ at }) => at.getTime() === hour - 1000)).toEqual([])
+})

@@ -57,6 +57,9 @@ const callRecordings = async (call: Call, { tagId, path }: { tagId: number; path
     new RegExp(`path,time,value,text,unit,quality\r\n${path},2`),
   )
   expect(String((await call('GET', `/history/table.parquet?${span}`)).body)).toMatch(/^PAR1/)
+  const brought = `path,time,value\n${path},${new Date(from - 3_600_000).toISOString()},7\n`
+  expect((await call('POST', '/history/table', brought)).body).toEqual({ samples: 1, series: 1 })
+  expect((await call('POST', '/history/table', `${brought}none,0,1\n`)).body).toMatchObject({ fault: { code: 'history.table' } })
   expect((await call('GET', '/history')).body).toMatchObject({ keeping: { sample: 90 }, late: expect.any(Number) as number })
   await call('PUT', '/history/keeping', { sample: 10, second: 5, minute: 20, hour: null, mostGb: 5 })
   expect((await call('PUT', '/history/keeping', { sample: 10, second: 5, minute: 9 })).body).toMatchObject({ fields: [{ path: 'minute' }] })

@@ -159,6 +159,7 @@ export const needed: Record<string, Role | 'anyone'> = {
   'POST /history/windows': 'look',
   'POST /history/at': 'look',
   'GET /history/table.csv': 'look',
+  'POST /history/table': 'configure',
   'GET /history/table.parquet': 'look',
   'GET /displays': 'look',
   'POST /displays': 'configure',

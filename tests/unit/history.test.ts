@@ -6,6 +6,7 @@ import { closestOf } from '#core/history/closest'
 import { stretchesOf, type Stock } from '#core/history/choosing'
 import { denseFrom, hourOf, minuteOf } from '#core/history/minuteBuckets'
 import { commonTier, IntervalBuilder } from '#core/history/intervals'
+import { readPast, WrongPast } from '#core/history/pastTable'
 import { PictureBuilder } from '#core/history/picture'
 import { intervalsAsked, processed } from '#core/opcua/processed'
 
@@ -325,5 +326,41 @@ describe('intervals', () => {
     expect(by(100, 100)).toMatchObject({ value: 7, quality: quality.UncertainDataSubNormal, isPartial: false })
     expect(by(60, 100)).toMatchObject({ value: 7, quality: quality.Good })
     expect(by(100, 40)).toMatchObject({ value: null, quality: quality.BadNoData })
+  })
+})
+
+describe('the past as a table', () => {
+  const around = {
+    seriesOf: (path: string) => ({ power: { id: 1, type: 'float32' as const }, name: { id: 2, type: 'string' as const }, closed: { id: 3, type: 'bool' as const } })[path], // prettier-ignore
+    ...{ from: 1000, to: 1_000_000_000_000, most: 5 },
+  }
+  const read = (text: string) => [...readPast(text, around)]
+  const wrong = (text: string) => {
+    try {
+      read(text)
+      return null
+    } catch (error) {
+      return error instanceof WrongPast ? [error.line, error.problem.slice(0, 24)] : error
+    }
+  }
+
+  it('is read in any dialect, with texts, switches and qualities', () => {
+    expect(read('path;time;value;quality\npower;1970-01-01T00:00:02Z;3,5;Good\npower;3000;;BadNoData\nclosed;4000;true;\n')).toEqual([
+      { series: 1, at: 2000, quality: 0, number: 3.5, text: null },
+      { series: 1, at: 3000, quality: quality.BadNoData, number: NaN, text: null },
+      { series: 3, at: 4000, quality: 0, number: 1, text: null },
+    ])
+    expect(read('path,time,text\nname,2000,"Skagerrak, II"\n')).toMatchObject([{ series: 2, text: 'Skagerrak, II' }])
+  })
+
+  it('ends with the first line that is wrong, and says which', () => {
+    expect(wrong('path,value\n')).toEqual([1, 'the first line names the'])
+    expect(wrong('path,time,value\npower,2000,1\nnone,2000,1\n')).toEqual([3, 'there is no tag “none”, '])
+    expect(wrong('path,time,value\npower,yesterday,1\n')).toEqual([2, '“yesterday” is no time; '])
+    expect(wrong('path,time,value\npower,10,1\n')).toEqual([2, '10 is older than single '])
+    expect(wrong('path,time,value\npower,2000000000000,1\n')).toEqual([2, '2000000000000 is too fres'.slice(0, 24)])
+    expect(wrong('path,time,value\npower,2000,much\n')).toEqual([2, '“much” is no number.'])
+    expect(wrong('path,time,value,quality\npower,2000,1,fine\n')).toEqual([2, '“fine” is no quality; it'])
+    expect(wrong(`path,time,value\n${'power,2000,1\n'.repeat(6)}`)).toEqual([7, 'there are more than 5 li'])
   })
 })

@@ -2,7 +2,7 @@
 import { counted } from '#core/text/counted'
 import { dayText } from '#core/text/moment'
 import { howText } from '#core/history/words'
-import { keepHistory, listRecordings, removeRecording, showHistory } from '#shared/api/history'
+import { bringPast, keepHistory, listRecordings, removeRecording, showHistory } from '#shared/api/history'
 import { listWhole } from '#shared/api/lists'
 import type { HistoryStock, Recording } from '#shared/history'
 
@@ -59,6 +59,19 @@ const keep = (keeping: HistoryStock['keeping']) =>
     await load()
   })
 
+const { busy: bringing, refused: notBrought, attempt: tryToBring } = useAttempt()
+const file = ref<HTMLInputElement | null>(null)
+const bring = (event: Event) =>
+  tryToBring(async () => {
+    const field = event.target as HTMLInputElement
+    const [file] = field.files ?? []
+    field.value = ''
+    if (!file) return
+    const { samples, series } = await callApi(bringPast, { body: file }, { timeoutMs: 120_000 })
+    notices.tell(`${counted(samples, 'sample')} of ${counted(series, 'series', 'series')} brought in.`)
+    await load()
+  })
+
 const words = { sample: 'Single samples', second: 'Seconds', minute: 'Minutes', hour: 'Hours' }
 const size = (bytes: number | null) =>
   bytes === null
@@ -80,8 +93,21 @@ useRowKeys(() => ({ n: session.can('configure') ? () => (open.value = 'new') : u
       <ListFilter v-if="recordings.length" v-model="filter" label="Filter by path" />
       <span v-if="status" class="state"><PipeGlyph :flow="status.flow" /> {{ status.sentence }}</span>
       <span class="fill" />
-      <Allowed role="configure"><v-btn variant="flat" @click="open = 'new'">New recording</v-btn></Allowed>
+      <Allowed role="configure">
+        <BusyButton :busy="bringing" title="A table (CSV) with path, time and value" @click="file?.click()">Bring the past in …</BusyButton>
+        <input
+          ref="file"
+          type="file"
+          accept=".csv,text/csv"
+          class="visually-hidden"
+          tabindex="-1"
+          aria-label="Bring the past in"
+          @change="bring"
+        />
+        <v-btn variant="flat" @click="open = 'new'">New recording</v-btn>
+      </Allowed>
     </div>
+    <FaultNote v-if="notBrought" :fault="notBrought.why" class="gap" />
     <FaultNote v-if="problem" :fault="problem.why" class="gap" />
     <RecordingSheet
       v-if="open"

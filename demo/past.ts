@@ -1,0 +1,83 @@
+import type { Kysely } from 'kysely'
+import type { PastSample } from '#core/history/pastTable'
+import { bringIn } from '#db/history/bringIn'
+import type { Database } from '#db/tables'
+
+/** What happened at the port before anybody looked: a day and a half of calls, so that trends do not begin empty. */
+
+const hourMs = 3_600_000
+const lasts = 36 * hourMs
+const every = 10_000
+/** What is fresher comes from the port itself. */
+const endsBefore = 15_000
+
+interface Call {
+  /** Hours between two calls, hours that one takes, and when the first began. */
+  period: number
+  stay: number
+  offset: number
+  /** kW when the ship has settled, and how far it swings. */
+  load: number
+  swing: number
+}
+const calls: Record<number, Call> = {
+  1: { period: 4, stay: 2.6, offset: 0.4, load: 1475, swing: 60 },
+  2: { period: 6, stay: 4.1, offset: 2.2, load: 905, swing: 55 },
+  3: { period: 5, stay: 3, offset: 1.1, load: 640, swing: 30 },
+}
+
+/** kW at a berth: nothing between two calls, then up within three minutes, and down at once. */
+const powerAt = ({ period, stay, offset, load, swing }: Call, hours: number): number => {
+  const since = (((hours - offset) % period) + period) % period
+  if (since > stay) return 0
+  const settled = Math.min(1, since / 0.05)
+  return settled * (load + swing * Math.sin(hours * 37) + 0.2 * swing * Math.sin(hours * 211))
+}
+
+interface Drawn {
+  path: string
+  at(hours: number): number
+}
+
+const drawn = (): Drawn[] => [
+  ...Object.entries(calls).flatMap(([berth, call]): Drawn[] => [
+    { path: `berth/${berth}/shore/active_power`, at: (hours) => powerAt(call, hours) },
+    { path: `berth/${berth}/shore/breaker_closed`, at: (hours) => Number(powerAt(call, hours) > 0) },
+    { path: `Harrow Sound/Shore power/Berth ${berth}/Feeder/power`, at: (hours) => powerAt(call, hours) },
+    { path: `Harrow Sound/Shore power/Berth ${berth}/Feeder/load`, at: (hours) => powerAt(call, hours) / 25 },
+  ]),
+  { path: 'office/grid/frequency', at: (hours) => 50 + 0.03 * Math.sin(hours * 97) + 0.02 * Math.sin(hours * 401) },
+]
+
+/** Of a value that stays the same only its beginning is recorded. */
+function* samplesOf(series: number, { at }: Drawn, from: number, to: number): Generator<PastSample> {
+  let last = NaN
+  for (let time = from; time < to; time += every) {
+    const number = Math.round(at((time - from) / hourMs) * 100) / 100
+    if (number !== last) yield { series, at: time, quality: 0, number, text: null }
+    last = number
+  }
+}
+
+export const addDemoPast = async (db: Kysely<Database>, url: string) => {
+  const all = drawn()
+  const tags = await db
+    .selectFrom('tag')
+    .select(['id', 'path', 'type', 'unit'])
+    .where(
+      'path',
+      'in',
+      all.map(({ path }) => path),
+    ) // prettier-ignore
+    .execute()
+  const byPath = new Map(tags.map((tag) => [tag.path, tag]))
+  const byId = new Map(tags.map((tag) => [tag.id, tag]))
+  const to = Math.floor(Date.now() / every) * every - endsBefore
+  const samples = (function* () {
+    for (const one of all) {
+      const tag = byPath.get(one.path)
+      if (tag) yield* samplesOf(tag.id, one, to - lasts, to)
+    }
+  })()
+  await bringIn(url, samples, (id) => byId.get(id)!)
+}
