@@ -1,7 +1,6 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { By, Key } from 'selenium-webdriver'
 import { openBrowser, type Browser } from '../support/browser'
 import { signInTo } from '../support/signIn'
 import { startSite } from '../support/site'
