@@ -57,6 +57,14 @@ interface Placed {
   column: TagColumn
 }
 
+/** What equipment decides of the tags that are its properties. */
+const ownedColumns = new Set(['type', 'unit', 'description', 'limits', 'source'])
+const ownedProblems = ({ tag, draft, changes }: Planned & { what: 'changed' }): CellProblem[] => [
+  ...(draft.path === tag.path ? [] : [{ column: newPath, message: ownedText }]),
+  ...changes.filter(({ column }) => ownedColumns.has(column)).map(({ column }) => ({ column, message: ownedText })),
+]
+const ownedText = 'Its equipment and class decide this: change it there.'
+
 /**
  * Works out line by line what a table of tags comes to: what is added, what changes cell by cell, and what is refused
  * and why. Only the columns that the table has are touched. Lines are taken in the order of the file.
@@ -124,11 +132,25 @@ export class TagPlan {
     const kind = this.kindOf(cells, tag)
     if (kind === null) return refuse([{ column: 'source', message: `“${this.cell(cells, this.sourceAt)}” is no source of tags.` }])
     if (!tag) return this.added(line, path, cells, kind, refuse)
+    return this.changed(line, path, cells, tag, kind, refuse)
+  }
+
+  private changed(
+    line: number,
+    path: string,
+    cells: readonly string[],
+    tag: Tag,
+    kind: SourceKind,
+    refuse: (problems: CellProblem[]) => Planned,
+  ): Planned {
     const draft = draftFrom(tag, tag.path, kind)
     const kept: Kept = tag.path === path ? {} : { path }
     const problems = this.fill(draft, cells, tag, this.known.before?.lineOf(path)?.cells, kept)
     if (problems === null) return { what: 'same', line, path: tag.path, tag, ...keptOf(kept) }
-    return problems.length > 0 ? refuse(problems) : this.change(line, tag, draft, kept)
+    if (problems.length > 0) return refuse(problems)
+    const planned = this.change(line, tag, draft, kept)
+    const owned = planned.what === 'changed' && isFrom('property', tag) ? ownedProblems(planned) : []
+    return owned.length > 0 ? refuse(owned) : planned
   }
 
   /** A tag that the file before made, and that somebody calls otherwise by now. */
@@ -147,6 +169,7 @@ export class TagPlan {
     kind: SourceKind,
     refuse: (problems: CellProblem[]) => Planned,
   ): Planned {
+    if (kind === 'property') return refuse([{ column: 'source', message: 'A property comes with its equipment: make that, or bind it.' }])
     const key = this.alikeKey(cells, kind)
     const like = this.right.get(key)
     const draft = like ? this.draftLike(like, path, cells) : draftFrom(undefined, path, kind)
@@ -278,7 +301,7 @@ export class TagPlan {
    * @param missing which of the tags that no line names are to be removed; null: none
    */
   end(missing: ((tag: Tag) => boolean) | null = null) {
-    const goes = (tag: Tag) => missing !== null && missing(tag) && !this.named.has(tag.path)
+    const goes = (tag: Tag) => missing !== null && missing(tag) && !this.named.has(tag.path) && !isFrom('property', tag)
     if (this.lines.some(isMoved)) this.refuseClashes(goes)
     this.refuseCircles(goes)
     if (missing === null) return

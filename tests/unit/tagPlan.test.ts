@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { recordsOf, withPlainLines } from '#core/formats/csv/records'
 import { tableText } from '#core/formats/csv/write'
 import type { DecimalSign } from '#core/formats/csv/numbers'
+import { tagOfProperty } from '#shared/equipment/tags'
 import { linkContract, type Link } from '#shared/links/link'
 import type { LinkNames } from '#shared/sources/columns'
 import { tagColumns } from '#shared/tagCsv/columns'
@@ -277,5 +278,36 @@ describe('a newer file of a program', () => {
   it('says the same, and nothing changes', () => {
     const [line] = planned(['berth/1/power,Feeder meters,11:holding/40,float32,of the feeder'], [mine, current])
     expect(line).toMatchObject({ what: 'same', kept: { description: 'of the feeder' } })
+  })
+})
+
+describe('tags that equipment has', () => {
+  const made = { kind: 'input' as const, path: 'berth/1/power' }
+  const load = saved(
+    tagOfProperty({
+      equipmentId: 1,
+      property: 'load',
+      path: 'Pier/load',
+      type: 'float64',
+      unit: '%',
+      description: 'Load',
+      limits: [],
+      made,
+    }),
+    9,
+  )
+  const tags = [power, load]
+
+  it('are left to it: what it decides is refused, the rest is taken', () => {
+    expect(whats(planOf('path,unit\nPier/load,kW\n', { tags }))).toEqual(['refused'])
+    expect(problemOf(planOf('path,unit\nPier/load,kW\n', { tags })[0])).toMatchObject({ column: 'unit', message: expect.stringMatching(/equipment and class decide/) as string }) // prettier-ignore
+    expect(whats(planOf('path,new_path\nPier/load,mine\n', { tags }))).toEqual(['refused'])
+    expect(whats(planOf('path,unit\nPier/load,%\n', { tags }))).toEqual(['same'])
+    expect(whats(planOf('path,names\nPier/load,0 = idle\n', { tags }))).toEqual(['changed'])
+  })
+
+  it('are not removed because a table does not name them, nor made by one', () => {
+    expect(whats(planOf('path,unit\nberth/1/power,kW\n', { tags, missing: () => true }))).toEqual(['same'])
+    expect(problemOf(planOf('path,source\nPier/new,property\n', { tags })[0])).toMatchObject({ column: 'source' })
   })
 })
