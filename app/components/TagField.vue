@@ -4,7 +4,13 @@ import { listTags } from '#shared/api/tags'
 
 /** The path of a tag: typed, or found by any part of it. */
 const path = defineModel<string>({ required: true })
-defineProps<{ label: string; message?: string; placeholder?: string }>()
+defineProps<{
+  label: string
+  message?: string
+  placeholder?: string
+  /** What it may be besides: names that mean something here. */
+  among?: readonly { value: string; title: string }[]
+}>()
 const emit = defineEmits<{ left: [] }>()
 const found = ref<string[]>([])
 let turn = 0
@@ -39,6 +45,7 @@ const id = useId()
       @blur="emit('left')"
     />
     <datalist :id="`${id}-found`">
+      <option v-for="one in among ?? []" :key="one.value" :value="one.value">{{ one.title }}</option>
       <option v-for="one in found" :key="one" :value="one" />
     </datalist>
   </div>

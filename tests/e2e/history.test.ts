@@ -54,6 +54,23 @@ it('tells what a cursor stands on, and keeps the set under a name', async () => 
   expect(await page.driver.getCurrentUrl()).toMatch(/\/trends\?set=\d+$/)
 })
 
+it('keeps an axis where somebody put it, and lets it fit itself again', async () => {
+  await page.press('Axes …')
+  await page.type('kW, from', '500')
+  await page.type('kW, to', '400')
+  await page.sees('Above the low end.')
+  await page.type('kW, to', '900')
+  await page.sees('Axes, 1 set …')
+  await page.driver.actions().sendKeys(Key.ESCAPE).perform()
+  await page.press('Keep changes')
+  await page.sees('is kept as it is now')
+  const [set] = (await site.list('/trend-sets')) as { content: { ranges: unknown[] } }[]
+  expect(set!.content.ranges).toEqual([{ axis: 'kW', low: 500, high: 900 }])
+  await page.press('Axes, 1 set …')
+  await page.press('Fits itself')
+  await page.sees('Axes …')
+})
+
 it('makes a class and a piece of equipment, whose properties are tags', async () => {
   await page.go('/equipment')
   await page.press('Make a class')

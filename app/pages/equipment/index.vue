@@ -55,6 +55,17 @@ const summary = computed(() => {
   ]
   return parts.filter(Boolean).join(' · ')
 })
+/** Inputs that no tag is bound to, wherever they are. */
+const unbound = computed(() =>
+  store.equipment.flatMap((piece) =>
+    store.model
+      .propertiesOf(piece.class)
+      .filter(({ made, name }) => made.kind === 'input' && !piece.bindings[name])
+      .map(({ name, title }) => ({ id: piece.id, path: piece.path, title: title || name })),
+  ),
+)
+const listing = ref(false)
+const mostListed = 200
 useListKeys(() => '/equipment/new')
 </script>
 
@@ -64,6 +75,9 @@ useListKeys(() => '/equipment/new')
       <h1>Equipment</h1>
       <span class="quiet">{{ at ? at.path.split('/').join(' › ') : '' }}</span>
       <span class="fill" />
+      <v-btn v-if="unbound.length" color="copper" :aria-expanded="listing" @click="listing = !listing"
+        >{{ counted(unbound.length, 'input') }} unbound</v-btn
+      >
       <v-btn to="/equipment/classes">Classes</v-btn>
       <Allowed role="configure"><v-btn to="/equipment/bulk">Many at once</v-btn></Allowed>
       <Allowed role="configure">
@@ -82,6 +96,25 @@ useListKeys(() => '/equipment/new')
       >
     </EmptyState>
     <FaultNote v-if="refused" :fault="refused.why" />
+    <section v-if="listing && unbound.length" class="sheet unbound" tabindex="0">
+      <table class="rows" aria-label="Inputs that nothing is bound to">
+        <thead>
+          <tr>
+            <th>Equipment</th>
+            <th>Input</th>
+            <th><span class="visually-hidden">What to do</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in unbound.slice(0, mostListed)" :key="`${one.id} ${one.title}`">
+            <td>{{ one.path }}</td>
+            <td class="is-late">{{ one.title }}</td>
+            <td><NuxtLink :to="`/equipment/${one.id}`">bind it</NuxtLink></td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="unbound.length > mostListed" class="quiet more">and {{ (unbound.length - mostListed).toLocaleString('en-GB') }} more</p>
+    </section>
     <template v-if="store.equipment.length">
       <section class="sheet top">
         <EquipmentColumns :model="store.model" :at="at" class="levels" @open="open" />
@@ -147,6 +180,15 @@ useListKeys(() => '/equipment/new')
   flex-wrap: wrap;
   gap: 6px;
   margin-top: 10px;
+}
+.unbound {
+  flex: 0 1 auto;
+  max-height: 240px;
+  overflow: auto;
+  margin-bottom: 12px;
+}
+.more {
+  padding: 0 12px;
 }
 .properties {
   margin-top: 12px;
