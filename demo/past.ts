@@ -12,23 +12,22 @@ const every = 10_000
 const endsBefore = 15_000
 
 interface Call {
-  /** Hours between two calls, hours that one takes, and when the first began. */
+  /** Hours between two calls, and hours that one takes; the last one goes on. */
   period: number
   stay: number
-  offset: number
   /** kW when the ship has settled, and how far it swings. */
   load: number
   swing: number
 }
 const calls: Record<number, Call> = {
-  1: { period: 4, stay: 2.6, offset: 0.4, load: 1475, swing: 60 },
-  2: { period: 6, stay: 4.1, offset: 2.2, load: 905, swing: 55 },
-  3: { period: 5, stay: 3, offset: 1.1, load: 640, swing: 30 },
+  1: { period: 4, stay: 2.6, load: 1475, swing: 60 },
+  2: { period: 6, stay: 4.1, load: 905, swing: 55 },
+  3: { period: 5, stay: 3, load: 640, swing: 30 },
 }
 
 /** kW at a berth: nothing between two calls, then up within three minutes, and down at once. */
-const powerAt = ({ period, stay, offset, load, swing }: Call, hours: number): number => {
-  const since = (((hours - offset) % period) + period) % period
+const powerAt = ({ period, stay, load, swing }: Call, hours: number): number => {
+  const since = (((hours + stay * 0.6) % period) + period) % period
   if (since > stay) return 0
   const settled = Math.min(1, since / 0.05)
   return settled * (load + swing * Math.sin(hours * 37) + 0.2 * swing * Math.sin(hours * 211))
@@ -36,6 +35,7 @@ const powerAt = ({ period, stay, offset, load, swing }: Call, hours: number): nu
 
 interface Drawn {
   path: string
+  /** @param hours until what comes from the port itself; less than 0 */
   at(hours: number): number
 }
 
@@ -49,12 +49,14 @@ const drawn = (): Drawn[] => [
   { path: 'office/grid/frequency', at: (hours) => 50 + 0.03 * Math.sin(hours * 97) + 0.02 * Math.sin(hours * 401) },
 ]
 
-/** Of a value that stays the same only its beginning is recorded. */
+/** Of a value that stays the same only its beginning and its end are recorded. */
 function* samplesOf(series: number, { at }: Drawn, from: number, to: number): Generator<PastSample> {
-  let last = NaN
+  let [last, toldAt] = [NaN, -Infinity]
   for (let time = from; time < to; time += every) {
-    const number = Math.round(at((time - from) / hourMs) * 100) / 100
-    if (number !== last) yield { series, at: time, quality: 0, number, text: null }
+    const number = Math.round(at((time - to) / hourMs) * 100) / 100
+    if (number !== last && time - every > toldAt && !Number.isNaN(last))
+      yield { series, at: time - every, quality: 0, number: last, text: null }
+    if (number !== last) yield { series, at: (toldAt = time), quality: 0, number, text: null }
     last = number
   }
 }

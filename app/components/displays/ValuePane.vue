@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Shows } from '#core/displays/settings'
+import { valueText } from '#core/text/number'
 import { useFeed } from '~/displays/feed'
 import { doubtOf, paneText } from '~/displays/words'
 
@@ -34,7 +35,7 @@ const share = computed(() => {
       <span v-if="share !== null" class="fill" :style="{ width: `${share * 100}%` }" />
     </div>
     <p v-if="shows.scale && !doubt" class="ends quiet">
-      <span>{{ shows.scale.low.toLocaleString('en-GB') }}</span><span>{{ shows.scale.high.toLocaleString('en-GB') }}</span>
+      <span>{{ valueText(shows.scale.low) }}</span><span>{{ valueText(shows.scale.high) }}</span>
     </p>
     <p v-if="doubt" class="doubt">{{ doubt.text }}</p>
   </div>
