@@ -47,10 +47,12 @@ export const useWall = (token: () => string) => {
     now: computed(() => shown.value?.now ?? now.value),
     isAway,
     hasPages: false,
-    fill: (pane, columns) => {
-      const index = shown.value?.display.panes.indexOf(pane) ?? -1
-      const byPlace = shown.value?.display.panes.findIndex((one) => JSON.stringify(one) === JSON.stringify(pane)) ?? -1
-      return callApi(fillWallPane, { body: { token: token(), in: shown.value?.in ?? '', pane: Math.max(0, index, byPlace), columns } })
+    fill: async (pane, columns) => {
+      const wanted = JSON.stringify(pane)
+      const index = shown.value?.display.panes.findIndex((one) => JSON.stringify(one) === wanted) ?? -1
+      // the display is another one by now, and is drawn anew in a moment
+      if (index < 0) return { kind: 'live' }
+      return callApi(fillWallPane, { body: { token: token(), in: shown.value!.in, pane: index, columns } })
     },
   }
   return { shown, refused, at, isAway, heardAt, feed }

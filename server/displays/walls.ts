@@ -85,6 +85,9 @@ export const equipmentFor = async (display: Pick<Display, 'class'>, only = ''): 
   return only === '' ? all.sort() : all.filter((path) => path === only)
 }
 
+/** Its equipment is gone: what it names would be looked for on the whole site, which is nobody’s to see here. */
+const isForNothing = (display: Display, at: string) => display.class !== '' && at === ''
+
 const present = async (token: string) => {
   const link = await linkOf(token)
   const site = await database().selectFrom('site').select(['name', 'revision']).executeTakeFirstOrThrow()
@@ -98,7 +101,7 @@ const meant = (equipment: readonly string[], wanted: string | null) =>
 export const wallNow = async (token: string, wanted: string | null): Promise<WallShown> => {
   const { link, site, wall } = await present(token)
   const at = meant(wall.equipment, wanted)
-  const named = wall.display.panes.flatMap(({ shows }) => namedBy(shows))
+  const named = isForNothing(wall.display, at) ? [] : wall.display.panes.flatMap(({ shows }) => namedBy(shows))
   const tags = wall.tags.get(at) ?? (await findTags(named, at))
   wall.tags.set(at, tags)
   const ids = tags.flatMap(({ id }) => id ?? [])
@@ -122,5 +125,6 @@ const valuesNow = async (ids: number[]): Promise<[values: LiveValue[], now: numb
 /** One pane of what a link shows. */
 export const wallPane = async (token: string, pane: number, wanted: string) => {
   const { wall } = await present(token)
-  return { shows: wall.display.panes[pane]?.shows ?? null, equipment: meant(wall.equipment, wanted) }
+  const equipment = meant(wall.equipment, wanted)
+  return { shows: isForNothing(wall.display, equipment) ? null : (wall.display.panes[pane]?.shows ?? null), equipment }
 }

@@ -2,6 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { OpenBucket, tierMs, type Bucket } from '#core/history/bucket'
 import { quality } from '#core/tags/quality'
+import type { DataType, TagValue } from '#core/tags/types'
+import { recordedValue, sampleRecorded } from '#engine/history/recordedValue'
 import { closestOf } from '#core/history/closest'
 import { stretchesOf, type Stock } from '#core/history/choosing'
 import { denseFrom, hourOf, minuteOf } from '#core/history/minuteBuckets'
@@ -362,5 +364,38 @@ describe('the past as a table', () => {
     expect(wrong('path,time,value\npower,2000,much\n')).toEqual([2, '“much” is no number.'])
     expect(wrong('path,time,value,quality\npower,2000,1,fine\n')).toEqual([2, '“fine” is no quality; it'])
     expect(wrong(`path,time,value\n${'power,2000,1\n'.repeat(6)}`)).toEqual([7, 'there are more than 5 li'])
+  })
+})
+
+describe('what was recorded', () => {
+  const of = (number: number, text: string | null, type: DataType) => sampleRecorded({ number, text, quality: 0 }, type)
+
+  it('comes back as it was', () => {
+    for (const [value, type] of [
+      [3.5, 'float64'],
+      [true, 'bool'],
+      ['II', 'string'],
+      [2n ** 60n, 'int64'],
+      [7n, 'uint64'],
+      [[1, 2], 'int16[]'],
+      [[2n ** 60n], 'int64[]'],
+    ] as const)
+      // prettier-ignore
+      expect(sampleRecorded({ ...recordedValue(value as TagValue), quality: 0 }, type as DataType)).toEqual({ value, quality: 0 })
+  })
+
+  it('is not good where it is none of what its tag is by now', () => {
+    for (const [number, text, type] of [
+      [3.5, null, 'int64'],
+      [Infinity, null, 'int64'],
+      [NaN, 'much', 'uint64'],
+      [NaN, '{"a":1}', 'int16[]'],
+      [NaN, '["a"]', 'int16[]'],
+      [NaN, '[1, …', 'int64[]'],
+      [NaN, 'II', 'float64'],
+      [5, null, 'string'],
+    ] as const)
+      // prettier-ignore
+      expect(of(number, text, type as DataType)).toEqual({ value: undefined, quality: quality.BadNoData })
   })
 })

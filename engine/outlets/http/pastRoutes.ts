@@ -7,7 +7,7 @@ import { jsonOf, type Carried } from '#core/messages/carried'
 import { sampleJson } from '#core/outlets/published'
 import { qualityName } from '#core/tags/quality'
 import { whyNot, type Past } from '../../history/past'
-import { valueRecorded } from '../../history/recordedValue'
+import { sampleRecorded } from '../../history/recordedValue'
 import type { OutletTag } from '../driver'
 import type { Answered, Asked, Handler } from './asked'
 import { json, problem } from './reply'
@@ -52,11 +52,10 @@ interface Around {
 export const pastHandler = ({ shelf, past }: Around): Handler => {
   const samples = async (tag: OutletTag, from: number, to: number, limit: number): Promise<Answered> => {
     const found = await past.samples({ id: tag.id, from, to, most: limit + 1 })
-    const items = found
-      .slice(0, limit)
-      .map(({ at, quality, number, text }) =>
-        sampleJson({ value: valueRecorded(number, text, tag.type), quality, sourceTime: at, type: tag.type, unit: '', names: tag.names }),
-      )
+    const items = found.slice(0, limit).map((sample) => {
+      const { value, quality } = sampleRecorded(sample, tag.type)
+      return sampleJson({ value, quality, sourceTime: sample.at, type: tag.type, unit: '', names: tag.names })
+    })
     const next = found.length > limit ? new Date(found[limit]!.at).toISOString() : null
     return json(`{${headOf(tag)},"items":[${items.join(',')}],"next":${JSON.stringify(next)}}`)
   }

@@ -25,7 +25,7 @@ import { aggregateOf, aggregates, intervalsAsked, processed, usualShare, type Ag
 import { isNumeric } from '#core/tags/types'
 import type { StoredSample } from '#db/history/samples'
 import { statusCodeOf, variantOf } from '../../opcua/variants'
-import { valueRecorded } from '../../history/recordedValue'
+import { sampleRecorded } from '../../history/recordedValue'
 import { whyNot, type Past } from '../../history/past'
 import type { OutletTag } from '../driver'
 import { shownBy, type Permits } from './tagVariable'
@@ -120,17 +120,14 @@ const told = (dataValues: DataValue[], continuationPoint: Buffer | undefined, st
 const historyBits = { calculated: 0x0401, interpolated: 0x0402, partial: 0x0004 }
 
 const { Source, Server, Both } = TimestampsToReturn
-const valueAt = (
-  { tag, stamps }: Pick<Answering, 'tag' | 'stamps'>,
-  { at, arrived, quality, number, text }: StoredSample,
-  bits?: number,
-): DataValue => {
+const valueAt = ({ tag, stamps }: Pick<Answering, 'tag' | 'stamps'>, sample: StoredSample, bits?: number): DataValue => {
+  const { value, quality } = sampleRecorded(sample, tag.type)
   const status = statusCodeOf(quality)
   return new DataValue({
-    value: variantOf(valueRecorded(number, text, tag.type), tag.type),
+    value: variantOf(value, tag.type),
     statusCode: bits ? StatusCode.makeStatusCode(status, bits) : status,
-    ...(stamps === Source || stamps === Both ? { sourceTimestamp: new Date(at) } : {}),
-    ...(stamps === Server || stamps === Both ? { serverTimestamp: new Date(arrived) } : {}),
+    ...(stamps === Source || stamps === Both ? { sourceTimestamp: new Date(sample.at) } : {}),
+    ...(stamps === Server || stamps === Both ? { serverTimestamp: new Date(sample.arrived) } : {}),
   })
 }
 
@@ -246,7 +243,7 @@ const processedValue = ({ tag, stamps }: Answering, how: Aggregate, { at, value,
   const isOfType = how === 'minimum' || how === 'maximum'
   const variant = () => {
     if (value === null) return new Variant(null as never)
-    if (isOfType) return variantOf(valueRecorded(value, null, tag.type), tag.type)
+    if (isOfType) return variantOf(sampleRecorded({ number: value, text: null, quality }, tag.type).value, tag.type)
     return new Variant({ dataType: how === 'count' ? UaType.Int32 : UaType.Double, value })
   }
   return new DataValue({
