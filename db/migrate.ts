@@ -22,6 +22,7 @@ import { history } from './migrations/020-history'
 import { equipment } from './migrations/021-equipment'
 import { limits } from './migrations/022-limits'
 import { displays } from './migrations/023-displays'
+import { rollups } from './migrations/024-rollups'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -49,6 +50,7 @@ const migrations: Record<string, Migration> = {
   '021-equipment': equipment,
   '022-limits': limits,
   '023-displays': displays,
+  '024-rollups': rollups,
 }
 
 /**

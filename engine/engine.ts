@@ -135,15 +135,25 @@ export class Engine {
     const { journal, memory } = options
     this.force = new ForceBook(journal)
     this.devices = new DeviceCatalogue(this.force)
+    const zone = () => this.wanted.site.zone || ownZone()
+    this.history = new History({
+      ...{
+        table: this.table,
+        tags: this.tags,
+        periods: this.periods,
+        force: this.force,
+        journal,
+        store: options.history,
+        node: options.node,
+        zone,
+      },
+      keeping: () => this.wanted.site.history,
+      madeLate: (tagId, stretch) => this.properties.makeAgain(tagId, stretch),
+    })
     const constants = new ConstantTags(this.table)
     this.properties = new PropertyTags({
       ...{ table: this.table, tags: this.tags, constants, formulas: this.formulas },
-      recalling: {
-        window: (path, from, to) => this.history.window(path, from, to),
-        correct: (tag, at, value, quality) => this.history.correct(tag, at, value, quality),
-      },
-      require: (paths) => this.history.require(paths),
-      zone: () => this.wanted.site.zone || ownZone(),
+      ...{ recalling: this.history.recalling, require: (paths) => this.history.require(paths), zone },
     })
     this.sources = new Sources({
       ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants, properties: this.properties },
@@ -154,11 +164,6 @@ export class Engine {
     const [link, outlet] = [(id: number) => this.links.get(id), (id: number) => this.outlets.get(id)]
     this.watch = new TagWatch(table, tags)
     const alarms = (listener: (event: AlarmEvent) => void) => this.alarms.listen(listener)
-    const zone = () => this.wanted.site.zone || ownZone()
-    this.history = new History({
-      ...{ table, tags, periods, force, journal, store: options.history, node: options.node, zone },
-      keeping: () => this.wanted.site.history,
-    })
     this.outlets = new Outlets({
       ...{ tags, force, surroundings: this.outletSurroundings() },
       folder: (id) => options.outletFolder?.(id) ?? null,

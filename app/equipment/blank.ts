@@ -16,7 +16,7 @@ export const blankMade = (kind: Made['kind'], of = ''): Made => {
     case 'formula':
       return { kind, formula: '' }
     case 'rollup':
-      return { kind, of, how: 'mean by time', window: { count: 15, unit: 'minute' }, shows: 'last' }
+      return { kind, of, how: 'mean by time', window: { count: 15, unit: 'minute' }, over: 1, shows: 'last' }
     case 'gather':
       return { kind, of, how: 'sum', class: '', depth: 'children' }
   }

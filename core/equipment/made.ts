@@ -3,7 +3,7 @@ import { readFormula } from '../formulas/compile'
 import type { Limit } from '../alarms/limits'
 import type { ScalarType } from '../tags/types'
 import type { EquipmentOf, Model } from './model'
-import { gatherWays, rollupWays, windowContract, type Property } from './settings'
+import { gatherWays, overField, rollupWays, windowContract, type Property } from './settings'
 import { windowText } from './windows'
 
 /** What the value of a property of one piece of equipment is made of, with the paths of the tags that it reads. */
@@ -20,6 +20,7 @@ export const madeOfContract = z.discriminatedUnion('kind', [
     of: pathField,
     how: z.enum(rollupWays),
     window: windowContract,
+    over: overField.default(1),
     shows: z.enum(['last', 'running']),
   }),
   z.object({ kind: z.literal('gather'), of: z.array(pathField), how: z.enum(gatherWays) }),
@@ -71,7 +72,7 @@ const madeOf = (model: Model, { path: folder, constants, bindings }: EquipmentOf
       return { kind: 'formula', formula: made.formula, inputs: Object.fromEntries(names.map((input) => [input, `${folder}/${input}`])) }
     }
     case 'rollup':
-      return { kind: 'rollup', of: `${folder}/${made.of}`, how: made.how, window: made.window, shows: made.shows }
+      return { kind: 'rollup', of: `${folder}/${made.of}`, how: made.how, window: made.window, over: made.over, shows: made.shows }
     case 'gather': {
       const children = made.depth === 'all' ? model.below(folder) : model.children(folder)
       const paths = children
@@ -116,5 +117,8 @@ export const renamedMade = (made: MadeOf, nowCalled: (path: string) => string): 
 }
 
 /** By what the tag of a property is known again: a rollup with another window, or of another kind, is another one. */
-export const identityOf = ({ property, made }: Pick<PropertyTag, 'property' | 'made'>): string =>
-  made.kind === 'rollup' ? `${property} ${made.how} ${windowText(made.window)}` : property
+export const identityOf = ({ property, made }: Pick<PropertyTag, 'property' | 'made'>): string => {
+  if (made.kind !== 'rollup') return property
+  const slides = made.over === 1 ? '' : `, ${made.over} together`
+  return `${property} ${made.how} ${windowText(made.window)}${slides}`
+}

@@ -68,21 +68,16 @@ const propertyProblem = (
   return null
 }
 
-/** Of text only its changes can be told. */
 const rollupProblem = ({ name, type }: Property, how: string): { field: string; text: string } | null => {
+  const problem = (text: string) => ({ field: 'made.how', text })
+  if (type === 'string') return { field: 'made.of', text: `${name} is text, which is not rolled up.` }
   if (how === 'time true')
     return type === 'bool'
       ? null
-      : {
-          field: 'made.how',
-          text: `${name} is no switch: how long it was true is told of a bool only. A formula makes one, as in state == 3.`,
-        }
-  if (how === 'first' || how === 'last' || how === 'count')
-    return type === 'string' && how !== 'count'
-      ? { field: 'made.how', text: `${name} is text, which is not rolled up: it has only a count of its changes.` }
-      : null
-  if (type === 'bool') return { field: 'made.how', text: `${name} is true or false; of it there is time true, count, first and last.` }
-  return isNumeric(type) ? null : { field: 'made.how', text: `${name} is ${type === 'string' ? 'text' : 'a time'}, and has no ${how}.` }
+      : problem(`${name} is no switch: how long it was true is told of a bool only. A formula makes one, as in state == 3.`)
+  if (how === 'first' || how === 'last' || how === 'count') return null
+  if (type === 'bool') return problem(`${name} is true or false; of it there is time true, count, first and last.`)
+  return isNumeric(type) ? null : problem(`${name} is a time, and has no ${how}.`)
 }
 
 const fitting = (value: boolean | number | string, type: Property['type']): { field: string; text: string } | null => {

@@ -49,6 +49,15 @@ export const windowContract = z
     if (problem) context.addIssue({ code: 'custom', message: problem, path: ['count'] })
   })
 
+/** More windows than that are not put together. */
+export const mostTogether = 400
+const atLeastOne = 'One window, or so many together.'
+export const overField = z
+  .int(atLeastOne)
+  .min(1, atLeastOne)
+  .max(mostTogether, `At most ${mostTogether} windows together: longer ones reach as far with fewer.`)
+  .describe('So many windows together, up to the one that is over: with more than one it slides on by a window.')
+
 /** Which class, by its name; empty: none. */
 const classNamed = lineField('A class', 80).default('')
 
@@ -75,6 +84,7 @@ const madeContract = z.discriminatedUnion(
       of: nameOfProperty.describe('The property that is rolled up.'),
       how: z.enum(rollupWays),
       window: windowContract,
+      over: overField.default(1),
       shows: z.enum(['last', 'running']).default('last').describe('The last window that is over, or the one at hand so far.'),
     }),
     z.object({

@@ -75,12 +75,29 @@ export const windowAt = ({ count, unit }: Window, at: number, zone: string): Str
  * @returns null: there are more than `most`
  */
 export const windowsBetween = (window: Window, from: number, to: number, zone: string, most: number): number[] | null => {
+  const borders = bordersFrom(window, from, to, zone, most)
+  return borders.at(-1)! < to ? null : borders
+}
+
+/** The borders of as many windows as touch a span, in their order, at most `most` windows from its beginning on. */
+export const bordersFrom = (window: Window, from: number, to: number, zone: string, most: number): number[] => {
   const borders = [windowAt(window, from, zone).from]
-  while (borders.at(-1)! < to) {
-    if (borders.length > most) return null
-    borders.push(windowAt(window, borders.at(-1)!, zone).to)
-  }
+  while (borders.at(-1)! < to && borders.length <= most) borders.push(windowAt(window, borders.at(-1)!, zone).to)
   return borders
+}
+
+/** When the window begins that is so many before the one that begins at a moment. */
+export const windowsBefore = (window: Window, begin: number, count: number, zone: string): number => {
+  let at = begin
+  for (let i = 0; i < count; i++) at = windowAt(window, at - 1, zone).from
+  return at
+}
+
+/** When the window ends that is so many after the one that ends at a moment. */
+export const windowsAfter = (window: Window, end: number, count: number, zone: string): number => {
+  let at = end
+  for (let i = 0; i < count; i++) at = windowAt(window, at, zone).to
+  return at
 }
 
 /** The wall time at which a window begins, `steps` windows after the one that a wall time falls into. */

@@ -16,8 +16,23 @@ export const rollupWord = (how: RollupWay) => rollupWords[how]
 export const gatherWord = (how: GatherWay) => gatherWords[how]
 
 const lastPart = (path: string) => path.slice(path.lastIndexOf('/') + 1)
-const perWindow = (window: Window) =>
+const eachWindow = (window: Window) =>
   window.count === 1 && !['second', 'minute', 'hour'].includes(window.unit) ? `each ${window.unit}` : `every ${windowText(window)}`
+const perWindow = ({ window, over }: Rolled) =>
+  over === 1 ? eachWindow(window) : `over ${overText({ window, over })}, ${eachWindow(window)}`
+
+interface Rolled {
+  window: Window
+  /** So many windows together. */
+  over: number
+}
+
+/** As in `15 min`, `60 min`, `7 days`. */
+export const overText = ({ window, over }: Rolled): string => {
+  const count = window.count * over
+  if (over === 1) return windowText(window)
+  return ['second', 'minute', 'hour'].includes(window.unit) ? windowText({ ...window, count }) : `${count} ${window.unit}s`
+}
 
 /** Of one piece of equipment. */
 export const madeText = (made: MadeOf): string => {
@@ -29,7 +44,7 @@ export const madeText = (made: MadeOf): string => {
     case 'formula':
       return made.formula
     case 'rollup':
-      return `${rollupWord(made.how)} of ${lastPart(made.of)}, ${perWindow(made.window)}`
+      return `${rollupWord(made.how)} of ${lastPart(made.of)}, ${perWindow(made)}`
     case 'gather':
       return `${gatherWord(made.how)} of ${made.of[0] ? lastPart(made.of[0]) : 'nothing'} of ${counted(made.of.length, 'child', 'children')}`
   }
@@ -45,7 +60,7 @@ export const classText = (made: Made): string => {
     case 'formula':
       return made.formula
     case 'rollup':
-      return `${rollupWord(made.how)} of ${made.of}, ${perWindow(made.window)}`
+      return `${rollupWord(made.how)} of ${made.of}, ${perWindow(made)}`
     case 'gather':
       return `${gatherWord(made.how)} of ${made.of} of ${made.depth === 'all' ? 'all below' : 'children'}${made.class === '' ? '' : ` of the class ${made.class}`}`
   }

@@ -85,6 +85,11 @@ export class OpenBucket implements Bucket {
     return this.begun >= this.max || Number.isNaN(this.max) ? this.begun : this.max
   }
 
+  /** What held when it began; NaN: nothing good, or it is not known. */
+  get begunWith() {
+    return this.begun
+  }
+
   /** What held when it began; it is none of its samples. @param value NaN: nothing good */
   begin(value: number) {
     this.begun = this.held = value
@@ -93,7 +98,7 @@ export class OpenBucket implements Bucket {
 
   /** @param value NaN where it is no good number */
   add(at: number, value: number) {
-    if (this.count++ === 0) this.openedAt = at
+    if (this.count++ === 0) this.open(at)
     this.hold(at)
     this.held = value
     this.heldAt = at
@@ -103,7 +108,7 @@ export class OpenBucket implements Bucket {
 
   /** Takes what a smaller bucket within it has; whatever held before goes on until that one’s first sample. */
   fold(inner: Bucket, innerEnd: number) {
-    if (this.count === 0) this.openedAt = inner.openedAt
+    if (this.count === 0) this.open(inner.openedAt)
     this.hold(inner.openedAt)
     this.count += inner.count
     this.integral += inner.integral
@@ -115,6 +120,18 @@ export class OpenBucket implements Bucket {
       this.take(inner.firstAt, inner.first, inner.last, inner.lastAt, inner.min, inner.max, inner.sum, inner.spread, inner.good)
   }
 
+  /** Takes the one that comes right after it, is closed, and began with what this one ends with. */
+  join(next: OpenBucket) {
+    if (this.count === 0) this.openedAt = next.openedAt
+    this.count += next.count
+    this.integral += next.integral
+    this.seconds += next.seconds
+    this.held = next.held
+    this.heldAt = next.heldAt
+    this.newestAt = next.newestAt
+    if (next.good > 0) this.take(next.firstAt, next.first, next.last, next.lastAt, next.min, next.max, next.sum, next.spread, next.good)
+  }
+
   /** Nothing more comes. */
   close(): Bucket {
     return this.closeAt(this.end)
@@ -124,6 +141,12 @@ export class OpenBucket implements Bucket {
   closeAt(until: number): Bucket {
     this.hold(until)
     return this
+  }
+
+  /** Its first sample; where that comes with its beginning, nothing that held before is part of it. */
+  private open(at: number) {
+    this.openedAt = at
+    if (at === this.at) this.begun = NaN
   }
 
   private hold(until: number) {

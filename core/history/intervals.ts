@@ -38,7 +38,7 @@ export class IntervalBuilder {
     const interval = this.intervalOf(bucket.at)
     if (!interval) return
     interval.whole.fold(bucket, end)
-    if (end > interval.to) interval.isExact = false
+    if (end > interval.to) this.blur(end)
   }
 
   /** @param until nothing is known of what comes after it */
@@ -50,6 +50,11 @@ export class IntervalBuilder {
       if (interval.until > interval.from) interval.whole.closeAt(interval.until)
     }
     return intervals
+  }
+
+  /** What a bucket has that reaches over borders may belong to any of the intervals that it touches. */
+  private blur(end: number) {
+    for (let i = this.at; i < this.intervals.length && this.intervals[i]!.from < end; i++) this.intervals[i]!.isExact = false
   }
 
   private intervalOf(at: number): Interval | undefined {

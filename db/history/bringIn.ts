@@ -31,6 +31,7 @@ export const bringIn = async (
     await db.query('begin')
     const brought = await store(db, samples)
     await noteSeries(db, brought.since, seriesOf)
+    await noteRollups(db, brought)
     await db.query('commit')
     return { samples: brought.count, series: brought.since.size }
   } finally {
@@ -40,6 +41,7 @@ export const bringIn = async (
 
 const store = async (db: pg.Client, samples: Iterable<PastSample>) => {
   const since = new Map<number, number>()
+  const upTo = new Map<number, number>()
   const parts = new Map<string, Part>()
   const minutes = new Map<string, { series: number; at: number }>()
   const [now, rows] = [Date.now(), new CopyRows()]
@@ -57,6 +59,7 @@ const store = async (db: pg.Client, samples: Iterable<PastSample>) => {
     const minute = bucketStart(at, tierMs.minute)
     minutes.set(`${series} ${minute}`, { series, at: minute })
     since.set(series, Math.min(at, since.get(series) ?? Infinity))
+    upTo.set(series, Math.max(at, upTo.get(series) ?? -Infinity))
     count++
     if (rows.count >= rowsAtOnce) await put()
   }
@@ -64,7 +67,23 @@ const store = async (db: pg.Client, samples: Iterable<PastSample>) => {
   const late = new CopyRows()
   for (const { series, at } of minutes.values()) late.row(2).int4(series).time(at)
   if (late.count > 0) await copyInto(db, 'history_late (series, minute)', [late.take()])
-  return { count, since }
+  return { count, since, upTo }
+}
+
+/** Whatever is rolled up of these is to be made again. */
+const noteRollups = async (db: pg.Client, { since, upTo }: { since: ReadonlyMap<number, number>; upTo: ReadonlyMap<number, number> }) => {
+  const ids = [...since.keys()]
+  await db.query(
+    `insert into history_again (series, since, upto, noticed)
+      select rollup.id, brought.since, brought.upto + interval '1 ms', false
+        from unnest($1::int[], $2::timestamptz[], $3::timestamptz[]) brought (id, since, upto)
+        join tag rolled on rolled.id = brought.id
+        join tag rollup on rollup.source = 'property' and rollup.options -> 'made' ->> 'kind' = 'rollup'
+          and rollup.options -> 'made' ->> 'of' = rolled.path
+      on conflict (series) do update set noticed = false,
+        since = least(history_again.since, excluded.since), upto = greatest(history_again.upto, excluded.upto)`,
+    [ids, ids.map((id) => new Date(since.get(id)!)), ids.map((id) => new Date(upTo.get(id)!))],
+  )
 }
 
 const noteSeries = async (db: pg.Client, since: ReadonlyMap<number, number>, seriesOf: (id: number) => SeriesBrought) => {

@@ -1,5 +1,5 @@
 import pg from 'pg'
-import { OpenBucket, tierMs, type Bucket, type Tier } from '#core/history/bucket'
+import { tierMs, type Bucket, type Tier } from '#core/history/bucket'
 import { stretchesOf, type Shelf, type Stock, type Stretch } from '#core/history/choosing'
 import { denseFrom } from '#core/history/minuteBuckets'
 import { PictureBuilder, type Picture } from '#core/history/picture'
@@ -25,8 +25,6 @@ const mostMs = 30_000
 const connectMs = 3000
 const mostConnections = 3
 const stockForMs = 2000
-/** A window is made of buckets of so small a part of it at most. */
-const windowColumns = 1000
 
 export interface SeriesPicture extends Picture {
   id: number
@@ -81,22 +79,6 @@ export class HistoryReader {
       const until = Math.min(to, Math.max(now, from))
       const drawnFrom = shelves.filter((shelf) => stretches.some((stretch) => stretch.shelf === shelf)).at(-1) ?? 'sample'
       return ids.map((id) => ({ id, drawnFrom, isFirst: !held.has(id), ...builders.get(id)!.done(until) }))
-    })
-  }
-
-  /** What became of one series within a window of time. */
-  window(id: number, from: number, to: number): Promise<OpenBucket> {
-    return this.connected(async (db) => {
-      const stock = await this.stock(db)
-      const stretches = stretchesOf(from, to, (to - from) / windowColumns, await this.count(db, [id], from, to), stock)
-      const window = new OpenBucket(from, to)
-      const sink: SampleSink = {
-        begin: (value) => window.begin(value),
-        sample: (at, value) => window.add(at, value),
-        bucket: (bucket, end) => window.fold(bucket, end),
-      }
-      await this.feed(db, [id], from, stretches, new Map([[id, sink]]))
-      return window
     })
   }
 
@@ -156,6 +138,26 @@ export class HistoryReader {
         }
       }
       return found
+    })
+  }
+
+  /** When the first that is still kept of a series was; null: nothing is. */
+  firstAt(id: number): Promise<number | null> {
+    return this.connected(async (db) => {
+      const of = (table: string) => `(select at from ${table} where series = $1 order by at limit 1)`
+      const { rows } = await db.query<{ at: Date | null }>(
+        `select min(at) as at from (${['history_sample', 'history_minute', 'history_hour'].map(of).join(' union all ')}) one`,
+        [id],
+      )
+      return rows[0]?.at?.getTime() ?? null
+    })
+  }
+
+  /** What of a rollup is still to be made again. */
+  leftToMake(id: number): Promise<{ from: number; to: number } | null> {
+    return this.connected(async (db) => {
+      const { rows } = await db.query<{ since: Date; upto: Date }>('select since, upto from history_again where series = $1', [id])
+      return rows[0] ? { from: rows[0].since.getTime(), to: rows[0].upto.getTime() } : null
     })
   }
 

@@ -1,5 +1,6 @@
 import type { PropertySource } from '#shared/sources/property'
 import { isFrom } from '#shared/sources/registry'
+import type { Stretch } from '#core/equipment/windows'
 import { quality, qualityText } from '#core/tags/quality'
 import { valueText } from '#core/text/number'
 import { nextTurn } from '#pacing/turns'
@@ -13,7 +14,8 @@ import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import { GatherTag } from './gatherTag'
 import { InputTag } from './inputTags'
 import { Readers } from './readers'
-import { RollupTag, type Recalling } from './rollupTag'
+import type { Recalling } from './recalling'
+import { RollupTag } from './rollupTag'
 import { SampleTap } from './sampleTap'
 import type { PropertyWork } from './work'
 
@@ -31,11 +33,16 @@ interface Around {
 type PropertyTag = RegisteredTag & { source: PropertySource }
 
 const tickMs = 250
+/** So many rollups ask at once for what was recorded. */
+const mostAsking = 3
 
 /** The properties of equipment: constants and formulas as any other, and what only equipment has. */
 export class PropertyTags implements RunningSource {
   private known = new Map<Handle, { tag: PropertyTag; work: PropertyWork | null }>()
   private rollups = new Set<RollupTag>()
+  /** Those that wait until they may ask for what was recorded. */
+  private waiting = new Set<RollupTag>()
+  private asking = 0
   private rolledPaths = new Map<Handle, string>()
   private gathers: Readers<GatherTag>
   private dirtyGathers = new Set<GatherTag>()
@@ -107,6 +114,13 @@ export class PropertyTags implements RunningSource {
     return { stages: [...stages, passedOn], readings: [], wordsFrom: '', goesTo: [], fault: work?.fault ?? null }
   }
 
+  /** Somebody brought in what a rollup is made of. */
+  makeAgain(tagId: number, stretch: Stretch) {
+    const handle = this.around.tags.handleOf(tagId)
+    const work = handle === undefined ? null : this.known.get(handle)?.work
+    if (work instanceof RollupTag) work.makeAgain(stretch)
+  }
+
   /** Windows begin and end by another clock. */
   zoneChanged() {
     const rolled = [...this.known.values()].filter(({ work }) => work instanceof RollupTag).map(({ tag }) => tag)
@@ -162,7 +176,10 @@ export class PropertyTags implements RunningSource {
     this.rolledPaths.delete(handle)
     const { work, tag } = known
     work?.close()
-    if (work instanceof RollupTag) this.rollups.delete(work)
+    if (work instanceof RollupTag) {
+      this.rollups.delete(work)
+      this.waiting.delete(work)
+    }
     if (work instanceof GatherTag) {
       this.gathers.remove(work)
       this.dirtyGathers.delete(work)
@@ -172,8 +189,27 @@ export class PropertyTags implements RunningSource {
   }
 
   private tick(now: number) {
-    for (const rollup of this.rollups) rollup.tick(now)
+    for (const rollup of this.rollups) {
+      rollup.tick(now)
+      if (rollup.hasToAsk) this.waiting.add(rollup)
+    }
     this.around.table.flush()
+    this.letAsk()
+  }
+
+  /** One after the other, so that nobody waits for ever because of many. */
+  private letAsk() {
+    for (const rollup of this.waiting) {
+      if (this.asking >= mostAsking) return
+      this.waiting.delete(rollup)
+      if (!rollup.hasToAsk) continue
+      this.asking++
+      void rollup.ask().finally(() => {
+        this.asking--
+        this.around.table.flush()
+        this.letAsk()
+      })
+    }
   }
 
   /** Within a flush: only noted. */

@@ -3,8 +3,10 @@ import { OpenBucket } from '#core/history/bucket'
 import { goodNumber } from '#core/history/goodNumber'
 import type { MadeOf } from '#core/equipment/made'
 import { rolledUp } from '#core/equipment/rollup'
-import { windowAt, windowText } from '#core/equipment/windows'
-import { rollupWord } from '#core/equipment/words'
+import { together } from '#core/equipment/slide'
+import { Spans } from '#core/equipment/spans'
+import { windowAt, windowsBefore, type Stretch } from '#core/equipment/windows'
+import { overText, rollupWord } from '#core/equipment/words'
 import { severityOf } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { momentText } from '#core/text/moment'
@@ -14,16 +16,10 @@ import { recordedValue } from '../history/recordedValue'
 import type { Sample } from '../table/sampleRing'
 import type { TagTable } from '../table/tagTable'
 import type { RegisteredTag } from '../tags/tagRegister'
+import { madeUp, type MadeUp } from './madeUp'
+import type { Recalling } from './recalling'
 import type { SampleReader, SampleTap } from './sampleTap'
 import type { PropertyWork } from './work'
-
-/** What a rollup needs of what was recorded. */
-export interface Recalling {
-  /** A window as the database has it, once all that was recorded until now is there. @param path the tag that is rolled up */
-  window(path: string, from: number, to: number): Promise<OpenBucket | null>
-  /** A window that was told already is another one: this is the sample that takes its place. */
-  correct(tag: RegisteredTag, at: number, value: TagValue | null, quality: number): void
-}
 
 interface Around {
   table: TagTable
@@ -32,27 +28,34 @@ interface Around {
   zone(): string
 }
 
-/** Windows that are to be made again from what was recorded; more than that are made from what is known here. */
-const mostAgain = 1000
 /** Samples that came while a window was asked for. */
 const mostMeanwhile = 20_000
 /** What is a little late is no late data. */
 const graceMs = 1000
 const shortGraceMs = 200
-/** After a sleep of the machine only so many windows are made up for. */
+/** After a sleep of the machine only so many windows are made up for at once; the others are asked for. */
 const mostMissed = 10_000
 
-/** A value over windows of time: made as samples come, and made again from what was recorded where they come late. */
+/**
+ * A value over windows of time: made as samples come, and made again from what was recorded where they come late, or came
+ * while nobody looked.
+ */
 export class RollupTag implements PropertyWork, SampleReader {
   fault: Fault | null = null
+  /** The window at hand. */
   private window: OpenBucket | null = null
+  /** Those before it that it is put together with, where it slides over several. */
+  private before: OpenBucket[] = []
   private newestAt = -Infinity
   private newest = NaN
-  /** Whether what is known here of the window at hand is not all of it. */
+  /** Whether what is known here of the window at hand and those before it is not all of it. */
   private inDoubt = false
   private meanwhile: { at: number; value: number }[] = []
-  /** Beginnings of windows that are over and to be made again. */
-  private again = new Set<number>()
+  /** What is over and to be made again. */
+  private again = new Spans()
+  private atWork: Stretch | null = null
+  private noted: Stretch | null = null
+  private knowsMissed = false
   private asking = false
   private toldAt = -Infinity
   private closed = false
@@ -78,12 +81,17 @@ export class RollupTag implements PropertyWork, SampleReader {
     this.closeUntil(at)
     // one that is told twice counts once
     if (at === this.newestAt && Object.is(number, this.newest)) return
-    if (at < this.window!.at) return void this.makeAgain(windowAt(this.made.window, at, this.around.zone()).from)
+    if (at < this.window!.at) return this.takeLate(at, number)
     if (at <= this.newestAt) this.doubt()
     else this.window!.add(at, number)
     this.note(at, number)
     if (this.asking && this.meanwhile.length < mostMeanwhile) this.meanwhile.push({ at, value: number })
     if (this.made.shows === 'running') this.tell(this.window!, now)
+  }
+
+  /** One of a time that is past took the place of another. */
+  correct(sample: Sample) {
+    this.take(sample)
   }
 
   gone() {
@@ -94,22 +102,56 @@ export class RollupTag implements PropertyWork, SampleReader {
     this.doubt()
   }
 
+  /** What was recorded of a stretch is not what it was. */
+  makeAgain({ from, to }: Stretch) {
+    if (!this.window) return
+    if (to > this.window.at) this.doubt()
+    this.makeUpFor({ from, to: Math.min(to, this.window.at) })
+  }
+
   /** Time goes by. */
   tick(now: number) {
     if (!this.window) this.begin(now)
     const grace = this.window!.end - this.window!.at >= 10_000 ? graceMs : shortGraceMs
     if (now >= this.window!.end + grace) this.closeUntil(now - grace)
     else if (this.made.shows === 'running') this.tell(this.window!, now)
-    if (!this.asking && (this.inDoubt || this.again.size > 0)) void this.recall()
+  }
+
+  /** Whether there is something to ask the record for. */
+  get hasToAsk() {
+    if (this.asking || this.closed || !this.window) return false
+    return this.inDoubt || !this.again.isEmpty || (!this.knowsMissed && this.around.recalling.isRecorded(this.tag))
+  }
+
+  /** Asks what was recorded of the window at hand, or else of what is over. */
+  async ask() {
+    this.asking = true
+    this.meanwhile = []
+    try {
+      if (this.inDoubt) await this.recallPresent(this.window!)
+      else if (!this.again.isEmpty) await this.makeNextAgain()
+      else await this.learnMissed()
+      this.fault = null
+    } catch (error) {
+      this.fault = fault('equipment.no-history', { path: this.tag.path, problem: (error as Error).message })
+    } finally {
+      this.asking = false
+    }
   }
 
   stages(): ValueStage[] {
     const { window } = this
     const { how, of, shows } = this.made
     const shown = window ? `from ${momentText(window.at)}, ${window.count} samples so far` : 'not begun'
+    const left = this.again.hull ?? this.atWork
+    const behind = left ? `; what was from ${momentText(left.from)} is being made again` : ''
     return [
-      { title: of, text: rollupWord(how), detail: `over ${windowText(this.made.window)}, by the clock of ${this.around.zone()}` },
-      { title: 'The window at hand', text: shown, detail: shows === 'running' ? 'passed on as it grows' : 'passed on when it is over' },
+      { title: of, text: rollupWord(how), detail: `over ${overText(this.made)}, by the clock of ${this.around.zone()}` },
+      {
+        title: 'The window at hand',
+        text: shown,
+        detail: `${shows === 'running' ? 'passed on as it grows' : 'passed on when it is over'}${behind}`,
+      },
     ]
   }
 
@@ -121,7 +163,7 @@ export class RollupTag implements PropertyWork, SampleReader {
   private begin(now: number) {
     const { from, to } = windowAt(this.made.window, now, this.around.zone())
     this.window = new OpenBucket(from, to)
-    this.inDoubt = from < now
+    this.inDoubt = from < now || this.made.over > 1
   }
 
   private note(at: number, value: number) {
@@ -134,8 +176,17 @@ export class RollupTag implements PropertyWork, SampleReader {
     this.inDoubt = true
   }
 
-  private makeAgain(from: number) {
-    if (this.again.size < mostAgain) this.again.add(from)
+  /** A window that is over is another one. */
+  private takeLate(at: number, value: number) {
+    // the window at hand begins with it
+    if (at > this.newestAt) this.doubt()
+    this.note(at, value)
+    this.makeUpFor(windowAt(this.made.window, at, this.around.zone()))
+  }
+
+  private makeUpFor(stretch: Stretch) {
+    this.again.add(stretch)
+    this.noteAgain()
   }
 
   /** Ends windows that are over, and begins the one that a moment falls into. */
@@ -145,12 +196,26 @@ export class RollupTag implements PropertyWork, SampleReader {
       const over = this.window
       over.close()
       this.tell(over, over.end)
-      if (this.inDoubt) this.makeAgain(over.at)
+      if (this.inDoubt) this.makeUpFor({ from: over.at, to: over.end })
       const next = windowAt(this.made.window, ++missed > mostMissed ? at : over.end, this.around.zone())
+      if (next.from > over.end) this.skip(over.end, next.from)
+      else this.keep(over)
       this.window = new OpenBucket(next.from, next.to)
       this.window.begin(over.heldNow)
-      this.inDoubt = false
+      // those before it are not known either
+      this.inDoubt = this.made.over > 1 && (this.inDoubt || this.before.length === 0)
     }
+  }
+
+  /** For the windows that slide over it. */
+  private keep(over: OpenBucket) {
+    this.before.push(over)
+    if (this.before.length >= this.made.over) this.before.shift()
+  }
+
+  private skip(from: number, to: number) {
+    this.before = []
+    this.makeUpFor({ from, to })
   }
 
   /** Passes a window on, as far as it is known at a moment. */
@@ -159,55 +224,88 @@ export class RollupTag implements PropertyWork, SampleReader {
     if (this.made.shows === 'last' && !isOver) return
     const known = isOver ? window : window.copy()
     if (!isOver) known.closeAt(until)
-    const { value, quality: code } = rolledUp(this.made.how, known, Math.min(until, window.end))
+    const { value, quality: code } = rolledUp(this.made.how, this.slidOver(known), Math.min(until, window.end))
     this.toldAt = isOver ? window.end : this.toldAt
-    this.put(value, code, Math.min(until, window.end))
-  }
-
-  private put(value: TagValue | null, code: number, at: number) {
-    const { table } = this.around
     const fits = value === null ? null : toRaw(value, this.tag.type, null)
-    if (!fits?.ok || severityOf(code) === 'bad') table.degrade(this.tag.handle, code, at)
-    else table.set(this.tag.handle, fits.raw, code, Date.now(), at)
+    this.put(fits?.ok ? fits.raw : undefined, code, Math.min(until, window.end))
   }
 
-  /** Asks what was recorded of the window at hand, or else of one that is over. */
-  private async recall() {
-    this.asking = true
-    this.meanwhile = []
-    try {
-      if (this.inDoubt) await this.recallPresent(this.window!)
-      else await this.recallPast()
-      this.fault = null
-    } catch (error) {
-      this.fault = fault('equipment.no-history', { path: this.tag.path, problem: (error as Error).message })
-    } finally {
-      this.asking = false
-    }
+  private slidOver(window: OpenBucket): OpenBucket {
+    const missing = this.made.over - 1 - this.before.length
+    const from = this.before[0]?.at ?? window.at
+    return together([...this.before, window], missing > 0 ? windowsBefore(this.made.window, from, missing, this.around.zone()) : from)
+  }
+
+  private put(value: TagValue | undefined, code: number, at: number) {
+    const { table } = this.around
+    if (value === undefined || severityOf(code) === 'bad') table.degrade(this.tag.handle, code, at)
+    else table.set(this.tag.handle, value, code, Date.now(), at)
   }
 
   private async recallPresent(asked: OpenBucket) {
-    const stored = await this.around.recalling.window(this.made.of, asked.at, asked.end)
+    const { of, window, over, shows } = this.made
+    const borders = [asked.end, asked.at]
+    for (let i = 1; i < over; i++) borders.push(windowsBefore(window, borders.at(-1)!, 1, this.around.zone()))
+    const found = await this.around.recalling.intervals(of, borders.reverse(), asked.at)
     if (this.closed || this.window !== asked) return
     this.inDoubt = false
-    if (!stored) return
+    if (!found) return
+    const stored = found.at(-1)!.whole
     for (const { at, value } of this.meanwhile) if (!(at <= stored.newestAt)) stored.add(at, value)
     this.window = stored
-    if (this.made.shows === 'running') this.tell(stored, Date.now())
+    this.before = found.slice(0, -1).map(({ whole }) => whole)
+    if (shows === 'running') this.tell(stored, Date.now())
   }
 
-  private async recallPast() {
-    const [from] = this.again
-    if (from === undefined) return
-    const { to } = windowAt(this.made.window, from, this.around.zone())
-    const stored = await this.around.recalling.window(this.made.of, from, to)
-    this.again.delete(from)
-    if (this.closed || !stored) return
-    stored.close()
-    const { value, quality: code } = rolledUp(this.made.how, stored)
-    const fits = value === null ? null : toRaw(value, this.tag.type, null)
-    const right = fits?.ok ? fits.raw : null
-    if (to === this.toldAt && this.made.shows === 'last') this.put(right, code, to)
-    else this.around.recalling.correct(this.tag, to, right, code)
+  private async makeNextAgain() {
+    const span = (this.atWork = this.again.take()!)
+    try {
+      const { tag, made, around } = this
+      const found = await madeUp({ tag, made, zone: around.zone(), recalling: around.recalling, span, hand: this.window!.at })
+      this.atWork = null
+      if (this.closed || !found) return
+      this.takeBack(found)
+      for (const { at, value, quality: code } of found.corrections) this.tellAgain(at, value, code)
+    } catch (error) {
+      this.again.add(span)
+      throw error
+    } finally {
+      this.atWork = null
+      this.noteAgain()
+    }
+  }
+
+  private takeBack({ windows, rest, reachesHand }: MadeUp) {
+    if (rest) this.again.add(rest)
+    else if (reachesHand) this.doubt()
+    const byBegin = new Map(windows.map((window) => [window.at, window]))
+    this.before = this.before.map((window) => byBegin.get(window.at) ?? window)
+  }
+
+  private tellAgain(at: number, value: TagValue | undefined, code: number) {
+    const { recalling, tap } = this.around
+    recalling.correct(this.tag, at, value, code)
+    // rollups of this one have to know
+    tap.correct(this.tag.handle, { value, quality: code, sourceTime: at, seenAt: Date.now() })
+    if (at === this.toldAt && this.made.shows === 'last') this.put(value, code, at)
+  }
+
+  private async learnMissed() {
+    const now = Date.now()
+    const missed = await this.around.recalling.missed(this.tag, this.made.of, now)
+    this.knowsMissed = true
+    const hand = this.window!.at
+    if (!this.closed && missed && missed.from < hand) this.makeUpFor({ from: missed.from, to: Math.min(missed.to, hand) })
+  }
+
+  /** So that whoever begins after a kill goes on with it. */
+  private noteAgain() {
+    const [waiting, working] = [this.again.hull, this.atWork]
+    const hull =
+      waiting && working ? { from: Math.min(waiting.from, working.from), to: Math.max(waiting.to, working.to) } : (waiting ?? working)
+    if (hull?.from === this.noted?.from && hull?.to === this.noted?.to) return
+    if (!this.around.recalling.isRecorded(this.tag)) return
+    this.noted = hull
+    this.around.recalling.noteAgain(this.tag, hull)
   }
 }

@@ -6,6 +6,8 @@ import { Readers } from './readers'
 /** Somebody who looks at every sample of one tag. */
 export interface SampleReader {
   take(sample: Sample): void
+  /** One of a time that is past took the place of another; absent: nothing follows from that. */
+  correct?(sample: Sample): void
   /** There is no such tag, or not any more. */
   gone(): void
   /** So many samples gave way to later ones before they could be looked at. */
@@ -44,6 +46,11 @@ export class SampleTap {
   remove(reader: SampleReader) {
     this.readers.remove(reader)
     for (const handle of this.followed.keys()) if (!this.readers.of(handle)) this.letGo(handle)
+  }
+
+  /** A sample that was told otherwise before. */
+  correct(handle: Handle, sample: Sample) {
+    for (const reader of this.readers.of(handle) ?? []) reader.correct?.(sample)
   }
 
   /** Tags came, changed or went. */

@@ -1,7 +1,5 @@
 import { randomUUID } from 'node:crypto'
 import type { HistoryKeeping } from '#core/history/settings'
-import type { OpenBucket } from '#core/history/bucket'
-import type { TagValue } from '#core/tags/types'
 import { counted } from '#core/text/counted'
 import { ageText, wholeSeconds } from '#core/text/duration'
 import { momentText } from '#core/text/moment'
@@ -10,6 +8,7 @@ import type { ThingOf } from '#db/subjects'
 import { Rate } from '#pacing/rate'
 import type { HistoryStatus } from '#shared/history'
 import type { Periods } from '../bridges/periods'
+import type { Recalling } from '../equipment/recalling'
 import type { Applier } from '../configuration/site'
 import type { ForceBook } from '../configuration/force'
 import type { JournalWriter } from '../journal/journal'
@@ -19,6 +18,7 @@ import { HistoryWriter } from './historyWriter'
 import { KeptQueue } from '../disk/keptQueue'
 import { OpenParcel, parcelPacking, type Parcel } from './parcel'
 import { pastOf, type Past } from './past'
+import { recallOf } from './recall'
 import { Recorder } from './recorder'
 
 interface Around {
@@ -33,6 +33,8 @@ interface Around {
   keeping(): HistoryKeeping
   /** The clock of the site. */
   zone(): string
+  /** Somebody else brought in what a rollup is made of. */
+  madeLate(tagId: number, stretch: { from: number; to: number }): void
 }
 
 const takeEveryMs = 250
@@ -62,6 +64,8 @@ export class History implements Applier<ThingOf['recording']> {
   private lost = 0
   private toldDoubtful = 0
   readonly past: Past
+  /** For rollups. */
+  readonly recalling: Recalling
 
   constructor(private around: Around) {
     const { table, tags, periods, keeping, store } = around
@@ -74,6 +78,8 @@ export class History implements Applier<ThingOf['recording']> {
       (tagId) => this.recorder.isRecorded(tagId),
       around.zone,
     )
+    const settled = () => this.settled()
+    this.recalling = recallOf({ reader: () => this.reader, tags, recorder: this.recorder, parcel: this.parcel, settled, oldest })
     if (store) void this.start(store.databaseUrl)
   }
 
@@ -97,18 +103,6 @@ export class History implements Applier<ThingOf['recording']> {
   /** These are recorded with every change, for what is worked out from them. */
   require(paths: ReadonlySet<string>) {
     this.recorder.require(paths)
-  }
-
-  /** A window of a tag, once all that was recorded until now is in the database; null: nothing is recorded here. */
-  async window(path: string, from: number, to: number): Promise<OpenBucket | null> {
-    const tag = this.around.tags.byPath(path)
-    if (!tag || !this.reader) return null
-    await this.settled()
-    return this.reader.window(tag.id, from, to)
-  }
-
-  correct({ id }: RegisteredTag, at: number, value: TagValue | null, quality: number) {
-    this.recorder.correct(id, { at, value: value ?? undefined, quality }, Date.now())
   }
 
   keepingChanged() {
@@ -145,12 +139,12 @@ export class History implements Applier<ThingOf['recording']> {
 
   private async start(databaseUrl: string) {
     const now = Date.now()
-    const { journal, node, keeping } = this.around
+    const { journal, node, keeping, madeLate } = this.around
     const aliveUntil = await this.queue.open().catch((error: Error) => this.diskFailed(error))
     this.parcel.begin(aliveUntil, now)
     this.reader = new HistoryReader(databaseUrl)
     this.handed = this.queue.count
-    this.writer = new HistoryWriter({ databaseUrl, node, queue: this.queue, journal, keeping })
+    this.writer = new HistoryWriter({ databaseUrl, node, queue: this.queue, journal, keeping, madeLate })
     this.timer = setInterval(() => this.take(Date.now()), takeEveryMs)
   }
 

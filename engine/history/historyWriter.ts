@@ -9,7 +9,7 @@ import type { JournalWriter } from '../journal/journal'
 import { keepWithin } from './keeping'
 import { makeHour, mendMinutes } from './mending'
 import type { KeptQueue } from '../disk/keptQueue'
-import { inTransaction, KnownParts, stateOf, storeParcel, type NodeState } from './storing'
+import { foundLate, inTransaction, KnownParts, stateOf, storeParcel, type NodeState } from './storing'
 import type { Parcel } from './parcel'
 
 interface Around {
@@ -18,6 +18,8 @@ interface Around {
   queue: KeptQueue<Parcel>
   journal: JournalWriter
   keeping(): HistoryKeeping
+  /** Somebody else brought in what a rollup is made of. */
+  madeLate(tagId: number, stretch: { from: number; to: number }): void
 }
 
 const connectMs = 3000
@@ -107,6 +109,7 @@ export class HistoryWriter {
     this.state ??= await this.limited(inTransaction(db, () => stateOf(db, this.around.node)))
     if (!this.isMended || Date.now() - this.mendedAt > mendEveryMs) {
       this.mendedAt = Date.now()
+      for (const { id, from, to } of await this.limited(foundLate(db))) this.around.madeLate(id, { from, to })
       const worked = await this.limited(mendMinutes(db, this.state, this.oldest(Date.now()), this.parts))
       this.isMended = worked === 0
       if (worked > 0) return true

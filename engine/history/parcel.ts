@@ -19,6 +19,8 @@ const headContract = z.object({
   samples: z.int(),
   /** Whether somebody begins anew; `from`: since when nothing was recorded, where that is known. */
   begins: z.object({ from: z.number().nullable() }).nullable(),
+  /** What of rollups is still to be made again, by their tags; without times: nothing. */
+  again: z.array(z.object({ id: z.int(), span: z.object({ from: z.number(), to: z.number() }).nullable() })).default([]),
   /** All minutes before this one are closed; null: no more than before. */
   minutesTo: z.number().nullable(),
   /** When the oldest of it was handed over. */
@@ -90,6 +92,7 @@ export class OpenParcel {
   private series = new Map<number, SeriesFacts>()
   private days = new Set<number>()
   private marked = new Set<string>()
+  private again = new Map<number, ParcelHead['again'][number]>()
   private begins: ParcelHead['begins'] = null
   private minutesTo: number | null = null
   private openedAt: number | null = null
@@ -146,6 +149,11 @@ export class OpenParcel {
     this.series.set(facts.id, facts)
   }
 
+  noteAgain(id: number, span: { from: number; to: number } | null, now: number) {
+    this.openedAt ??= now
+    this.again.set(id, { id, span })
+  }
+
   begin(from: number | null, now: number) {
     this.openedAt ??= now
     this.begins = { from }
@@ -161,8 +169,12 @@ export class OpenParcel {
     const { openedAt, begins, minutesTo, samples } = this
     const rows = Object.fromEntries(sections.map((section) => [section, this.rows[section].take()])) as Parcel['rows']
     const sizes = sections.map((section) => rows[section].length)
-    const head = { id, series: [...this.series.values()], days: [...this.days], samples, begins, minutesTo, at: openedAt ?? 0, sizes }
+    const head = {
+      ...{ id, series: [...this.series.values()], days: [...this.days], again: [...this.again.values()] },
+      ...{ samples, begins, minutesTo, at: openedAt ?? 0, sizes },
+    }
     this.series.clear()
+    this.again.clear()
     this.days.clear()
     this.marked.clear()
     this.begins = this.minutesTo = this.openedAt = null

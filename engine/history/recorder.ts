@@ -82,7 +82,10 @@ export class Recorder {
   /** A sample of a time that is past already. */
   correct(id: number, sample: { at: number; value: TagValue | undefined; quality: number }, now: number) {
     const recorded = this.recorded.get(id)
-    if (recorded) this.put(recorded, { ...sample, sourceTime: sample.at, seenAt: now }, sample.at, now)
+    if (!recorded) return
+    // what was told before, and said nothing new, must not come after it
+    this.drain(recorded, now)
+    this.put(recorded, { ...sample, sourceTime: sample.at, seenAt: now }, sample.at, now)
   }
 
   tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {

@@ -85,6 +85,7 @@ export const storeParcel = async (
       if (rows.minute.length > 0) await copyInto(db, `history_minute (${bucketColumns})`, [rows.minute])
     }
     if (rows.late.length > 0) await copyInto(db, 'history_late (series, minute)', [rows.late])
+    if (head.again.length > 0) await storeAgain(db, head.again)
     const minutesTo = Math.max(head.minutesTo ?? 0, state.minutesTo)
     await db.query('update history_state set parcel = $2, minutes_to = $3 where node = $1', [node, head.id, new Date(minutesTo)])
     return { ...state, parcel: head.id, minutesTo }
@@ -132,6 +133,25 @@ const storeSeries = async (db: Connection, series: ParcelHead['series']) => {
       series.map(({ recording }) => recording),
       series.map(({ at }) => new Date(at)),
     ],
+  )
+}
+
+/** Rollups of which others brought in the past, and since when and until when. */
+export const foundLate = async (db: Connection): Promise<{ id: number; from: number; to: number }[]> => {
+  const { rows } = await db.query<{ series: number; since: Date; upto: Date }>(
+    'update history_again set noticed = true where not noticed returning series, since, upto',
+  )
+  return rows.map(({ series, since, upto }) => ({ id: series, from: since.getTime(), to: upto.getTime() }))
+}
+
+const storeAgain = async (db: Connection, again: ParcelHead['again']) => {
+  const left = again.flatMap(({ id, span }) => (span ? [{ id, ...span }] : []))
+  await db.query('delete from history_again where series = any($1) and noticed', [again.map(({ id }) => id)])
+  await db.query(
+    `insert into history_again (series, since, upto, noticed)
+      select series, since, upto, true from unnest($1::int[], $2::timestamptz[], $3::timestamptz[]) made (series, since, upto)
+      on conflict (series) do update set since = least(history_again.since, excluded.since), upto = greatest(history_again.upto, excluded.upto)`,
+    [left.map(({ id }) => id), left.map(({ from }) => new Date(from)), left.map(({ to }) => new Date(to))],
   )
 }
 

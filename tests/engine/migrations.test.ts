@@ -49,6 +49,7 @@ describe('a site of an earlier version', () => {
       '021-equipment',
       '022-limits',
       '023-displays',
+      '024-rollups',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -116,6 +116,19 @@ describe('rollups', () => {
       integral: { value: 58 / 3600 },
     })
   })
+  it('do not count what held before where the first sample comes with their beginning', () => {
+    const said = window([[0, 4]], 99)
+    expect([rolledUp('max', said), rolledUp('mean by time', said)]).toEqual([
+      { value: 4, quality: quality.Good },
+      { value: 4, quality: quality.Good },
+    ])
+    const part = new OpenBucket(0, 1000)
+    part.add(0, 4)
+    const folded = new OpenBucket(0, 10_000)
+    folded.begin(99)
+    folded.fold(part.close(), 1000)
+    expect(rolledUp('max', folded.close() as OpenBucket).value).toBe(4)
+  })
   it('are uncertain where a part is not known, and bad where nothing is', () => {
     expect(rolledUp('max', window([[5000, 3]])).quality).toBe(quality.UncertainDataSubNormal)
     expect(rolledUp('max', window([]))).toEqual({ value: null, quality: quality.BadNoData })
@@ -162,9 +175,9 @@ it('gathers what children have, and says where some are not good', () => {
 const classOf = (name: string, properties: object[], more: object = {}) => classContract.parse({ name, properties, ...more })
 const input = (name: string, more: object = {}) => ({ name, made: { kind: 'input' }, ...more })
 const formula = (name: string, text: string) => ({ name, made: { kind: 'formula', formula: text } })
-const rollup = (name: string, of: string, how = 'mean', count = 15) => ({
+const rollup = (name: string, of: string, how = 'mean', count = 15, over = 1) => ({
   name,
-  made: { kind: 'rollup', of, how, window: { count, unit: 'minute' } },
+  made: { kind: 'rollup', of, how, window: { count, unit: 'minute' }, over },
 })
 const feeder = classOf('Feeder', [input('power'), formula('double', '2 * power'), rollup('mean', 'power')])
 const special = classOf('Special feeder', [input('angle')], { parent: 'Feeder' })
@@ -183,7 +196,7 @@ describe('classes', () => {
     [{ ...feeder, parent: 'Feeder' }, 'Feeder', 'parent', /not made from itself/],
     [{ ...feeder, name: 'Other', parent: 'Nowhere' }, null, 'parent', /no such class/],
     [classOf('X', [formula('a', 'b + 1'), formula('b', 'a + 1')]), null, 'properties.0.made', /reads itself in the end/],
-    [classOf('X', [input('name', { type: 'string' }), rollup('mean', 'name')]), null, 'properties.1.made.how', /is text/],
+    [classOf('X', [input('name', { type: 'string' }), rollup('mean', 'name')]), null, 'properties.1.made.of', /is text/],
     [classOf('X', [input('on', { type: 'bool' }), rollup('most', 'on', 'max')]), null, 'properties.1.made.how', /true or false/],
     [classOf('X', [input('n'), rollup('t', 'n', 'time true')]), null, 'properties.1.made.how', /no switch/],
     [classOf('X', [rollup('r', 'r')]), null, 'properties.0.made.of', /of another property/],
@@ -241,6 +254,8 @@ describe('equipment', () => {
     ])
     expect(plan.make.map(({ path }) => path)).toEqual(['Port/A/mean', 'Port/B/mean'])
     expect(plan.remove.map(({ path }) => path)).toEqual(['Port/A/mean', 'Port/B/mean'])
+    const sliding = classOf('Feeder', [input('power'), formula('double', '2 * power'), rollup('mean', 'power', 'mean', 15, 4)])
+    expect(propertyPlan(new Model([sliding, special], site), known).make.map(({ path }) => path)).toEqual(['Port/A/mean', 'Port/B/mean'])
     const moved = new Model([feeder, special], [site[0]!, { ...site[1]!, path: 'Port/Z' }, site[2]!])
     expect(propertyPlan(moved, known)).toMatchObject({
       make: [],

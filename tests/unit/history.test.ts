@@ -302,7 +302,8 @@ describe('intervals', () => {
     const bucket = new OpenBucket(0, minute)
     bucket.add(10, 1)
     coarse.bucket(bucket.close(), minute)
-    expect(coarse.done(minute).map(({ isExact }) => isExact)).toEqual([false, true])
+    // of the minute any part may be in either of them
+    expect(coarse.done(minute).map(({ isExact }) => isExact)).toEqual([false, false])
   })
 
   it('are made of the longest buckets that end at their borders', () => {

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { limitsLine } from '#core/alarms/words'
 import { gatherWays, rollupWays, type Made, type Property } from '#core/equipment/settings'
-import { gatherWord, rollupWord } from '#core/equipment/words'
-import { windowUnits } from '#core/equipment/windows'
+import { gatherWord, overText, rollupWord } from '#core/equipment/words'
+import { windowText, windowUnits } from '#core/equipment/windows'
 import { scalarTypes } from '#core/tags/types'
 import { blankMade, madeKinds } from '~/equipment/blank'
 import { typedValue } from '~/equipment/typed'
@@ -34,6 +34,12 @@ const showChoices = [
   { value: 'last' as const, title: 'the last one that is over' },
   { value: 'running' as const, title: 'the one at hand, so far' },
 ]
+/** How far a rollup reaches back. */
+const reach = computed(() => {
+  const { made } = property.value
+  if (made.kind !== 'rollup' || !(made.over > 1)) return '1: one window after the other'
+  return `the last ${overText(made)}, told every ${windowText(made.window)}`
+})
 const depthChoices = [
   { value: 'children' as const, title: 'its parts' },
   { value: 'all' as const, title: 'all below' },
@@ -96,6 +102,13 @@ const depthChoices = [
         @left="emit('left', 'made.window.count')"
       />
       <ChoiceField v-model="property.made.window.unit" label="Unit of time" :choices="unitChoices" />
+      <NumberField
+        v-model="property.made.over as number | null"
+        label="Together with those before"
+        :hint="reach"
+        :message="messageFor('made.over')"
+        @left="emit('left', 'made.over')"
+      />
       <ChoiceField v-model="property.made.shows" label="Which window" :choices="showChoices" />
     </template>
     <template v-else>
