@@ -19,8 +19,11 @@ export interface Recalling {
   told(tag: RegisteredTag, from: number, to: number): Promise<StoredSample[]>
   /** What is to be made up for that happened before somebody began to look. */
   missed(tag: RegisteredTag, of: string, now: number): Promise<Stretch | null>
-  /** Notes what is still to be made again, for whoever begins after a kill; null: nothing. */
-  noteAgain(tag: RegisteredTag, stretch: Stretch | null): void
+  /**
+   * Notes what is still to be made again, for whoever begins after a kill; null: nothing.
+   * @param isAll false: besides what was noted before
+   */
+  noteAgain(tag: RegisteredTag, stretch: Stretch | null, isAll: boolean): void
   /** A sample that takes the place of what was told for a moment that is past. */
   correct(tag: RegisteredTag, at: number, value: TagValue | undefined, quality: number): void
 }

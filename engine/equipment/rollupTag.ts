@@ -120,7 +120,11 @@ export class RollupTag implements PropertyWork, SampleReader {
   /** Whether there is something to ask the record for. */
   get hasToAsk() {
     if (this.asking || this.closed || !this.window) return false
-    return this.inDoubt || !this.again.isEmpty || (!this.knowsMissed && this.around.recalling.isRecorded(this.tag))
+    return this.inDoubt || !this.again.isEmpty || this.hasToLearn
+  }
+
+  private get hasToLearn() {
+    return !this.knowsMissed && this.around.recalling.isRecorded(this.tag)
   }
 
   /** Asks what was recorded of the window at hand, or else of what is over. */
@@ -129,8 +133,8 @@ export class RollupTag implements PropertyWork, SampleReader {
     this.meanwhile = []
     try {
       if (this.inDoubt) await this.recallPresent(this.window!)
-      else if (!this.again.isEmpty) await this.makeNextAgain()
-      else await this.learnMissed()
+      else if (this.hasToLearn) await this.learnMissed()
+      else await this.makeNextAgain()
       this.fault = null
     } catch (error) {
       this.fault = fault('equipment.no-history', { path: this.tag.path, problem: (error as Error).message })
@@ -306,6 +310,6 @@ export class RollupTag implements PropertyWork, SampleReader {
     if (hull?.from === this.noted?.from && hull?.to === this.noted?.to) return
     if (!this.around.recalling.isRecorded(this.tag)) return
     this.noted = hull
-    this.around.recalling.noteAgain(this.tag, hull)
+    this.around.recalling.noteAgain(this.tag, hull, this.knowsMissed)
   }
 }

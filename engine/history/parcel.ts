@@ -19,8 +19,10 @@ const headContract = z.object({
   samples: z.int(),
   /** Whether somebody begins anew; `from`: since when nothing was recorded, where that is known. */
   begins: z.object({ from: z.number().nullable() }).nullable(),
-  /** What of rollups is still to be made again, by their tags; without times: nothing. */
-  again: z.array(z.object({ id: z.int(), span: z.object({ from: z.number(), to: z.number() }).nullable() })).default([]),
+  /** What of rollups is still to be made again, by their tags; without times: nothing. Not all: besides what is noted. */
+  again: z
+    .array(z.object({ id: z.int(), span: z.object({ from: z.number(), to: z.number() }).nullable(), isAll: z.boolean() }))
+    .default([]),
   /** All minutes before this one are closed; null: no more than before. */
   minutesTo: z.number().nullable(),
   /** When the oldest of it was handed over. */
@@ -149,9 +151,9 @@ export class OpenParcel {
     this.series.set(facts.id, facts)
   }
 
-  noteAgain(id: number, span: { from: number; to: number } | null, now: number) {
+  noteAgain(note: ParcelHead['again'][number], now: number) {
     this.openedAt ??= now
-    this.again.set(id, { id, span })
+    this.again.set(note.id, note)
   }
 
   begin(from: number | null, now: number) {

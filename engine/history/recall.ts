@@ -57,7 +57,7 @@ export const recallOf = ({ reader, tags, recorder, parcel, settled, oldest }: Ar
       const stretch: Stretch = { from: Math.max(from, oldest(now)), to: now }
       return from < now ? stretch : null
     },
-    noteAgain: ({ id }, stretch) => parcel.noteAgain(id, stretch, Date.now()),
+    noteAgain: ({ id }, span, isAll) => parcel.noteAgain({ id, span, isAll }, Date.now()),
     correct: ({ id }, at, value, quality) => recorder.correct(id, { at, value, quality }, Date.now()),
   }
 }

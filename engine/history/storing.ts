@@ -146,7 +146,7 @@ export const foundLate = async (db: Connection): Promise<{ id: number; from: num
 
 const storeAgain = async (db: Connection, again: ParcelHead['again']) => {
   const left = again.flatMap(({ id, span }) => (span ? [{ id, ...span }] : []))
-  await db.query('delete from history_again where series = any($1) and noticed', [again.map(({ id }) => id)])
+  await db.query('delete from history_again where series = any($1) and noticed', [again.filter(({ isAll }) => isAll).map(({ id }) => id)])
   await db.query(
     `insert into history_again (series, since, upto, noticed)
       select series, since, upto, true from unnest($1::int[], $2::timestamptz[], $3::timestamptz[]) made (series, since, upto)

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { proveDelivery } from '../soak/delivery'
+import { proveHistory } from '../soak/history'
 import { soak } from '../soak/soak'
 
 /** The short form of `npm run soak`: processes are killed and stopped while programs use the site. */
@@ -22,4 +23,14 @@ describe('records that are kept until they are delivered', () => {
     expect(report.problems).toEqual([])
     expect(Object.keys(report.found)).toHaveLength(4)
   }, 240_000)
+})
+
+/** The short form of `npm run soak -- --history 60`. */
+describe('history and rollups through kills of the engine and of the database', () => {
+  it('lose nothing, have nothing twice, and are what the samples say, whatever came late, twice or corrected', async () => {
+    const report = await proveHistory({ plantMinutes: 6, seconds: 40, seed: 4, tell: () => {} })
+    expect(report.problems).toEqual([])
+    expect(report.happened.length).toBeGreaterThan(4)
+    expect(report.windows).toBeGreaterThan(1000)
+  }, 300_000)
 })
