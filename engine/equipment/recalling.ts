@@ -22,8 +22,9 @@ export interface Recalling {
   /**
    * Notes what is still to be made again, for whoever begins after a kill; null: nothing.
    * @param isAll false: besides what was noted before
+   * @returns false: it is not recorded
    */
-  noteAgain(tag: RegisteredTag, stretch: Stretch | null, isAll: boolean): void
+  noteAgain(tag: RegisteredTag, stretch: Stretch | null, isAll: boolean): boolean
   /** A sample that takes the place of what was told for a moment that is past. */
   correct(tag: RegisteredTag, at: number, value: TagValue | undefined, quality: number): void
 }

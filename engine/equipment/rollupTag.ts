@@ -308,8 +308,6 @@ export class RollupTag implements PropertyWork, SampleReader {
     const hull =
       waiting && working ? { from: Math.min(waiting.from, working.from), to: Math.max(waiting.to, working.to) } : (waiting ?? working)
     if (hull?.from === this.noted?.from && hull?.to === this.noted?.to) return
-    if (!this.around.recalling.isRecorded(this.tag)) return
-    this.noted = hull
-    this.around.recalling.noteAgain(this.tag, hull, this.knowsMissed)
+    if (this.around.recalling.noteAgain(this.tag, hull, this.knowsMissed)) this.noted = hull
   }
 }

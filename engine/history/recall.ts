@@ -57,7 +57,12 @@ export const recallOf = ({ reader, tags, recorder, parcel, settled, oldest }: Ar
       const stretch: Stretch = { from: Math.max(from, oldest(now)), to: now }
       return from < now ? stretch : null
     },
-    noteAgain: ({ id }, span, isAll) => parcel.noteAgain({ id, span, isAll }, Date.now()),
+    noteAgain({ id }, span, isAll) {
+      // before anything is asked for: what came is handed over with it
+      const known = recorder.isRecorded(id)
+      if (known) parcel.noteAgain({ id, span, isAll }, Date.now())
+      return known
+    },
     correct: ({ id }, at, value, quality) => recorder.correct(id, { at, value, quality }, Date.now()),
   }
 }

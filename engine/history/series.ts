@@ -10,6 +10,9 @@ import type { OpenParcel, RecordedSample } from './parcel'
 /** Times of a source that lie further ahead than this are not believed. */
 const mostAheadMs = 3_600_000
 
+/** In ms; the record counts in them. */
+const aMicrosecond = 0.001
+
 /** What is said of the times of a source. */
 export interface Believed {
   at: number
@@ -25,6 +28,8 @@ export class Series {
   private last: RecordedSample | null = null
   private minute: OpenMinute | null = null
   private isDense = false
+  /** When the last one came: of two of one time the later holds, so that no two come at once. */
+  private arrivedAt = 0
 
   constructor(
     readonly id: number,
@@ -41,7 +46,8 @@ export class Series {
   /** @param closedTo minutes before it are closed already */
   take(sample: RecordedSample, into: OpenParcel, closedTo: number, now: number) {
     if (this.how.kind === 'change' && this.last && isSameReading(this.last, sample, this.how.band)) return
-    into.addSample(this.id, sample)
+    this.arrivedAt = Math.max(sample.arrived, this.arrivedAt + aMicrosecond)
+    into.addSample(this.id, { ...sample, arrived: this.arrivedAt })
     if (!this.last || sample.at >= this.last.at) this.last = sample
     this.bucket(sample.at, goodNumber(sample.number, sample.quality), into, closedTo, now)
   }

@@ -299,7 +299,9 @@ const windowProblems = (power: readonly Recorded[], told: readonly Recorded[], {
     const found = said[next - 1]
     const wanted = slowRollup(how, samples, end - over * seconds * 1000, end)
     windows++
-    if (!agrees(found, wanted, over)) wrong.push(`${new Date(end).toISOString()}: ${JSON.stringify(found)} for ${JSON.stringify(wanted)}`)
+    if (agrees(found, wanted, over)) continue
+    const within = samples.filter(({ at }) => at >= end - over * seconds * 1000 && at < end)
+    wrong.push(`${new Date(end).toISOString()}: ${JSON.stringify(found)} for ${JSON.stringify(wanted)} of ${JSON.stringify(within)}`)
   }
   return { windows, wrong }
 }

@@ -11,6 +11,7 @@ import { CopyReader, CopyRows, wholeCopy } from '#db/history/copyRows'
 import { partAt, partCalled, shelves, type MeasuredPart } from '#db/history/parts'
 import { partsToDrop } from '#engine/history/keeping'
 import { OpenParcel, parcelBytes, readParcel } from '#engine/history/parcel'
+import { Series } from '#engine/history/series'
 import { recordedValue } from '#engine/history/recordedValue'
 import { isSameReading } from '#engine/history/sameReading'
 import { believedTime } from '#engine/history/series'
@@ -208,4 +209,16 @@ it('draws a value as long as it held, and nothing where nothing good was', () =>
   const line = drawnPoints(picture, false, 40, 5)
   expect(line.map(({ x }) => x)).toEqual([15, 25, 35, 45])
   expect([14, 15, 24, 26, 99].map((x) => drawnAt(line, x))).toEqual([null, 1, 1, null, 3])
+})
+
+describe('a series', () => {
+  it('takes two samples of one time in the order in which they came, also where both come at once', () => {
+    const [parcel, taken] = [new OpenParcel(), [] as number[]]
+    parcel.addSample = (_, { arrived }) => void taken.push(arrived)
+    const series = new Series(1, 1, null, 0, { kind: 'change', band: 0 })
+    for (const number of [1, 2, 3]) series.take({ at: 5000, arrived: 1_800_000_000_000, quality: 0, number, text: null }, parcel, 0, 0)
+    const asStored = taken.map((at) => Math.round(at * 1000))
+    expect(new Set(asStored).size).toBe(3)
+    expect(asStored).toEqual([...asStored].sort((a, b) => a - b))
+  })
 })

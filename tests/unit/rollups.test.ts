@@ -146,7 +146,7 @@ describe('what is made up for', () => {
     told: (_, from, to) =>
       Promise.resolve([...told.filter(({ at }) => at < from).slice(-1), ...told.filter(({ at }) => at >= from && at < to)]),
     missed: () => Promise.resolve(null),
-    noteAgain: () => {},
+    noteAgain: () => true,
     correct: () => {},
   })
 

@@ -1,4 +1,4 @@
-import { NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject } from 'node-opcua'
+import { NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject, type UAVariable } from 'node-opcua'
 import { folderOf, nameOf } from '#core/tags/path'
 import type { Handle } from '../../table/tagTable'
 import type { OutletTag } from '../driver'
@@ -50,6 +50,8 @@ export class TagNodes {
     private ground: Ground,
     private view: View,
     private tell: (problem: string) => void,
+    /** Told of each variable that is made and that goes, by the path of its tag. */
+    private heard: { placed(path: string, variable: UAVariable): void; goes(path: string, variable: UAVariable): void } | null = null,
   ) {
     this.namespace = addressSpace.registerNamespace(view.namespace)
   }
@@ -86,6 +88,16 @@ export class TagNodes {
       const found = this.placed.get(handle)
       if (found) announce(found, this.ground)
     }
+  }
+
+  /** Of the tag of a path, where it stands. */
+  variableOf(path: string): UAVariable | null {
+    const id = this.nodeId(path)
+    return this.retired.has(path) ? null : (this.addressSpace.findNode(id) as UAVariable | null)
+  }
+
+  get index() {
+    return this.namespace.index
   }
 
   /** Nodes still to be made or removed. */
@@ -141,11 +153,13 @@ export class TagNodes {
     if (standing.also !== null)
       this.folder(standing.also, folderOf(tag.path)).addReference({ referenceType: 'Organizes', nodeId: shown.variable.nodeId })
     this.placed.set(tag.handle, Object.assign(shown, standing))
+    this.heard?.placed(tag.path, shown.variable)
   }
 
   private bury(gone: Placed) {
     this.retired.delete(gone.id)
     if (gone.also !== null) this.folders.get(gone.also)?.removeReference({ referenceType: 'Organizes', nodeId: gone.variable.nodeId })
+    this.heard?.goes(gone.tag.path, gone.variable)
     this.addressSpace.deleteNode(gone.variable)
     this.dropEmptyFolders(gone.home)
     if (gone.also !== null) this.dropEmptyFolders(gone.also)
@@ -196,7 +210,7 @@ export class TagNodes {
  * The package makes each child a property of its parent's object as well, for programs that walk by dots. Nobody
  * does so here, and it is a third of a node's cost.
  */
-const frugally = <T>(addressSpace: AddressSpace, work: () => T): T => {
+export const frugally = <T>(addressSpace: AddressSpace, work: () => T): T => {
   const open = addressSpace as AddressSpace & { isFrugal: boolean }
   open.isFrugal = true
   try {

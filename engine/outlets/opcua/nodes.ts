@@ -4,6 +4,7 @@ import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletTag } from '../driver'
 import { deepView, TagNodes } from './addressSpace'
+import { EquipmentNodes } from './equipmentNodes'
 import { AlarmNodes } from './alarmNodes'
 import { sessionOf, type Guests } from './guests'
 import { HealthNodes } from './health'
@@ -18,6 +19,7 @@ export class OutletNodes {
   readonly requested: RequestedNodes
   private deep: TagNodes
   private flat: ShortNamedNodes
+  private equipment: EquipmentNodes
   private health: HealthNodes
   readonly alarms: AlarmNodes
   /** Answers what clients ask of the past. */
@@ -29,7 +31,7 @@ export class OutletNodes {
   /** @param all tags of the site; what is shown of them, the settings say. */
   constructor(
     addressSpace: AddressSpace,
-    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name'>,
+    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name' | 'equipment'>,
     guests: Guests,
     private settings: OpcuaServerSettings,
     private all: ReadonlyMap<Handle, OutletTag>,
@@ -46,7 +48,15 @@ export class OutletNodes {
       told: () => void this.changesTold++,
     }
     this.shows = new FolderRules(settings.shows)
-    this.deep = new TagNodes(addressSpace, ground, deepView, tell)
+    this.deep = new TagNodes(addressSpace, ground, deepView, tell, {
+      placed: (path, variable) => this.equipment.placed(path, variable),
+      goes: (path, variable) => this.equipment.goes(path, variable),
+    })
+    this.equipment = new EquipmentNodes(addressSpace, {
+      ...{ equipment: context.equipment, permits: ground.permits, tell, tagsIndex: this.deep.index },
+      opens: (folder) => this.shows.opens(folder),
+      variableOf: (path) => this.deep.variableOf(path),
+    })
     this.flat = new ShortNamedNodes(addressSpace, ground, { all, shown: this.shown }, tell)
     this.requested = new RequestedNodes(addressSpace, ground, context.points, settings.onRequest, tell)
     this.health = new HealthNodes(addressSpace, context.links, ground.permits)
@@ -61,6 +71,7 @@ export class OutletNodes {
     })
     this.history = historyService({ addressSpace, past: context.past, permits: ground.permits, tell })
     this.setTags([...all.values()], [])
+    this.equipment.modelChanged()
     this.flat.take(settings.shortNames)
     this.health.show(settings.health)
   }
@@ -84,9 +95,14 @@ export class OutletNodes {
     this.shows = new FolderRules(settings.shows)
     if (JSON.stringify(before.shows) !== JSON.stringify(settings.shows)) {
       this.setTags([...this.all.values()], [])
+      this.equipment.modelChanged()
       this.alarms.take()
     }
     if (JSON.stringify(before.shortNames) !== JSON.stringify(settings.shortNames)) this.flat.take(settings.shortNames)
+  }
+
+  modelChanged() {
+    this.equipment.modelChanged()
   }
 
   announce(handles: readonly Handle[]) {
@@ -102,11 +118,13 @@ export class OutletNodes {
   async settled() {
     await this.deep.settled()
     await this.flat.settled()
+    await this.equipment.settled()
   }
 
   close() {
     this.deep.close()
     this.flat.close()
+    this.equipment.close()
     this.requested.close()
     this.health.close()
     this.alarms.close()

@@ -80,6 +80,10 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.nodes?.setTags(changed, removed)
   }
 
+  modelChanged() {
+    this.nodes?.modelChanged()
+  }
+
   status(): Omit<OutletStatus, 'id' | 'feeds' | 'details'> & { details: OpcuaServerDetails } {
     const clients = this.running?.clients.list() ?? []
     const doors = this.running?.doors.status() ?? []
