@@ -1,5 +1,6 @@
 import { limitProblems } from '../alarms/limits'
 import { readFormula } from '../formulas/compile'
+import { unitProblem } from '../formulas/units'
 import { folderOf, isWithin, pathProblem } from '../tags/path'
 import { isNumeric } from '../tags/types'
 import { typeOfProperty } from './made'
@@ -43,10 +44,13 @@ export const classProblems = (draft: ClassDraft, before: string | null, model: M
   return problems
 }
 
+/** What is counted or is true has none. */
+const unitGiven = (property: Property | undefined): string => (property && isNumeric(property.type) ? property.unit : '')
+
 const named = (name: string, all: readonly Property[]) => all.find((property) => property.name === name)
 
 const propertyProblem = (
-  { name, made, type }: Property,
+  { name, made, type, unit }: Property,
   all: readonly Property[],
   model: Model,
 ): { field: string; text: string } | null => {
@@ -55,6 +59,8 @@ const propertyProblem = (
     if (!read.ok) return { field: 'made.formula', text: read.problem }
     const missing = read.formula.names.find((input) => !named(input, all))
     if (missing) return { field: 'made.formula', text: `There is no property ${missing}.` }
+    const misfit = unitProblem(made.formula, (input) => unitGiven(named(input, all)), unit)
+    if (misfit) return { field: 'made.formula', text: misfit }
   }
   if (made.kind === 'rollup') {
     const of = named(made.of, all)

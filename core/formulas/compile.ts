@@ -49,6 +49,12 @@ export const readFormula = (text: string, own: Record<string, FormulaFunction> =
   }
 }
 
+/** A formula as its parts; null: it cannot be read. */
+export const parseFormula = (text: string): FormulaNode | null => {
+  const found = parsed(text)
+  return 'problem' in found ? null : (found.node as unknown as FormulaNode)
+}
+
 const wrong = (problem: string, at: number | null = null): ReadFormula & { ok: false } => ({ ok: false, problem, at })
 
 const parsed = (text: string): { node: MathNode } | (ReadFormula & { ok: false }) => {
@@ -64,20 +70,20 @@ const parsed = (text: string): { node: MathNode } | (ReadFormula & { ok: false }
 }
 
 /** What a node of the package has, as far as it matters here. */
-interface Node {
+export interface FormulaNode {
   type: string
   value?: unknown
   name?: string
   op?: string
   fn?: string | { name?: string; type?: string }
-  args?: Node[]
+  args?: FormulaNode[]
   implicit?: boolean
-  content?: Node
-  condition?: Node
-  trueExpr?: Node
-  falseExpr?: Node
+  content?: FormulaNode
+  condition?: FormulaNode
+  trueExpr?: FormulaNode
+  falseExpr?: FormulaNode
   conditionals?: string[]
-  params?: Node[]
+  params?: FormulaNode[]
 }
 
 const refusedNodes: Record<string, string> = {
@@ -99,10 +105,10 @@ class Builder {
   constructor(private functions: Record<string, FormulaFunction>) {}
 
   build(of: MathNode): Run {
-    return this.node(of as unknown as Node)
+    return this.node(of as unknown as FormulaNode)
   }
 
-  private node(node: Node): Run {
+  private node(node: FormulaNode): Run {
     if (++this.parts > mostParts) throw new FormulaProblem(`A formula has at most ${mostParts} parts.`)
     switch (node.type) {
       case 'ConstantNode':
@@ -139,13 +145,13 @@ class Builder {
     return this.names.push(name) - 1
   }
 
-  private conditional({ condition, trueExpr, falseExpr }: Node): Run {
+  private conditional({ condition, trueExpr, falseExpr }: FormulaNode): Run {
     const [test, then, otherwise] = [this.node(condition!), this.node(trueExpr!), this.node(falseExpr!)]
     return (frame) => (asTruth(test(frame)) ? then(frame) : otherwise(frame))
   }
 
   /** `0 < a < 10`: each neighbour with the next. */
-  private relational({ params, conditionals }: Node): Run {
+  private relational({ params, conditionals }: FormulaNode): Run {
     const parts = params!.map((part) => this.node(part))
     const tests = conditionals!.map((name) => comparison(name))
     return (frame) => {
@@ -154,14 +160,14 @@ class Builder {
     }
   }
 
-  private operator({ op, fn, args, implicit }: Node): Run {
+  private operator({ op, fn, args, implicit }: FormulaNode): Run {
     if (implicit) throw new FormulaProblem('Write * between two things that are multiplied.')
     const [left, right] = args!.map((part) => this.node(part))
     if (right === undefined) return unary(fn as string, op!, left!)
     return binary(fn as string, op!, left!, right)
   }
 
-  private call({ fn, args }: Node): Run {
+  private call({ fn, args }: FormulaNode): Run {
     const name = typeof fn === 'string' ? fn : (fn?.name ?? '')
     if (Object.hasOwn(inputFunctions, name)) return this.ofInput(name, args!)
     const known = Object.hasOwn(this.functions, name) ? this.functions[name]! : null
@@ -176,7 +182,7 @@ class Builder {
     return (frame) => run(runs.map((one) => one(frame)))
   }
 
-  private ofInput(name: string, args: Node[]): Run {
+  private ofInput(name: string, args: FormulaNode[]): Run {
     this.looksBack = true
     const [arg, ...more] = args
     if (!arg && inputFunctions[name]!.takesNone) return (frame) => frame.own ?? 0
