@@ -1,7 +1,7 @@
 import type pg from 'pg'
 import { from as copyFrom, to as copyTo } from 'pg-copy-streams'
 import { Readable } from 'node:stream'
-import { pipeline } from 'node:stream/promises'
+import { finished, pipeline } from 'node:stream/promises'
 import { CopyReader, wholeCopy } from './copyRows'
 
 type Connection = Pick<pg.ClientBase, 'query'>
@@ -16,6 +16,8 @@ export const copyInto = async (client: Connection, into: string, rows: readonly 
 export const copyOut = async (client: Connection, statement: string): Promise<CopyReader> => {
   const stream = client.query(copyTo(`copy (${statement}) to stdout (format binary)`))
   const parts: Buffer[] = []
-  for await (const part of stream) parts.push(part as Buffer)
+  // each row is a part: to wait for one after the other takes as long as to read them
+  stream.on('data', (part: Buffer) => parts.push(part))
+  await finished(stream)
   return new CopyReader(Buffer.concat(parts))
 }

@@ -72,7 +72,7 @@ export class HistoryReader {
   /** How series went, each as many columns wide. @param now what is last holds on until then, at most to the end of the span */
   pictures(ids: readonly number[], from: number, to: number, columns: number, now = Date.now()): Promise<SeriesPicture[]> {
     return this.connected(async (db) => {
-      const stock = await this.stock(db)
+      const stock = await this.stock(db, from)
       const stretches = stretchesOf(from, to, (to - from) / columns, await this.count(db, ids, from, to), stock)
       const builders = new Map(ids.map((id) => [id, new PictureBuilder(from, to, columns)]))
       const held = await this.feed(db, ids, from, stretches, builders)
@@ -92,7 +92,7 @@ export class HistoryReader {
       const builder = new IntervalBuilder(borders)
       const tier = commonTier(borders)
       const [column, samples] = tier ? [tierMs[tier], await this.count(db, [id], from, to)] : [0, 0]
-      await this.feed(db, [id], from, stretchesOf(from, to, column, samples, await this.stock(db)), new Map([[id, builder]]))
+      await this.feed(db, [id], from, stretchesOf(from, to, column, samples, await this.stock(db, from)), new Map([[id, builder]]))
       return builder.done(now)
     })
   }
@@ -183,9 +183,13 @@ export class HistoryReader {
     }
   }
 
-  private stock(db: pg.PoolClient): Promise<Stock> {
+  /** @param from what is known for a moment does not do where this was before all of it: it may have come since */
+  private async stock(db: pg.PoolClient, from: number): Promise<Stock> {
     const now = Date.now()
-    if (this.known && now - this.known.at < stockForMs) return this.known.stock
+    if (this.known && now - this.known.at < stockForMs) {
+      const known = await this.known.stock
+      if (known.oldest.sample <= from) return known
+    }
     const stock = readStock(db)
     this.known = { at: now, stock }
     stock.catch(() => (this.known = null))

@@ -85,7 +85,9 @@ export class Recorder {
     if (!recorded) return
     // what was told before, and said nothing new, must not come after it
     this.drain(recorded, now)
-    this.put(recorded, { ...sample, sourceTime: sample.at, seenAt: now }, sample.at, now)
+    const { number, text } = recordedValue(sample.value)
+    this.samples++
+    recorded.series.correct({ at: sample.at, arrived: now, quality: sample.quality, number, text }, this.around.parcel, this.closedTo, now)
   }
 
   tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {

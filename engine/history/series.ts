@@ -45,7 +45,22 @@ export class Series {
 
   /** @param closedTo minutes before it are closed already */
   take(sample: RecordedSample, into: OpenParcel, closedTo: number, now: number) {
-    if (this.how.kind === 'change' && this.last && isSameReading(this.last, sample, this.how.band)) return
+    if (this.saysNothing(sample)) return
+    this.keep(sample, into, closedTo, now)
+  }
+
+  /** One that takes the place of what was recorded for its time. */
+  correct(sample: RecordedSample, into: OpenParcel, closedTo: number, now: number) {
+    this.keep(sample, into, closedTo, now)
+  }
+
+  /** Of times before it began others recorded as well: what holds there, is not known here. */
+  private saysNothing(sample: RecordedSample): boolean {
+    const { last, how, bornAt } = this
+    return how.kind === 'change' && last !== null && last.at >= bornAt && isSameReading(last, sample, how.band)
+  }
+
+  private keep(sample: RecordedSample, into: OpenParcel, closedTo: number, now: number) {
     this.arrivedAt = Math.max(sample.arrived, this.arrivedAt + aMicrosecond)
     into.addSample(this.id, { ...sample, arrived: this.arrivedAt })
     if (!this.last || sample.at >= this.last.at) this.last = sample

@@ -199,7 +199,7 @@ const harm = async (site: Site, source: Source, chance: Chance, isOver: () => bo
     await pause(chance.whole(2500, 6000))
     const [what, work] = i < harms.length ? harms[i]! : chance.oneOf(harms)
     if (isOver()) return
-    happened.push(what)
+    happened.push(`${new Date().toISOString()} ${what}`)
     tell(what)
     await work()
   }
@@ -234,7 +234,9 @@ const missing = (source: Source, recorded: ReadonlyMap<string, Recorded[]>): str
     const there = new Set((recorded.get(`source/${name}`) ?? []).map(({ at, value }) => `${at} ${value}`))
     const lost = source.of(name).filter((one) => source.isSafe(one) && !there.has(`${one.at} ${one.value}`))
     return lost.length > 0
-      ? [`${name}: ${lost.length} were acknowledged and lost, the first of ${new Date(lost[0]!.at).toISOString()}`]
+      ? [
+          `${name}: ${lost.length} were acknowledged and lost, the first of ${new Date(lost[0]!.at).toISOString()}, acknowledged at ${new Date(lost[0]!.ackedAt!).toISOString()}`,
+        ]
       : []
   })
 
@@ -273,7 +275,7 @@ const sampleProblems = (path: string, source: Source, topic: string, recorded: R
   const invented = rows.filter(({ at, value }) => !Number.isNaN(value) && !times.has(at) && !values.has(value))
   const often = [
     ...grouped(
-      rows.filter(({ at }) => times.has(at)),
+      rows.filter(({ at, value }) => times.has(at) && !Number.isNaN(value)),
       ({ at }) => at,
     ),
   ].filter(([at, all]) => all.length > (source.times.get(keyOf(topic, at)) ?? 0))

@@ -203,6 +203,24 @@ const callDisplays = async (call: Call, { tagId, path }: { tagId: number; path: 
   await call('DELETE', `/wall-links/${shown.id}`)
   expect((await call('POST', '/wall', { token })).body).toMatchObject({ fault: { code: 'display.no-wall' } })
   await call('DELETE', `/displays/${made.id}`)
+  await callWallOfOne(call, path)
+}
+
+/** A wall for one piece of equipment, which is removed: what it names would be found on the whole site. */
+const callWallOfOne = async (call: Call, path: string) => {
+  const kind = (await call('POST', '/equipment-classes', { name: 'Gate', properties: [] })).body as unknown as Saved
+  const piece = (await call('POST', '/equipment', { path: 'North gate', class: 'Gate' })).body as unknown as Saved
+  const panes = [{ kind: 'value', of: path }, { kind: 'troubles' }].map((shows, i) => ({ x: 0, y: 2 * i, w: 3, h: 2, shows }))
+  const display = (await call('POST', '/displays', { name: 'Gate', class: 'Gate', panes })).body as unknown as Saved
+  const link = { displayId: display.id, name: 'At the gate', days: 1, equipment: 'North gate' }
+  const { token } = (await call('POST', '/wall-links', link)).body as unknown as { token: string }
+  expect((await call('POST', '/wall', { token })).body).toMatchObject({ in: 'North gate', tags: [{ named: path, id: expect.any(Number) as number }] }) // prettier-ignore
+  expect((await call('POST', '/wall/pane', { token, pane: 1 })).body).toMatchObject({ kind: 'troubles' })
+  await call('DELETE', `/equipment/${piece.id}`)
+  expect((await call('POST', '/wall', { token })).body).toMatchObject({ in: '', equipment: [], tags: [], values: [] })
+  for (const pane of [0, 1, 2]) expect((await call('POST', '/wall/pane', { token, pane })).body).toEqual({ kind: 'live' })
+  await call('DELETE', `/displays/${display.id}`)
+  await call('DELETE', `/equipment-classes/${kind.id}`)
 }
 
 /** What only outlets to a platform have. */

@@ -221,4 +221,16 @@ describe('a series', () => {
     expect(new Set(asStored).size).toBe(3)
     expect(asStored).toEqual([...asStored].sort((a, b) => a - b))
   })
+
+  it('leaves nothing out of times before it began, where others may have recorded something between', () => {
+    const taken: number[] = []
+    const parcel = new OpenParcel()
+    parcel.addSample = (_, { at }) => void taken.push(at)
+    const series = new Series(1, 1, null, 10_000, { kind: 'change', band: 0 })
+    const sample = (at: number) => ({ at, arrived: 20_000, quality: 0, number: 7, text: null })
+    for (const at of [5000, 6000, 11_000, 12_000]) series.take(sample(at), parcel, 0, 0)
+    // what is put right is put there, whatever was last
+    series.correct(sample(13_000), parcel, 0, 0)
+    expect(taken).toEqual([5000, 6000, 11_000, 13_000])
+  })
 })
