@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto'
+import { sql } from 'kysely'
 import { bulkPlan, type BulkPiece } from '#core/equipment/bulk'
 import { equipmentFromFolders } from '#core/equipment/fromFolders'
 import type { Model } from '#core/equipment/model'
@@ -38,7 +39,8 @@ const foldersOf = async (db: Reading, from: BulkSource & { kind: 'folders' }, mo
   return equipmentFromFolders(from, candidates, model).slice(0, mostPieces)
 }
 
-export const shownPlan = ({ model, pieces, digest }: Awaited<ReturnType<typeof bulkNow>>): BulkPlanShown => {
+export const shownPlan = async (db: Reading, { model, pieces, digest }: Awaited<ReturnType<typeof bulkNow>>): Promise<BulkPlanShown> => {
+  const absent = await absentTags(db, model, pieces)
   const inputsOf = (name: string) => model.propertiesOf(name).filter(({ made }) => made.kind === 'input')
   const of = (what: BulkPiece['what']) => pieces.filter((piece) => piece.what === what)
   return {
@@ -48,9 +50,24 @@ export const shownPlan = ({ model, pieces, digest }: Awaited<ReturnType<typeof b
     pieces: pieces.map(({ line, draft, what, problems }) => {
       const inputs = inputsOf(draft.class)
       const bound = inputs.filter(({ name }) => draft.bindings[name]).length
-      return { line, path: draft.path, class: draft.class, what, inputs: inputs.length, bound, problems }
+      const missing = Object.values(draft.bindings).filter((path) => absent.has(path))
+      return { line, path: draft.path, class: draft.class, what, inputs: inputs.length, bound, absent: missing, problems }
     }),
   }
+}
+
+/** What inputs are bound to, and is no tag, nor becomes one by the plan: it may come later, or be called otherwise. */
+const absentTags = async (db: Reading, model: Model, pieces: readonly BulkPiece[]): Promise<Set<string>> => {
+  const wanted = [...new Set(pieces.flatMap(({ draft }) => Object.values(draft.bindings)))].filter((path) => path !== '')
+  if (wanted.length === 0) return new Set()
+  const found = await db
+    .selectFrom('tag')
+    .select('path')
+    .where(sql<boolean>`path = any(${wanted})`)
+    .execute()
+  const made = pieces.flatMap(({ draft }) => model.propertiesOf(draft.class).map(({ name }) => `${draft.path}/${name}`))
+  const there = new Set([...found.map(({ path }) => path), ...made])
+  return new Set(wanted.filter((path) => !there.has(path)))
 }
 
 /** Makes and changes them, with their tags. */

@@ -86,6 +86,7 @@ export const bulkPiece = z.object({
   what: bulkWhat,
   inputs: z.int(),
   bound: z.int().describe('Of its inputs.'),
+  absent: z.array(z.string()).describe('Tags that its inputs are bound to, and that are not there.'),
   problems: z.array(z.object({ path: z.string(), message: z.string() })),
 })
 export type BulkPieceShown = z.output<typeof bulkPiece>

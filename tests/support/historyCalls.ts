@@ -143,10 +143,12 @@ const callEquipment = async (call: Call, path: string) => {
     made: 1,
     refused: 1,
     pieces: [
-      { line: 2, bound: 1 },
+      { line: 2, bound: 1, absent: [] },
       { line: 3, problems: [{ path: 'class' }] },
     ],
   })
+  const elsewhere = { kind: 'table', text: 'path,class,power\nHarrow Sound/Two,Meter,nowhere/power\n' }
+  expect((await call('POST', '/equipment/bulk/plan', { from: elsewhere })).body).toMatchObject({ pieces: [{ absent: ['nowhere/power'] }] })
   expect((await call('POST', '/equipment/bulk', { from, digest: 'another' })).body).toMatchObject({
     fault: { code: 'equipment.plan-changed' },
   })

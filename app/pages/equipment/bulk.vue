@@ -175,6 +175,7 @@ const kinds = [
               <td>
                 <span :class="{ 'is-broken': one.what === 'refused', quiet: one.what === 'alike' }">{{ words[one.what] }}</span>
                 <span v-if="one.line === 0" class="quiet"> for what is part of it</span>
+                <span v-for="path in one.absent" :key="path" class="why is-late">There is no tag {{ path }}.</span>
                 <span v-for="problem in one.problems" :key="problem.path" class="why is-broken">{{ problem.message }}</span>
               </td>
             </tr>

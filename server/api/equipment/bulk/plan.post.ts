@@ -3,4 +3,7 @@ import { defineRoute } from '../../../answers/route'
 import { bulkNow, shownPlan } from '../../../equipment/bulk'
 import { database } from '../../../store/database'
 
-export default defineRoute(planBulk, async ({ body: { from } }) => shownPlan(await bulkNow(database(), from)))
+export default defineRoute(planBulk, async ({ body: { from } }) => {
+  const db = database()
+  return shownPlan(db, await bulkNow(db, from))
+})
