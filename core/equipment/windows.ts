@@ -38,6 +38,9 @@ export const windowText = ({ count, unit }: Window): string => {
   return short[unit] ? `${count} ${short[unit]}` : unit
 }
 
+/** How long windows are at least, ms; those of days and more are longer or shorter by the clock. */
+export const leastLength = ({ count, unit }: Window): number => count * (lengths[unit]?.ms ?? dayMs - hourMs)
+
 /** A stretch of time: from, up to but without; Unix milliseconds. */
 export interface Stretch {
   from: number

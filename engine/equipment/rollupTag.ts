@@ -5,7 +5,7 @@ import type { MadeOf } from '#core/equipment/made'
 import { rolledUp } from '#core/equipment/rollup'
 import { together } from '#core/equipment/slide'
 import { Spans } from '#core/equipment/spans'
-import { windowAt, windowsBefore, type Stretch } from '#core/equipment/windows'
+import { leastLength, windowAt, windowsBefore, type Stretch } from '#core/equipment/windows'
 import { overText, rollupWord } from '#core/equipment/words'
 import { severityOf } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
@@ -33,6 +33,8 @@ const mostMeanwhile = 20_000
 /** What is a little late is no late data. */
 const graceMs = 1000
 const shortGraceMs = 200
+/** So many windows of the past are made up for: of seconds half a day, of minutes a month. */
+const mostMadeUp = 50_000
 /** After a sleep of the machine only so many windows are made up for at once; the others are asked for. */
 const mostMissed = 10_000
 
@@ -299,7 +301,8 @@ export class RollupTag implements PropertyWork, SampleReader {
     const missed = await this.around.recalling.missed(this.tag, this.made.of, now)
     this.knowsMissed = true
     const hand = this.window!.at
-    if (!this.closed && missed && missed.from < hand) this.makeUpFor({ from: missed.from, to: Math.min(missed.to, hand) })
+    const from = Math.max(missed?.from ?? Infinity, hand - mostMadeUp * leastLength(this.made.window))
+    if (!this.closed && missed && from < hand) this.makeUpFor({ from, to: Math.min(missed.to, hand) })
   }
 
   /** So that whoever begins after a kill goes on with it. */

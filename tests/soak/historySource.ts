@@ -13,6 +13,8 @@ interface Sent extends Made {
   ackedAt: number | null
 }
 
+/** An acknowledgement that was sent before a kill may be read after it. */
+const onTheWayMs = 1000
 /** What was acknowledged so short before a kill may not have been on disk. */
 const shortlyMs = 2000
 
@@ -74,7 +76,7 @@ export class Source {
 
   /** Whether it has to be there, whatever happened since. */
   isSafe({ ackedAt }: Sent): boolean {
-    return ackedAt !== null && !this.kills.some((kill) => kill >= ackedAt && kill - ackedAt < shortlyMs)
+    return ackedAt !== null && !this.kills.some((kill) => kill - ackedAt > -onTheWayMs && kill - ackedAt < shortlyMs)
   }
 
   /** Sends again what may not have arrived, in any order. */

@@ -161,8 +161,8 @@ const doesNothing = computed(() => plan.value !== null && plan.value.made + plan
         </p>
         <div v-if="plan.anew.length" class="anew">
           <p class="is-late">
-            A rollup’s window and kind are what it is. These become others, which are made anew of all that was recorded of what they roll
-            up; what was told by those before stays:
+            A rollup’s window and kind are what it is. These become others, which are made anew of what was recorded of what they roll up,
+            for 50,000 windows at most; what was told by those before stays:
           </p>
           <p v-for="one in plan.anew" :key="one" class="mono one">{{ one }}</p>
         </div>
