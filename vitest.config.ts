@@ -27,7 +27,8 @@ export default defineConfig({
     maxWorkers: 2,
     sequence: { sequencer: LongestFirst },
     projects: [
-      { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...sharing } },
+      // nothing is said by how long they take: a machine may be busy
+      { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...sharing, testTimeout: 30_000 } },
       {
         plugins: [vue(), foundByName],
         resolve: { alias: { '~': app } },
