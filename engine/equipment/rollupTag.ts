@@ -52,6 +52,8 @@ export class RollupTag implements PropertyWork, SampleReader {
   private newest = NaN
   /** Whether what is known here of the window at hand and those before it is not all of it. */
   private inDoubt = false
+  /** How often that was found: what is found while the record is asked is not in its answer. */
+  private doubts = 0
   private meanwhile: { at: number; value: number }[] = []
   /** What is over and to be made again. */
   private again = new Spans()
@@ -180,6 +182,7 @@ export class RollupTag implements PropertyWork, SampleReader {
 
   private doubt() {
     this.inDoubt = true
+    this.doubts++
   }
 
   /** A window that is over is another one. */
@@ -250,11 +253,12 @@ export class RollupTag implements PropertyWork, SampleReader {
 
   private async recallPresent(asked: OpenBucket) {
     const { of, window, over, shows } = this.made
+    const { doubts } = this
     const borders = [asked.end, asked.at]
     for (let i = 1; i < over; i++) borders.push(windowsBefore(window, borders.at(-1)!, 1, this.around.zone()))
     const found = await this.around.recalling.intervals(of, borders.reverse(), asked.at)
     if (this.closed || this.window !== asked) return
-    this.inDoubt = false
+    this.inDoubt = this.doubts !== doubts
     if (!found) return
     const stored = found.at(-1)!.whole
     for (const { at, value } of this.meanwhile) if (!(at <= stored.newestAt)) stored.add(at, value)

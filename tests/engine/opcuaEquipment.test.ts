@@ -28,6 +28,9 @@ const pieces = [
   { path: 'Quay/Crane 1', class: 'Crane drive', description: 'the old one' },
   { path: 'Quay/Supply', class: 'Drive', relations: [{ kind: 'feeds', to: 'Quay/Crane 1' }] },
   { path: 'Office', class: 'Drive' },
+  // called as types might be
+  { path: 'type' },
+  { path: 'type/Drive', class: 'Drive' },
 ].map((one) => equipmentContract.parse(one))
 
 const insertTags = async (editor: Editor, model: Model, paths: readonly string[]) => {
@@ -38,7 +41,7 @@ const insertTags = async (editor: Editor, model: Model, paths: readonly string[]
 const site = async () => {
   const database = await databaseFor(closing)
   const port = await freePort()
-  const anonymous = [{ folder: 'Quay', may: 'read' }]
+  const anonymous = ['Quay', 'type'].map((folder) => ({ folder, may: 'read' }))
   const outlet = outletContract.parse({ name: 'SCADA', kind: 'opcua-server', settings: { doors: [{ port }], anonymous } })
   const { result: rows } = await changeConfiguration(database.db, 'test', 'made', async (editor) => {
     await editor.insert('equipmentClass', classes)
@@ -71,15 +74,15 @@ const tagNode = (client: Client, path: string) => client.node('urn:keen-conduit:
 it('stands as objects of the types of their classes, whose components are the variables of its tags', async () => {
   const { client } = await site()
   const [types] = [await named(client, resolveNodeId('BaseObjectType'), 'HasSubtype')]
-  expect(types.find(({ browseName }) => browseName.name === 'Drive')?.nodeId.toString()).toBe(equipment(client, 'type/Drive').toString())
-  expect(names(await named(client, equipment(client, 'type/Drive'), 'HasSubtype'))).toEqual(['Crane drive'])
-  const [declared] = await named(client, equipment(client, 'type/Drive'), 'HasComponent')
+  expect(types.find(({ browseName }) => browseName.name === 'Drive')?.nodeId.toString()).toBe(equipment(client, '/type/Drive').toString())
+  expect(names(await named(client, equipment(client, '/type/Drive'), 'HasSubtype'))).toEqual(['Crane drive'])
+  const [declared] = await named(client, equipment(client, '/type/Drive'), 'HasComponent')
   expect(declared!.browseName).toEqual((await named(client, equipment(client, 'Quay/Supply'), 'HasComponent'))[0]!.browseName)
   const [rule] = await named(client, declared!.nodeId, 'HasModellingRule')
   expect(rule!.browseName.name).toBe('Mandatory')
 
   const crane = equipment(client, 'Quay/Crane 1')
-  expect((await named(client, crane, 'HasTypeDefinition'))[0]!.nodeId.toString()).toBe(equipment(client, 'type/Crane drive').toString())
+  expect((await named(client, crane, 'HasTypeDefinition'))[0]!.nodeId.toString()).toBe(equipment(client, '/type/Crane drive').toString())
   const parts = await named(client, crane, 'HasComponent')
   expect(names(parts)).toEqual(['rated', 'ready'])
   expect(parts.map(({ nodeId }) => nodeId.toString()).sort()).toEqual(['rated', 'ready'].map((name) => tagNode(client, `Quay/Crane 1/${name}`).toString())) // prettier-ignore
@@ -94,8 +97,9 @@ it('stands as objects of the types of their classes, whose components are the va
 it('hangs together by levels and relations, and shows nobody what does not concern them', async () => {
   const { client } = await site()
   const top = (await references(client, resolveNodeId('ObjectsFolder'))).find(({ browseName }) => browseName.name === 'Equipment')!
+  expect(names(await named(client, equipment(client, 'type'), 'Organizes'))).toEqual(['Drive'])
   // the office is for others
-  expect(names(await named(client, top.nodeId, 'Organizes'))).toEqual(['Quay'])
+  expect(names(await named(client, top.nodeId, 'Organizes'))).toEqual(['Quay', 'type'])
   expect(names(await named(client, equipment(client, 'Quay'), 'Organizes'))).toEqual(['Crane 1', 'Supply'])
   const feeds = (await references(client, equipment(client, 'Quay/Supply'))).find(({ browseName }) => browseName.name === 'Crane 1')!
   const type = await client.session.read({ nodeId: feeds.referenceTypeId, attributeId: AttributeIds.BrowseName })
@@ -118,8 +122,8 @@ it('follows what is changed: a property more, other relations, a piece that goes
   })
   const parts = async (path: string) => names(await named(client, equipment(client, path), 'HasComponent'))
   await until(async () => (await parts('Quay/Crane 1')).join() === 'rated,ready,slip')
-  expect(names(await named(client, equipment(client, 'type/Drive'), 'HasComponent'))).toEqual(['rated', 'slip'])
-  expect(names(await named(client, equipment(client, 'type/Drive'), 'HasSubtype'))).toEqual(['Crane drive'])
+  expect(names(await named(client, equipment(client, '/type/Drive'), 'HasComponent'))).toEqual(['rated', 'slip'])
+  expect(names(await named(client, equipment(client, '/type/Drive'), 'HasSubtype'))).toEqual(['Crane drive'])
   const relationOf = async () => {
     const found = (await references(client, equipment(client, 'Quay/Supply'))).filter(({ browseName }) => browseName.name === 'Crane 1')
     return Promise.all(found.map(async ({ referenceTypeId }) => (await client.session.read({ nodeId: referenceTypeId, attributeId: AttributeIds.BrowseName })).value.value.name as string)) // prettier-ignore

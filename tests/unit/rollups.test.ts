@@ -12,6 +12,7 @@ import { classText } from '#core/equipment/words'
 import { quality } from '#core/tags/quality'
 import { madeUp } from '#engine/equipment/madeUp'
 import type { Recalling } from '#engine/equipment/recalling'
+import { RollupTag } from '#engine/equipment/rollupTag'
 import { recordedValue } from '#engine/history/recordedValue'
 import type { RegisteredTag } from '#engine/tags/tagRegister'
 
@@ -212,5 +213,30 @@ describe('what is made up for', () => {
     }
     const found = await madeUp({ ...asked, recalling: blurred })
     expect(found!.corrections.map(({ at }) => at)).toEqual([14 * second])
+  })
+})
+
+describe('the window at hand', () => {
+  const tag = { id: 7, handle: 0, path: 'Port/A/most', type: 'float64' } as RegisteredTag
+  const made = madeOfContract.parse({ kind: 'rollup', of: 'x', how: 'max', window: { count: 1, unit: 'day' }, shows: 'last' })
+
+  it('is asked for again where something came out of order while it was asked for', async () => {
+    const waiting: ((found: null) => void)[] = []
+    const recalling = { isRecorded: () => false, noteAgain: () => true, intervals: () => new Promise((resolve) => waiting.push(resolve)) }
+    const around = { table: { set: () => {}, degrade: () => {} }, tap: { add: () => {}, remove: () => {} }, recalling, zone: () => 'UTC' }
+    const rollup = new RollupTag(tag, made as MadeOf & { kind: 'rollup' }, around as never)
+    const now = Date.now()
+    const take = (at: number) => rollup.take({ value: 1, quality: quality.Good, sourceTime: at, seenAt: now })
+    take(now)
+    const asked = rollup.ask()
+    take(now - 1)
+    waiting[0]!(null)
+    await asked
+    expect(rollup.hasToAsk).toBe(true)
+    const again = rollup.ask()
+    waiting[1]!(null)
+    await again
+    expect(rollup.hasToAsk).toBe(false)
+    rollup.close()
   })
 })

@@ -44,7 +44,7 @@ export class EquipmentNodes {
     private addressSpace: AddressSpace,
     private around: Around,
   ) {
-    this.types = new EquipmentTypes(addressSpace, around.tagsIndex)
+    this.types = new EquipmentTypes(addressSpace, around.tagsIndex, around.tell)
     this.slices = new Slices(() => frugally(this.addressSpace, () => this.step()))
   }
 
@@ -96,21 +96,30 @@ export class EquipmentNodes {
     )
     for (const path of [...this.told.keys()].sort(deepestFirst))
       if (signatures.get(path) !== this.told.get(path)!.signature) {
-        this.remove(path)
+        this.attempt(path, () => this.remove(path))
         yield
       }
     yield* this.types.remove(model)
     yield* this.types.make(model)
     for (const path of [...signatures.keys()].sort((a, b) => deepestFirst(b, a)))
       if (!this.told.has(path)) {
-        this.make(model.byPath.get(path)!, signatures.get(path)!, model)
+        this.attempt(path, () => this.make(model.byPath.get(path)!, signatures.get(path)!, model))
         yield
       }
     for (const [path, told] of this.told) {
-      this.relate(told, model.byPath.get(path)!)
+      this.attempt(path, () => this.relate(told, model.byPath.get(path)!))
       yield
     }
     if (this.told.size === 0) this.dropTop()
+  }
+
+  /** One that cannot be shown keeps no other from being shown. */
+  private attempt(path: string, work: () => void) {
+    try {
+      work()
+    } catch (error) {
+      this.around.tell(`${path} cannot be shown to clients as equipment: ${(error as Error).message}`)
+    }
   }
 
   private make(one: EquipmentOf, signature: string, model: Model) {
@@ -123,7 +132,7 @@ export class EquipmentNodes {
     })
     // of ISA-95, by the name that its companion to the standard has for it (OPC 30020)
     const level = this.types.namespace.addVariable({
-      ...{ propertyOf: object, browseName: 'EquipmentLevel', nodeId: this.types.nodeId(`${path}/ EquipmentLevel`), dataType: 'String' },
+      ...{ propertyOf: object, browseName: 'EquipmentLevel', nodeId: this.types.nodeId(`/level/${path}`), dataType: 'String' },
       ...{ accessLevel: 'CurrentRead', value: new Variant({ dataType: DataType.String, value: model.levelOf(one) }) },
     })
     guardBy(level, (context, permission) => permission !== PermissionType.Write && this.around.permits.opens(context, path))

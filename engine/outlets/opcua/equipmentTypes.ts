@@ -20,7 +20,7 @@ export const typeSignature = (model: Model, name: string): string =>
   )
 
 /**
- * Classes of equipment as object types: `nsu=urn:keen-conduit:equipment;s=type/<class>`, each below the one that it is made from,
+ * Classes of equipment as object types: `nsu=urn:keen-conduit:equipment;s=/type/<class>` (no path begins so), each below the one that it is made from,
  * with what its equipment has as mandatory components (OPC 10000-3, 6.3 and 6.4); relations as reference types.
  */
 export class EquipmentTypes {
@@ -32,6 +32,7 @@ export class EquipmentTypes {
     private addressSpace: AddressSpace,
     /** Names of components are those of the tags that equipment has for them. */
     private tagsIndex: number,
+    private tell: (problem: string) => void,
   ) {
     this.namespace = addressSpace.registerNamespace(equipmentNamespace)
   }
@@ -50,7 +51,7 @@ export class EquipmentTypes {
     for (const name of model.classes.keys())
       for (const one of model.lineOf(name).reverse()) {
         if (this.types.has(one.name)) continue
-        this.types.set(one.name, { signature: typeSignature(model, one.name), type: this.made(one, model) })
+        this.tryMake(one, model)
         yield
       }
   }
@@ -65,7 +66,7 @@ export class EquipmentTypes {
     if (known) return known
     const made = this.namespace.addReferenceType({
       browseName: kind,
-      nodeId: this.nodeId(`relation/${kind}`),
+      nodeId: this.nodeId(`/relation/${kind}`),
       subtypeOf: 'NonHierarchicalReferences',
       isAbstract: false,
       // the standard wants another name for the way back, which nobody told us (OPC 10000-3, 5.3.1)
@@ -79,14 +80,18 @@ export class EquipmentTypes {
     return new NodeId(NodeIdType.STRING, id, this.namespace.index)
   }
 
-  close() {
-    for (const { type } of [...this.types.values()].reverse()) this.addressSpace.deleteNode(type)
-    this.types.clear()
+  /** Equipment of one that cannot be shown stands there without a type of its own. */
+  private tryMake(one: ClassDraft, model: Model) {
+    try {
+      this.types.set(one.name, { signature: typeSignature(model, one.name), type: this.made(one, model) })
+    } catch (error) {
+      this.tell(`The class ${one.name} cannot be shown to clients: ${(error as Error).message}`)
+    }
   }
 
   private made({ name, parent, description, properties }: ClassDraft, model: Model): UAObjectType {
     const type = this.namespace.addObjectType({
-      ...{ browseName: name, nodeId: this.nodeId(`type/${name}`), subtypeOf: this.of(parent) as never },
+      ...{ browseName: name, nodeId: this.nodeId(`/type/${name}`), subtypeOf: this.of(parent) as never },
       description: description || undefined,
     })
     const all = model.propertiesOf(name)
@@ -100,7 +105,7 @@ export class EquipmentTypes {
     const scalar = typeOfProperty(property, all)
     this.namespace.addVariable({
       componentOf: type,
-      nodeId: this.nodeId(`type/${of}/${name}`),
+      nodeId: this.nodeId(`/type/${of}/${name}`),
       browseName: { name, namespaceIndex: this.tagsIndex },
       description: description || title || undefined,
       dataType: uaTypeOf(scalar),
