@@ -36,15 +36,19 @@ export class PictureBuilder {
   private whole: OpenBucket
   private column = -1
   private width: number
-  /** Of the column at hand: times and values of first, least, most and last; NaN: none. */
-  private times = [NaN, NaN, NaN, NaN]
-  private kept = [NaN, NaN, NaN, NaN]
+  /** Of the column at hand; the first time is NaN where there is none. */
+  private firstAt = NaN
+  private first = NaN
+  private leastAt = NaN
+  private least = NaN
+  private mostAt = NaN
+  private most = NaN
+  private lastAt = NaN
+  private last = NaN
   /** Since when nothing good is there; NaN: there is. */
   private gapFrom: number
   /** Of the column at hand: the gap that it begins with; NaN: none. */
   private gapFirst = NaN
-  private hasBegun = false
-
   /** @param columns as many as the picture is wide */
   constructor(
     private from: number,
@@ -113,43 +117,42 @@ export class PictureBuilder {
   private noteBad(at: number) {
     if (!Number.isNaN(this.gapFrom)) return
     this.gapFrom = at
-    if (Number.isNaN(this.times[0]!)) this.gapFirst = at
+    if (Number.isNaN(this.firstAt)) this.gapFirst = at
   }
 
   private keep(at: number, value: number) {
-    const { times, kept } = this
-    if (Number.isNaN(times[0]!)) {
-      times.fill(at)
-      kept.fill(value)
-      return
+    const isFirst = Number.isNaN(this.firstAt)
+    if (isFirst) {
+      this.firstAt = at
+      this.first = value
     }
-    if (value < kept[1]!) this.put(1, at, value)
-    if (value > kept[2]!) this.put(2, at, value)
-    this.put(3, at, value)
-  }
-
-  private put(i: number, at: number, value: number) {
-    this.times[i] = at
-    this.kept[i] = value
+    if (isFirst || value < this.least) {
+      this.leastAt = at
+      this.least = value
+    }
+    if (isFirst || value > this.most) {
+      this.mostAt = at
+      this.most = value
+    }
+    this.lastAt = at
+    this.last = value
   }
 
   private endColumn() {
-    const { times, kept } = this
-    if (!Number.isNaN(this.gapFirst)) this.push(this.gapFirst, null)
-    if (!Number.isNaN(times[0]!)) {
-      const [early, late] = times[1]! <= times[2]! ? [1, 2] : [2, 1]
-      let last = NaN
-      for (const i of [0, early, late, 3]) {
-        if (times[i] === last && kept[i] === this.values.at(-1)) continue
-        this.push(times[i]!, kept[i]!)
-        last = times[i]!
-      }
-      times.fill(NaN)
-      kept.fill(NaN)
-    }
+    if (!Number.isNaN(this.gapFirst)) this.endLine(this.gapFirst)
+    if (!Number.isNaN(this.firstAt)) this.pushColumn()
     // the column ends without anything good
-    if (!Number.isNaN(this.gapFrom) && this.hasBegun && this.values.at(-1) !== null) this.push(this.gapFrom, null)
-    this.gapFirst = NaN
+    if (!Number.isNaN(this.gapFrom)) this.endLine(this.gapFrom)
+    this.gapFirst = this.firstAt = NaN
+  }
+
+  private pushColumn() {
+    this.push(this.firstAt, this.first)
+    const isFalling = this.mostAt < this.leastAt
+    if (isFalling) this.pushOther(this.mostAt, this.most)
+    this.pushOther(this.leastAt, this.least)
+    if (!isFalling) this.pushOther(this.mostAt, this.most)
+    this.pushOther(this.lastAt, this.last)
   }
 
   private endGap(at: number) {
@@ -162,11 +165,20 @@ export class PictureBuilder {
     else this.gaps.push([from, to])
   }
 
-  private push(at: number, value: number | null) {
-    if (value === null && (!this.hasBegun || this.values.at(-1) === null)) return
-    this.hasBegun = true
+  private pushOther(at: number, value: number) {
+    const { length } = this.at
+    if (this.at[length - 1] !== at || this.values[length - 1] !== value) this.push(at, value)
+  }
+
+  private push(at: number, value: number) {
     this.at.push(at)
     this.values.push(value)
+  }
+
+  private endLine(at: number) {
+    if (this.values.length === 0 || this.values.at(-1) === null) return
+    this.at.push(at)
+    this.values.push(null)
   }
 }
 

@@ -18,21 +18,27 @@ export const addBucket = (rows: CopyRows, series: number, bucket: Bucket) => {
   rows.float8(bucket.integral).float8(bucket.seconds)
 }
 
-/** The fields of one row, after its series. */
-export const readBucket = (row: CopyReader): Bucket => ({
-  at: row.time(),
-  count: row.int4(),
-  good: row.int4(),
-  min: row.float8(),
-  max: row.float8(),
-  sum: row.float8(),
-  spread: row.float8(),
-  first: row.float8(),
-  last: row.float8(),
-  firstAt: row.time(),
-  lastAt: row.time(),
-  openedAt: row.time(),
-  holds: row.bool(),
-  integral: row.float8(),
-  seconds: row.float8(),
+export const blankBucket = (): Bucket => ({
+  ...{ at: NaN, count: 0, good: 0, min: NaN, max: NaN, sum: NaN, spread: 0, first: NaN, last: NaN },
+  ...{ firstAt: NaN, lastAt: NaN, openedAt: NaN, holds: false, integral: 0, seconds: 0 },
 })
+
+/** The fields of one row, after its series. @param into one that was read before, where nobody keeps it */
+export const readBucket = (row: CopyReader, into: Bucket = blankBucket()): Bucket => {
+  into.at = row.time()
+  into.count = row.int4()
+  into.good = row.int4()
+  into.min = row.float8()
+  into.max = row.float8()
+  into.sum = row.float8()
+  into.spread = row.float8()
+  into.first = row.float8()
+  into.last = row.float8()
+  into.firstAt = row.time()
+  into.lastAt = row.time()
+  into.openedAt = row.time()
+  into.holds = row.bool()
+  into.integral = row.float8()
+  into.seconds = row.float8()
+  return into
+}

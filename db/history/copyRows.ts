@@ -14,6 +14,8 @@ export const wholeCopy = (rows: readonly Uint8Array[]): Uint8Array[] => [header,
 const encoder = new TextEncoder()
 const smallest = 4096
 
+const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+
 /** Rows on their way into a table. Each begins with `row`, then come as many fields as that says. */
 export class CopyRows {
   private bytes = new Uint8Array(smallest)
@@ -107,19 +109,39 @@ export class CopyRows {
   }
 }
 
-/** Rows on their way out of a table: `next` until there is none, and of each its fields in their order. */
+/** Rows on their way out of a table: `next` until there is no whole one, and of each its fields in their order. */
 export class CopyReader {
-  private view: DataView
+  private bytes = new Uint8Array()
+  private view = viewOf(this.bytes)
   private at = header.length
 
-  constructor(private bytes: Uint8Array) {
-    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  /** What comes next: parts end anywhere. */
+  push(part: Uint8Array) {
+    const left = this.bytes.subarray(this.at)
+    this.at = Math.max(0, this.at - this.bytes.length)
+    this.bytes = new Uint8Array(left.length + part.length)
+    this.bytes.set(left)
+    this.bytes.set(part, left.length)
+    this.view = viewOf(this.bytes)
   }
 
   next(): boolean {
+    if (!this.hasWhole()) return false
     const fields = this.view.getInt16(this.at)
     this.at += 2
     return fields >= 0
+  }
+
+  private hasWhole(): boolean {
+    const { view } = this
+    const { byteLength } = view
+    let at = this.at + 2
+    if (at > byteLength) return false
+    for (let left = view.getInt16(this.at); left > 0; left--) {
+      if (at + 4 > byteLength) return false
+      at += 4 + Math.max(0, view.getInt32(at))
+    }
+    return at <= byteLength
   }
 
   int4(): number {

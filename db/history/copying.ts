@@ -16,8 +16,25 @@ export const copyInto = async (client: Connection, into: string, rows: readonly 
 export const copyOut = async (client: Connection, statement: string): Promise<CopyReader> => {
   const stream = client.query(copyTo(`copy (${statement}) to stdout (format binary)`))
   const parts: Buffer[] = []
-  // each row is a part: to wait for one after the other takes as long as to read them
+  // to wait for one part after the other takes as long as to read them
   stream.on('data', (part: Buffer) => parts.push(part))
   await finished(stream)
-  return new CopyReader(Buffer.concat(parts))
+  const rows = new CopyReader()
+  rows.push(Buffer.concat(parts))
+  return rows
+}
+
+/** The same for many rows: each is taken as it comes, while the database goes on with the next ones. */
+export const copyEach = async (client: Connection, statement: string, take: (row: CopyReader) => void): Promise<void> => {
+  const stream = client.query(copyTo(`copy (${statement}) to stdout (format binary)`))
+  const rows = new CopyReader()
+  stream.on('data', (part: Buffer) => {
+    try {
+      rows.push(part)
+      while (rows.next()) take(rows)
+    } catch (error) {
+      stream.destroy(error as Error)
+    }
+  })
+  await finished(stream)
 }

@@ -6,8 +6,8 @@ import { PictureBuilder, type Picture } from '#core/history/picture'
 import { goodNumber } from '#core/history/goodNumber'
 import { commonTier, IntervalBuilder, type Interval } from '#core/history/intervals'
 import { within } from '#pacing/within'
-import { bucketColumns, readBucket } from './buckets'
-import { copyOut } from './copying'
+import { blankBucket, bucketColumns, readBucket } from './buckets'
+import { copyEach, copyOut } from './copying'
 import { measuredParts, partCalled, shelves, tableOf, type MeasuredPart } from './parts'
 import type { CopyReader } from './copyRows'
 import {
@@ -244,32 +244,36 @@ export class HistoryReader {
     if (shelf === 'second') return this.drawSeconds(db, ids, from, to, into)
     const span = `series = any(${idList(ids)}) and at >= ${literal(from)} and at < ${literal(to)}`
     if (shelf === 'sample') {
-      const rows = await copyOut(db, `select series, at, quality, number from history_sample where ${span} order by series, at, arrived`)
-      return eachLast(rows, (series, at, value) => into.get(series)!.sample(at, value))
+      const last = new LastOfEach((series, at, value) => into.get(series)!.sample(at, value))
+      await copyEach(db, `select series, at, quality, number from history_sample where ${span} order by series, at, arrived`, last.row)
+      return last.end()
     }
-    const rows = await copyOut(db, `select ${bucketColumns} from ${tableOf(shelf)} where ${span} order by series, at`)
-    while (rows.next()) {
-      const series = rows.int4()
-      const bucket = readBucket(rows)
+    const bucket = blankBucket()
+    await copyEach(db, `select ${bucketColumns} from ${tableOf(shelf)} where ${span} order by series, at`, (row) => {
+      const series = row.int4()
+      readBucket(row, bucket)
       into.get(series)!.bucket(bucket, bucket.at + tierMs[shelf])
-    }
+    })
   }
 
   /** Seconds where there are any; minutes without have few samples, which are drawn themselves. */
   private async drawSeconds(db: pg.PoolClient, ids: readonly number[], from: number, to: number, into: ReadonlyMap<number, SampleSink>) {
     const span = (of: string) => `${of}.series = any(${idList(ids)}) and ${of}.at >= ${literal(from)} and ${of}.at < ${literal(to)}`
     const seconds = new Map<number, { bucket: Bucket }[]>(ids.map((id) => [id, []]))
-    const rows = await copyOut(db, `select ${bucketColumns} from history_second bucket where ${span('bucket')} order by series, at`)
-    while (rows.next()) seconds.get(rows.int4())!.push({ bucket: readBucket(rows) })
+    await copyEach(db, `select ${bucketColumns} from history_second bucket where ${span('bucket')} order by series, at`, (row) =>
+      seconds.get(row.int4())!.push({ bucket: readBucket(row) }),
+    )
     const singles = new Map<number, { at: number; value: number }[]>(ids.map((id) => [id, []]))
-    const sparse = await copyOut(
+    const last = new LastOfEach((series, at, value) => singles.get(series)!.push({ at, value }))
+    await copyEach(
       db,
       `select sample.series, sample.at, sample.quality, sample.number
         from history_minute minute join history_sample sample
           on sample.series = minute.series and sample.at >= minute.at and sample.at < minute.at + interval '1 minute'
         where ${span('minute')} and minute.count <= ${denseFrom} order by sample.series, sample.at, sample.arrived`,
+      last.row,
     )
-    eachLast(sparse, (series, at, value) => singles.get(series)!.push({ at, value }))
+    last.end()
     for (const id of ids) {
       let next = 0
       const one = singles.get(id)!
@@ -284,14 +288,26 @@ export class HistoryReader {
 }
 
 /** Of rows of series, time, quality and number in their order: each sample, of several of one time the one that came last. */
-const eachLast = (rows: CopyReader, take: (series: number, at: number, value: number) => void) => {
-  let [series, at, value, isHeld] = [0, NaN, NaN, false]
-  while (rows.next()) {
-    const [nextSeries, nextAt, code, number] = [rows.int4(), rows.time(), rows.int4(), rows.float8()]
-    if (isHeld && (nextSeries !== series || nextAt !== at)) take(series, at, value)
-    ;[series, at, value, isHeld] = [nextSeries, nextAt, goodNumber(number, code), true]
+class LastOfEach {
+  private series = 0
+  private at = NaN
+  private value = NaN
+
+  constructor(private take: (series: number, at: number, value: number) => void) {}
+
+  readonly row = (row: CopyReader) => {
+    const series = row.int4()
+    const at = row.time()
+    if (series !== this.series || at !== this.at) this.end()
+    this.series = series
+    this.at = at
+    const code = row.int4()
+    this.value = goodNumber(row.float8(), code)
   }
-  if (isHeld) take(series, at, value)
+
+  end() {
+    if (!Number.isNaN(this.at)) this.take(this.series, this.at, this.value)
+  }
 }
 
 /** The last row of each series before a moment. */
