@@ -40,5 +40,7 @@ const asked = (zone: string, at: number): number => {
   return wall.getTime() - Math.floor(at / 1000) * 1000
 }
 
-/** The clock of this machine. */
-export const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
+let own: string | null = null
+
+/** The clock of this machine, as it was when the process began: to ask for it takes longer than to work out a window. */
+export const ownZone = () => (own ??= Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC')

@@ -1,4 +1,4 @@
-import type { Bucket } from '#core/history/bucket'
+import { bucketStart, type Bucket } from '#core/history/bucket'
 import type { CopyReader, CopyRows } from './copyRows'
 
 /** A bucket as the columns of its table have it. */
@@ -22,6 +22,26 @@ export const blankBucket = (): Bucket => ({
   ...{ at: NaN, count: 0, good: 0, min: NaN, max: NaN, sum: NaN, spread: 0, first: NaN, last: NaN },
   ...{ firstAt: NaN, lastAt: NaN, openedAt: NaN, holds: false, integral: 0, seconds: 0 },
 })
+
+/** What of a bucket a picture shows: each column less is so much sooner there. */
+export const shownColumns = 'series, count, good, min, max, first, last, first_at, last_at, opened_at, holds, integral, seconds'
+
+/** The fields of one row of these, after its series. @param size of the bucket, ms */
+export const readShown = (row: CopyReader, into: Bucket, size: number) => {
+  into.count = row.int4()
+  into.good = row.int4()
+  into.min = row.float8()
+  into.max = row.float8()
+  into.first = row.float8()
+  into.last = row.float8()
+  into.firstAt = row.time()
+  into.lastAt = row.time()
+  into.openedAt = row.time()
+  into.holds = row.bool()
+  into.integral = row.float8()
+  into.seconds = row.float8()
+  into.at = bucketStart(into.openedAt, size)
+}
 
 /** The fields of one row, after its series. @param into one that was read before, where nobody keeps it */
 export const readBucket = (row: CopyReader, into: Bucket = blankBucket()): Bucket => {

@@ -6,7 +6,7 @@ import { PictureBuilder, type Picture } from '#core/history/picture'
 import { goodNumber } from '#core/history/goodNumber'
 import { commonTier, IntervalBuilder, type Interval } from '#core/history/intervals'
 import { within } from '#pacing/within'
-import { blankBucket, bucketColumns, readBucket } from './buckets'
+import { blankBucket, bucketColumns, readBucket, readShown, shownColumns } from './buckets'
 import { copyEach, copyOut } from './copying'
 import { measuredParts, partCalled, shelves, tableOf, type MeasuredPart } from './parts'
 import type { CopyReader } from './copyRows'
@@ -42,6 +42,14 @@ interface SampleSink {
   bucket(bucket: Bucket, end: number): void
 }
 
+/** Which fields of buckets are asked for. */
+interface Fields {
+  columns: string
+  read(row: CopyReader, into: Bucket, size: number): void
+}
+const all: Fields = { columns: bucketColumns, read: readBucket }
+const shown: Fields = { columns: shownColumns, read: readShown }
+
 const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
 
 /** The database did not answer in time. */
@@ -75,7 +83,7 @@ export class HistoryReader {
       const stock = await this.stock(db, from)
       const stretches = stretchesOf(from, to, (to - from) / columns, await this.count(db, ids, from, to), stock)
       const builders = new Map(ids.map((id) => [id, new PictureBuilder(from, to, columns)]))
-      const held = await this.feed(db, ids, from, stretches, builders)
+      const held = await this.feed(db, ids, from, stretches, builders, shown)
       const until = Math.min(to, Math.max(now, from))
       const drawnFrom = shelves.filter((shelf) => stretches.some((stretch) => stretch.shelf === shelf)).at(-1) ?? 'sample'
       return ids.map((id) => ({ id, drawnFrom, isFirst: !held.has(id), ...builders.get(id)!.done(until) }))
@@ -196,10 +204,10 @@ export class HistoryReader {
     return stock
   }
 
-  /** How many samples there are about. */
+  /** How many samples there are about: of a span of many hours the one at hand does not matter. */
   private async count(db: pg.PoolClient, ids: readonly number[], from: number, to: number): Promise<number> {
     const { rows } = await db.query<{ count: number | null }>(
-      `select sum(count)::float8 as count from history_${to - from > 2 * 86_400_000 ? 'hour' : 'minute'}
+      `select sum(count)::float8 as count from history_${to - from > 12 * tierMs.hour ? 'hour' : 'minute'}
         where series = any($1) and at >= $2 and at < $3`,
       [ids, new Date(from), new Date(to)],
     )
@@ -233,14 +241,21 @@ export class HistoryReader {
     from: number,
     stretches: readonly Stretch[],
     into: ReadonlyMap<number, SampleSink>,
+    fields: Fields = all,
   ): Promise<ReadonlyMap<number, number>> {
     const held = await this.heldAt(db, ids, from)
     for (const [id, value] of held) into.get(id)?.begin(value)
-    for (const stretch of stretches) await this.draw(db, ids, stretch, into)
+    for (const stretch of stretches) await this.draw(db, ids, stretch, into, fields)
     return held
   }
 
-  private async draw(db: pg.PoolClient, ids: readonly number[], { shelf, from, to }: Stretch, into: ReadonlyMap<number, SampleSink>) {
+  private async draw(
+    db: pg.PoolClient,
+    ids: readonly number[],
+    { shelf, from, to }: Stretch,
+    into: ReadonlyMap<number, SampleSink>,
+    fields: Fields,
+  ) {
     if (shelf === 'second') return this.drawSeconds(db, ids, from, to, into)
     const span = `series = any(${idList(ids)}) and at >= ${literal(from)} and at < ${literal(to)}`
     if (shelf === 'sample') {
@@ -249,9 +264,10 @@ export class HistoryReader {
       return last.end()
     }
     const bucket = blankBucket()
-    await copyEach(db, `select ${bucketColumns} from ${tableOf(shelf)} where ${span} order by series, at`, (row) => {
+    const { columns, read } = fields
+    await copyEach(db, `select ${columns} from ${tableOf(shelf)} where ${span} order by series, at`, (row) => {
       const series = row.int4()
-      readBucket(row, bucket)
+      read(row, bucket, tierMs[shelf])
       into.get(series)!.bucket(bucket, bucket.at + tierMs[shelf])
     })
   }

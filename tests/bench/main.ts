@@ -14,7 +14,7 @@ import { imagesCase } from './imagesCase'
 import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
-import { pastCase } from './pastCase'
+import { pastCase, yearCase } from './pastCase'
 import { pipeCase } from './pipeCase'
 import { registersCase } from './registersCase'
 import { rowsCase } from './rowsCase'
@@ -51,6 +51,7 @@ const cases = {
   formulas: formulaCase,
   layout: layoutCase,
   past: pastCase,
+  year: yearCase,
   steady: steadyCase,
 }
 
@@ -58,8 +59,8 @@ const cases = {
 const named = process.argv.slice(2)
 const unknown = named.find((name) => !Object.hasOwn(cases, name))
 if (unknown) throw new Error(`There is no case “${unknown}”: ${Object.keys(cases).join(', ')}.`)
-/** What takes half an hour is measured by name only. */
-const lengthy = new Set(['steady'])
+/** What takes long is measured by name only. */
+const lengthy = new Set(['steady', 'year'])
 const meant = Object.entries(cases).filter(([name]) => (named.length === 0 ? !lengthy.has(name) : named.includes(name)))
 const sections = []
 for (const [, measure] of meant) sections.push(await measure())
