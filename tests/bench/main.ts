@@ -3,6 +3,7 @@ import { bridgesCase } from './bridgesCase'
 import { brokerCase } from './brokerCase'
 import { changeCase } from './changeCase'
 import { importCase } from './importCase'
+import { cloudCase } from './cloudCase'
 import { controllerCase } from './controllerCase'
 import { formulaCase } from './formulaCase'
 import { memoryCase } from './memoryCase'
@@ -50,6 +51,7 @@ const cases = {
   notes: notesCase,
   formulas: formulaCase,
   layout: layoutCase,
+  cloud: cloudCase,
   past: pastCase,
   year: yearCase,
   steady: steadyCase,
