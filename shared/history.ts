@@ -119,6 +119,17 @@ export const seriesPicture = z
     drawnFrom: shelf.describe('The coarsest that it was drawn from.'),
     at: z.array(z.number()).describe('Unix milliseconds.'),
     values: z.array(z.number().nullable()).describe('Null: from here on nothing good.'),
+    runs: z
+      .array(
+        z.object({
+          ...{ from: momentField, to: momentField, text: z.string() },
+          several: z
+            .int()
+            .describe('0: this text all the time; else so many in turn, too close together to be shown apart: the last one stands.'),
+        }),
+      )
+      .nullable()
+      .describe('Of a series of texts: which it had when. Null: it is one of numbers.'),
     gaps: z.array(z.tuple([z.number(), z.number()])).describe('Where nothing good was, from and up to.'),
     statistics: statistics.describe('Of the whole span.'),
   })

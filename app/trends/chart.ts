@@ -4,6 +4,7 @@ import { valueText } from '#core/text/number'
 import type { Drawn } from '#core/trends/drawn'
 import { timeMarks } from '#core/trends/ticks'
 import { lineColour } from './colours'
+import { lanes, lanesHeight } from './lanes'
 import type { Line } from './lines'
 
 export type TrendChart = Chart<'line', Drawn[]>
@@ -18,6 +19,8 @@ export interface Around {
   /** Whether nothing of that line was recorded before the span. */
   isFirst: boolean
   ranges: readonly { axis: string; low: number; high: number }[]
+  /** Those that stand above the lines. */
+  texts: readonly Line[]
   dark: boolean
   ink: string
   broken: string
@@ -62,7 +65,7 @@ const cursors: Plugin<'line'> = {
       ctx.strokeStyle = ink
       ctx.setLineDash([3, 3])
       ctx.beginPath()
-      ctx.moveTo(x, chartArea.top)
+      ctx.moveTo(x, 0)
       ctx.lineTo(x, chartArea.bottom)
       ctx.stroke()
       ctx.fillStyle = ink
@@ -82,11 +85,17 @@ const nothing: Around = {
   gaps: [],
   isFirst: false,
   ranges: [],
+  texts: [],
   dark: false,
   ink: '#000000',
   broken: '#000000',
 }
 const aroundOf = (chart: TrendChart): Around => drawnAround.get(chart) ?? nothing
+
+const textLanes = lanes((chart) => {
+  const { texts, dark, ink } = aroundOf(chart as TrendChart)
+  return { lines: texts, dark, ink, font: `11px ${font.family}` }
+})
 
 /** @param zoomed the span that somebody chose by wheel or drag; null: nobody does */
 export const openChart = (canvas: HTMLCanvasElement, zoomed: ((from: number, to: number) => void) | null): TrendChart => {
@@ -115,7 +124,7 @@ export const openChart = (canvas: HTMLCanvasElement, zoomed: ((from: number, to:
     },
     scales: { x: timeAxis() },
   }
-  return new Chart(canvas, { type: 'line', data: { datasets: [] }, options, plugins: [shade, cursors] })
+  return new Chart(canvas, { type: 'line', data: { datasets: [] }, options, plugins: [shade, textLanes, cursors] })
 }
 
 const timeAxis = () => ({
@@ -138,8 +147,11 @@ const timeAxis = () => ({
 
 const lineWidth = 1.4
 
-export const drawChart = (chart: TrendChart, lines: readonly Line[], around: Around) => {
+export const drawChart = (chart: TrendChart, all: readonly Line[], looks: Omit<Around, 'texts'>) => {
+  const [lines, texts] = [all.filter(({ runs }) => !runs), all.filter(({ runs }) => runs)]
+  const around = { ...looks, texts }
   drawnAround.set(chart, around)
+  chart.options.layout = { padding: { top: lanesHeight(all) } }
   const axes = [...new Set(lines.map(({ axis }) => axis))]
   chart.data.datasets = lines.map((line) => {
     const colour = lineColour(line.colour, around.dark)

@@ -1,3 +1,4 @@
+import { hasTexts, type Run } from '#core/history/runs'
 import { drawnPoints, type Drawn } from '#core/trends/drawn'
 import type { DataType } from '#core/tags/types'
 import type { SeriesPicture } from '#shared/history'
@@ -16,6 +17,8 @@ export interface Line {
   inSteps: boolean
   axis: string
   points: Drawn[]
+  /** Of a series of texts, which stand above the lines; null: it is a line. */
+  runs: readonly Run[] | null
   gaps: readonly (readonly [number, number])[]
   picture: SeriesPicture
 }
@@ -27,6 +30,10 @@ export const inStepsBy = ({ steps }: Pick<DrawnSeries, 'steps'>, type: DataType)
 export const axisOf = ({ axis }: Pick<DrawnSeries, 'axis'>, { type, unit }: Pick<SeriesPicture, 'type' | 'unit'>) =>
   axis || (type === 'bool' ? 'off / on' : unit || 'without unit')
 
+/** Values with names are drawn as these, unless somebody says otherwise. */
+const isOfTexts = ({ steps }: Pick<DrawnSeries, 'steps'>, { runs, type }: SeriesPicture) =>
+  runs !== null && (hasTexts(type) || steps === null)
+
 /** @param shift by how much earlier it was than it is drawn; 0: it is not beside another */
 export const lineOf = (series: DrawnSeries, picture: SeriesPicture, until: number, shift: number): Line => {
   const inSteps = inStepsBy(series, picture.type)
@@ -35,6 +42,7 @@ export const lineOf = (series: DrawnSeries, picture: SeriesPicture, until: numbe
     ...{ key: shift > 0 ? `${id} beside` : String(id), id, path, unit, type, picture, inSteps },
     ...{ colour: series.colour, isBeside: shift > 0, axis: axisOf(series, picture) },
     points: drawnPoints(picture, inSteps, until - shift, shift),
+    runs: isOfTexts(series, picture) ? picture.runs!.map((run) => ({ ...run, from: run.from + shift, to: run.to + shift })) : null,
     gaps: picture.gaps.map(([from, to]) => [from + shift, to + shift] as const),
   }
 }

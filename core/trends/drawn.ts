@@ -1,3 +1,5 @@
+import type { Run } from '../history/runs'
+
 export interface Drawn {
   x: number
   y: number | null
@@ -28,12 +30,24 @@ export const drawnPoints = (
 }
 
 /** What a line has at a moment: the last point that is no later; null: nothing, or nothing good. */
-export const drawnAt = (points: readonly Drawn[], x: number): number | null => {
-  let [low, high] = [0, points.length]
+export const drawnAt = (points: readonly Drawn[], x: number): number | null => lastUntil(points, (point) => point.x <= x)?.y ?? null
+
+/** The run that a moment falls into. */
+export const runAt = (runs: readonly Run[], x: number): Run | null => {
+  const run = lastUntil(runs, ({ from }) => from <= x)
+  return run && x < run.to ? run : null
+}
+
+/** What is drawn of a run. */
+export const runText = ({ text, several }: Run): string => (several > 0 ? `${several} texts, last “${text}”` : text)
+
+/** The last of some that are in order and of which the first ones are so. */
+const lastUntil = <T>(all: readonly T[], isSo: (one: T) => boolean): T | undefined => {
+  let [low, high] = [0, all.length]
   while (low < high) {
     const middle = (low + high) >> 1
-    if (points[middle]!.x <= x) low = middle + 1
+    if (isSo(all[middle]!)) low = middle + 1
     else high = middle
   }
-  return points[low - 1]?.y ?? null
+  return all[low - 1]
 }

@@ -150,6 +150,12 @@ export class CopyReader {
     return value
   }
 
+  /** Beyond 2^53 not exactly. */
+  int8(): number {
+    this.at += 12
+    return this.view.getInt32(this.at - 8) * half + this.view.getUint32(this.at - 4)
+  }
+
   /** NaN where there is none. */
   float8(): number {
     const length = this.view.getInt32(this.at)

@@ -9,8 +9,11 @@ import { within } from '#pacing/within'
 import { blankBucket, bucketColumns, readBucket, readShown, shownColumns } from './buckets'
 import { copyEach, copyOut } from './copying'
 import { measuredParts, partCalled, shelves, tableOf, type MeasuredPart } from './parts'
+import { textsOf, type SeriesTexts } from './texts'
 import type { CopyReader } from './copyRows'
 import {
+  idList,
+  lastBefore,
   literal,
   readSample,
   readSamples,
@@ -50,7 +53,8 @@ interface Fields {
 const all: Fields = { columns: bucketColumns, read: readBucket }
 const shown: Fields = { columns: shownColumns, read: readShown }
 
-const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
+/** Nothing is known of what comes after now. */
+const untilIn = (from: number, to: number, now: number) => Math.min(to, Math.max(now, from))
 
 /** The database did not answer in time. */
 export class SlowHistory extends Error {
@@ -84,10 +88,15 @@ export class HistoryReader {
       const stretches = stretchesOf(from, to, (to - from) / columns, await this.count(db, ids, from, to), stock)
       const builders = new Map(ids.map((id) => [id, new PictureBuilder(from, to, columns)]))
       const held = await this.feed(db, ids, from, stretches, builders, shown)
-      const until = Math.min(to, Math.max(now, from))
+      const until = untilIn(from, to, now)
       const drawnFrom = shelves.filter((shelf) => stretches.some((stretch) => stretch.shelf === shelf)).at(-1) ?? 'sample'
       return ids.map((id) => ({ id, drawnFrom, isFirst: !held.has(id), ...builders.get(id)!.done(until) }))
     })
+  }
+
+  /** Which texts series had over a span. */
+  texts(ids: readonly number[], from: number, to: number, columns: number, now = Date.now()): Promise<SeriesTexts[]> {
+    return this.connected((db) => textsOf(db, ids, { from, to, until: untilIn(from, to, now) }, columns))
   }
 
   /**
@@ -324,13 +333,6 @@ class LastOfEach {
   end() {
     if (!Number.isNaN(this.at)) this.take(this.series, this.at, this.value)
   }
-}
-
-/** The last row of each series before a moment. */
-const lastBefore = (ids: readonly number[], at: number, how: '<' | '<=', columns: string, table = 'history_sample') => {
-  const order = table === 'history_sample' ? 'at desc, arrived desc' : 'at desc'
-  return `select found.* from unnest(${idList(ids)}) wanted (id) cross join lateral (
-    select ${columns} from ${table} where series = wanted.id and at ${how} ${literal(at)} order by ${order} limit 1) found`
 }
 
 const readStock = async (db: pg.PoolClient): Promise<Stock> => {

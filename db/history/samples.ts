@@ -27,6 +27,7 @@ export interface SamplesAsked {
   isBackwards?: boolean
 }
 
+export const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
 export const literal = (at: number) => `'${new Date(at).toISOString()}'::timestamptz`
 const within = ({ id, from, to }: SamplesAsked) => `series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)}`
 
@@ -64,4 +65,11 @@ export const readSamples = (rows: CopyReader): StoredSample[] => {
   const samples: StoredSample[] = []
   while (rows.next()) samples.push(readSample(rows))
   return samples
+}
+
+/** The last row of each series before a moment. */
+export const lastBefore = (ids: readonly number[], at: number, how: '<' | '<=', columns: string, table = 'history_sample') => {
+  const order = table === 'history_sample' ? 'at desc, arrived desc' : 'at desc'
+  return `select found.* from unnest(${idList(ids)}) wanted (id) cross join lateral (
+    select ${columns} from ${table} where series = wanted.id and at ${how} ${literal(at)} order by ${order} limit 1) found`
 }

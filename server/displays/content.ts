@@ -1,8 +1,7 @@
 import { troublesBelow } from '#core/displays/names'
 import type { Shows } from '#core/displays/settings'
-import { isNumeric } from '#core/tags/types'
 import type { PaneContent } from '#shared/displays'
-import { historyReader } from '../store/history'
+import { picturesOf } from '../history/pictures'
 import { seriesFacts } from '../history/series'
 import { windowsOfSeries } from '../history/windows'
 import { findTags } from './named'
@@ -25,11 +24,9 @@ export const contentOf = async (shows: Shows, equipment: string, columns: number
 const trendOf = async ({ of, length }: Shows & { kind: 'trend' }, equipment: string, columns: number): Promise<PaneContent> => {
   const to = Date.now()
   const span = { from: to - length, to }
-  const ids = (await findTags(of, equipment)).flatMap(({ id, type }) => (id !== null && (isNumeric(type) || type === 'bool') ? [id] : []))
+  const ids = (await findTags(of, equipment)).flatMap(({ id }) => (id === null ? [] : [id]))
   if (ids.length === 0) return { kind: 'trend', ...span, pictures: [] }
-  const facts = await seriesFacts(ids)
-  const pictures = new Map((await historyReader().pictures(ids, span.from, span.to, columns)).map((picture) => [picture.id, picture]))
-  return { kind: 'trend', ...span, pictures: facts.map((known) => ({ ...known, ...pictures.get(known.id)! })) }
+  return { kind: 'trend', ...span, pictures: await picturesOf(await seriesFacts(ids), span.from, span.to, columns) }
 }
 
 /** Windows of each unit are no longer than this. */

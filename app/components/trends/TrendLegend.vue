@@ -3,7 +3,8 @@ import { mdiClose, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js'
 import { useTheme } from 'vuetify'
 import { clockText, momentText } from '#core/text/moment'
 import { valueText } from '#core/text/number'
-import { drawnAt } from '#core/trends/drawn'
+import { hasTexts, type Run } from '#core/history/runs'
+import { drawnAt, runAt, runText } from '#core/trends/drawn'
 import type { RecordedSample } from '#shared/history'
 import { lineColour } from '~/trends/colours'
 import type { Line } from '~/trends/lines'
@@ -19,12 +20,13 @@ const props = defineProps<{
   chosen: string | null
   shiftText: string
 }>()
-const emit = defineEmits<{ choose: [key: string]; hide: [id: number]; remove: [id: number]; steps: [id: number, steps: boolean] }>()
+const emit = defineEmits<{ choose: [key: string]; hide: [id: number]; remove: [id: number]; steps: [id: number, steps: boolean | null] }>()
 const theme = useTheme()
 const isDark = computed(() => theme.current.value.dark)
 
 const words = { sample: 'every sample', second: 'seconds', minute: 'minutes', hour: 'hours' }
 const drawnText = ({ picture, inSteps }: Line) => {
+  if (picture.runs) return 'every change'
   const from = words[picture.drawnFrom]
   return `${from}${picture.drawnFrom === 'sample' ? '' : ', peaks kept'}${inSteps ? ', steps' : ''}`
 }
@@ -38,7 +40,11 @@ const atCursor = (line: Line, i: number): number | null => {
 const textAt = (line: Line, i: number): string => {
   const known = line.isBeside ? undefined : props.exact.get(line.id)?.[i]
   if (known?.text && known.quality >>> 30 === 0) return known.text
-  return numberText(atCursor(line, i), line)
+  return line.runs ? textDrawn(line.runs, props.cursors[i]!) : numberText(atCursor(line, i), line)
+}
+const textDrawn = (runs: readonly Run[], at: number) => {
+  const run = runAt(runs, at)
+  return run ? runText(run) : '—'
 }
 const numberText = (value: number | null, { type }: Line) => {
   if (value === null) return '—'
@@ -90,7 +96,9 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
       >
         <td class="swatch">
           <svg width="28" height="12" aria-hidden="true">
+            <rect v-if="line.runs" x="1" y="2" width="26" height="9" rx="2" :fill="lineColour(line.colour, isDark)" fill-opacity="0.35" />
             <path
+              v-else
               :d="line.inSteps ? 'M1 9h12V3h14' : 'M1 6h26'"
               :stroke="lineColour(line.colour, isDark)"
               :stroke-opacity="line.isBeside ? 0.45 : 1"
@@ -104,7 +112,7 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
         </td>
         <td>{{ line.unit }}</td>
         <td v-if="pointed !== null && cursors.every((at) => at === null)" class="number">
-          {{ numberText(drawnAt(line.points, pointed), line) }}
+          {{ line.runs ? textDrawn(line.runs, pointed) : numberText(drawnAt(line.points, pointed), line) }}
         </td>
         <td v-for="i in [0, 1].filter((one) => cursors[one] != null)" :key="i" class="number">{{ textAt(line, i) }}</td>
         <td v-if="hasTwo" class="number">{{ difference(line) }}</td>
@@ -115,6 +123,16 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
         <td class="acts">
           <template v-if="!line.isBeside">
             <button
+              v-if="line.picture.runs && !hasTexts(line.type)"
+              type="button"
+              class="act"
+              :title="line.runs ? 'Draw its numbers in steps' : 'Draw what its values are called'"
+              @click.stop="emit('steps', line.id, line.runs ? true : null)"
+            >
+              {{ line.runs ? 'as numbers' : 'as names' }}
+            </button>
+            <button
+              v-else-if="!line.runs"
               type="button"
               class="act"
               :title="line.inSteps ? 'Draw as a line' : 'Draw in steps'"

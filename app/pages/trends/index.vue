@@ -187,7 +187,11 @@ useRowKeys(() => ({
       <span class="fill" />
       <div class="head-buttons">
         <v-btn v-if="content.span.kind === 'fixed'" @click="followLive">Follow live</v-btn>
-        <TrendAxes v-if="lines.length" v-model:ranges="content.ranges" :axes="[...new Set(lines.map(({ axis }) => axis))]" />
+        <TrendAxes
+          v-if="lines.length"
+          v-model:ranges="content.ranges"
+          :axes="[...new Set(lines.filter(({ runs }) => !runs).map(({ axis }) => axis))]"
+        />
         <v-btn v-if="lines.length" @click="copyPicture">Copy picture</v-btn>
         <TrendExport v-if="content.series.length" :series="content.series.map(({ id }) => id)" :span="span" />
         <v-btn v-if="content.series.length && isChanged && opened?.mine" @click="save()">Keep changes</v-btn>

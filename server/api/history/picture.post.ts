@@ -1,10 +1,8 @@
 import { drawHistory } from '#shared/api/history'
 import { defineRoute } from '../../answers/route'
+import { picturesOf } from '../../history/pictures'
 import { seriesFacts } from '../../history/series'
-import { historyReader } from '../../store/history'
 
-export default defineRoute(drawHistory, async ({ body: { series, from, to, columns } }) => {
-  const facts = await seriesFacts(series)
-  const pictures = new Map((await historyReader().pictures(series, from, to, columns)).map((picture) => [picture.id, picture]))
-  return facts.map((known) => ({ ...known, ...pictures.get(known.id)! }))
-})
+export default defineRoute(drawHistory, async ({ body: { series, from, to, columns } }) =>
+  picturesOf(await seriesFacts(series), from, to, columns),
+)
