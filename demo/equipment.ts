@@ -45,6 +45,10 @@ export const demoClasses = () =>
           made: { kind: 'rollup', of: 'load', how: 'mean by time', window: { count: 1, unit: 'minute' } },
         },
         {
+          ...{ name: 'demand_15min', unit: 'kW', title: 'Demand, mean of the last 15 min' },
+          made: { kind: 'rollup', of: 'power', how: 'mean by time', window: { count: 1, unit: 'minute' }, over: 15 },
+        },
+        {
           ...{ name: 'peak_today', unit: 'kW', title: 'Peak of today' },
           made: { kind: 'rollup', of: 'power', how: 'max', window: { count: 1, unit: 'day' }, shows: 'running' },
         },

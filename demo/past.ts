@@ -26,17 +26,34 @@ const calls: Record<number, Call> = {
 }
 
 /** kW at a berth: nothing between two calls, then up within three minutes, and down at once. */
-const powerAt = ({ period, stay, load, swing }: Call, hours: number): number => {
-  const since = (((hours + stay * 0.6) % period) + period) % period
+const powerAt = (call: Call, hours: number): number => {
+  const { stay, load, swing } = call
+  const { since } = callAt(call, hours)
   if (since > stay) return 0
-  const settled = Math.min(1, since / 0.05)
+  const settled = Math.min(1, since / rampHours)
   return settled * (load + swing * Math.sin(hours * 37) + 0.2 * swing * Math.sin(hours * 211))
+}
+
+/** How many calls ago it was, 0: the present one; and hours since it began. */
+const callAt = ({ period, stay }: Call, hours: number) => {
+  const since = hours + stay * 0.6
+  const ago = -Math.floor(since / period)
+  return { ago, since: since + ago * period }
+}
+
+/** The converter feeds berth 2. */
+const fed = calls[2]!
+const fleet = ['Aurora of Harrow', 'Little Auk', 'Harrow Maid', 'Grey Heron']
+const rampHours = 0.05
+const converterState = (hours: number): number => {
+  const { since } = callAt(fed, hours)
+  return since > fed.stay ? 10 : since < rampHours ? 30 : 40
 }
 
 interface Drawn {
   path: string
   /** @param hours until what comes from the port itself; less than 0 */
-  at(hours: number): number
+  at(hours: number): number | string
 }
 
 const drawn = (): Drawn[] => [
@@ -46,18 +63,25 @@ const drawn = (): Drawn[] => [
     { path: `Harrow Sound/Shore power/Berth ${berth}/Feeder/power`, at: (hours) => powerAt(call, hours) },
     { path: `Harrow Sound/Shore power/Berth ${berth}/Feeder/load`, at: (hours) => powerAt(call, hours) / 25 },
   ]),
+  { path: 'converter/power', at: (hours) => (powerAt(fed, hours) * 820) / fed.load },
+  { path: 'converter/state', at: converterState },
+  { path: 'converter/ship', at: (hours) => fleet[callAt(fed, hours).ago % fleet.length]! },
   { path: 'office/grid/frequency', at: (hours) => 50 + 0.03 * Math.sin(hours * 97) + 0.02 * Math.sin(hours * 401) },
 ]
 
+const rounded = (value: number | string) => (typeof value === 'string' ? value : Math.round(value * 100) / 100)
+const sampleOf = (series: number, at: number, value: number | string): PastSample =>
+  typeof value === 'string' ? { series, at, quality: 0, number: NaN, text: value } : { series, at, quality: 0, number: value, text: null }
+
 /** Of a value that stays the same only its beginning and its end are recorded. */
 function* samplesOf(series: number, { at }: Drawn, from: number, to: number): Generator<PastSample> {
-  let [last, toldAt] = [NaN, -Infinity]
+  let last: number | string | null = null
+  let toldAt = -Infinity
   for (let time = from; time < to; time += every) {
-    const number = Math.round(at((time - to) / hourMs) * 100) / 100
-    if (number !== last && time - every > toldAt && !Number.isNaN(last))
-      yield { series, at: time - every, quality: 0, number: last, text: null }
-    if (number !== last) yield { series, at: (toldAt = time), quality: 0, number, text: null }
-    last = number
+    const value = rounded(at((time - to) / hourMs))
+    if (value !== last && last !== null && time - every > toldAt) yield sampleOf(series, time - every, last)
+    if (value !== last) yield sampleOf(series, (toldAt = time), value)
+    last = value
   }
 }
 

@@ -11,7 +11,14 @@ const gap = 4
 /** Narrower ones have no room for a word. */
 const narrowest = 22
 
-export const lanesHeight = (lines: readonly Line[]) => lines.filter(({ runs }) => runs).length * (laneHeight + gap)
+/** What the axis below has its topmost figure in. */
+const below = 8
+
+/** How much room is to be left above the lines, pixels. */
+export const lanesHeight = (lines: readonly Line[]) => {
+  const count = lines.filter(({ runs }) => runs).length
+  return count === 0 ? 0 : count * (laneHeight + gap) + below
+}
 
 interface Lanes {
   lines: readonly Line[]

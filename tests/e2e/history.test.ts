@@ -41,6 +41,31 @@ it('records what is asked for, and draws it at once', async () => {
   expect(await least()).toBeGreaterThanOrEqual(100)
 })
 
+it('shows texts, and what values are called, as what they were when', async () => {
+  const memory = (path: string, type: string, start: unknown, more = {}) => ({ path, source: { kind: 'memory', start }, type, ...more })
+  const names = { names: [{ value: 30, name: 'ramps' }] }
+  await site.api('/tags', { tags: [memory('berth/1/ship', 'string', 'Harrow Maid'), memory('berth/1/state', 'int16', 30, names)] })
+  const tags = (await site.list('/tags?find=berth/1/s')) as Tag[]
+  await page.go(`/trends?tags=${tags.map(({ id }) => id).join()}`)
+  await page.sees(/berth\/1\/ship[\s\S]*every change/)
+  const canvas = await page.find('.picture canvas')
+  await until(async () => {
+    const { width } = await canvas.getRect()
+    await page.driver
+      .actions()
+      .move({ origin: canvas, x: Math.round(width / 2) - 20, y: 60 })
+      .perform()
+    return /ship\s+Harrow Maid[\s\S]*state\s+ramps/.test(await page.text())
+  })
+  await page.press('as numbers')
+  await page.sees('as names')
+  await page.sees(/state\s+30\s+30\s+30/)
+  await page.press('as names')
+  await page.sees('as numbers')
+  await page.go(`/trends?tags=${tag.id}`)
+  await page.sees('every sample')
+})
+
 it('tells what a cursor stands on, and keeps the set under a name', async () => {
   const canvas = await page.find('.picture canvas')
   await page.driver.actions().move({ origin: canvas, x: 560, y: 0 }).click().perform()

@@ -82,8 +82,8 @@ const ofDemo = async (page: Browser) => {
   for (const name of ['Shore power', 'Berth 2', 'Feeder']) await page.pressContaining(name)
   await page.sees('Energy today')
   await take(page, 'equipment')
-  await page.go('/trends?set=1')
-  await page.sees('every sample')
+  await page.go('/trends?set=2')
+  await page.sees('every change')
   await take(page, 'trends')
   for (const name of ['outlets/1', 'site']) {
     await page.go(`/${name}`)

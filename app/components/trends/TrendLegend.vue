@@ -116,9 +116,16 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
         </td>
         <td v-for="i in [0, 1].filter((one) => cursors[one] != null)" :key="i" class="number">{{ textAt(line, i) }}</td>
         <td v-if="hasTwo" class="number">{{ difference(line) }}</td>
-        <td class="number">{{ numberText(line.picture.statistics.least, line) }}</td>
-        <td class="number">{{ numberText(line.picture.statistics.most, line) }}</td>
-        <td class="number">{{ meanText(line.picture.statistics.mean) }}</td>
+        <template v-if="line.runs"
+          ><td class="number">—</td>
+          <td class="number">—</td>
+          <td class="number">—</td></template
+        >
+        <template v-else>
+          <td class="number">{{ numberText(line.picture.statistics.least, line) }}</td>
+          <td class="number">{{ numberText(line.picture.statistics.most, line) }}</td>
+          <td class="number">{{ meanText(line.picture.statistics.mean) }}</td>
+        </template>
         <td class="quiet">{{ drawnText(line) }}</td>
         <td class="acts">
           <template v-if="!line.isBeside">
