@@ -76,7 +76,7 @@ it('tells what a cursor stands on, and keeps the set under a name', async () => 
   await page.type('Its name', 'A ship’s call')
   await page.press('Keep')
   await page.sees('“A ship’s call” is kept.')
-  expect(await page.driver.getCurrentUrl()).toMatch(/\/trends\?set=\d+$/)
+  await until(async () => /\/trends\?set=\d+$/.test(await page.driver.getCurrentUrl()))
 })
 
 it('keeps an axis where somebody put it, and lets it fit itself again', async () => {
