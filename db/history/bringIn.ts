@@ -22,7 +22,7 @@ const connectMs = 3000
  */
 export const bringIn = async (
   url: string,
-  samples: Iterable<PastSample>,
+  samples: Iterable<PastSample> | AsyncIterable<PastSample>,
   seriesOf: (id: number) => SeriesBrought,
 ): Promise<{ samples: number; series: number }> => {
   const db = new pg.Client({ connectionString: url, connectionTimeoutMillis: connectMs, application_name: 'conduit past' })
@@ -39,7 +39,7 @@ export const bringIn = async (
   }
 }
 
-const store = async (db: pg.Client, samples: Iterable<PastSample>) => {
+const store = async (db: pg.Client, samples: Iterable<PastSample> | AsyncIterable<PastSample>) => {
   const since = new Map<number, number>()
   const upTo = new Map<number, number>()
   const parts = new Map<string, Part>()
@@ -50,7 +50,7 @@ const store = async (db: pg.Client, samples: Iterable<PastSample>) => {
     for (const part of parts.values()) await makePart(db, part)
     if (rows.count > 0) await copyInto(db, 'history_sample (series, at, arrived, quality, number, text)', [rows.take()])
   }
-  for (const { series, at, quality, number, text } of samples) {
+  for await (const { series, at, quality, number, text } of samples) {
     rows.row(6).int4(series).time(at).time(now).int4(quality | 0).float8OrNull(number) // prettier-ignore
     if (text === null) rows.null()
     else rows.text(text)

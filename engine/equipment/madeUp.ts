@@ -6,7 +6,7 @@ import type { OpenBucket } from '#core/history/bucket'
 import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { Turns } from '#pacing/turns'
-import { recordedValue } from '../history/recordedValue'
+import { recordedValue } from '#core/history/recordedValue'
 import type { RegisteredTag } from '../tags/tagRegister'
 import type { Recalling } from './recalling'
 

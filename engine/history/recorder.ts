@@ -9,7 +9,7 @@ import type { Sample } from '../table/sampleRing'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import type { OpenParcel } from './parcel'
-import { recordedValue } from './recordedValue'
+import { recordedValue } from '#core/history/recordedValue'
 import { believedTime, Series } from './series'
 
 interface Around {

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { classContract, equipmentContract } from '#core/equipment/settings'
 import {
+  offeredPast,
   bindingTrial,
   bulkAsked,
   bulkDone,
@@ -128,6 +129,22 @@ export const removeEquipment = operation('DELETE /equipment/{id}', {
   needs: 'configure',
   does: 'Removes a piece of equipment with all that is part of it, and their tags. What was recorded of them stays.',
   answer: removed,
+})
+
+export const showPast = operation('GET /equipment/{id}/past', {
+  group,
+  needs: 'look',
+  does: 'What was recorded of tags before a piece of equipment, or what is part of it, had them as inputs. Of inputs that are recorded.',
+  answer: offeredPast,
+  faults: ['history.slow'],
+})
+
+export const takePast = operation('POST /equipment/{id}/past', {
+  group,
+  needs: 'configure',
+  does: 'Takes the next part of that past along into the inputs, the latest first, converted as they convert; rollups of them are made again. Asked again until nothing is left.',
+  answer: z.object({ samples: z.int().describe('That were taken along.'), left: z.int().describe('About as many are left.') }),
+  faults: ['equipment.input', 'history.slow'],
 })
 
 export const proposeBindings = operation('POST /equipment/proposals', {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idField, savedShape } from '#core/contracts/fields'
+import { idField, momentField, savedShape } from '#core/contracts/fields'
 import { toProblem } from '#core/equipment/fromFolders'
 import { madeOfContract } from '#core/equipment/made'
 import { classContract, equipmentContract, propertyContract } from '#core/equipment/settings'
@@ -100,3 +100,18 @@ export const bulkPlanShown = z
   .meta({ id: 'EquipmentBulkPlan', description: 'What becomes of many pieces of equipment.' })
 export type BulkPlanShown = z.output<typeof bulkPlanShown>
 export const bulkDone = z.object({ made: z.int(), changed: z.int(), left: z.int().describe('Refused, and left out.'), revision: z.int() })
+
+export const offeredPast = z
+  .object({
+    samples: z.int().describe('Of all together, about.'),
+    inputs: z.array(
+      z.object({
+        path: z.string(),
+        bound: z.string().describe('The path of the tag whose past it is.'),
+        ...{ from: momentField, to: momentField },
+        samples: z.int().describe('About.'),
+      }),
+    ),
+  })
+  .meta({ id: 'OfferedPast', description: 'What was recorded of tags before equipment had them as inputs.' })
+export type OfferedPast = z.output<typeof offeredPast>

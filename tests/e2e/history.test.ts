@@ -131,3 +131,39 @@ it('makes many pieces at once from a table, with what becomes of each before it 
   const paths = ((await site.list('/equipment?find=North')) as { path: string }[]).map(({ path }) => path)
   expect(paths).toEqual(['North', 'North/Dock', 'North/Dock/Feeder 1'])
 })
+
+it('takes along what was recorded of a tag before it was bound, converted, and rolls it up', async () => {
+  const source = { kind: 'memory', start: 5000 }
+  await site.api('/tags', { tags: [{ path: 'berth/2/power', source, type: 'float64', unit: 'W' }] })
+  const begin = Math.floor(Date.now() / 3_600_000) * 3_600_000 - 2 * 3_600_000
+  const lines = Array.from({ length: 3600 }, (_, i) => `berth/2/power,${new Date(begin + i * 1000).toISOString()},${1000 * (i % 60)}`)
+  const table = await fetch(`${site.base}/api/history/table`, {
+    method: 'POST',
+    headers: { cookie: site.cookie, 'content-type': 'text/csv' },
+    body: `path,time,value\n${lines.join('\n')}\n`,
+  })
+  expect(await table.json()).toEqual({ samples: 3600, series: 1 })
+  await site.api('/recordings', { pattern: 'Quay/**', how: { kind: 'change' } })
+  const properties = [
+    { name: 'power', unit: 'kW', made: { kind: 'input' } },
+    { name: 'peak', unit: 'kW', made: { kind: 'rollup', of: 'power', how: 'max', window: { count: 1, unit: 'minute' } } },
+  ]
+  await site.api('/equipment-classes', { name: 'Meter', properties })
+  const { body: quay } = (await site.api('/equipment', { path: 'Quay' })) as { body: { id: number } }
+  await site.api('/equipment', { path: 'Quay/Meter', class: 'Meter', bindings: { power: 'berth/2/power' } })
+  // all that is part of it
+  await page.go(`/equipment?at=${quay.id}`)
+  await page.sees(/What 1 input is bound to was recorded before, since [^:]+:\d\d/)
+  await page.press('Take that past along')
+  // and what it had when it was made
+  await page.sees(/3,60[01] samples taken along\./)
+  await until(async () => !(await page.text()).includes('was recorded before'))
+  const ids = ((await site.list('/tags?below=Quay')) as Tag[]).map(({ id, path }) => [path, id] as const)
+  const at = async (path: string, time: number) => {
+    const series = [new Map(ids).get(path)!]
+    const { body } = (await site.api('/history/at', { series, times: [time] })) as { body: { samples: ({ number: number } | null)[] }[] }
+    return body[0]!.samples[0]?.number
+  }
+  expect(await at('Quay/Meter/power', begin + 42_500)).toBe(42)
+  await until(async () => (await at('Quay/Meter/peak', begin + 3_600_000)) === 59)
+})

@@ -109,6 +109,9 @@ const callEquipment = async (call: Call, path: string) => {
   })
   expect((await call('GET', '/equipment?find=Feeder')).body).toMatchObject({ total: 1 })
   await call('POST', '/equipment/proposals', { class: 'Feeder', folder: '' })
+  // its input is not recorded
+  expect((await call('GET', `/equipment/${one.id}/past`)).body).toEqual({ samples: 0, inputs: [] })
+  expect((await call('POST', `/equipment/${one.id}/past`)).body).toEqual({ samples: 0, left: 0 })
 
   const longer = {
     ...feeder,

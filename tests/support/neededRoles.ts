@@ -187,6 +187,8 @@ export const needed: Record<string, Role | 'anyone'> = {
   'GET /equipment': 'look',
   'POST /equipment': 'configure',
   'GET /equipment/999999': 'look',
+  'GET /equipment/999999/past': 'look',
+  'POST /equipment/999999/past': 'configure',
   'PUT /equipment/999999': 'configure',
   'DELETE /equipment/999999': 'configure',
   'POST /equipment/proposals': 'look',

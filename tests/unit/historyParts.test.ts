@@ -12,7 +12,7 @@ import { partAt, partCalled, shelves, type MeasuredPart } from '#db/history/part
 import { partsToDrop } from '#engine/history/keeping'
 import { OpenParcel, parcelBytes, readParcel } from '#engine/history/parcel'
 import { Series } from '#engine/history/series'
-import { recordedValue } from '#engine/history/recordedValue'
+import { recordedValue } from '#core/history/recordedValue'
 import { isSameReading } from '#engine/history/sameReading'
 import { believedTime } from '#engine/history/series'
 

@@ -13,7 +13,7 @@ import { quality } from '#core/tags/quality'
 import { madeUp } from '#engine/equipment/madeUp'
 import type { Recalling } from '#engine/equipment/recalling'
 import { RollupTag } from '#engine/equipment/rollupTag'
-import { recordedValue } from '#engine/history/recordedValue'
+import { recordedValue } from '#core/history/recordedValue'
 import type { RegisteredTag } from '#engine/tags/tagRegister'
 
 interface One {

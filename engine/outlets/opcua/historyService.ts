@@ -25,7 +25,7 @@ import { aggregateOf, aggregates, intervalsAsked, processed, usualShare, type Ag
 import { isNumeric } from '#core/tags/types'
 import type { StoredSample } from '#db/history/samples'
 import { statusCodeOf, variantOf } from '../../opcua/variants'
-import { sampleRecorded } from '../../history/recordedValue'
+import { sampleRecorded } from '#core/history/recordedValue'
 import { whyNot, type Past } from '../../history/past'
 import type { OutletTag } from '../driver'
 import { shownBy, type Permits } from './tagVariable'

@@ -1,5 +1,5 @@
-import { elementOf, isArrayType, isArrayValue, type DataType, type ScalarType, type ScalarValue, type TagValue } from '#core/tags/types'
-import { isGood, quality } from '#core/tags/quality'
+import { elementOf, isArrayType, isArrayValue, type DataType, type ScalarType, type ScalarValue, type TagValue } from '../tags/types'
+import { isGood, quality } from '../tags/quality'
 
 const longestText = 10_000
 
