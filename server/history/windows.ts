@@ -23,7 +23,7 @@ export const windowsOfSeries = async ({ series, from, to, each, how }: Asked): P
   const { zone } = await database().selectFrom('site').select('zone').executeTakeFirstOrThrow()
   const borders = windowsBetween(each, from, to, zone || ownZone(), mostWindows)
   if (!borders) throw new Refusal(fault('history.too-many-windows', { most: mostWindows }))
-  const windows = facts.map(async (known) => {
+  const windows = facts.map(async ({ names: _names, ...known }) => {
     const intervals = await historyReader().intervals(known.id, borders)
     return { ...known, windows: intervals.map((one) => ({ from: one.from, to: one.to, ...rolledUp(how, one.whole, one.until) })) }
   })

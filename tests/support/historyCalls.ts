@@ -109,8 +109,12 @@ const callEquipment = async (call: Call, path: string) => {
   })
   expect((await call('GET', '/equipment?find=Feeder')).body).toMatchObject({ total: 1 })
   await call('POST', '/equipment/proposals', { class: 'Feeder', folder: '' })
-  // its input is not recorded
-  expect((await call('GET', `/equipment/${one.id}/past`)).body).toEqual({ samples: 0, inputs: [] })
+  type Offer = { inputs: { path: string; bound: string }[] }
+  await until(async () => ((await call('GET', `/equipment/${one.id}/past`)).body as unknown as Offer).inputs.length === 1)
+  expect((await call('GET', `/equipment/${one.id}/past`)).body).toMatchObject({
+    inputs: [{ path: 'Harrow Sound/Feeder/power', bound: path }],
+  })
+  expect((await call('POST', `/equipment/${one.id}/past`)).body).toEqual({ samples: expect.any(Number) as number, left: 0 })
   expect((await call('POST', `/equipment/${one.id}/past`)).body).toEqual({ samples: 0, left: 0 })
 
   const longer = {
