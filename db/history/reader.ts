@@ -18,6 +18,7 @@ import {
   readSample,
   readSamples,
   replacedSamples,
+  timesHiding,
   samplesBetween,
   type ReplacedSample,
   type SamplesAsked,
@@ -122,6 +123,11 @@ export class HistoryReader {
   /** Samples of one series that others of the same time took the place of. */
   replaced(asked: SamplesAsked): Promise<ReplacedSample[]> {
     return this.connected((db) => replacedSamples(db, asked))
+  }
+
+  /** At which times of a span a sample of one series took the place of others. */
+  hiding(asked: Pick<SamplesAsked, 'id' | 'from' | 'to'>): Promise<number[]> {
+    return this.connected((db) => timesHiding(db, asked))
   }
 
   /** Buckets of one series that begin within a span, in their order. */

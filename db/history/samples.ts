@@ -29,7 +29,8 @@ export interface SamplesAsked {
 
 export const idList = (ids: readonly number[]) => `'{${ids.map(Math.trunc).join(',')}}'::int[]`
 export const literal = (at: number) => `'${new Date(at).toISOString()}'::timestamptz`
-const within = ({ id, from, to }: SamplesAsked) => `series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)}`
+const within = ({ id, from, to }: Pick<SamplesAsked, 'id' | 'from' | 'to'>) =>
+  `series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)}`
 
 export const samplesBetween = (asked: SamplesAsked) => {
   const order = asked.isBackwards ? 'at desc' : 'at'
@@ -51,6 +52,13 @@ export const replacedSamples = async (db: pg.ClientBase, asked: SamplesAsked): P
   const samples: ReplacedSample[] = []
   while (rows.next()) samples.push({ replacedAt: rows.time(), ...readSample(rows) })
   return samples
+}
+
+export const timesHiding = async (db: pg.ClientBase, asked: Pick<SamplesAsked, 'id' | 'from' | 'to'>): Promise<number[]> => {
+  const rows = await copyOut(db, `select at from history_sample where ${within(asked)} group by at having count(*) > 1`)
+  const times: number[] = []
+  while (rows.next()) times.push(rows.time())
+  return times
 }
 
 export const readSample = (rows: CopyReader): StoredSample => ({

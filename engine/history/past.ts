@@ -8,6 +8,8 @@ export interface Past {
   isRecorded(tagId: number): boolean
   samples(asked: SamplesAsked): Promise<StoredSample[]>
   replaced(asked: SamplesAsked): Promise<ReplacedSample[]>
+  /** At which times of a span a sample took the place of others. */
+  hiding(asked: Pick<SamplesAsked, 'id' | 'from' | 'to'>): Promise<number[]>
   /** The last sample at or before each time. */
   at(tagId: number, times: readonly number[]): Promise<(StoredSample | null)[]>
   intervals(tagId: number, borders: readonly number[]): Promise<Interval[]>
@@ -32,6 +34,7 @@ export const pastOf = (reader: () => HistoryReader | null, recorded: (tagId: num
     isRecorded: recorded,
     samples: async (asked) => (await there()).samples(asked),
     replaced: async (asked) => (await there()).replaced(asked),
+    hiding: async (asked) => (await there()).hiding(asked),
     at: async (tagId, times) => (await (await there()).at([tagId], times)).get(tagId)!,
     intervals: async (tagId, borders) => (await there()).intervals(tagId, borders),
     zone,

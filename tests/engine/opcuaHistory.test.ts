@@ -121,6 +121,9 @@ it('tells what was replaced, when, and the value that took its place', async () 
   const { dataValues, modificationInfos } = result.historyData as HistoryModifiedData
   expect(dataValues!.map(({ value }) => value.value as unknown)).toEqual([10])
   expect(Date.now() - modificationInfos![0]!.modificationTime!.getTime()).toBeLessThan(60_000)
+  // the one that took its place says that it hides another: ExtraData (OPC 10000-4, 7.39.1)
+  const after = valuesOf(await ask(client, span(minute(0), minute(9))))
+  expect(after.map(({ value, statusCode }) => [value.value as unknown, statusCode.value])).toEqual([[11, 0x0408], [40, 0]]) // prettier-ignore
 })
 
 const processedBy = (how: AggregateFunction, from: number, to: number, step: number) =>

@@ -117,7 +117,7 @@ const told = (dataValues: DataValue[], continuationPoint: Buffer | undefined, st
   })
 
 /** Info bits of a status code: the type that goes with a value, and how the historian came to it (OPC 10000-4, 7.39.1). */
-const historyBits = { calculated: 0x0401, interpolated: 0x0402, partial: 0x0004 }
+const historyBits = { calculated: 0x0401, interpolated: 0x0402, partial: 0x0004, extra: 0x0408 }
 
 const { Source, Server, Both } = TimestampsToReturn
 const valueAt = ({ tag, stamps }: Pick<Answering, 'tag' | 'stamps'>, sample: StoredSample, bits?: number): DataValue => {
@@ -164,7 +164,10 @@ const raw = async (answering: Answering, details: ReadRawModifiedDetails) => {
   if (!span) return refused(StatusCodes.BadHistoryOperationInvalid)
   const { from, to, isBackwards, most } = span
   const found = goesOn?.inBounds ? [] : await past.samples({ id: tag.id, from, to, isBackwards, most: most + 1 })
-  const listed: Listed[] = found.map((sample) => ({ at: sample.at, value: valueAt(answering, sample) }))
+  // one that took the place of others says so (OPC 10000-11, 6.5.3.2)
+  const hiding = new Set(found.length > 0 ? await past.hiding(spanAround(tag.id, found)) : [])
+  const bitsOf = ({ at }: StoredSample) => (hiding.has(at) ? historyBits.extra : undefined)
+  const listed: Listed[] = found.map((sample) => ({ at: sample.at, value: valueAt(answering, sample, bitsOf(sample)) }))
   if (!details.returnBounds) return firstOf(listed, most)
   const first = isBackwards ? to - 1 : from
   if (!goesOn && found[0]?.at !== first) listed.unshift({ at: first, value: await boundAt(answering, first, !isBackwards) })
@@ -172,6 +175,11 @@ const raw = async (answering: Answering, details: ReadRawModifiedDetails) => {
   if (found.length <= most && start !== null && end !== null && start !== end)
     listed.push({ at: null, value: await boundAt(answering, end, isBackwards) })
   return firstOf(listed, most)
+}
+
+const spanAround = (id: number, [first, ...rest]: readonly StoredSample[]) => {
+  const ends = [first!.at, (rest.at(-1) ?? first!).at]
+  return { id, from: Math.min(...ends), to: Math.max(...ends) + 1 }
 }
 
 /** As many as one answer takes, and where the next one goes on. */
