@@ -140,7 +140,12 @@ export class Alarms {
       this.around.journal.caution('Alarms', `What was known of alarms cannot be read: ${(error as Error).message}`)
     }
     this.isOpen = true
-    for (const one of [...this.watched.values()]) this.place(one.tag)
+    for (const watched of this.watched.values()) {
+      watched.watches = this.watchesFor(watched.tag)
+      // with all that came since it is followed
+      this.begin(watched)
+    }
+    this.dirty.clear()
     if (this.isConfigured) this.dropGone()
   }
 
@@ -148,20 +153,27 @@ export class Alarms {
     const before = this.watched.get(tag.handle)
     if (tag.limits.length === 0) return this.leave(tag.handle, [])
     const same = before && before.tag.id === tag.id && before.tag.passedOn === tag.passedOn
-    const watches = new Map(
-      tag.limits.map((limit) => {
-        const key = keyOf(tag.id, limit)
-        const known = same ? before.watches.get(key) : undefined
-        const isAlike = known && JSON.stringify(known.limit) === JSON.stringify(limit)
-        return [key, isAlike ? known : new LimitWatch(limit, known?.isActive ?? this.alarms.get(key)?.active ?? false)]
-      }),
-    )
+    const watches = this.watchesFor(tag, same ? before.watches : undefined)
     if (before) this.leave(tag.handle, [...watches.keys()])
     const { ring, end } = this.around.table.follow(tag.handle, mostBetween)
     const watched = { tag, watches, ring, end }
     this.watched.set(tag.handle, watched)
     // before it is known what was an alarm, nothing becomes one
-    if (!this.isOpen) return
+    if (this.isOpen) this.begin(watched)
+  }
+
+  private watchesFor(tag: RegisteredTag, before?: ReadonlyMap<string, LimitWatch>): Map<string, LimitWatch> {
+    return new Map(
+      tag.limits.map((limit) => {
+        const key = keyOf(tag.id, limit)
+        const known = before?.get(key)
+        const isAlike = known && JSON.stringify(known.limit) === JSON.stringify(limit)
+        return [key, isAlike ? known : new LimitWatch(limit, known?.isActive ?? this.alarms.get(key)?.active ?? false)]
+      }),
+    )
+  }
+
+  private begin(watched: Watched) {
     this.rename(watched)
     this.drain(watched)
   }
