@@ -130,6 +130,9 @@ export const seriesPicture = z
       )
       .nullable()
       .describe('Of a series of texts: which it had when. Null: it is one of numbers.'),
+    since: momentField
+      .nullable()
+      .describe('Of a series of texts: what was before is too much to be looked through; null: all of it is there.'),
     gaps: z.array(z.tuple([z.number(), z.number()])).describe('Where nothing good was, from and up to.'),
     statistics: statistics.describe('Of the whole span.'),
   })

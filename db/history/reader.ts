@@ -97,7 +97,11 @@ export class HistoryReader {
 
   /** Which texts series had over a span. */
   texts(ids: readonly number[], from: number, to: number, columns: number, now = Date.now()): Promise<SeriesTexts[]> {
-    return this.connected((db) => textsOf(db, ids, { from, to, until: untilIn(from, to, now) }, columns))
+    return this.connected(async (db) => {
+      const texts: SeriesTexts[] = []
+      for (const id of ids) texts.push(await textsOf(db, id, { from, to, until: untilIn(from, to, now), columns }))
+      return texts
+    })
   }
 
   /**

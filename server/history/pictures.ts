@@ -17,10 +17,11 @@ export const picturesOf = async (facts: readonly SeriesFacts[], from: number, to
     const picture = pictures.find(({ id }) => id === known.id)
     const text = told.find(({ id }) => id === known.id)
     const runs = text ? text.runs.map((run) => called(run, names)) : null
-    if (picture) return { ...known, ...picture, runs }
-    const { isFirst, gaps, samples, seconds } = text!
+    // what is too much to be shown by its names is a line
+    if (picture) return { ...known, ...picture, runs: text?.since === null ? runs : null, since: null }
+    const { isFirst, gaps, samples, seconds, since } = text!
     const statistics = { least: null, most: null, mean: null, samples, seconds }
-    return { ...known, isFirst, drawnFrom: 'sample', at: [], values: [], runs, gaps, statistics }
+    return { ...known, isFirst, drawnFrom: 'sample', at: [], values: [], runs, since, gaps, statistics }
   })
 }
 

@@ -1,9 +1,11 @@
+import pg from 'pg'
 import { afterEach, expect, it } from 'vitest'
 import { quality } from '#core/tags/quality'
 import { recordingContract } from '#core/history/settings'
 import type { TagValue } from '#core/tags/types'
 import { changeConfiguration } from '#db/configuration'
 import { HistoryReader } from '#db/history/reader'
+import { textsOf } from '#db/history/texts'
 import { tagDraft } from '#shared/tags'
 import { closeAll, databaseFor, engineOn, type Closing } from '../support/engineOn'
 import { until } from '../support/until'
@@ -31,7 +33,7 @@ const site = async () => {
     engine.table.set(handle, value, code, Date.now(), at)
     engine.table.flush()
   }
-  return { reader, ids, ship: ship!, state: state!, tell }
+  return { url: database.url, reader, ids, ship: ship!, state: state!, tell }
 }
 
 it('tells which text there was when: the same once, others apart, with what was not good as a gap', async () => {
@@ -82,4 +84,23 @@ it('of many changes gives no more than a picture can show', async () => {
   await until(async () => (await asked())[0]!.samples === 3000)
   const [texts] = await asked()
   expect(texts!.runs).toEqual([expect.objectContaining({ several: 3000, text: 'call 2999', from: begin })])
+})
+
+it('looks through no more than there is time for, and says since when', async () => {
+  const { url, reader, ids, ship, tell } = await site()
+  const hour = Math.floor(Date.now() / 3_600_000) * 3_600_000 - 3 * 3_600_000
+  for (let i = 0; i < 900; i++) tell(ship, `call ${i}`, hour + i * 1000)
+  for (let i = 0; i < 90; i++) tell(ship, `stay ${i}`, hour + 3_600_000 + i * 1000)
+  const client = new pg.Client({ connectionString: url })
+  await client.connect()
+  closing.push(() => client.end())
+  const asked = { from: hour, to: hour + 7_200_000, until: hour + 7_200_000, columns: 100_000 }
+  // minutes of what came late are made again
+  await until(async () => (await textsOf(client, ids[0]!, asked, 500)).since !== null)
+  const some = await textsOf(client, ids[0]!, asked, 500)
+  expect(some).toMatchObject({ since: hour + 3_600_000, isFirst: false, samples: 90 })
+  expect(some.runs[0]).toMatchObject({ from: hour + 3_600_000, text: 'stay 0' })
+  const [all] = await reader.texts([ids[0]!], asked.from, asked.to, asked.columns)
+  expect(all).toMatchObject({ since: null, samples: 990 })
+  expect(all!.runs).toHaveLength(990)
 })

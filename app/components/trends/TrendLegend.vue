@@ -26,6 +26,7 @@ const isDark = computed(() => theme.current.value.dark)
 
 const words = { sample: 'every sample', second: 'seconds', minute: 'minutes', hour: 'hours' }
 const drawnText = ({ picture, inSteps }: Line) => {
+  if (picture.since !== null) return `every change since ${momentText(picture.since)}; before is too much`
   if (picture.runs) return 'every change'
   const from = words[picture.drawnFrom]
   return `${from}${picture.drawnFrom === 'sample' ? '' : ', peaks kept'}${inSteps ? ', steps' : ''}`
