@@ -49,6 +49,7 @@ export class PictureBuilder {
   private gapFrom: number
   /** Of the column at hand: the gap that it begins with; NaN: none. */
   private gapFirst = NaN
+
   /** @param columns as many as the picture is wide */
   constructor(
     private from: number,

@@ -1,7 +1,7 @@
 import { bucketStart, type Bucket } from '#core/history/bucket'
 import type { CopyReader, CopyRows } from './copyRows'
 
-/** A bucket as the columns of its table have it. */
+/** A bucket as it is written. Parcels on disk have it in this order: it stays. */
 export const bucketColumns =
   'series, at, count, good, min, max, sum, spread, first, last, first_at, last_at, opened_at, holds, integral, seconds'
 
@@ -23,35 +23,32 @@ export const blankBucket = (): Bucket => ({
   ...{ firstAt: NaN, lastAt: NaN, openedAt: NaN, holds: false, integral: 0, seconds: 0 },
 })
 
-/** What of a bucket a picture shows: each column less is so much sooner there. */
-export const shownColumns = 'series, count, good, min, max, first, last, first_at, last_at, opened_at, holds, integral, seconds'
-
-/** The fields of one row of these, after its series. @param size of the bucket, ms */
-export const readShown = (row: CopyReader, into: Bucket, size: number) => {
-  into.count = row.int4()
-  into.good = row.int4()
-  into.min = row.float8()
-  into.max = row.float8()
-  into.first = row.float8()
-  into.last = row.float8()
-  into.firstAt = row.time()
-  into.lastAt = row.time()
-  into.openedAt = row.time()
-  into.holds = row.bool()
-  into.integral = row.float8()
-  into.seconds = row.float8()
-  into.at = bucketStart(into.openedAt, size)
-}
+const facts = 'count, good, min, max, first, last, first_at, last_at, opened_at, holds, integral, seconds'
+/** A bucket as it is read. */
+export const readColumns = `series, at, sum, spread, ${facts}`
+/** What of it a picture shows: with each column less the database is so much sooner done. */
+export const shownColumns = `series, ${facts}`
 
 /** The fields of one row, after its series. @param into one that was read before, where nobody keeps it */
 export const readBucket = (row: CopyReader, into: Bucket = blankBucket()): Bucket => {
   into.at = row.time()
+  into.sum = row.float8()
+  into.spread = row.float8()
+  readFacts(row, into)
+  return into
+}
+
+/** The same of what a picture shows. @param size of the bucket, ms */
+export const readShown = (row: CopyReader, into: Bucket, size: number) => {
+  readFacts(row, into)
+  into.at = bucketStart(into.openedAt, size)
+}
+
+const readFacts = (row: CopyReader, into: Bucket) => {
   into.count = row.int4()
   into.good = row.int4()
   into.min = row.float8()
   into.max = row.float8()
-  into.sum = row.float8()
-  into.spread = row.float8()
   into.first = row.float8()
   into.last = row.float8()
   into.firstAt = row.time()
@@ -60,5 +57,4 @@ export const readBucket = (row: CopyReader, into: Bucket = blankBucket()): Bucke
   into.holds = row.bool()
   into.integral = row.float8()
   into.seconds = row.float8()
-  return into
 }

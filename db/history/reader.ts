@@ -6,7 +6,7 @@ import { PictureBuilder, type Picture } from '#core/history/picture'
 import { goodNumber } from '#core/history/goodNumber'
 import { commonTier, IntervalBuilder, type Interval } from '#core/history/intervals'
 import { within } from '#pacing/within'
-import { blankBucket, bucketColumns, readBucket, readShown, shownColumns } from './buckets'
+import { blankBucket, readColumns, readBucket, readShown, shownColumns } from './buckets'
 import { copyEach, copyOut } from './copying'
 import { measuredParts, partCalled, shelves, tableOf, type MeasuredPart } from './parts'
 import { textsOf, type SeriesTexts } from './texts'
@@ -51,7 +51,7 @@ interface Fields {
   columns: string
   read(row: CopyReader, into: Bucket, size: number): void
 }
-const all: Fields = { columns: bucketColumns, read: readBucket }
+const all: Fields = { columns: readColumns, read: readBucket }
 const shown: Fields = { columns: shownColumns, read: readShown }
 
 /** Nothing is known of what comes after now. */
@@ -139,7 +139,7 @@ export class HistoryReader {
     return this.connected(async (db) => {
       const rows = await copyOut(
         db,
-        `select ${bucketColumns} from ${tableOf(tier)} where series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)}
+        `select ${readColumns} from ${tableOf(tier)} where series = ${Math.trunc(id)} and at >= ${literal(from)} and at < ${literal(to)}
           order by at limit ${Math.trunc(most)}`,
       )
       const buckets: Bucket[] = []
@@ -295,7 +295,7 @@ export class HistoryReader {
   private async drawSeconds(db: pg.PoolClient, ids: readonly number[], from: number, to: number, into: ReadonlyMap<number, SampleSink>) {
     const span = (of: string) => `${of}.series = any(${idList(ids)}) and ${of}.at >= ${literal(from)} and ${of}.at < ${literal(to)}`
     const seconds = new Map<number, { bucket: Bucket }[]>(ids.map((id) => [id, []]))
-    await copyEach(db, `select ${bucketColumns} from history_second bucket where ${span('bucket')} order by series, at`, (row) =>
+    await copyEach(db, `select ${readColumns} from history_second bucket where ${span('bucket')} order by series, at`, (row) =>
       seconds.get(row.int4())!.push({ bucket: readBucket(row) }),
     )
     const singles = new Map<number, { at: number; value: number }[]>(ids.map((id) => [id, []]))

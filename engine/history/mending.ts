@@ -1,7 +1,7 @@
 import type pg from 'pg'
 import { bucketStart, tierMs, type Bucket } from '#core/history/bucket'
 import { hourOf, minuteOf } from '#core/history/minuteBuckets'
-import { addBucket, bucketColumns, readBucket } from '#db/history/buckets'
+import { addBucket, bucketColumns, readBucket, readColumns } from '#db/history/buckets'
 import { copyInto, copyOut } from '#db/history/copying'
 import { CopyRows } from '#db/history/copyRows'
 import { partAt } from '#db/history/parts'
@@ -128,7 +128,7 @@ const remakeHours = async (db: Connection, hours: readonly Place[], parts: Known
   if (hours.length === 0) return
   const asked = await copyOut(
     db,
-    `select whole.hour, ${bucketColumns.replaceAll(/\w+/g, (name) => `minute.${name}`)}
+    `select whole.hour, ${readColumns.replaceAll(/\w+/g, (name) => `minute.${name}`)}
       from (values ${valuesOf(hours)}) whole (series, hour)
       join history_minute minute on minute.series = whole.series and minute.at >= whole.hour and minute.at < whole.hour + interval '1 hour'
       order by minute.series, minute.at`,

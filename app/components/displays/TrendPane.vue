@@ -33,7 +33,7 @@ const legend = computed(() =>
     const title = titles.value[i]!
     const value = tag?.id ? feed.valueOf(tag.id) : undefined
     const isRecorded =
-      tag?.id == null || lines.value.some(({ id, points, runs }) => (id === tag.id && points.length > 0) || (runs?.length ?? 0) > 0)
+      tag?.id == null || lines.value.some(({ id, points, runs }) => id === tag.id && points.length + (runs?.length ?? 0) > 0)
     return { named, tag, title, text: paneText(value, tag), doubt: doubtOf(tag, value, feed.isAway.value), isRecorded }
   }),
 )

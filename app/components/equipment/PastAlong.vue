@@ -5,7 +5,7 @@ import { momentText } from '#core/text/moment'
 import { showPast, takePast } from '#shared/api/equipment'
 import type { OfferedPast } from '#shared/equipment/equipment'
 
-/** What was recorded of tags before equipment had them as inputs, to be taken along part by part. */
+/** What was recorded of tags before one piece of equipment had them as inputs, to be taken along part by part. */
 const props = defineProps<{ id: number }>()
 const lookAgainMs = 10_000
 const notices = useNotices()
@@ -22,16 +22,13 @@ const look = async () => {
   const found = await callApi(showPast, { params: { id: props.id } }).catch(() => null)
   if (mine === turn) offered.value = found
 }
-watch([() => props.id, () => live.changes], () => busy.value || void look(), { immediate: true })
+watch(
+  () => live.changes,
+  () => busy.value || void look(),
+  { immediate: true },
+)
 /** An input has to be recorded for a moment first. */
 useIntervalFn(() => busy.value || void look(), lookAgainMs)
-watch(
-  () => props.id,
-  () => {
-    busy.value = false
-    refused.value = null
-  },
-)
 onUnmounted(() => {
   turn++
   busy.value = false
@@ -39,19 +36,18 @@ onUnmounted(() => {
 
 /** Each step ends with what it took: to stop keeps that. */
 const take = async () => {
-  const { id } = props
   busy.value = true
   refused.value = null
   taken.value = 0
   whole.value = offered.value!.samples
   try {
-    while (busy.value && id === props.id) {
-      const { samples, left } = await callApi(takePast, { params: { id } })
+    while (busy.value) {
+      const { samples, left } = await callApi(takePast, { params: { id: props.id } })
       taken.value += samples
       whole.value = Math.max(taken.value + left, 1)
       if (samples === 0 || left === 0) break
     }
-    if (id === props.id) notices.tell(`${counted(taken.value, 'sample')} taken along.`)
+    notices.tell(`${counted(taken.value, 'sample')} taken along.`)
   } catch (error) {
     refused.value = asRefused(error)
   }

@@ -25,9 +25,16 @@ const theme = useTheme()
 const isDark = computed(() => theme.current.value.dark)
 
 const words = { sample: 'every sample', second: 'seconds', minute: 'minutes', hour: 'hours' }
-const drawnText = ({ picture, inSteps }: Line) => {
+/** How else it can be drawn; texts cannot. */
+const otherWay = ({ type, runs, picture, inSteps }: Line): { label: string; title: string; steps: boolean | null } | null => {
+  if (hasTexts(type)) return null
+  if (runs) return { label: 'as numbers', title: 'Draw its numbers in steps', steps: true }
+  if (picture.runs) return { label: 'as names', title: 'Draw what its values are called', steps: null }
+  return inSteps ? { label: 'as line', title: 'Draw as a line', steps: false } : { label: 'as steps', title: 'Draw in steps', steps: true }
+}
+const drawnText = ({ runs, picture, inSteps }: Line) => {
   if (picture.since !== null) return `every change since ${momentText(picture.since)}; before is too much`
-  if (picture.runs) return 'every change'
+  if (runs) return 'every change'
   const from = words[picture.drawnFrom]
   return `${from}${picture.drawnFrom === 'sample' ? '' : ', peaks kept'}${inSteps ? ', steps' : ''}`
 }
@@ -117,11 +124,7 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
         </td>
         <td v-for="i in [0, 1].filter((one) => cursors[one] != null)" :key="i" class="number">{{ textAt(line, i) }}</td>
         <td v-if="hasTwo" class="number">{{ difference(line) }}</td>
-        <template v-if="line.runs"
-          ><td class="number">—</td>
-          <td class="number">—</td>
-          <td class="number">—</td></template
-        >
+        <template v-if="line.runs"><td v-for="i in 3" :key="i" class="number">—</td></template>
         <template v-else>
           <td class="number">{{ numberText(line.picture.statistics.least, line) }}</td>
           <td class="number">{{ numberText(line.picture.statistics.most, line) }}</td>
@@ -131,22 +134,13 @@ const apart = computed(() => (hasTwo.value ? Math.abs(props.cursors[1]! - props.
         <td class="acts">
           <template v-if="!line.isBeside">
             <button
-              v-if="line.picture.runs && !hasTexts(line.type)"
+              v-if="otherWay(line)"
               type="button"
               class="act"
-              :title="line.runs ? 'Draw its numbers in steps' : 'Draw what its values are called'"
-              @click.stop="emit('steps', line.id, line.runs ? true : null)"
+              :title="otherWay(line)!.title"
+              @click.stop="emit('steps', line.id, otherWay(line)!.steps)"
             >
-              {{ line.runs ? 'as numbers' : 'as names' }}
-            </button>
-            <button
-              v-else-if="!line.runs"
-              type="button"
-              class="act"
-              :title="line.inSteps ? 'Draw as a line' : 'Draw in steps'"
-              @click.stop="emit('steps', line.id, !line.inSteps)"
-            >
-              {{ line.inSteps ? 'as line' : 'as steps' }}
+              {{ otherWay(line)!.label }}
             </button>
             <button type="button" class="act" :aria-label="hidden.has(line.id) ? 'Show' : 'Hide'" @click.stop="emit('hide', line.id)">
               <v-icon :icon="hidden.has(line.id) ? mdiEyeOffOutline : mdiEyeOutline" size="16" />

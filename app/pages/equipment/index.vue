@@ -134,7 +134,7 @@ useListKeys(() => '/equipment/new')
           <p v-for="relation in at.relations" :key="`${relation.kind} ${relation.to}`" class="quiet">
             {{ relation.kind }} {{ relation.to }}
           </p>
-          <PastAlong :id="at.id" />
+          <PastAlong :id="at.id" :key="at.id" />
           <div class="buttons">
             <Allowed role="configure">
               <v-btn height="26" :to="`/equipment/${at.id}`">Edit</v-btn>

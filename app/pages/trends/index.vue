@@ -75,6 +75,8 @@ const shown = computed<Line[]>(() =>
 )
 const hidden = computed(() => new Set(content.value.series.filter((one) => one.hidden).map(({ id }) => id)))
 const lines = computed(() => shown.value.filter(({ id }) => !hidden.value.has(id)))
+/** Texts stand beside no axis. */
+const axes = computed(() => [...new Set(lines.value.filter(({ runs }) => !runs).map(({ axis }) => axis))])
 const chosenKey = ref<string | null>(null)
 const chosen = computed(() => lines.value.find(({ key }) => key === chosenKey.value) ?? lines.value[0] ?? null)
 
@@ -187,11 +189,7 @@ useRowKeys(() => ({
       <span class="fill" />
       <div class="head-buttons">
         <v-btn v-if="content.span.kind === 'fixed'" @click="followLive">Follow live</v-btn>
-        <TrendAxes
-          v-if="lines.length"
-          v-model:ranges="content.ranges"
-          :axes="[...new Set(lines.filter(({ runs }) => !runs).map(({ axis }) => axis))]"
-        />
+        <TrendAxes v-if="axes.length" v-model:ranges="content.ranges" :axes="axes" />
         <v-btn v-if="lines.length" @click="copyPicture">Copy picture</v-btn>
         <TrendExport v-if="content.series.length" :series="content.series.map(({ id }) => id)" :span="span" />
         <v-btn v-if="content.series.length && isChanged && opened?.mine" @click="save()">Keep changes</v-btn>
