@@ -28,7 +28,15 @@ export default defineConfig({
     sequence: { sequencer: LongestFirst },
     projects: [
       // nothing is said by how long they take: a machine may be busy
-      { test: { name: 'unit', include: ['tests/unit/**/*.test.ts'], ...sharing, testTimeout: 30_000 } },
+      {
+        test: {
+          name: 'unit',
+          include: ['tests/unit/**/*.test.ts'],
+          ...sharing,
+          setupFiles: ['tests/support/wholeSizes.ts'],
+          testTimeout: 30_000,
+        },
+      },
       {
         plugins: [vue(), foundByName],
         resolve: { alias: { '~': app } },

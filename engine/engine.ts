@@ -124,7 +124,7 @@ export class Engine {
   private watch: TagWatch
   /** What is brought into force how. */
   readonly appliers: Appliers
-  private startedAt = Date.now()
+  readonly startedAt = Date.now()
   private changesIn = new Rate(() => this.table.changes)
   private changesOut: Rate
   private work: Promise<void> = Promise.resolve()
@@ -287,6 +287,14 @@ export class Engine {
     return this.links.get(id)
   }
 
+  allLinks(): Iterable<[number, LinkRunner]> {
+    return this.links
+  }
+
+  allOutlets(): Iterable<[number, OutletRunner]> {
+    return this.outlets.all()
+  }
+
   outlet(id: number): OutletRunner | undefined {
     return this.outlets.get(id)
   }
@@ -416,7 +424,7 @@ export class Engine {
       link: (id: number) => this.links.get(id),
       // made after the outlets, and there before the first of them
       alarms: {
-        list: () => this.alarms.list(),
+        keys: () => this.alarms.keys(),
         get: (key: string) => this.alarms.get(key),
         listen: (listener: (event: AlarmEvent) => void) => this.alarms.listen(listener),
         acknowledge: (keys: readonly string[], who: string, text: string) => this.alarms.acknowledge(keys, who, text),

@@ -13,6 +13,8 @@ import { FollowedSets } from './configuration/followedSets'
 import { LastingAddresses } from './configuration/lastingAddresses'
 import type { Difference } from './configuration/site'
 import { fileRoots } from './disk/fileRoots'
+import { PathBook } from './diagnosis/pathBook'
+import { PathWatch } from './diagnosis/pathWatch'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
 import type { Security } from './trust/security'
@@ -61,6 +63,9 @@ const main = async () => {
     followSet: (set, plan) => followed.follow(set, plan),
     keepAddresses: (found) => addresses.keep(found),
   })
+  const book = new PathBook(join(stateFolder, 'path-checks.json'))
+  await book.open()
+  const paths = new PathWatch({ engine, security, book })
   const webSides = new Map<WebSide, EngineFunctions>()
   const apply = async (difference: Difference) => {
     await engine.apply(difference)
@@ -74,7 +79,7 @@ const main = async () => {
     port: Number(required('CONDUIT_RPC_PORT')),
     secret: required('CONDUIT_RPC_SECRET'),
     api: (web) => {
-      const functions = new EngineFunctions({ engine, feed, web, security, status: fullStatus })
+      const functions = new EngineFunctions({ engine, feed, web, security, paths, book, folder: stateFolder, status: fullStatus })
       webSides.set(web, functions)
       return functions
     },
@@ -92,6 +97,8 @@ const main = async () => {
   const stop = async () => {
     setTimeout(() => process.exit(0), 5000).unref()
     for (const functions of webSides.values()) functions.close()
+    paths.close()
+    await book.close()
     addresses.close()
     await followed.close()
     await feed.close()

@@ -8,6 +8,12 @@ import { serverPrograms } from './postgres.mjs'
 /** @typedef {{ name: string, isThere: () => boolean }} DebianPackage */
 
 const postgresql = { name: 'postgresql', isThere: () => serverPrograms() !== null }
+/** What a path check looks further with; without them it says what it could not measure. */
+const network = [
+  { name: 'iproute2', isThere: () => isProgram('ip') },
+  { name: 'iputils-ping', isThere: () => isProgram('ping') },
+  { name: 'nftables', isThere: () => isProgram('nft') },
+]
 const browser = [
   { name: 'socat', isThere: () => existsSync('/usr/bin/socat') },
   { name: 'chromium', isThere: () => existsSync('/usr/bin/chromium') },
@@ -15,16 +21,19 @@ const browser = [
   { name: 'chromium-driver', isThere: () => existsSync('/usr/bin/chromedriver') },
 ]
 
+const isProgram = (/** @type {string} */ name) =>
+  ['/usr/bin', '/bin', '/usr/sbin', '/sbin'].some((folder) => existsSync(join(folder, name)))
+
 /** What running needs: the database server, the npm packages, a build. */
 export const prepareToRun = () => {
-  installDebian([postgresql])
+  installDebian([postgresql, ...network])
   installNpm()
   build()
 }
 
 /** What testing needs beyond that. */
 export const prepareToTest = () => {
-  installDebian([postgresql, ...browser])
+  installDebian([postgresql, ...network, ...browser])
   installNpm()
 }
 

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { alarmTurns, severities } from '#core/alarms/limits'
 import { momentField } from '#core/contracts/fields'
+import type { PageAsked } from '#core/lists/paged'
 
 const what = {
   tagId: z.int(),
@@ -26,6 +27,26 @@ export const alarm = z
   })
   .meta({ id: 'Alarm' })
 export type Alarm = z.output<typeof alarm>
+
+/** Of those that nobody saw, however many. */
+export const alarmsMatching = z.object({
+  find: z.string().max(200).default('').describe('Words that their path or text has; empty: all.'),
+  until: momentField.describe('None that was crossed later: nobody saw those in a list.'),
+})
+export type AlarmsMatching = z.output<typeof alarmsMatching>
+
+export const acknowledged = z.object({
+  acknowledged: z.int(),
+  left: z.array(z.string()).describe('The keys of those that stayed as they are.'),
+})
+export type Acknowledged = z.output<typeof acknowledged>
+
+/** Which of them. */
+export interface AlarmsAsked extends PageAsked<'rank' | 'path' | 'since'> {
+  /** Only of tags in this folder, or below. */
+  folder?: string
+  isActive?: boolean
+}
 
 export const alarmEvent = z
   .object({

@@ -4,6 +4,7 @@ import { rollupWays, windowContract } from '#core/equipment/settings'
 import { keepingContract, recordingContract } from '#core/history/settings'
 import { dataTypes } from '#core/tags/types'
 import { flow } from './flow'
+import { valueNames } from './valueNames'
 
 /** What is recorded, how that goes, and what comes back of it. */
 
@@ -115,6 +116,7 @@ export const seriesPicture = z
     path: z.string(),
     type: z.enum(dataTypes).catch('float64'),
     unit: z.string(),
+    names: valueNames.describe('What its values are called.'),
     isFirst: z.boolean().describe('Whether nothing was recorded before the span.'),
     drawnFrom: shelf.describe('The coarsest that it was drawn from.'),
     at: z.array(z.number()).describe('Unix milliseconds.'),

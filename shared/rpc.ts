@@ -1,5 +1,6 @@
 import type { Fault } from '#core/faults/catalogue'
-import type { Alarm } from './alarms'
+import type { Page } from '#core/lists/paged'
+import type { Acknowledged, Alarm, AlarmsAsked, AlarmsMatching } from './alarms'
 import type { OwnCertificateFacts } from './certificates'
 import type { AnyFound } from './links/found'
 import type { Endpoint } from '#core/endpoints/settings'
@@ -27,6 +28,8 @@ import type { MachinePort } from './serialPorts'
 import type { Writer } from './writes'
 import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
+import type { PathKind, PathRecord } from './diagnosis'
+import type { CaseFacts } from './handover'
 import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce } from './status'
 import type { LiveValue, ValueOrigin, WriteResult } from './values'
@@ -42,6 +45,12 @@ export interface EngineApi {
   tryAgain(): Promise<NotInForce[]>
   /** Walks from the name to the first reply; its steps arrive through `part`, in order. */
   check(id: string, draft: LinkDraft, linkId: number | null): Promise<void>
+  /** The same of a link as it is. */
+  walkLink(id: string, linkId: number): Promise<Answer<null>>
+  /** The last checks of a path, the newest first. */
+  /** The machine, the state of everything, the last checks and what passed last, for a handover pack. */
+  caseFacts(): Promise<CaseFacts>
+  pathRecords(of: PathKind, id: number): Answer<PathRecord[]>
   /** Asks the far side which ways in it offers. */
   find(draft: LinkDraft): Promise<Answer<AnyFound>>
   callOnce(draft: LinkDraft, operation: string, given: Record<string, string>): Promise<Answer<CallOutcome>>
@@ -120,10 +129,9 @@ export interface EngineApi {
   modelPlan(outletId: number, readAgain: boolean): Promise<Answer<ModelPlan>>
   /** Carries out the plan that somebody saw. */
   applyModel(outletId: number, seen: string, removing: boolean): Promise<Answer<ModelPlan>>
-  /** All that is active or not acknowledged. */
-  alarms(): Alarm[]
-  /** The keys of those that are none, or were acknowledged before. */
-  acknowledgeAlarms(keys: string[], who: string, comment: string): string[]
+  /** A page of what is active or not acknowledged. */
+  alarms(asked: AlarmsAsked): Page<Alarm>
+  acknowledgeAlarms(which: string[] | AlarmsMatching, who: string, comment: string): Acknowledged
   /** Whether there is such an alarm. */
   commentAlarm(key: string, who: string, text: string): boolean
   disconnectClient(outletId: number, clientId: string): boolean

@@ -191,6 +191,7 @@ export const checkStep = z
     flow: z.enum([...flow.options, 'waiting']),
     evidence: z.string(),
     ms: z.number().nullable(),
+    at: z.number().optional().describe('When it began, ms since the check began.'),
     fault: faultContract.nullable(),
     certificate: shownCertificate.optional().describe('The certificate that a person should decide about, or may want to read.'),
   })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { Verdict } from '#shared/diagnosis'
 import type { CheckStep } from '#shared/status'
 
 /** The check beside a sheet: each step with what was seen and how long it took; below, what it means. */
@@ -6,6 +7,7 @@ const props = defineProps<{
   steps: CheckStep[]
   running: boolean
   failed: CheckStep | null
+  verdict: Verdict | null
   note: string
   canRun: boolean
   asks?: boolean
@@ -27,7 +29,10 @@ const sound = computed(() => !props.running && props.steps.length > 0 && props.s
     <CheckSteps v-else :steps="steps" />
     <p v-if="sound" class="verdict">The device answers. It can be saved.</p>
   </section>
-  <FaultNote v-if="failed?.fault && !(asks && failed.fault.code === 'certificate.unknown')" :fault="failed.fault" class="below" />
+  <template v-if="failed?.fault && !(asks && failed.fault.code === 'certificate.unknown')">
+    <FaultNote :fault="failed.fault" class="below" />
+    <div v-if="verdict" class="below"><CausePanel :verdict="verdict" /></div>
+  </template>
 </template>
 
 <style scoped>

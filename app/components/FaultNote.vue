@@ -1,8 +1,12 @@
 <script setup lang="ts">
+import { explain } from '#core/diagnosis/codes/explain'
 import { sideText, type Fault } from '#core/faults/catalogue'
 
 /** What failed, the evidence, whose side it is on, and what to do. */
-withDefaults(defineProps<{ fault: Fault; mild?: boolean }>(), { mild: false })
+const props = withDefaults(defineProps<{ fault: Fault; mild?: boolean }>(), { mild: false })
+/** What the far side or the system said, where that holds a code that can be explained. */
+const said = computed(() => props.fault.evidence || props.fault.what)
+const isExplained = computed(() => explain(said.value).length > 0)
 </script>
 
 <template>
@@ -15,6 +19,10 @@ withDefaults(defineProps<{ fault: Fault; mild?: boolean }>(), { mild: false })
       <template v-if="fault.evidence">
         <dt>Evidence</dt>
         <dd class="mono">{{ fault.evidence }}</dd>
+      </template>
+      <template v-if="isExplained">
+        <dt>Means</dt>
+        <dd><NuxtLink :to="{ path: '/journal/codes', query: { text: said } }">What this code means</NuxtLink></dd>
       </template>
       <dt>Code</dt>
       <dd class="mono">{{ fault.code }}</dd>

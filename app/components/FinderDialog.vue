@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { explain } from '#core/diagnosis/codes/explain'
 import { listTags } from '#shared/api/tags'
 import { refDebounced } from '@vueuse/core'
 import { howText } from '#core/records/words'
@@ -30,6 +31,7 @@ const actions: Found[] = [
   { title: 'New bridge', detail: 'action', path: '/bridges/new' },
   { title: 'New outlet', detail: 'action', path: '/outlets/new' },
   { title: 'New display', detail: 'action', path: '/displays/new' },
+  { title: 'Explain a code', detail: 'action', path: '/journal/codes' },
 ]
 
 const matches = (words: string) => words.toLowerCase().includes(text.value.trim().toLowerCase())
@@ -59,8 +61,15 @@ const found = computed<Found[]>(() => {
     detail: `tag · ${factsOf(tag, lists.links).full}`,
     path: `/tags?tag=${tag.id}`,
   }))
+  const codes = explain(text.value)
+    .slice(0, 4)
+    .map(({ family, code, name, words }) => ({
+      title: `${name}: ${words}`,
+      detail: `code · ${family} ${code}`,
+      path: `/journal/codes?text=${encodeURIComponent(text.value.trim())}`,
+    }))
   const rest = actions.filter((action) => matches(action.title))
-  return text.value.trim() ? [...links, ...sets, ...points, ...bridges, ...outlets, ...seen, ...rest].slice(0, 14) : rest
+  return text.value.trim() ? [...links, ...sets, ...points, ...bridges, ...outlets, ...seen, ...codes, ...rest].slice(0, 14) : rest
 })
 
 watch(settledText, async (words) => {

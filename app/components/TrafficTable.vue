@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { linkTraffic } from '#shared/api/links'
 import type { outletTraffic } from '#shared/api/outlets'
+import { bytesLine, bytesLines } from '#core/text/bytesText'
 import { counted } from '#core/text/counted'
 import { clockText } from '#core/text/moment'
 

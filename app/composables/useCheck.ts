@@ -1,16 +1,19 @@
 import type { z } from 'zod'
 import type { Given, Operation } from '#shared/api/operation'
-import type { checkStep, CheckStep } from '#shared/status'
+import type { checkPart, CheckPart, Verdict } from '#shared/diagnosis'
+import type { CheckStep } from '#shared/status'
 
-/** Runs a check and shows each step as it happens. A new run, or `stop`, ends the one before. */
-export const useCheck = <O extends Operation<string, z.ZodRawShape, z.ZodType, typeof checkStep>>(operation: O) => {
+/** Runs a check and shows each step as it happens, and what a stop means. A new run, or `stop`, ends the one before. */
+export const useCheck = <O extends Operation<string, z.ZodRawShape, z.ZodType, typeof checkPart>>(operation: O) => {
   const steps = ref<CheckStep[]>([])
+  const verdict = shallowRef<Verdict | null>(null)
   const running = ref(false)
   const ranAt = ref<number | null>(null)
   const problem = ref<Refused | null>(null)
   let abort: AbortController | null = null
 
-  const place = (step: CheckStep) => {
+  const place = (step: CheckPart) => {
+    if ('verdict' in step) return void (verdict.value = step.verdict)
     const index = steps.value.findIndex((known) => known.step === step.step)
     if (index < 0) steps.value.push(step)
     else steps.value[index] = step
@@ -21,6 +24,7 @@ export const useCheck = <O extends Operation<string, z.ZodRawShape, z.ZodType, t
     const mine = new AbortController()
     abort = mine
     steps.value = []
+    verdict.value = null
     problem.value = null
     running.value = true
     try {
@@ -41,5 +45,5 @@ export const useCheck = <O extends Operation<string, z.ZodRawShape, z.ZodType, t
 
   onScopeDispose(() => abort?.abort())
   const failed = computed(() => steps.value.find((step) => step.fault !== null) ?? null)
-  return { steps, running, ranAt, problem, failed, run, stop }
+  return { steps, verdict, running, ranAt, problem, failed, run, stop }
 }

@@ -21,6 +21,8 @@ export interface PathEnd {
 export interface Path {
   key: string
   to: string
+  /** Where it says why it does not work. */
+  why: string
   name: string
   kind: string
   flow: Flow | null
@@ -62,7 +64,7 @@ export const useLineUp = () => {
     return lists.bridges.map(({ id, name, send }): Path => {
       const status = byId.get(id)
       return {
-        ...{ key: `bridge ${id}`, to: `/bridges/${id}`, name, kind: 'Bridge' },
+        ...{ key: `bridge ${id}`, to: `/bridges/${id}`, why: `/bridges/${id}`, name, kind: 'Bridge' },
         ...{ flow: status?.flow ?? null, sentence: status?.sentence ?? null, tags: null, goodTags: null, answerMs: null, units: [] },
         ends: send.map((destination) => receiverOf(destination, status)),
       }
@@ -87,6 +89,7 @@ export const useLineUp = () => {
       return {
         key: `link ${id}`,
         to: `/links/${id}`,
+        why: `/links/${id}/path`,
         name,
         kind: protocols[kind].title,
         flow: status?.flow ?? null,
@@ -106,7 +109,7 @@ export const useLineUp = () => {
     return lists.recordSets.map(({ id, name }): Path => {
       const status = byId.get(id)
       return {
-        ...{ key: `set ${id}`, to: `/records/${id}`, name, kind: 'Record set', answerMs: null, units: [] },
+        ...{ key: `set ${id}`, to: `/records/${id}`, why: `/records/${id}`, name, kind: 'Record set', answerMs: null, units: [] },
         ...{ flow: status?.flow ?? null, sentence: status?.sentence ?? null },
         ...{ tags: status?.tags ?? null, goodTags: status?.goodTags ?? null },
         ends: outletsBy(({ feeds }) => feeds.others.includes(`record set ${id}`)),
@@ -128,6 +131,7 @@ export const useLineUp = () => {
         return {
           key: kind,
           to: `/tags?source=${kind}`,
+          why: `/tags?source=${kind}`,
           name: title,
           kind: '',
           flow,

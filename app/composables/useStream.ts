@@ -5,7 +5,7 @@ export async function* streamApi<O extends Operation>(operation: O, given: Given
   const { body } = await send(operation, given, signal)
   for await (const line of linesOf(body!)) {
     const part = JSON.parse(line) as AnswerOf<O> | { fault: Refused['why'] }
-    if (part !== null && typeof part === 'object' && 'fault' in part && !('step' in part))
+    if (part !== null && typeof part === 'object' && 'fault' in part && !('step' in part || 'verdict' in part))
       throw new Refused((part as { fault: Refused['why'] }).fault, [])
     yield part as AnswerOf<O>
   }

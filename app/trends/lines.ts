@@ -1,6 +1,7 @@
 import { hasTexts, type Run } from '#core/history/runs'
 import { drawnPoints, type Drawn } from '#core/trends/drawn'
 import type { DataType } from '#core/tags/types'
+import type { ValueName } from '#core/tags/valueNames'
 import type { SeriesPicture } from '#shared/history'
 import type { DrawnSeries } from '#shared/trendSet'
 
@@ -11,6 +12,7 @@ export interface Line {
   path: string
   unit: string
   type: DataType
+  names: readonly ValueName[]
   colour: number
   /** Of an earlier span, drawn beside. */
   isBeside: boolean
@@ -37,9 +39,9 @@ const isOfTexts = ({ steps }: Pick<DrawnSeries, 'steps'>, { runs, type }: Series
 /** @param shift by how much earlier it was than it is drawn; 0: it is not beside another */
 export const lineOf = (series: DrawnSeries, picture: SeriesPicture, until: number, shift: number): Line => {
   const inSteps = inStepsBy(series, picture.type)
-  const { id, path, unit, type } = picture
+  const { id, path, unit, type, names } = picture
   return {
-    ...{ key: shift > 0 ? `${id} beside` : String(id), id, path, unit, type, picture, inSteps },
+    ...{ key: shift > 0 ? `${id} beside` : String(id), id, path, unit, type, names, picture, inSteps },
     ...{ colour: series.colour, isBeside: shift > 0, axis: axisOf(series, picture) },
     points: drawnPoints(picture, inSteps, until - shift, shift),
     runs: isOfTexts(series, picture) ? picture.runs!.map((run) => ({ ...run, from: run.from + shift, to: run.to + shift })) : null,

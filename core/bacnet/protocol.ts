@@ -160,6 +160,11 @@ export const bacnet: Protocol = {
   capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: true },
   part: 'device',
   frames: bacnetFrames,
+  goal: (settings) => {
+    const { foreign, devices } = settings as BacnetSettings
+    const [known] = foreign ? [foreign] : devices
+    return known ? { speaks: 'BACnet/IP', host: known.host, port: known.port, carries: 'udp', usualPort: 47808 } : null
+  },
   place: (settings) => {
     const { localAddress, port, foreign } = settings as BacnetSettings
     const own = `${localAddress || 'all interfaces'}, UDP ${port === 0 ? 'any' : port}`

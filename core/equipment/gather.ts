@@ -1,4 +1,5 @@
 import { isGood, quality, severityOf } from '../tags/quality'
+import type { TagValue } from '../tags/types'
 import type { GatherWay } from './settings'
 
 export interface Gathered {
@@ -7,6 +8,10 @@ export interface Gathered {
   /** An OPC UA status code: uncertain where not all children are good. */
   quality: number
 }
+
+/** What of a child can be gathered; null: nothing. */
+export const gatherable = (value: TagValue | undefined): number | null =>
+  typeof value === 'number' || typeof value === 'boolean' || typeof value === 'bigint' ? Number(value) : null
 
 /**
  * What children have together. Those that are bad are left out; where one is, or one is uncertain, so is the result.

@@ -62,6 +62,11 @@ export const ourFaults = {
     (e) => `Link “${e.name}” is switched off or not connected.`,
     () => 'Switch it on, or run its check to see why it does not connect.',
   ),
+  'link.lags': entry<{ part: string; sentence: string }>(
+    'entry',
+    (e) => `${e.part} is asked for more than it does: ${e.sentence}.`,
+    () => 'Lengthen the intervals of its tags, take fewer, or let more be read in one request; the link shows what it can sustain.',
+  ),
   'link.not-browsable': entry<{ name: string }>(
     'here',
     (e) => `“${e.name}” is not connected, so nobody can look around there.`,
@@ -116,6 +121,12 @@ export const ourFaults = {
     'here',
     (e) => `Careful clients will refuse our certificate at ${e.host}: ${e.problem}.`,
     () => 'Give out a host that it is for, or have it made anew under Site.',
+  ),
+  'outlet.firewall': entry<{ port: number; rule: string; place: string }>(
+    'here',
+    (e) => `The firewall of this machine lets nobody from elsewhere in at TCP ${e.port}.`,
+    (e) =>
+      `Put a rule before the one in the evidence: nft insert rule ${e.place} tcp dport ${e.port} accept; and keep it where this system keeps its rules.`,
   ),
   'outlet.no-right': entry<{ port: number }>(
     'here',

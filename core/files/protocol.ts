@@ -8,6 +8,7 @@ export const files: Protocol = {
   title: 'Files',
   subtitle: 'CSV files in a folder on the machine of the engine',
   capabilities: { ...noPoints, receives: 'file' },
+  goal: () => null,
   place: (settings) => {
     const { root, folder } = settings as FilesSettings
     return [root || 'first allowed folder', folder].filter(Boolean).join('/')

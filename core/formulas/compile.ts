@@ -18,6 +18,8 @@ export interface Formula {
   names: string[]
   /** Whether it looks back, so that what was before has to be kept. */
   looksBack: boolean
+  /** Whether it goes on from what came of itself before. */
+  readsItself: boolean
   /** May throw `FormulaProblem`. */
   run: Run
 }
@@ -41,8 +43,8 @@ export const readFormula = (text: string, own: Record<string, FormulaFunction> =
   const builder = new Builder({ ...own, ...formulaFunctions })
   try {
     const run = builder.build(node.node)
-    const { names, looksBack } = builder
-    return { ok: true, formula: { text, names, looksBack, run } }
+    const { names, looksBack, readsItself } = builder
+    return { ok: true, formula: { text, names, looksBack, readsItself, run } }
   } catch (error) {
     if (error instanceof FormulaProblem) return wrong(error.message)
     throw error
@@ -100,6 +102,7 @@ const refusedNodes: Record<string, string> = {
 class Builder {
   readonly names: string[] = []
   looksBack = false
+  readsItself = false
   private parts = 0
 
   constructor(private functions: Record<string, FormulaFunction>) {}
@@ -185,7 +188,10 @@ class Builder {
   private ofInput(name: string, args: FormulaNode[]): Run {
     this.looksBack = true
     const [arg, ...more] = args
-    if (!arg && inputFunctions[name]!.takesNone) return (frame) => frame.own ?? 0
+    if (!arg && inputFunctions[name]!.takesNone) {
+      this.readsItself = true
+      return (frame) => frame.own ?? 0
+    }
     if (!arg || more.length > 0 || arg.type !== 'SymbolNode')
       throw new FormulaProblem(`${name} takes the name of one input: ${inputFunctions[name]!.form}.`)
     const index = this.input(arg.name!)

@@ -13,6 +13,24 @@ export interface Frame {
   own: FormulaValue | undefined
 }
 
+/**
+ * Brings in what an input has; where the formula looks back, what it had before stays with it.
+ * @param value null: nothing that a formula works with @param at when it changed, Unix milliseconds
+ */
+export const bringInput = (frame: Frame, i: number, value: FormulaValue | null, isGood: boolean, at: number, looksBack: boolean) => {
+  frame.good[i] = value !== null && isGood
+  if (value === null) {
+    frame.values[i] = NaN
+    return
+  }
+  const isFirst = frame.changedAt[i] === 0
+  if (looksBack && (isFirst || value !== frame.values[i])) {
+    frame.previous[i] = isFirst ? value : frame.values[i]!
+    frame.changedAt[i] = at
+  }
+  frame.values[i] = value
+}
+
 export const frameOf = (inputs: number): Frame => ({
   values: Array.from({ length: inputs }, () => 0),
   previous: Array.from({ length: inputs }, () => 0),

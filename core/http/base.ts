@@ -1,3 +1,5 @@
+import type { Goal } from '../diagnosis/facts'
+
 /** What is wrong with a base address; null: nothing. */
 export const baseProblem = (text: string): string | null => {
   if (text === '') return 'Type the address that all calls begin with.'
@@ -27,4 +29,17 @@ export const placeOfBase = (base: string): { host: string; port: number; isEncry
   const { hostname, port, protocol } = new URL(base)
   const isEncrypted = protocol === 'https:'
   return { host: hostname.replace(/^\[|\]$/g, ''), port: port === '' ? (isEncrypted ? 443 : 80) : Number(port), isEncrypted }
+}
+
+interface Asked {
+  base: string
+  proxy?: { kind: 'none' } | { kind: 'http'; host: string; port: number }
+}
+
+/** Where its connections go: to the proxy, where one is set. */
+export const goalOfBase = ({ base, proxy }: Asked): Goal | null => {
+  if (proxy?.kind === 'http') return { speaks: 'HTTP', host: proxy.host, port: proxy.port, carries: 'tcp', usualPort: null }
+  if (baseProblem(base) !== null) return null
+  const { host, port, isEncrypted } = placeOfBase(base)
+  return { speaks: isEncrypted ? 'HTTPS' : 'HTTP', host, port, carries: 'tcp', usualPort: isEncrypted ? 443 : 80 }
 }

@@ -2,7 +2,7 @@ import type { AddressFacts, FieldProblem, PointDefinition, Protocol } from '../l
 import { pathProblem } from '../messages/payload'
 import type { Spot } from '../notes/spot'
 import { dataTypes } from '../tags/types'
-import { baseProblem } from './base'
+import { baseProblem, goalOfBase } from './base'
 import { callProblem, readCall } from './call'
 import { httpColumns } from './columns'
 import { whyNotKept } from './keeping'
@@ -72,6 +72,7 @@ export const http: Protocol = {
   subtitle: 'Services that are asked over HTTP: tariffs, forecasts, orders of the office',
   capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: false, receives: 'call' },
   frames: null,
+  goal: (settings) => goalOfBase(settings as HttpSettings),
   place: (settings) => {
     const { base } = settings as HttpSettings
     return baseProblem(base) === null ? base.replace(/^https?:\/\//i, '') : base

@@ -1,4 +1,4 @@
-import { baseProblem } from '../http/base'
+import { baseProblem, goalOfBase } from '../http/base'
 import type { AddressFacts, FieldProblem, PointDefinition, PointOptions, Protocol } from '../links/protocol'
 import type { Spot } from '../notes/spot'
 import { dataTypes, type DataType } from '../tags/types'
@@ -136,6 +136,7 @@ export const ioLink: Protocol = {
   capabilities: { browse: true, read: true, watch: false, write: true, publish: false, messages: false, tap: false },
   part: 'port',
   frames: null,
+  goal: (settings) => goalOfBase(settings as IoLinkSettings),
   place: (settings) => {
     const { base } = settings as IoLinkSettings
     return baseProblem(base) === null ? base.replace(/^https?:\/\//i, '') : base

@@ -147,6 +147,10 @@ export const isoTcp: Protocol = {
   subtitle: 'Controllers with racks, slots and data blocks',
   capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: true },
   frames: tpktFrames,
+  goal: (settings) => {
+    const { host, port } = settings as IsoTcpSettings
+    return { speaks: 'ISO-on-TCP', host, port, carries: 'tcp', usualPort: 102 }
+  },
   place: (settings) => {
     const { host, port, way } = settings as IsoTcpSettings
     return `${host}:${port}, ${way.by === 'slot' ? `rack ${way.rack} slot ${way.slot}` : `TSAP ${way.theirs}`}`

@@ -4,6 +4,7 @@ import type { Reference } from './reference'
 import type { Form } from '../readings/forms'
 import type { Experience, LinkLoad, LoadPoint } from './load'
 import type { Spot } from '../notes/spot'
+import type { Goal } from '../diagnosis/facts'
 import type { FrameRule } from '../wire/frames'
 
 /**
@@ -23,6 +24,8 @@ export interface Protocol {
   frames: FrameRule | null
   /** Where a link goes, as lists show it. */
   place(settings: unknown): string
+  /** Which machine and port its connections go to first; null: none that can be named beforehand. */
+  goal(settings: unknown): Goal | null
   /** How often tags are read or notified that choose no interval of their own, ms; null: when the far side sends something. */
   interval(settings: unknown): number | null
   /** Reads an address as a person types it. */

@@ -28,6 +28,11 @@ export const modbusLine: Protocol = {
   subtitle: 'RTU or ASCII: at a serial port, or behind a converter that passes bytes on',
   frames: lineFrames,
   place: (settings) => placeText(settings as ModbusLineSettings),
+  goal: (settings) => {
+    const { line, framing } = settings as ModbusLineSettings
+    if (line.over === 'port') return null
+    return { speaks: `Modbus ${framing.toUpperCase()} over TCP`, host: line.host, port: line.port, carries: 'tcp', usualPort: null }
+  },
   describe: (text, settings) => modbusTcp.describe(text, as(settings)),
   problems: (point, settings) => [...modbusTcp.problems(point, as(settings)), ...broadcastProblem(point, settings)],
   spot: (point, settings) => modbusTcp.spot(point, as(settings)),

@@ -1,4 +1,4 @@
-import { serviceBehind } from '../text/knownBytes'
+import { serviceOf } from '../diagnosis/service'
 import type { Cut, Cutter, Frame } from './frame'
 import { maxPduLength } from './pdu'
 
@@ -33,7 +33,7 @@ export class FrameCutter implements Cutter {
     const frames: Frame[] = []
     while (this.rest.length >= headerLength) {
       const problem = headerProblem(this.rest)
-      if (problem) return { frames, problem, service: serviceBehind(this.rest), noise: 0 }
+      if (problem) return { frames, problem, service: serviceOf(this.rest)?.title ?? null, noise: 0 }
       const end = 6 + this.rest.readUInt16BE(4)
       if (this.rest.length < end) break
       frames.push({

@@ -183,6 +183,10 @@ export const modbusTcp: Protocol = {
   capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: true },
   frames: mbapFrames,
   place: (settings) => `${(settings as ModbusTcpSettings).host}:${(settings as ModbusTcpSettings).port}`,
+  goal: (settings) => {
+    const { host, port } = settings as ModbusTcpSettings
+    return { speaks: 'Modbus TCP', host, port, carries: 'tcp', usualPort: 502 }
+  },
   interval: (settings) => (settings as ModbusTcpSettings).interval,
   describe,
   isPassing: () => false,

@@ -85,6 +85,10 @@ export const mqtt: Protocol = {
   capabilities: { browse: true, read: false, watch: true, write: true, publish: true, messages: true, tap: true, receives: 'topic' },
   frames: mqttFrames,
   place: (settings) => `${(settings as MqttSettings).host}:${(settings as MqttSettings).port}`,
+  goal: (settings) => {
+    const { host, port, tls } = settings as MqttSettings
+    return { speaks: 'MQTT', host, port, carries: 'tcp', usualPort: tls.mode === 'off' ? 1883 : 8883 }
+  },
   interval: () => null,
   describe,
   isPassing: () => false,

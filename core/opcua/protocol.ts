@@ -79,6 +79,10 @@ export const opcua: Protocol = {
   subtitle: 'Controllers and machines with a server of their own, other gateways',
   capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: true },
   frames: uaFrames,
+  goal: (settings) => {
+    const parsed = parseEndpoint((settings as OpcuaSettings).address)
+    return parsed.ok ? { speaks: 'OPC UA', host: parsed.address.host, port: parsed.address.port, carries: 'tcp', usualPort: 4840 } : null
+  },
   place: (settings) => {
     const { address } = settings as OpcuaSettings
     const parsed = parseEndpoint(address)

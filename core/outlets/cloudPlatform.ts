@@ -1,3 +1,4 @@
+import { goalOfBase } from '../http/base'
 import type { OutletFacts } from './kind'
 
 export const cloudPlatform: OutletFacts = {
@@ -24,11 +25,19 @@ export const cloudPlatform: OutletFacts = {
       streams: streams.map((one) => ({ ...one, folder: one.folder === '' ? '' : nowCalled(one.folder) })),
     } as never
   },
+  goal: (settings) => {
+    const { way } = settings as { way: GoingWay }
+    return way.kind === 'mqtt'
+      ? { speaks: 'MQTT', host: way.host, port: way.port, carries: 'tcp', usualPort: way.tls.mode === 'off' ? 1883 : 8883 }
+      : goalOfBase(way)
+  },
   place: (settings) => {
     const { way } = settings as { way: { kind: 'http'; base: string } | { kind: 'mqtt'; host: string; port: number } }
     return way.kind === 'http' ? way.base : `${way.host}:${way.port}`
   },
 }
+
+type GoingWay = ({ kind: 'http' } & Parameters<typeof goalOfBase>[0]) | { kind: 'mqtt'; host: string; port: number; tls: { mode: string } }
 
 interface Paths {
   model: { areas: string[] }

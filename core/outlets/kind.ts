@@ -1,3 +1,4 @@
+import type { Goal } from '../diagnosis/facts'
 import type { FrameRule } from '../wire/frames'
 
 /**
@@ -15,6 +16,8 @@ export interface OutletFacts {
   frames: FrameRule | null
   /** Where consumers find it, in a word or two, as the finder shows it. */
   place(settings: unknown): string
+  /** Where it goes, where it goes to others instead of letting them in. */
+  goal?(settings: unknown): Goal | null
   /** The settings with the paths of tags and folders that are in them as they are now called. */
   renamed<S>(settings: S, nowCalled: (path: string) => string): S
 }

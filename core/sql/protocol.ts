@@ -1,7 +1,7 @@
 import { isLessProtected } from '../contracts/protection'
 import { noPoints, pointless } from '../links/pointless'
 import type { Protocol } from '../links/protocol'
-import type { SqlSettings } from './settings'
+import { usualPort, type SqlSettings } from './settings'
 
 const isSamePlace = (a: SqlSettings, b: SqlSettings) =>
   a.host.toLowerCase() === b.host.toLowerCase() && a.port === b.port && a.dialect === b.dialect
@@ -19,6 +19,10 @@ export const sql: Protocol = {
   title: 'SQL database',
   subtitle: 'Tables of PostgreSQL, MySQL or MariaDB, that bridges write rows into',
   capabilities: { ...noPoints, receives: 'table' },
+  goal: (settings) => {
+    const { host, port, dialect } = settings as SqlSettings
+    return { speaks: dialect === 'postgresql' ? 'PostgreSQL' : 'MySQL', host, port, carries: 'tcp', usualPort: usualPort[dialect] }
+  },
   place: (settings) => {
     const { host, port, database } = settings as SqlSettings
     return `${host}:${port}/${database}`

@@ -7,6 +7,8 @@ import type { JournalWriter } from '../journal/journal'
 import { TableLog } from '../journal/tableLog'
 
 const mostKept = 100_000
+/** All tags of a large site may be alarms, and be acknowledged, in one moment. */
+const mostWaiting = 50_000
 
 /** What became of alarms, for lists: into the database soon, however it is now. */
 export class AlarmLog {
@@ -19,6 +21,7 @@ export class AlarmLog {
     this.log = new TableLog({
       insert: (events) => this.insert(events),
       trim: () => this.trim(),
+      most: mostWaiting,
       lost: (count, why) => journal.caution('Alarms', `${counted(count, 'event')} of alarms lost to the list: ${why}.`),
     })
   }

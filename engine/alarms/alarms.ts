@@ -1,13 +1,16 @@
 import { alarmText, shownValue } from '#core/alarms/words'
-import { limitName, severities, type AlarmSeverity, type AlarmTurn, type Limit } from '#core/alarms/limits'
+import { limitName, severities, type AlarmTurn, type Limit } from '#core/alarms/limits'
 import { LimitWatch, type Looked, type Turn } from '#core/alarms/watch'
 import { fault } from '#core/faults/catalogue'
+import { pageOfArray, type Page } from '#core/lists/paged'
+import { isWithin } from '#core/tags/path'
 import { severityOf } from '#core/tags/quality'
-import type { Alarm, AlarmEvent, AlarmsStatus } from '#shared/alarms'
+import type { Alarm, AlarmEvent, AlarmsAsked, AlarmsMatching, AlarmsStatus } from '#shared/alarms'
 import type { JournalWriter } from '../journal/journal'
 import type { SampleRing } from '../table/sampleRing'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
+import { AlarmJournal } from './alarmJournal'
 import { AlarmStore, type KeptAlarm } from './alarmStore'
 
 interface Around {
@@ -31,6 +34,15 @@ const tickMs = 250
 const mostBetween = 5000
 const mostComment = 500
 
+type Entry = readonly [key: string, alarm: KeptAlarm]
+/** What is active first, the worst of it, the newest of that. */
+const rankOf = ([, { active, severity, since }]: Entry) =>
+  ((active ? 0 : severities.length) + severities.length - severities.indexOf(severity)) * 1e14 - since
+const ways = {
+  text: ([, { path, text }]: Entry) => `${path} ${text}`,
+  by: { rank: rankOf, path: ([, { path }]: Entry) => path, since: ([, { since }]: Entry) => since },
+}
+
 const keyOf = (tagId: number, limit: Limit) => `${tagId}/${limitName(limit).toLowerCase()}`
 
 /** Watches the limits of tags, and knows what is an alarm, who saw it and what was said of it. */
@@ -41,6 +53,7 @@ export class Alarms {
   private dirty = new Set<Watched>()
   private listeners = new Set<(event: AlarmEvent) => void>()
   private store: AlarmStore
+  private journal: AlarmJournal
   private opened: Promise<void>
   private isOpen = false
   private isConfigured = false
@@ -50,6 +63,7 @@ export class Alarms {
 
   constructor(private around: Around) {
     const { folder, journal, table } = around
+    this.journal = new AlarmJournal(journal)
     this.store = new AlarmStore(folder, (problem) => {
       if (!this.diskTold) journal.caution('Alarms', `Alarms are kept in memory only, and a restart forgets who saw them: ${problem}`)
       this.diskTold = true
@@ -77,12 +91,22 @@ export class Alarms {
     if (this.isOpen) this.dropGone()
   }
 
-  /** All that is active or not acknowledged, the worst and newest first. */
-  list(): Alarm[] {
-    const rank = (severity: AlarmSeverity) => severities.indexOf(severity)
-    return [...this.alarms]
-      .map(([key, one]) => this.shown(key, one))
-      .sort((a, b) => Number(b.active) - Number(a.active) || rank(b.severity) - rank(a.severity) || b.since - a.since)
+  /** The keys of all that is active or not acknowledged, the worst and newest first. */
+  keys(): string[] {
+    return pageOfArray([...this.alarms], { sort: 'rank', offset: 0, limit: Infinity }, ways).items.map(([key]) => key)
+  }
+
+  /** Of all that is active or not acknowledged. */
+  page({ folder = '', isActive = false, ...asked }: AlarmsAsked): Page<Alarm> {
+    const all = [...this.alarms].filter(([, { path, active }]) => (active || !isActive) && (folder === '' || isWithin(path, folder)))
+    const page = pageOfArray(all, asked, ways)
+    return { ...page, items: page.items.map(([key, one]) => this.shown(key, one)) }
+  }
+
+  /** The keys of those that nobody saw. */
+  matching({ find, until }: AlarmsMatching): string[] {
+    const unseen = [...this.alarms].filter(([, { seen, since }]) => !seen && since <= until)
+    return pageOfArray(unseen, { find, sort: 'rank', offset: 0, limit: Infinity }, ways).items.map(([key]) => key)
   }
 
   get(key: string): Alarm | undefined {
@@ -129,6 +153,7 @@ export class Alarms {
     this.stopListening()
     for (const { end } of this.watched.values()) end()
     await this.opened
+    this.journal.close()
     await this.store.close()
   }
 
@@ -247,6 +272,7 @@ export class Alarms {
   }
 
   private tick(now: number) {
+    this.journal.tick(now)
     for (const watched of this.waiting) {
       for (const [key, watch] of watched.watches) {
         const turn = watch.tick(now)
@@ -295,7 +321,7 @@ export class Alarms {
   ) {
     const event: AlarmEvent = { ...{ key, tagId, path, limit, severity, text, value, turn, who: '', comment: '' }, ...more }
     this.around.keep(event)
-    this.journal(event)
+    this.journal.add(event)
     for (const listener of this.listeners) this.hand(listener, event)
   }
 
@@ -307,16 +333,6 @@ export class Alarms {
       const why = fault('ours.unexpected', { problem: (error as Error).message })
       this.around.journal.trouble('Alarms', `Somebody who is told of alarms failed: ${why.what}`, why)
     }
-  }
-
-  private journal({ path, text, severity, turn, limit, who, value, comment }: AlarmEvent) {
-    const { journal } = this.around
-    const said = comment === '' ? '' : `: ${comment}`
-    if (turn === 'raised') journal[severity](path, text)
-    else if (turn === 'over') journal.note(path, `${limit} is over, ${value}.`)
-    else if (turn === 'acknowledged') journal.note(path, `${who} saw ${limit}${said}`)
-    else if (turn === 'commented') journal.note(path, `${who} on ${limit}${said}`)
-    else journal.note(path, `${limit} is no alarm any more: its limit, or its tag, is gone.`)
   }
 
   private shown(key: string, alarm: KeptAlarm): Alarm {

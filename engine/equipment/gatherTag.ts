@@ -1,9 +1,8 @@
 import type { Fault } from '#core/faults/catalogue'
-import { gathered } from '#core/equipment/gather'
+import { gatherable, gathered } from '#core/equipment/gather'
 import type { MadeOf } from '#core/equipment/made'
 import { gatherWord } from '#core/equipment/words'
 import { quality } from '#core/tags/quality'
-import type { TagValue } from '#core/tags/types'
 import { valueText } from '#core/text/number'
 import type { ValueStage } from '#shared/values'
 import type { Handle, TagTable } from '../table/tagTable'
@@ -27,7 +26,7 @@ export class GatherTag implements PropertyWork {
     const { handle } = this.tag
     const handles = this.made.of.map((path) => this.around.tags.byPath(path)?.handle)
     const known = handles.map((one) => ({
-      value: one === undefined ? null : asNumber(table.values[one]),
+      value: one === undefined ? null : gatherable(table.values[one]),
       quality: one === undefined ? quality.BadNodeIdUnknown : table.quality[one]!,
     }))
     const { value, quality: code } = gathered(this.made.how, known)
@@ -54,6 +53,3 @@ export class GatherTag implements PropertyWork {
     return handles.reduce<number>((newest, one) => (one === undefined ? newest : Math.max(newest, this.around.table.sourceTime[one]!)), 0)
   }
 }
-
-const asNumber = (value: TagValue | undefined): number | null =>
-  typeof value === 'number' || typeof value === 'boolean' || typeof value === 'bigint' ? Number(value) : null

@@ -7,9 +7,11 @@ interface TableLogOptions<E> {
   allStored?(): void
   /** Called with the number of entries that were lost, and why, once the table takes entries again. */
   lost(count: number, why: string): void
+  /** So many entries wait at most; 5000 where nothing is said. */
+  most?: number
 }
 
-const mostWaiting = 5000
+const usuallyWaiting = 5000
 const atOnce = 500
 const flushEveryMs = 500
 const trimEvery = 1000
@@ -28,13 +30,16 @@ export class TableLog<E> {
   private busy: Promise<void> | null = null
   private timer: NodeJS.Timeout
 
+  private most: number
+
   constructor(private options: TableLogOptions<E>) {
+    this.most = options.most ?? usuallyWaiting
     this.timer = setInterval(() => void this.flush(), flushEveryMs)
     this.timer.unref()
   }
 
   add(entry: E) {
-    if (this.waiting.length >= mostWaiting) {
+    if (this.waiting.length >= this.most) {
       this.waiting.shift()
       this.dropped++
     }
@@ -92,7 +97,7 @@ export class TableLog<E> {
   }
 
   private putBack(entries: readonly E[]) {
-    const room = Math.max(0, mostWaiting - this.waiting.length)
+    const room = Math.max(0, this.most - this.waiting.length)
     this.dropped += Math.max(0, entries.length - room)
     this.waiting.unshift(...entries.slice(Math.max(0, entries.length - room)))
   }

@@ -4,7 +4,8 @@ import { oddOf } from '#core/tags/odd'
 import { isGood, quality } from '#core/tags/quality'
 import type { PointDefinition } from '#core/links/protocol'
 import type { TagValue } from '#core/tags/types'
-import { placeOf, type Link } from '#shared/links/link'
+import type { Flow } from '#shared/flow'
+import { placeOf, type Link, type LinkDraft } from '#shared/links/link'
 import type { Priorities } from '#shared/links/priorities'
 import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { isFrom } from '#shared/sources/registry'
@@ -66,6 +67,25 @@ export class LinkRunner implements RunningSource {
 
   get kind() {
     return this.link.kind
+  }
+
+  /** As it is configured. */
+  get draft(): LinkDraft {
+    return this.link
+  }
+
+  /** How it is, without counting its tags. */
+  get flow(): Flow {
+    try {
+      return this.running?.session.status().flow ?? (this.failure ? 'broken' : 'off')
+    } catch {
+      return 'broken'
+    }
+  }
+
+  /** Whether these are the settings that are in force. */
+  has(settings: Link['settings']): boolean {
+    return JSON.stringify(settings) === JSON.stringify(this.link.settings)
   }
 
   /** Opens where it is switched on. Throws where that cannot be; its tags say so then. */
@@ -168,7 +188,7 @@ export class LinkRunner implements RunningSource {
 
   /** Over the connection at hand, where these are the settings that are in force; null where it has to be dialled. */
   check(settings: Link['settings'], signal: AbortSignal): AsyncGenerator<CheckStep> | null {
-    if (JSON.stringify(settings) !== JSON.stringify(this.link.settings)) return null
+    if (!this.has(settings)) return null
     return this.running?.session.check?.(signal) ?? null
   }
 

@@ -62,7 +62,8 @@ export interface OutletContext<S> {
 
 /** Alarms, as consumers see them and act on them. */
 export interface AlarmBook {
-  list(): Alarm[]
+  /** Of all, the worst first. */
+  keys(): string[]
   get(key: string): Alarm | undefined
   /** What becomes of them; returns how to end it. */
   listen(listener: (event: AlarmEvent) => void): () => void

@@ -1,5 +1,6 @@
 import { rm } from 'node:fs/promises'
 import { fault, type Fault } from '#core/faults/catalogue'
+import type { Goal } from '#core/diagnosis/facts'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Outlet } from '#shared/outlets/outlet'
 import type { OutletStatus } from '#shared/status'
@@ -105,6 +106,11 @@ export class OutletRunner {
 
   applyPlan(seen: string, removing: boolean) {
     return this.session?.applyPlan?.(seen, removing) ?? null
+  }
+
+  /** Where it goes, where it goes to others. */
+  get goal(): Goal | null {
+    return outletFactsOf(this.outlet.kind).goal?.(this.outlet.settings) ?? null
   }
 
   check(entry: number) {

@@ -30,6 +30,10 @@ export class Outlets implements Applier<ThingOf['outlet']> {
     return this.runners.get(id)
   }
 
+  all(): Iterable<[number, OutletRunner]> {
+    return this.runners
+  }
+
   set(outlets: readonly ThingOf['outlet'][]) {
     for (const outlet of outlets) this.apply(outlet)
   }

@@ -14,6 +14,7 @@ import { benchEntry, benchPoint, mostInBlock } from '#shared/bench'
 import type { RecordSetStatus } from '#shared/records/status'
 import type { AnyFound } from '#shared/links/found'
 import type { CallOutcome } from '#shared/links/webCall'
+import type { Acknowledged, AlarmsAsked, AlarmsMatching } from '#shared/alarms'
 import type { UnclaimedStatus } from '#shared/arrivals'
 import type { Place } from '#shared/browse'
 import { linkContract } from '#shared/links/link'
@@ -25,10 +26,15 @@ import { writer } from '#shared/writes'
 import type { ModelPlan } from '#shared/outlets/cloudPlatformStatus'
 import type { OwnCertificateFacts } from '#shared/certificates'
 import type { Answer, EngineApi } from '#shared/rpc'
+import type { PathKind, PathRecord } from '#shared/diagnosis'
+import type { CaseFacts } from '#shared/handover'
 import type { TrafficPart } from '#shared/traffic'
 import type { Effect, EngineStatus, NotInForce } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { ConfigurationFeed } from '../configuration/feed'
+import { machineFacts } from '../diagnosis/machineFacts'
+import type { PathBook } from '../diagnosis/pathBook'
+import type { PathWatch } from '../diagnosis/pathWatch'
 import type { Engine } from '../engine'
 import { listAside, mendAside, settleAside } from '../bridges/aside'
 import { programFile } from '../disk/programFile'
@@ -48,6 +54,8 @@ import { Wire } from '../wire/wire'
 import type { Security } from '../trust/security'
 import type { WebSide } from './server'
 
+/** So many checks go into a handover pack. */
+const mostChecks = 200
 const longestWorkMs = 300_000
 const effectLookMs = 50
 
@@ -56,6 +64,10 @@ interface Parts {
   feed: Pick<ConfigurationFeed, 'readAgain'>
   web: WebSide
   security: Security
+  paths: PathWatch
+  book: PathBook
+  /** Where the engine keeps its state; null: nowhere. */
+  folder: string | null
   status(): EngineStatus
 }
 
@@ -100,22 +112,28 @@ export class EngineFunctions implements EngineApi {
   }
 
   check = (id: string, draft: unknown, linkId: number | null) => {
-    const { kind, settings } = linkContract.parse(draft)
-    const { engine, security } = this.parts
-    const saved = linkId === null ? undefined : engine.link(linkId)
-    const wire = saved?.wire ?? new Wire()
-    return this.bring(
-      id,
-      (signal) =>
-        saved?.check(settings, signal) ??
-        driverOf(kind).check(settings, signal, {
-          security,
-          wire,
-          roots: () => engine.roots,
-          beside: engine.connectedTo({ kind, settings }),
-          uses: linkId === null ? [] : engine.tablesUsedOver(linkId),
-        }),
-    )
+    const checked = linkContract.parse(draft)
+    return this.bring(id, (signal) => this.parts.paths.checkSheet(checked, linkId, signal))
+  }
+
+  walkLink = async (id: string, linkId: number): Promise<Answer<null>> => {
+    const link = this.parts.engine.link(linkId)
+    if (!link) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
+    await this.bring(id, (signal) => this.parts.paths.walkLink(linkId, link, signal, 'asked'))
+    return answered(null)
+  }
+
+  caseFacts = async (): Promise<CaseFacts> => ({
+    machine: await machineFacts(this.parts.folder),
+    status: this.parts.status(),
+    checks: this.parts.book.last(mostChecks),
+    passed: this.parts.paths.passed(),
+  })
+
+  pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> => {
+    const { engine, book } = this.parts
+    const isThere = of === 'bridge' ? engine.bridges.get(id) : engine[of](id)
+    return isThere ? answered(book.of(of, id)) : refused(fault('entry.gone', { thing: of, id }))
   }
 
   callOnce = async (draft: unknown, operation: string, given: Record<string, string>): Promise<Answer<CallOutcome>> => {
@@ -225,14 +243,20 @@ export class EngineFunctions implements EngineApi {
   watch = (viewer: string, tagIds: number[], origin: number | null) => this.views.watch(viewer, tagIds, origin)
   leave = (viewer: string) => this.views.leave(viewer)
   checkOutlet = async (id: string, outletId: number, entry: number): Promise<Answer<null>> => {
-    const steps = this.parts.engine.outlet(outletId)?.check(entry)
-    if (!steps) return refused(fault('outlet.off', {}))
-    await this.bring(id, () => steps)
+    const outlet = this.parts.engine.outlet(outletId)
+    const steps = outlet?.check(entry)
+    if (!outlet || !steps) return refused(fault('outlet.off', {}))
+    await this.bring(id, (signal) => this.parts.paths.checkOutlet(outletId, outlet, steps, signal))
     return answered(null)
   }
 
-  alarms = () => this.parts.engine.alarms.list()
-  acknowledgeAlarms = (keys: string[], who: string, comment: string) => this.parts.engine.alarms.acknowledge(keys, who, comment)
+  alarms = (asked: AlarmsAsked) => this.parts.engine.alarms.page(asked)
+  acknowledgeAlarms = (which: string[] | AlarmsMatching, who: string, comment: string): Acknowledged => {
+    const { alarms } = this.parts.engine
+    const keys = Array.isArray(which) ? which : alarms.matching(which)
+    const left = alarms.acknowledge(keys, who, comment)
+    return { acknowledged: keys.length - left.length, left }
+  }
   commentAlarm = (key: string, who: string, text: string) => this.parts.engine.alarms.comment(key, who, text)
 
   modelPlan = (outletId: number, readAgain: boolean): Promise<Answer<ModelPlan>> =>

@@ -1,6 +1,6 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { readFormula, type Formula } from '#core/formulas/compile'
-import { frameOf, type Frame } from '#core/formulas/frame'
+import { bringInput, frameOf, type Frame } from '#core/formulas/frame'
 import { cycleOf, ordered, type Readers } from '#core/formulas/graph'
 import { asInput, resultAs } from '#core/formulas/result'
 import { FormulaProblem } from '#core/formulas/value'
@@ -323,23 +323,11 @@ export class FormulaTags implements RunningSource {
     return { code, sourceTime: sourceTime || Date.now(), fault: null }
   }
 
-  /** Brings in what the inputs have; where the formula looks back, what they had before stays with it. */
   private fill({ frame, inputs, formula }: Calculation, now: number) {
     const { values, sourceTime, quality: codes } = this.table
     for (let i = 0; i < inputs.length; i++) {
       const input = inputs[i]!
-      const value = asInput(values[input])
-      frame.good[i] = value !== null && isGood(codes[input]!)
-      if (value === null) {
-        frame.values[i] = NaN
-        continue
-      }
-      const isFirst = frame.changedAt[i] === 0
-      if (formula.looksBack && (isFirst || value !== frame.values[i])) {
-        frame.previous[i] = isFirst ? value : frame.values[i]!
-        frame.changedAt[i] = sourceTime[input] || now
-      }
-      frame.values[i] = value
+      bringInput(frame, i, asInput(values[input]), isGood(codes[input]!), sourceTime[input] || now, formula.looksBack)
     }
   }
 }

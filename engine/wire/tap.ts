@@ -2,6 +2,7 @@ import { Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
 import { FrameSplitter, type FrameRule } from '#core/wire/frames'
 import type { TappedConnection, TrafficFrame, TrafficPart } from '#shared/traffic'
+import { Recall } from './recall'
 
 /** What is remembered at most: frames, the bytes of all of them, and of each. */
 const mostFrames = 5000
@@ -22,10 +23,12 @@ interface Tapped extends TappedConnection {
 /**
  * Copies what passes over the connections of one link or outlet into a bounded ring, as long as somebody looks. Whoever
  * looks takes the next frames when done with the last: one who is slow loses frames, which is told, and holds up nobody.
- * While nobody looks it costs the test of one flag.
+ * While nobody looks only the last few pieces are remembered.
  */
 export class Tap {
   isOn = false
+  /** The last that passed, whether somebody looks or not. */
+  readonly recall = new Recall()
   private frames: Kept[] = []
   private bytes = 0
   private count = 0
@@ -47,11 +50,11 @@ export class Tap {
     const { push, write } = socket
     // plain arguments and no rest: these are called for every frame
     socket.push = (chunk: unknown, encoding?: BufferEncoding) => {
-      if (this.isOn) this.note(id, peer, false, chunk)
+      this.see(id, peer, false, chunk)
       return push.call(socket, chunk, encoding)
     }
     socket.write = (chunk: Uint8Array | string, encoding?: unknown, done?: unknown) => {
-      if (this.isOn) this.note(id, peer, true, chunk)
+      this.see(id, peer, true, chunk)
       return write.call(socket, chunk, encoding as BufferEncoding, done as () => void)
     }
     this.until(socket, id)
@@ -59,12 +62,11 @@ export class Tap {
 
   /** What passes without a connection, by whom it goes to or comes from. */
   datagram(peer: string, out: boolean, bytes: Uint8Array) {
-    if (!this.isOn) return
     const known = this.peers.get(peer)
     if (!known && this.peers.size >= mostConnections) this.peers.clear()
     const id = known ?? ++this.lastConnection
-    this.peers.set(peer, id)
-    this.note(id, peer, out, bytes)
+    if (!known) this.peers.set(peer, id)
+    this.see(id, peer, out, bytes)
   }
 
   /** The frames from number `after` on, at most so many; copying goes on for a while. */
@@ -79,6 +81,11 @@ export class Tap {
       lost: Math.max(0, begin - after),
       connections: [...this.connections.values()].map(({ id, peer }) => ({ id, peer })),
     }
+  }
+
+  /** For telling the connections that are made from now on. */
+  mark(): number {
+    return this.lastConnection
   }
 
   /** Where somebody begins who wants nothing of before. */
@@ -108,13 +115,17 @@ export class Tap {
     this.frames = []
     this.bytes = 0
     this.connections.clear()
-    this.peers.clear()
   }
 
   /** @param chunk null: the stream ended. */
-  note(id: number, peer: string, out: boolean, chunk: unknown) {
+  see(id: number, peer: string, out: boolean, chunk: unknown) {
     if (!chunk) return
     const piece = typeof chunk === 'string' ? Buffer.from(chunk) : (chunk as Uint8Array)
+    this.recall.note(id, peer, out, piece)
+    if (this.isOn) this.copy(id, peer, out, piece)
+  }
+
+  private copy(id: number, peer: string, out: boolean, piece: Uint8Array) {
     const { ways } = this.connectionOf(id, peer)
     // what is kept must be a copy: whoever reads may use the buffer again
     for (const frame of ways[out ? 'out' : 'in'].push(new Uint8Array(piece)))
@@ -153,17 +164,17 @@ class SeenSocket extends Socket {
   }
 
   override push(chunk: unknown, encoding?: BufferEncoding): boolean {
-    if (this.tap.isOn) this.tap.note(this.id, this.peer, false, chunk)
+    this.tap.see(this.id, this.peer, false, chunk)
     return super.push(chunk, encoding)
   }
 
   override _write(chunk: Uint8Array | string, encoding: BufferEncoding, done: Done) {
-    if (this.tap.isOn) this.tap.note(this.id, this.peer, true, chunk)
+    this.tap.see(this.id, this.peer, true, chunk)
     super._write(chunk, encoding, done)
   }
 
   override _writev(pieces: { chunk: Uint8Array | string; encoding: BufferEncoding }[], done: Done) {
-    if (this.tap.isOn) for (const { chunk } of pieces) this.tap.note(this.id, this.peer, true, chunk)
+    for (const { chunk } of pieces) this.tap.see(this.id, this.peer, true, chunk)
     super._writev!(pieces, done)
   }
 }

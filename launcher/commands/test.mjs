@@ -93,10 +93,10 @@ const runSuite = (suite) => {
 const readReport = (file) => {
   try {
     const report = JSON.parse(readFileSync(file, 'utf8'))
-    const { numPassedTests, numFailedTests, numFailedTestSuites, numTotalTests } = report
+    const { numPassedTests, numFailedTests } = report
     return {
       passed: numPassedTests,
-      failed: numFailedTests + (numTotalTests === 0 ? numFailedTestSuites : 0),
+      failed: numFailedTests + brokenFiles(report).length,
       failures: failuresIn(report),
     }
   } catch {
@@ -109,13 +109,21 @@ const readReport = (file) => {
  * @typedef {{ name: string, status: string, message: string, assertionResults: Assertion[] }} TestFile
  */
 
-/** Each failed test with its file and the first line of why, and files that could not be loaded. @param {{ testResults: TestFile[] }} report */
-const failuresIn = ({ testResults }) =>
-  testResults.flatMap(({ name, status, message, assertionResults }) => {
-    const file = relative(project, name)
-    const failed = assertionResults.filter((one) => one.status === 'failed')
-    if (failed.length === 0) return status === 'failed' ? [`${file}: ${firstLine(message)}`] : []
-    return failed.map(({ fullName, failureMessages }) => `${file}: ${fullName}: ${firstLine(failureMessages[0] ?? '')}`)
-  })
+const failedIn = (/** @type {TestFile} */ file) => file.assertionResults.filter((one) => one.status === 'failed')
+
+/** Files that failed although none of their tests did: not loaded, or a hook around the tests threw. @param {{ testResults: TestFile[] }} report */
+const brokenFiles = ({ testResults }) => testResults.filter((file) => file.status === 'failed' && failedIn(file).length === 0)
+
+/** Each failed test with its file and the first line of why, and the broken files. @param {{ testResults: TestFile[] }} report */
+const failuresIn = (report) => [
+  ...brokenFiles(report).map(
+    ({ name, message }) => `${relative(project, name)}: ${firstLine(message) || 'a hook around its tests failed'}`,
+  ),
+  ...report.testResults.flatMap((file) =>
+    failedIn(file).map(
+      ({ fullName, failureMessages }) => `${relative(project, file.name)}: ${fullName}: ${firstLine(failureMessages[0] ?? '')}`,
+    ),
+  ),
+]
 
 const firstLine = (/** @type {string} */ text) => (text.split('\n')[0] ?? '').slice(0, 300)

@@ -1,5 +1,5 @@
 import type { UnclaimedStatus } from '#shared/arrivals'
-import { pageOfArray, type PageAsked } from './page'
+import { pageOfArray, type PageAsked } from '#core/lists/paged'
 
 /** A page of what nobody claims. */
 export const pageOfUnclaimed = ({ topics, gaveWay }: UnclaimedStatus, query: PageAsked<'perSecond' | 'topic' | 'count' | 'at'>) => ({

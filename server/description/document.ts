@@ -17,6 +17,7 @@ const mediaTypes = {
   csv: 'text/csv',
   yaml: 'application/yaml',
   parquet: 'application/vnd.apache.parquet',
+  zip: 'application/zip',
 } as const
 
 /**

@@ -1,5 +1,4 @@
 import type { AlarmSeverity } from '#core/alarms/limits'
-import { isWithin } from '#core/tags/path'
 import { qualityText } from '#core/tags/quality'
 import type { Alarm } from '#shared/alarms'
 import type { Trouble } from '#shared/displays'
@@ -11,10 +10,14 @@ import { engineClient } from '../runtime/engineClient'
 
 /** What is not well in a folder, or on the whole site: the worst first. */
 export const troublesIn = async (folder: string, most: number): Promise<{ total: number; items: Trouble[] }> => {
-  const [alarms, tags, things] = await Promise.all([alarmsIn(folder), badTagsIn(folder, most), folder === '' ? thingsInTrouble() : []])
-  const items = [...alarms, ...things, ...tags.items].sort((a, b) => rank[a.severity] - rank[b.severity])
+  const [alarms, tags, things] = await Promise.all([
+    alarmsIn(folder, most),
+    badTagsIn(folder, most),
+    folder === '' ? thingsInTrouble() : [],
+  ])
+  const items = [...alarms.items, ...things, ...tags.items].sort((a, b) => rank[a.severity] - rank[b.severity])
   const shown = items.slice(0, most).map((one) => ({ ...one, title: within(one, folder) }))
-  return { total: alarms.length + things.length + tags.total, items: shown }
+  return { total: alarms.total + things.length + tags.total, items: shown }
 }
 
 /** As it is called there. */
@@ -22,9 +25,10 @@ const within = ({ title }: Trouble, folder: string) => (title.startsWith(`${fold
 
 const rank: Record<AlarmSeverity, number> = { trouble: 0, caution: 1, note: 2 }
 
-const alarmsIn = async (folder: string): Promise<Trouble[]> => {
-  const alarms = await engineClient.call((engine) => engine.alarms())
-  return alarms.filter(({ path, active }) => active && (folder === '' || isWithin(path, folder))).map(ofAlarm)
+const alarmsIn = async (folder: string, most: number): Promise<{ total: number; items: Trouble[] }> => {
+  const asked = { sort: 'rank', offset: 0, limit: most, folder, isActive: true } as const
+  const { total, items } = await engineClient.call((engine) => engine.alarms(asked))
+  return { total, items: items.map(ofAlarm) }
 }
 
 const ofAlarm = ({ path, text, severity, since, tagId }: Alarm): Trouble => {

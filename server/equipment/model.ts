@@ -22,9 +22,10 @@ export const allEquipment = async (db: Reading): Promise<Equipment[]> =>
 /** All of it as it is now. */
 export const modelNow = async (db: Reading): Promise<Model> => new Model(await allClasses(db), await allEquipment(db))
 
-/** The tags that equipment has. */
-export const propertiesNow = async (db: Reading): Promise<KnownProperty[]> => {
-  const rows = await db.selectFrom('tag').selectAll().where('source', '=', 'property').execute()
+/** The tags that equipment has. @param of only of these pieces */
+export const propertiesNow = async (db: Reading, of?: readonly number[]): Promise<KnownProperty[]> => {
+  const all = db.selectFrom('tag').selectAll().where('source', '=', 'property')
+  const rows = await (of ? all.where(sql<boolean>`equipment_id = any(${[...of]}::int[])`) : all).execute()
   return thingsOf('tag', rows).flatMap((tag): KnownProperty[] => {
     if (!isFrom('property', tag)) return []
     const { equipmentId, property, made } = tag.source

@@ -1,63 +1,102 @@
-import { sql } from 'kysely'
-import { inputReading, inputWay } from '#core/equipment/inputs'
-import { fault } from '#core/faults/catalogue'
+import { knownSince, workingsOf, type Workings } from '#core/equipment/replay'
+import { recordedValue } from '#core/history/recordedValue'
 import type { PastSample } from '#core/history/pastTable'
-import { recordedValue, sampleRecorded } from '#core/history/recordedValue'
-import { severityOf } from '#core/tags/quality'
-import type { DataType } from '#core/tags/types'
-import { pastOffered, type PastOffered } from '#db/history/along'
-import { bringIn } from '#db/history/bringIn'
+import { beginningsOf, countsIn, type Beginning, type SeriesStretch } from '#db/history/along'
+import { bringIn, type SeriesBrought } from '#db/history/bringIn'
 import type { HistoryReader } from '#db/history/reader'
 import type { Equipment } from '#shared/equipment/equipment'
-import { Refusal } from '../answers/refusal'
 import { database, databaseUrl } from '../store/database'
 import { historyReader } from '../store/history'
-import { modelNow } from './model'
+import { boundInputs, isConverted, readingOf, type BoundInput } from './inputPast'
+import { modelNow, propertiesNow } from './model'
+import { leafOf, longAgo, workedOutPast, type Leaf } from './workedOutPast'
 
 /** So many samples are taken along in one step, which takes some seconds. */
 const mostAtOnce = 200_000
 const pageSize = 20_000
-const longAgo = Date.UTC(1970, 0)
+/** Two series are rarely recorded from the very same moment on. */
+const leastMs = 60_000
 
-interface Side {
-  id: number
-  path: string
-  type: DataType
-  unit: string
+/** What there was before a property of equipment was recorded itself. */
+interface Offered {
+  /** Up to when its own past begins; Unix milliseconds. */
+  from: number
+  to: number
+  /** About so many samples are read for it. */
+  samples: number
+  property: SeriesBrought
 }
-interface Input extends Side {
-  bound: Side
+interface InputPast extends Offered {
+  input: BoundInput
 }
-export interface InputPast extends PastOffered {
-  input: Input
+interface WorkedOutPast extends Offered {
+  workings: Workings
+  leaves: Leaf[]
+}
+export interface PastOffered {
+  /** What was recorded of the tags that inputs are bound to. */
+  inputs: InputPast[]
+  /** What can be worked out over what is known of the inputs: formulas, and what children have together. */
+  workedOut: WorkedOutPast[]
 }
 
-/** What was recorded of tags before a piece of equipment, or what is part of it, had them as inputs. */
-export const pastOf = async (piece: Equipment): Promise<InputPast[]> => {
+/** Everything of a piece of equipment, and of what is part of it, whose past goes further back than what is recorded of it. */
+export const pastOf = async (piece: Equipment): Promise<PastOffered> => {
   const model = await modelNow(database())
-  const ids = [piece, ...model.below(piece.path)].map(({ id }) => id)
-  const inputs = new Map((await boundInputs(ids)).map((one) => [one.id, one]))
-  const offered = await pastOffered(
-    database(),
-    [...inputs.values()].map(({ id, bound }) => ({ id, bound: bound.id })),
-  )
-  return offered.map((one) => ({ ...one, input: inputs.get(one.id)! }))
+  const pieces = [piece, ...model.below(piece.path)].map(({ id }) => id)
+  const inputs = (await boundInputs(pieces)).filter(isConverted)
+  const properties = await propertiesNow(database(), pieces)
+  const ids = [...properties.map(({ id }) => id), ...inputs.map(({ bound }) => bound.id)]
+  const beginnings = await beginningsOf(database(), ids)
+  return {
+    inputs: await counted(
+      inputs.flatMap((input) => inputPast(input, beginnings)),
+      ({ input, from, to }) => [{ id: input.bound.id, from, to }],
+    ),
+    workedOut: await counted(workedOutPasts(properties, inputs, beginnings), ({ leaves, from, to }) =>
+      leaves.flatMap(({ series }) => series.map(({ id }) => ({ id, from, to }))),
+    ),
+  }
 }
 
-const boundInputs = async (equipment: readonly number[]): Promise<Input[]> => {
-  const { rows } = await sql<Record<'id' | 'boundId', number> & Record<'path' | 'boundPath' | 'unit' | 'boundUnit', string> & Record<'type' | 'boundType', DataType>>`
-    select input.id, input.path, input.type, input.unit, bound.id as "boundId", bound.path as "boundPath", bound.unit as "boundUnit",
-      coalesce(series.type, case when bound.scaling is null then bound.type else 'float64' end) as "boundType"
-    from tag input join tag bound on bound.path = input.options -> 'made' ->> 'path'
-    left join history_series series on series.id = bound.id
-    where input.source = 'property' and input.options -> 'made' ->> 'kind' = 'input' and input.equipment_id = any(${[...equipment]}::int[])`.execute(
-    database(),
-  ) // prettier-ignore
-  return rows.map(({ id, path, type, unit, boundId, boundPath, boundType, boundUnit }) => ({
-    ...{ id, path, type, unit },
-    bound: { id: boundId, path: boundPath, type: boundType, unit: boundUnit },
-  }))
+/** When what is recorded of a property begins; null: it is not recorded, or nothing has come yet. */
+const ownBegin = (beginning: Beginning | undefined) => (beginning?.isRecorded ? beginning.at : null)
+
+const inputPast = (input: BoundInput, beginnings: ReadonlyMap<number, Beginning>): Omit<InputPast, 'samples'>[] => {
+  const [from, to] = [beginnings.get(input.bound.id)?.sampleAt ?? null, ownBegin(beginnings.get(input.id))]
+  return from === null || to === null || to - from < leastMs ? [] : [{ input, property: input, from, to }]
 }
+
+const workedOutPasts = (
+  properties: Awaited<ReturnType<typeof propertiesNow>>,
+  inputs: readonly BoundInput[],
+  beginnings: ReadonlyMap<number, Beginning>,
+): Omit<WorkedOutPast, 'samples'>[] => {
+  const byPath = new Map(properties.map((one) => [one.path, one]))
+  const inputsByPath = new Map(inputs.map((one) => [one.path, one]))
+  return properties.flatMap((property) => {
+    const to = ownBegin(beginnings.get(property.id))
+    const workings = to === null || property.made.kind === 'constant' ? null : workingsOf(property.path, byPath)
+    if (to === null || !workings) return []
+    const leaves = workings.leaves.map((path) => leafOf(path, byPath.get(path)?.id, inputsByPath.get(path), beginnings))
+    const since = new Map(leaves.map((leaf) => [leaf.path, leaf.since]))
+    const from = knownSince(workings, (path) => since.get(path)!)
+    return Number.isFinite(from) && to - from >= leastMs ? [{ property, workings, leaves, from, to }] : []
+  })
+}
+
+const counted = async <T>(offers: readonly T[], reads: (offer: T) => SeriesStretch[]): Promise<(T & { samples: number })[]> => {
+  const stretches = offers.map(reads)
+  const counts = await countsIn(database(), stretches.flat())
+  let next = 0
+  return offers.map((offer, i) => {
+    const own = counts.slice(next, (next += stretches[i]!.length))
+    return { ...offer, samples: own.reduce((sum, one) => sum + one, 0) }
+  })
+}
+
+/** About so many samples are read for all of it. */
+export const samplesIn = ({ inputs, workedOut }: PastOffered) => [...inputs, ...workedOut].reduce((sum, { samples }) => sum + samples, 0)
 
 let turn: Promise<unknown> = Promise.resolve()
 
@@ -69,37 +108,29 @@ export const takePastAlong = (piece: Equipment): Promise<number> => {
 }
 
 const takeNext = async (piece: Equipment): Promise<number> => {
+  const { inputs, workedOut } = await pastOf(piece)
   let taken = 0
-  for (const offer of await pastOf(piece)) {
-    if (taken >= mostAtOnce) break
-    const { samples } = await bringIn(databaseUrl(), samplesFor(historyReader(), offer, mostAtOnce - taken), () => offer.input)
-    taken += samples
+  const take = async ({ property }: Offered, samples: (most: number) => AsyncIterable<PastSample>) => {
+    if (taken >= mostAtOnce) return
+    taken += (await bringIn(databaseUrl(), samples(mostAtOnce - taken), () => property)).samples
   }
+  for (const offer of inputs) await take(offer, (most) => inputSamples(historyReader(), offer, most))
+  for (const offer of workedOut) await take(offer, (most) => workedOutPast(historyReader(), offer, most))
   return taken
 }
 
 /** Samples of the tag that an input is bound to, as the input has them, backwards from where its own begin. */
-async function* samplesFor(reader: HistoryReader, { input, to }: InputPast, most: number): AsyncGenerator<PastSample> {
-  const way = inputWay(input.bound.unit, input)
+async function* inputSamples(reader: HistoryReader, { input, to }: InputPast, most: number): AsyncGenerator<PastSample> {
+  const read = readingOf(input)
   let before = to
   for (let left = most; left > 0;) {
     const page = await reader.samples({ id: input.bound.id, from: longAgo, to: before, most: Math.min(pageSize, left), isBackwards: true })
-    for (const sample of page) yield sampleFor(input, way, sample)
+    for (const stored of page) {
+      const { value, quality } = read(stored)
+      yield { series: input.id, at: stored.at, quality, ...recordedValue(value) }
+    }
     left -= page.length
     if (page.length < pageSize) return
     before = page.at(-1)!.at
   }
-}
-
-const sampleFor = (
-  input: Input,
-  way: ReturnType<typeof inputWay>,
-  stored: Parameters<typeof sampleRecorded>[0] & { at: number },
-): PastSample => {
-  const { value, quality } = sampleRecorded(stored, input.bound.type)
-  const known = { series: input.id, at: stored.at, quality }
-  if (value === undefined || severityOf(quality) === 'bad') return { ...known, number: NaN, text: null }
-  const read = inputReading(value, way)
-  if (!read.ok) throw new Refusal(fault('equipment.input', { path: input.path, input: input.bound.path, problem: read.problem }))
-  return { ...known, ...recordedValue(read.value) }
 }

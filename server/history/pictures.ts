@@ -18,10 +18,10 @@ export const picturesOf = async (facts: readonly SeriesFacts[], from: number, to
     const text = told.find(({ id }) => id === known.id)
     const runs = text ? text.runs.map((run) => called(run, names)) : null
     // what is too much to be shown by its names is a line
-    if (picture) return { ...known, ...picture, runs: text?.since === null ? runs : null, since: null }
+    if (picture) return { ...known, names, ...picture, runs: text?.since === null ? runs : null, since: null }
     const { isFirst, gaps, samples, seconds, since } = text!
     const statistics = { least: null, most: null, mean: null, samples, seconds }
-    return { ...known, isFirst, drawnFrom: 'sample', at: [], values: [], runs, since, gaps, statistics }
+    return { ...known, names, isFirst, drawnFrom: 'sample', at: [], values: [], runs, since, gaps, statistics }
   })
 }
 

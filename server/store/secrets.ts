@@ -41,3 +41,12 @@ export const hashed = async (secret: Secret): Promise<Secret> => {
   if ('plain' in secret) return { hashed: await hashPassword(secret.plain) }
   return 'sealed' in secret ? { hashed: await hashPassword(seal().open(secret.sealed)) } : secret
 }
+
+/** A sealed secret in clear; null where it was sealed with the key of another installation. */
+export const openSecret = (kept: string): string | null => {
+  try {
+    return seal().open(kept)
+  } catch {
+    return null
+  }
+}

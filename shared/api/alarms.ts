@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { idField, lineField, numberText } from '#core/contracts/fields'
-import { alarm, alarmEvent } from '../alarms'
+import { acknowledged, alarm, alarmEvent, alarmsMatching } from '../alarms'
 import { before, listQuery, listWhole, logPageOf, pageOf } from './lists'
 import { operation } from './operation'
 
@@ -21,9 +21,18 @@ export const acknowledgeAlarms = operation('POST /alarms/acknowledge', {
   group,
   needs: 'operate',
   does: 'Says that alarms were seen. Those that were acknowledged before, or are none any more, stay as they are.',
-  body: z.object({ keys: z.array(keyField).min(1, 'Which alarms.').max(20_000), comment: commentField.default('') }),
+  body: z
+    .object({
+      keys: z.array(keyField).min(1, 'Which alarms.').max(20_000).optional(),
+      matching: alarmsMatching.optional().describe('Instead of keys.'),
+      comment: commentField.default(''),
+    })
+    .refine(({ keys, matching }) => (keys === undefined) !== (matching === undefined), {
+      message: 'Either keys, or what they match.',
+      path: ['keys'],
+    }),
   example: { keys: ['17/high'], comment: 'Pump 2 takes over' },
-  answer: z.object({ acknowledged: z.int(), left: z.array(z.string()).describe('The keys of those that stayed as they are.') }),
+  answer: acknowledged,
   engine: true,
 })
 

@@ -134,7 +134,7 @@ export const removeEquipment = operation('DELETE /equipment/{id}', {
 export const showPast = operation('GET /equipment/{id}/past', {
   group,
   needs: 'look',
-  does: 'What was recorded of tags before a piece of equipment, or what is part of it, had them as inputs. Of inputs that are recorded.',
+  does: 'What was recorded of tags before a piece of equipment, or what is part of it, had them as inputs, and what formulas and children together would have been over that. Of properties that are recorded.',
   answer: offeredPast,
   faults: ['history.slow'],
 })
@@ -142,9 +142,9 @@ export const showPast = operation('GET /equipment/{id}/past', {
 export const takePast = operation('POST /equipment/{id}/past', {
   group,
   needs: 'configure',
-  does: 'Takes the next part of that past along into the inputs, the latest first, converted as they convert; rollups of them are made again. Asked again until nothing is left.',
+  does: 'Takes the next part of that past along, the latest first: into the inputs, converted as they convert, and then into what is worked out over them; rollups are made again. Asked again until nothing is left.',
   answer: z.object({ samples: z.int().describe('That were taken along.'), left: z.int().describe('About as many are left.') }),
-  faults: ['equipment.input', 'history.slow'],
+  faults: ['history.slow'],
 })
 
 export const proposeBindings = operation('POST /equipment/proposals', {

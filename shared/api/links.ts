@@ -11,7 +11,7 @@ import { anyFound } from '../links/found'
 import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
 import { apiDescription, callOutcome } from '../links/webCall'
 import { newTable, tableColumn, listedTable, tablePlace } from '../links/tables'
-import { checkStep } from '../status'
+import { checkPart, pathRecord } from '../diagnosis'
 import { trafficPart } from '../traffic'
 import { listQuery, listWhole, pageOf } from './lists'
 import { operation } from './operation'
@@ -143,7 +143,7 @@ export const checkLink = operation('POST /links/check', {
   does: 'Walks the path of a draft to the far side, one line per step as it happens.',
   body: linkTrial,
   example: { link: example },
-  answer: checkStep,
+  answer: checkPart,
   as: 'lines',
   engine: true,
   farSide: true,
@@ -240,6 +240,26 @@ export const branch = operation('POST /links/{id}/branch', {
   as: 'lines',
   engine: true,
   farSide: true,
+})
+
+export const walkLink = operation('POST /links/{id}/check', {
+  group,
+  needs: 'operate',
+  does: 'Walks the path of a link as it is, one line per step as it happens; after a stop a line says what that means.',
+  answer: checkPart,
+  as: 'lines',
+  engine: true,
+  farSide: true,
+  faults: ['entry.gone'],
+})
+
+export const linkChecks = operation('GET /links/{id}/checks', {
+  group,
+  needs: 'look',
+  does: 'The last checks of the path of a link, those that were made by themselves when it broke included; the newest first.',
+  answer: z.array(pathRecord).describe('Bytes that passed are there for whoever may configure.'),
+  engine: true,
+  faults: ['entry.gone'],
 })
 
 export const trafficQuery = {

@@ -4,7 +4,7 @@ import { modelPlan } from '../outlets/cloudPlatformStatus'
 import { endpointOutcome } from '../outlets/endpointTrial'
 import { listedName } from '../outlets/names'
 import { outletChange, outletContract, savedOutlet } from '../outlets/outlet'
-import { checkStep } from '../status'
+import { checkPart, pathRecord } from '../diagnosis'
 import { trafficPart } from '../traffic'
 import { trafficQuery } from './links'
 import { listQuery, listWhole, pageOf } from './lists'
@@ -67,7 +67,7 @@ export const checkOutlet = operation('POST /outlets/{id}/check', {
   does: 'Comes to an entry of an outlet as a consumer does, one line per step as it happens.',
   body: z.object({ entry: z.int().min(0).describe('Which of its entries, counted from 0.') }),
   example: { entry: 0 },
-  answer: checkStep,
+  answer: checkPart,
   as: 'lines',
   engine: true,
   farSide: true,
@@ -147,6 +147,15 @@ export const listUnclaimedAtOutlet = operation('GET /outlets/{id}/unclaimed', {
   answer: unclaimedPage,
   engine: true,
   faults: ['outlet.off'],
+})
+
+export const outletChecks = operation('GET /outlets/{id}/checks', {
+  group,
+  needs: 'look',
+  does: 'The last checks of the entries of an outlet; the newest first.',
+  answer: z.array(pathRecord).describe('Bytes that passed are there for whoever may configure.'),
+  engine: true,
+  faults: ['entry.gone'],
 })
 
 export const outletTraffic = operation('GET /outlets/{id}/traffic', {

@@ -66,6 +66,15 @@ export const keepRevisions = operation('PUT /site/keeping', {
   answer: z.object({ ...keepingShape, forgotten: z.int().describe('Up to which revision they are forgotten.') }),
 })
 
+export const handoverPack = operation('GET /site/handover.zip', {
+  group,
+  needs: 'configure',
+  does: 'Everything that somebody who helps from afar needs, in one file, without secrets: configuration, versions, the machine, the state of all, journal, the last path checks, what passed last. Its summary.html opens by itself.',
+  answer: z.string(),
+  as: 'zip',
+  engine: true,
+})
+
 export const siteText = operation('GET /site/text.yaml', {
   group,
   needs: 'look',

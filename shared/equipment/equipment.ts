@@ -101,17 +101,16 @@ export const bulkPlanShown = z
 export type BulkPlanShown = z.output<typeof bulkPlanShown>
 export const bulkDone = z.object({ made: z.int(), changed: z.int(), left: z.int().describe('Refused, and left out.'), revision: z.int() })
 
+const offeredOf = z.object({
+  path: z.string(),
+  ...{ from: momentField, to: momentField },
+  samples: z.int().describe('That are read for it, about.'),
+})
 export const offeredPast = z
   .object({
     samples: z.int().describe('Of all together, about.'),
-    inputs: z.array(
-      z.object({
-        path: z.string(),
-        bound: z.string().describe('The path of the tag whose past it is.'),
-        ...{ from: momentField, to: momentField },
-        samples: z.int().describe('About.'),
-      }),
-    ),
+    inputs: z.array(offeredOf.extend({ bound: z.string().describe('The path of the tag whose past it is.') })),
+    workedOut: z.array(offeredOf).describe('What formulas, and children together, would have been. None that goes on from itself.'),
   })
-  .meta({ id: 'OfferedPast', description: 'What was recorded of tags before equipment had them as inputs.' })
+  .meta({ id: 'OfferedPast', description: 'What was recorded of tags before equipment had them, and what can be worked out over it.' })
 export type OfferedPast = z.output<typeof offeredPast>

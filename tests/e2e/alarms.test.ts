@@ -2,6 +2,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { Tag } from '#shared/tags'
 import { openBrowser, type Browser } from '../support/browser'
 import { startSite, type Site } from '../support/site'
+import { until } from '../support/until'
 
 /** From an empty site: a limit on a tag’s sheet, its alarm in the list, and somebody who saw it. */
 
@@ -56,4 +57,19 @@ it('shows what is beyond it on the strip and in the list, until it is over and s
   await page.sees('Nothing is beyond its limits')
   await page.press('What became of earlier ones')
   await page.sees(/high\s+over\s+60[\s\S]*high\s+seen by somebody\s+Pump 2 takes over[\s\S]*high\s+raised\s+high: above 80 %, 85 %/)
+})
+
+it('has a flood acknowledged at once, also what does not stand in the list', async () => {
+  const flood = Array.from({ length: 130 }, (_, i) => ({ path: `pump/${i}`, source: { kind: 'memory', start: 90 }, type: 'float64', limits: [{ kind: 'high', at: 80 }] })) // prettier-ignore
+  await site.api('/tags', { tags: flood })
+  await page.go('/alarms')
+  await page.sees('and 30 more; the filter finds them.')
+  await page.driver.executeScript("document.querySelector('th.box input').click()")
+  await page.press('Acknowledge all 130…')
+  await page.sees('130 alarms seen')
+  await page.press('Acknowledge')
+  await page.sees('130 alarms acknowledged.')
+  await page.press('Show more')
+  await until(async () => !(await page.text()).includes('more; the filter'))
+  await page.sees(/pump\/129[\s\S]*admin/)
 })

@@ -15,6 +15,7 @@ import { callBridges } from '../support/bridgeCalls'
 import { callPlant } from '../support/plantCalls'
 import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
+import { callDiagnosis } from '../support/diagnosisCalls'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 import { pointBody } from '../support/tagBodies'
@@ -234,8 +235,7 @@ describe('every operation', () => {
     await call('POST', '/links/find', { link: arm })
     await call('POST', '/links/check', { link: arm, linkId: id })
     await callWebApis(call, site.base)
-    await call('GET', `/links/${id}/traffic`)
-    await call('GET', `/links/${id}/unclaimed`)
+    await callDiagnosis(call, id)
     const broker = await made('/outlets', { name: 'Messages', kind: 'mqtt-broker', settings: { doors: [{ port: await freePort() }] } })
     await until(async () => (await call('GET', `/outlets/${broker.id}/unclaimed`)).status === 200)
     await call('DELETE', `/outlets/${broker.id}`)
@@ -292,7 +292,7 @@ describe('every operation', () => {
       revision: outlet!.revision,
       outlet: { name: 'First', kind: 'opcua-server', settings: { doors, shortNames: { on: true } } },
     })
-    await until(async () => (await call('GET', `${at}/traffic`)).status === 200)
+    for (const part of ['checks', 'traffic']) await until(async () => (await call('GET', `${at}/${part}`)).status === 200)
     await call('POST', `${at}/check`, { entry: 0 })
     await call('POST', `${at}/disconnect`, { client: 'nobody' })
     for (const path of [at, `${at}/names?find=kept`, `${at}/names.csv`, '/site', '/openapi.json', '/health', '/status'])

@@ -59,7 +59,7 @@ it('shows texts, and what values are called, as what they were when', async () =
   })
   await page.press('as numbers')
   await page.sees('as names')
-  await page.sees(/state\s+30\s+30\s+30\s+every sample, steps/)
+  await page.sees(/state\s+30 = ramps\s+30 = ramps\s+30\s+every sample, steps/)
   await page.sees('Axes …')
   await page.press('as names')
   await page.sees('as numbers')
@@ -133,7 +133,7 @@ it('makes many pieces at once from a table, with what becomes of each before it 
   expect(paths).toEqual(['North', 'North/Dock', 'North/Dock/Feeder 1'])
 })
 
-it('takes along what was recorded of a tag before it was bound, converted, and rolls it up', async () => {
+it('takes along what was recorded of a tag before it was bound, converted, works out what comes of it, and rolls it up', async () => {
   const source = { kind: 'memory', start: 5000 }
   await site.api('/tags', { tags: [{ path: 'berth/2/power', source, type: 'float64', unit: 'W' }] })
   const begin = Math.floor(Date.now() / 3_600_000) * 3_600_000 - 2 * 3_600_000
@@ -148,17 +148,20 @@ it('takes along what was recorded of a tag before it was bound, converted, and r
   const properties = [
     { name: 'power', unit: 'kW', made: { kind: 'input' } },
     { name: 'peak', unit: 'kW', made: { kind: 'rollup', of: 'power', how: 'max', window: { count: 1, unit: 'minute' } } },
+    { name: 'rated', unit: 'kW', made: { kind: 'constant', value: 60 } },
+    { name: 'share', made: { kind: 'formula', formula: 'power / rated' } },
+    { name: 'share_peak', made: { kind: 'rollup', of: 'share', how: 'max', window: { count: 1, unit: 'minute' } } },
   ]
   await site.api('/equipment-classes', { name: 'Meter', properties })
   const { body: quay } = (await site.api('/equipment', { path: 'Quay' })) as { body: { id: number } }
   await site.api('/equipment', { path: 'Quay/Meter', class: 'Meter', bindings: { power: 'berth/2/power' } })
   // all that is part of it
   await page.go(`/equipment?at=${quay.id}`)
-  await page.sees(/What 1 input is bound to was recorded before, since [^:]+:\d\d/)
+  await page.sees(/What 1 input is bound to was recorded before; 1 property can be worked out over what was before, since [^:]+:\d\d/)
   await page.press('Take that past along')
   // and what it had when it was made
-  await page.sees(/3,60[01] samples taken along\./)
-  await until(async () => !(await page.text()).includes('was recorded before'))
+  await page.sees(/7,20[012] samples taken along\./)
+  await until(async () => !(await page.text()).includes('worked out over'))
   const ids = ((await site.list('/tags?below=Quay')) as Tag[]).map(({ id, path }) => [path, id] as const)
   const at = async (path: string, time: number) => {
     const series = [new Map(ids).get(path)!]
@@ -166,5 +169,7 @@ it('takes along what was recorded of a tag before it was bound, converted, and r
     return body[0]!.samples[0]?.number
   }
   expect(await at('Quay/Meter/power', begin + 42_500)).toBe(42)
+  expect(await at('Quay/Meter/share', begin + 42_500)).toBe(42 / 60)
   await until(async () => (await at('Quay/Meter/peak', begin + 3_600_000)) === 59)
+  await until(async () => (await at('Quay/Meter/share_peak', begin + 3_600_000)) === 59 / 60)
 })

@@ -90,6 +90,8 @@ const addresses = () => {
     ...paths.map((path) => path.replace('[id]', String(idOf(path)))).filter((path) => path !== '/tags/take' && path !== '/wall'),
     `/tags/take?link=${ids.arm}`,
     '/trends?set=1',
+    '/journal/codes?text=5',
+    `/links/${ids.arm}/path`,
     '/alarms',
     '/alarms/past',
     `/equipment?at=${ids.equipment}`,
@@ -131,7 +133,15 @@ const slips = async () => {
 }
 
 /** Turns the page to the other theme. */
-const turn = () => page.driver.executeScript('document.querySelector("[aria-label=\'Light or dark\']").click()')
+const turn = async () => {
+  await page.driver.executeScript('document.querySelector("[aria-label=\'Light or dark\']").click()')
+  // colours that still change have the contrast of neither theme
+  await until(() =>
+    page.driver.executeScript<boolean>(
+      'return !document.getAnimations().some((one) => one instanceof CSSTransition && one.playState === "running")',
+    ),
+  )
+}
 
 describe('every page', () => {
   it('has no barrier, in the light and in the dark, and nothing that sticks out', async () => {

@@ -12,6 +12,7 @@ import { tagOfProperty } from '#shared/equipment/tags'
 import { tagDraft } from '#shared/tags'
 import { bridgeDraft, bridgeSite, memoryTag } from '../support/bridgeSite'
 import { closeAll, databaseFor, engineOn, stateFolderFor, type Closing } from '../support/engineOn'
+import { alarmsOf } from '../support/alarmsOf'
 import { until } from '../support/until'
 
 const closing: Closing = []
@@ -33,7 +34,7 @@ const set = (engine: Engine, value: number, at = Date.now(), path = 'tank/level'
   engine.table.flush()
 }
 const states = (engine: Engine) =>
-  engine.alarms.list().map(({ limit, active, seen }) => `${limit} ${active ? 'active' : 'over'}${seen ? ' seen' : ''}`)
+  alarmsOf(engine.alarms).map(({ limit, active, seen }) => `${limit} ${active ? 'active' : 'over'}${seen ? ' seen' : ''}`)
 const turnsIn = async (db: Awaited<ReturnType<typeof databaseFor>>['db']) =>
   (await db.selectFrom('alarm_event').select(['limit', 'turn', 'who', 'value']).orderBy('id').execute()).map(
     ({ limit, turn, who, value }) => `${limit} ${turn}${who && ` ${who}`} ${value}`,
@@ -48,23 +49,23 @@ it('raises alarms, has them seen and done with, and tells the journal and the li
   await until(() => engine.alarms.status().active === 2)
   expect(engine.status().alarms).toEqual({ limits: 3, active: 2, unseen: 2, worst: 'trouble' })
   expect(states(engine)).toEqual(['higher active', 'high active'])
-  const [higher] = engine.alarms.list()
+  const [higher] = alarmsOf(engine.alarms)
   expect(higher).toMatchObject({ path: 'tank/level', text: 'higher: above 95 %, 97 %', value: '97', count: 1, isUnknown: false })
   expect(engine.alarms.acknowledge([higher!.key, 'nothing/high'], 'maren', 'Pump 2 runs')).toEqual(['nothing/high'])
-  expect(engine.alarms.list()[0]).toMatchObject({ seen: { by: 'maren' }, comment: { text: 'Pump 2 runs', by: 'maren' } })
+  expect(alarmsOf(engine.alarms)[0]).toMatchObject({ seen: { by: 'maren' }, comment: { text: 'Pump 2 runs', by: 'maren' } })
   // not yet back by its band
   set(engine, 78)
   await until(() => states(engine).join() === 'high active')
   set(engine, 75)
   await until(() => states(engine).join() === 'high over')
-  expect(engine.alarms.comment(engine.alarms.list()[0]!.key, 'odd', 'Looked at it')).toBe(true)
-  engine.alarms.acknowledge([engine.alarms.list()[0]!.key], 'odd', '')
-  expect(engine.alarms.list()).toEqual([])
+  expect(engine.alarms.comment(alarmsOf(engine.alarms)[0]!.key, 'odd', 'Looked at it')).toBe(true)
+  engine.alarms.acknowledge([alarmsOf(engine.alarms)[0]!.key], 'odd', '')
+  expect(alarmsOf(engine.alarms)).toEqual([])
   // nobody has to see this one
   set(engine, 5)
   await until(() => states(engine).join() === 'low active seen')
   set(engine, 50)
-  await until(() => engine.alarms.list().length === 0)
+  await until(() => alarmsOf(engine.alarms).length === 0)
   await until(async () => (await turnsIn(database.db)).length === 9)
   expect(await turnsIn(database.db)).toEqual([
     'high raised 85',
@@ -96,7 +97,7 @@ it('misses no short peak, waits for its delay, and keeps what was an alarm while
   await until(() => states(engine).includes('high active'))
   engine.table.degrade(handle, quality.BadNoCommunication, Date.now())
   engine.table.flush()
-  await until(() => engine.alarms.list().every(({ isUnknown }) => isUnknown))
+  await until(() => alarmsOf(engine.alarms).every(({ isUnknown }) => isUnknown))
   expect(states(engine)).toContain('high active')
 })
 
@@ -111,7 +112,7 @@ it('knows after a restart what was an alarm and who saw it, and raises none of t
   await until(() => engine.alarms.status().limits === 2)
   await engine.writes.writeTag(engine.tags.byPath('tank/level')!.id, 97, { who: 'test', via: 'page', place: '' })
   await until(() => engine.alarms.status().active === 2)
-  engine.alarms.acknowledge([engine.alarms.list().find(({ limit }) => limit === 'high')!.key], 'maren', '')
+  engine.alarms.acknowledge([alarmsOf(engine.alarms).find(({ limit }) => limit === 'high')!.key], 'maren', '')
   await closeAll(first)
   const again = await engineOn(closing, database, folder)
   await until(() => again.engine.alarms.status().active === 2)
@@ -180,8 +181,7 @@ it('comes with the class to all of its equipment', async () => {
   set(engine, 90, Date.now(), 'raw')
   await until(() => engine.alarms.status().active === 2)
   expect(
-    engine.alarms
-      .list()
+    alarmsOf(engine.alarms)
       .map(({ path }) => path)
       .sort(),
   ).toEqual(['A/level', 'B/level'])
@@ -214,7 +214,7 @@ it('sets bridges off, with what became of it as a message', async () => {
   await until(() => site.value('told/text') === 'higher: above 95 %, 97 %')
   expect(site.value('told/path')).toBe('tank/level')
   site.engine.alarms.acknowledge(
-    site.engine.alarms.list().map(({ key }) => key),
+    alarmsOf(site.engine.alarms).map(({ key }) => key),
     'maren',
     '',
   )
@@ -233,10 +233,32 @@ it('knows a tag by another name, and forgets the alarms of one that was removed 
   await changeConfiguration(database.db, 'test', 'renamed', async (editor) => {
     await editor.update('tag', (await editor.row('tag', id))!, { path: 'tank/fill' })
   })
-  await until(() => engine.alarms.list()[0]?.path === 'tank/fill')
+  await until(() => alarmsOf(engine.alarms)[0]?.path === 'tank/fill')
   await closeAll(first)
   await changeConfiguration(database.db, 'test', 'removed', async (editor) => editor.remove('tag', [(await editor.row('tag', id))!]))
   const again = await engineOn(closing, database, folder)
-  await until(() => again.engine.alarms.list().length === 0)
+  await until(() => alarmsOf(again.engine.alarms).length === 0)
   await until(async () => (await turnsIn(database.db)).at(-1) === 'high dropped 90')
+})
+
+it('loses nothing of a flood to the list, and tells the journal only how it began and how much it was', async () => {
+  const database = await databaseFor(closing)
+  const count = 6000
+  const tags = Array.from({ length: count }, (_, i) =>
+    tagDraft.parse({ path: `pump/${i}`, source: { kind: 'memory', start: 90 }, type: 'float64', limits: [{ kind: 'high', at: 80 }] }),
+  )
+  await changeConfiguration(database.db, 'test', 'made', (editor) => editor.insert('tag', tags))
+  const { engine, journal } = await engineOn(closing, database)
+  await until(() => engine.alarms.status().active === count)
+  const page = engine.alarms.page({ find: 'pump/59', sort: 'path', offset: 10, limit: 5 })
+  expect([page.total, page.items.map(({ path }) => path)]).toEqual([111, ['599', '5900', '5901', '5902', '5903'].map((n) => `pump/${n}`)])
+  expect(engine.alarms.page({ sort: 'rank', offset: 0, limit: 1, folder: 'elsewhere' }).total).toBe(0)
+  const matching = engine.alarms.matching({ find: '', until: Date.now() })
+  expect(engine.alarms.acknowledge(matching, 'maren', 'all of them')).toEqual([])
+  expect(engine.alarms.matching({ find: '', until: Date.now() })).toEqual([])
+  await until(async () => (await turnsIn(database.db)).length === 2 * count)
+  await until(() => journal.entries.some(({ text }) => text.startsWith('So much happened at once')))
+  const told = journal.entries.filter(({ source }) => source.startsWith('pump/') || source === 'Alarms')
+  expect(told.length).toBeLessThan(500)
+  expect(told.at(-1)!.text).toMatch(/^So much happened at once that [\d,]+ turns of alarms stand only in the list/)
 })

@@ -19,6 +19,7 @@ import { outletContract } from '#shared/outlets/outlet'
 import { tagDraft } from '#shared/tags'
 import { closeAll, databaseFor, engineOn, type Closing } from '../support/engineOn'
 import { plainClient, type Client } from '../support/outlet'
+import { alarmsOf } from '../support/alarmsOf'
 import { until } from '../support/until'
 
 /** Alarms as conditions, as a client of the standard has them (OPC 10000-9). */
@@ -38,7 +39,7 @@ interface Told {
   retain: boolean
 }
 
-const siteWith = async (anonymous: { folder: string; may: string }[]) => {
+const siteWith = async (anonymous: { folder: string; may: string }[], others: readonly string[] = []) => {
   const database = await databaseFor(closing)
   const port = await freePort()
   const tag = (path: string) =>
@@ -54,7 +55,7 @@ const siteWith = async (anonymous: { folder: string; may: string }[]) => {
     })
   const outlet = outletContract.parse({ name: 'SCADA', kind: 'opcua-server', settings: { doors: [{ port }], anonymous } })
   await changeConfiguration(database.db, 'test', 'made', async (editor) => {
-    await editor.insert('tag', [tag('tank/level'), tag('secret/level')])
+    await editor.insert('tag', ['tank/level', 'secret/level', ...others].map(tag))
     await editor.insert('outlet', [outlet])
   })
   const { engine } = await engineOn(closing, database)
@@ -118,8 +119,7 @@ it('tells a client of what crosses a limit, and takes its word that it was seen'
     retain: true,
   })
   expect(await conditions(client)).toEqual(['tank/level', 'high', 'higher'])
-  const [high, higher] = engine.alarms
-    .list()
+  const [high, higher] = alarmsOf(engine.alarms)
     .map(({ key }) => key)
     .sort()
   const id = conditionOf(client, higher!)
@@ -156,11 +156,11 @@ it('gives whoever comes later what is an alarm now', async () => {
   await until(() => told.length === 1)
   expect(told[0]).toMatchObject({ source: 'tank/level', active: true })
   // who may only read may not say that it was seen, nor switch it off
-  const id = conditionOf(client, engine.alarms.list()[0]!.key)
+  const id = conditionOf(client, alarmsOf(engine.alarms)[0]!.key)
   expect((await client.session.acknowledgeCondition(id, told[0]!.eventId, 'x')).name).toBe('BadUserAccessDenied')
   const disable = { objectId: id, methodId: resolveNodeId('ConditionType_Disable'), inputArguments: [] }
   expect((await client.session.call(disable)).statusCode.name).toBe('BadUserAccessDenied')
-  expect(engine.alarms.list()[0]!.seen).toBeNull()
+  expect(alarmsOf(engine.alarms)[0]!.seen).toBeNull()
 })
 
 it('asks who may read a tag by the name that it has now', async () => {
@@ -171,7 +171,7 @@ it('asks who may read a tag by the name that it has now', async () => {
   const { client } = await comeIn(port)
   set('tank/level', 85)
   await until(async () => (await conditions(client)).join() === 'tank/level,high')
-  const id = conditionOf(client, engine.alarms.list()[0]!.key)
+  const id = conditionOf(client, alarmsOf(engine.alarms)[0]!.key)
   await rename('tank/level', 'secret/tank')
   await until(
     async () => (await client.below(`ns=${id.namespace};s=Alarms`)).join(),
@@ -195,6 +195,35 @@ it('tells nobody of alarms of tags that one may not read', async () => {
   await until(() => told.length === 2)
   expect(told.map(({ source }) => source)).toEqual(['tank/level', 'tank/level'])
   expect(await conditions(client)).toEqual(['tank/level', 'high', 'higher'])
-  const hidden = engine.alarms.list().find(({ path }) => path === 'secret/level')!
+  const hidden = alarmsOf(engine.alarms).find(({ path }) => path === 'secret/level')!
   expect((await client.session.acknowledgeCondition(conditionOf(client, hidden.key), Buffer.from('x'), 'x')).name).toMatch(/^BadNodeId/)
 })
+
+it('tells of a flood one by one while others have their turn, and lets in who had no room', async () => {
+  const [most, more] = [500, 40]
+  const paths = Array.from({ length: most + more }, (_, i) => `pump/${i}`)
+  const { port, engine } = await siteWith([{ folder: 'pump', may: 'read' }], paths)
+  const client = await plainClient(port)
+  closing.push(() => client.close())
+  const top = `ns=${client.session.getNamespaceIndex(alarmNamespace)};s=Alarms`
+  const shown = async () => new Set(await client.below(top)).size
+  for (const path of paths) engine.table.set(engine.tags.byPath(path)!.handle, 90, quality.Good, Date.now())
+  engine.table.flush()
+  await until(() => engine.alarms.status().active === most + more)
+  // a client that asks meanwhile has its answer before all of them are there
+  expect(await shown()).toBeLessThan(most)
+  // each takes the package its time
+  await until(shown, (count) => count === most, 120)
+  const isShown = async (path: string) => (await client.below(top)).includes(path)
+  expect(await isShown(paths.at(-1)!)).toBe(false)
+  const gone = alarmsOf(engine.alarms).filter(({ path }) => paths.slice(0, more).includes(path))
+  engine.alarms.acknowledge(
+    gone.map(({ key }) => key),
+    'maren',
+    '',
+  )
+  for (const { path } of gone) engine.table.set(engine.tags.byPath(path)!.handle, 50, quality.Good, Date.now())
+  engine.table.flush()
+  await until(() => isShown(paths.at(-1)!), Boolean, 60)
+  expect([await shown(), await isShown(paths[0]!)]).toEqual([most, false])
+}, 240_000)

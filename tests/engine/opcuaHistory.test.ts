@@ -1,5 +1,5 @@
 import type { HistoryData, HistoryModifiedData } from 'node-opcua'
-import { AttributeIds, resolveNodeId, type DataValue, type HistoryReadResult, HistoryReadRequest, ReadProcessedDetails, ReadRawModifiedDetails, ReadAtTimeDetails, TimestampsToReturn, AggregateFunction } from 'node-opcua' // prettier-ignore
+import { AttributeIds, BrowseDirection, resolveNodeId, type NodeId, type DataValue, type HistoryReadResult, HistoryReadRequest, ReadProcessedDetails, ReadRawModifiedDetails, ReadAtTimeDetails, TimestampsToReturn, AggregateFunction } from 'node-opcua' // prettier-ignore
 import { afterEach, expect, it } from 'vitest'
 import { freePort } from '../../launcher/ports.mjs'
 import { changeConfiguration } from '#db/configuration'
@@ -183,4 +183,28 @@ it('says what held at given times, and which tags are recorded', async () => {
   expect(await historizing('berth/power')).toBe(true)
   const listed = await client.below(resolveNodeId('HistoryServerCapabilities_AggregateFunctions').toString())
   expect(listed.toSorted()).toEqual(['Average', 'Count', 'Maximum', 'Minimum', 'TimeAverage'])
+})
+
+it('says how it is to be read: in steps, and what becomes of what is not good (OPC 10000-11, 5.2.3)', async () => {
+  const { client } = await recordedSite()
+  const follow = async (nodeId: NodeId | string, reference: string) => {
+    const { references } = await client.session.browse({ nodeId, referenceTypeId: resolveNodeId(reference), includeSubtypes: true, browseDirection: BrowseDirection.Forward, resultMask: 63 }) // prettier-ignore
+    return new Map(references!.map(({ browseName, nodeId: to }) => [browseName.name!, to as NodeId]))
+  }
+  const power = client.node('urn:keen-conduit:tags', 'berth/power')
+  const text = client.node('urn:keen-conduit:tags', 'berth/text')
+  const [read] = [...(await follow(power, 'HasHistoricalConfiguration')).values()]
+  expect([...(await follow(text, 'HasHistoricalConfiguration')).values()]).toEqual([read])
+  const values = async (of: NodeId) => {
+    const found = await follow(of, 'HasProperty')
+    const entries = [...found].map(
+      async ([name, nodeId]) => [name, (await client.session.read({ nodeId })).value.value as unknown] as const,
+    )
+    return Object.fromEntries(await Promise.all(entries)) as Record<string, unknown>
+  }
+  expect(await values(read!)).toMatchObject({ Stepped: true })
+  const aggregates = (await follow(read!, 'HasComponent')).get('AggregateConfiguration')!
+  expect(await values(aggregates)).toEqual({
+    ...{ TreatUncertainAsBad: true, PercentDataGood: 100, PercentDataBad: 100, UseSlopedExtrapolation: false },
+  })
 })

@@ -220,7 +220,7 @@ describe('the check of a web API', () => {
     const there = await api((_, response) => json(response, answer))
     const settings = httpSettingsFor(there.base, { operations: [{ ...operations[0], example: '{"price":1}' }] })
     let last = ''
-    for await (const step of checkHttp(settings, AbortSignal.timeout(5000), await around()))
+    for await (const step of checkHttp(settings, AbortSignal.timeout(20_000), await around()))
       if (step.step === 'form') last = `${step.flow} ${step.evidence}`
     expect(last).toBe(evidence)
   })

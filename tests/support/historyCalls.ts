@@ -276,6 +276,9 @@ const callAlarms = async (call: Call) => {
   await until(async () => (await list()).total === 1)
   const { key } = (await list()).items[0]!
   expect((await call('POST', '/alarms/comment', { key, comment: 'Valve is being changed' })).body).toEqual({ commented: true })
+  const matching = { find: 'nothing that is there', until: Date.now() }
+  expect((await call('POST', '/alarms/acknowledge', { matching })).body).toEqual({ acknowledged: 0, left: [] })
+  expect((await call('POST', '/alarms/acknowledge', { matching, keys: [key] })).body).toMatchObject({ fault: { code: 'entry.invalid' } })
   expect((await call('POST', '/alarms/acknowledge', { keys: [key, 'nothing/at-all'], comment: '' })).body).toEqual({
     ...{ acknowledged: 1, left: ['nothing/at-all'] },
   })

@@ -17,6 +17,7 @@ export const linesProtocol = {
   frames: null,
   words: null,
   place: (settings) => String((settings as { port: number }).port),
+  goal: () => null,
   interval: () => 0,
   describe: (text) => ({
     ...{ ok: true, canonical: text.trim(), notations: [], note: null, types: ['float64'], defaultType: 'float64', writable: false },

@@ -15,7 +15,7 @@ export const noPast: OutletContext<unknown>['past'] = pastOf(
 
 /** Nothing is ever an alarm. */
 export const noAlarms: OutletContext<unknown>['alarms'] = {
-  list: () => [],
+  keys: () => [],
   get: () => undefined,
   listen: () => () => {},
   acknowledge: (keys) => [...keys],

@@ -8,6 +8,7 @@ import { TagTable } from '#engine/table/tagTable'
 import { TagRegister } from '#engine/tags/tagRegister'
 import { tagDraft } from '#shared/tags'
 import { memoryJournal } from '../support/modbusSession'
+import { alarmsOf } from '../support/alarmsOf'
 import { until } from '../support/until'
 
 /** What comes while it is still being read what was an alarm before. */
@@ -53,7 +54,7 @@ it('ends what was an alarm and is none any more', async () => {
   // its tag is there sooner than what was kept
   alarms.tagsChanged([tag], [])
   set(50)
-  await until(() => alarms.list().length === 1 && !alarms.list()[0]!.active)
+  await until(() => alarmsOf(alarms).length === 1 && !alarmsOf(alarms)[0]!.active)
   expect(told).toEqual(['over 50'])
   await alarms.close()
 })

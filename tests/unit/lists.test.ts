@@ -4,7 +4,7 @@ import { folded } from '#core/lists/folded'
 import { Feeding } from '#engine/outlets/feeding'
 import { listQuery } from '#shared/api/lists'
 import { pointTag, tagDraft } from '#shared/tags'
-import { pageOfArray, type PageAsked } from '../../server/answers/page'
+import { pageOfArray, type PageAsked } from '#core/lists/paged'
 
 /** Many things for one look, and by the page. */
 

@@ -5,7 +5,7 @@ import { momentText } from '#core/text/moment'
 import { showPast, takePast } from '#shared/api/equipment'
 import type { OfferedPast } from '#shared/equipment/equipment'
 
-/** What was recorded of tags before one piece of equipment had them as inputs, to be taken along part by part. */
+/** What was recorded of tags before one piece of equipment had them as inputs, and what comes of it, to be taken along part by part. */
 const props = defineProps<{ id: number }>()
 const lookAgainMs = 10_000
 const notices = useNotices()
@@ -54,20 +54,26 @@ const take = async () => {
   busy.value = false
   await look()
 }
-const since = computed(() => Math.min(...(offered.value?.inputs ?? []).map(({ from }) => from)))
-const names = computed(() => (offered.value?.inputs ?? []).map(({ path, bound }) => `${path}: ${bound}`).join('\n'))
+const all = computed(() => [...(offered.value?.inputs ?? []), ...(offered.value?.workedOut ?? [])])
+const since = computed(() => Math.min(...all.value.map(({ from }) => from)))
+const names = computed(() => all.value.map((one) => ('bound' in one ? `${one.path}: ${one.bound}` : one.path)).join('\n'))
+const what = computed(() => {
+  const { inputs, workedOut } = offered.value!
+  const bound = `What ${counted(inputs.length, 'input')} ${inputs.length === 1 ? 'is' : 'are'} bound to was recorded before`
+  const worked = `${counted(workedOut.length, 'property', 'properties')} can be worked out over what was before`
+  return [inputs.length > 0 ? bound : '', workedOut.length > 0 ? worked : ''].filter(Boolean).join('; ')
+})
 </script>
 
 <template>
-  <div v-if="busy || refused || offered?.inputs.length" class="past">
+  <div v-if="busy || refused || all.length > 0" class="past">
     <p v-if="busy" role="status">
       {{ taken.toLocaleString('en-GB') }} of about {{ counted(whole, 'sample') }} taken along
       <v-btn height="26" @click="busy = false">Stop here</v-btn>
     </p>
     <v-progress-linear v-if="busy" :model-value="(100 * taken) / whole" height="4" aria-label="Taken along" />
-    <p v-else-if="offered?.inputs.length" :title="names">
-      What {{ counted(offered.inputs.length, 'input') }} {{ offered.inputs.length === 1 ? 'is' : 'are' }} bound to was recorded before,
-      since {{ momentText(since) }}: about {{ counted(offered.samples, 'sample') }}.
+    <p v-else-if="all.length > 0" :title="names">
+      {{ what }}, since {{ momentText(since) }}: about {{ counted(offered!.samples, 'sample') }}.
       <Allowed role="configure"><v-btn height="26" @click="take">Take that past along</v-btn></Allowed>
     </p>
     <FaultNote v-if="refused" :fault="refused.why" mild />

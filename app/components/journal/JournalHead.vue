@@ -1,8 +1,9 @@
 <script setup lang="ts">
-/** The two lists of the journal. */
+/** The lists of the journal, and what codes in it mean. */
 const parts = [
   { title: 'Events', path: '/journal' },
   { title: 'Writes', path: '/journal/writes' },
+  { title: 'Codes', path: '/journal/codes' },
 ]
 </script>
 

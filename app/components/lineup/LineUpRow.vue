@@ -17,7 +17,7 @@ defineProps<{ path: Path; away: boolean; inside?: boolean }>()
     <td><PipeGlyph :flow="path.flow ?? 'waiting'" /></td>
     <td class="happening">
       <span :class="`is-${path.flow}`">{{ path.sentence ?? (away ? 'The engine is not there' : 'Asking the engine') }}</span>
-      <NuxtLink v-if="path.flow === 'broken' || path.flow === 'late'" :to="path.to" class="act">See why</NuxtLink>
+      <NuxtLink v-if="path.flow === 'broken' || path.flow === 'late'" :to="path.why" class="act">See why</NuxtLink>
       <span v-if="path.units.length" class="units">
         <span v-for="unit in path.units" :key="unit.unit" :title="unit.sentence"
           ><PipeGlyph :flow="unit.flow" :width="26" :text="`${path.part} ${unit.unit}: ${unit.flow}`" />{{ path.part }}

@@ -103,6 +103,7 @@ const onKey = (event: KeyboardEvent) => {
         :steps="check.steps.value"
         :running="check.running.value"
         :failed="check.failed.value"
+        :verdict="check.verdict.value"
         :can-run="settingsValid"
         :asks="question !== null"
         :note="`${protocol.title}, as it is typed here`"

@@ -3,6 +3,7 @@ import { mdiClose, mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js'
 import { useTheme } from 'vuetify'
 import { clockText, momentText } from '#core/text/moment'
 import { valueText } from '#core/text/number'
+import { namedText } from '#core/tags/valueNames'
 import { hasTexts, type Run } from '#core/history/runs'
 import { drawnAt, runAt, runText } from '#core/trends/drawn'
 import type { RecordedSample } from '#shared/history'
@@ -54,9 +55,10 @@ const textDrawn = (runs: readonly Run[], at: number) => {
   const run = runAt(runs, at)
   return run ? runText(run) : '—'
 }
-const numberText = (value: number | null, { type }: Line) => {
+const numberText = (value: number | null, { type, names }: Line) => {
   if (value === null) return '—'
-  return type === 'bool' ? (value === 0 ? 'off' : value === 1 ? 'on' : valueText(value, type)) : valueText(value, type)
+  if (type === 'bool' && names.length === 0 && (value === 0 || value === 1)) return value === 0 ? 'off' : 'on'
+  return namedText(value, names, type)
 }
 /** What is worked out has no more digits than anybody reads. */
 const meanText = (value: number | null) => valueText(value === null ? null : Number(value.toPrecision(7)))

@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { refDebounced, useIntervalFn } from '@vueuse/core'
-import { severityWords } from '#core/alarms/words'
 import { counted } from '#core/text/counted'
 import { ageText } from '#core/text/duration'
-import { momentText } from '#core/text/moment'
-import type { Alarm } from '#shared/alarms'
+import type { Alarm, AlarmsMatching } from '#shared/alarms'
 import { acknowledgeAlarms, commentAlarm, listAlarms } from '#shared/api/alarms'
+import { mostOfPage } from '#shared/api/lists'
 
 /** Limits that are crossed, and those that were and nobody saw yet. */
 const live = useLive()
@@ -16,23 +15,37 @@ const settledFind = refDebounced(find, 250)
 const alarms = shallowRef<Alarm[]>([])
 const total = ref(0)
 const loaded = ref(false)
+const now = computed(() => live.status?.now ?? Date.now())
+/** When what stands here was asked for, or its newest was raised: the clock here is a second behind. */
+const listedAt = ref(0)
 const refused = shallowRef<Refused | null>(null)
-const mostShown = 500
+const page = 100
+const most = ref(page)
 
+/** What says the same as before is the same, and is not drawn anew. */
+const asBefore = (listed: readonly Alarm[]): Alarm[] => {
+  const known = new Map(alarms.value.map((one) => [one.key, one]))
+  return listed.map((one) => {
+    const before = known.get(one.key)
+    return before && JSON.stringify(before) === JSON.stringify(one) ? before : one
+  })
+}
 const load = async () => {
-  const asked = settledFind.value
+  const [asked, askedAt] = [settledFind.value, now.value]
   try {
-    const page = await callApi(listAlarms, { query: { find: asked || undefined, limit: mostShown } })
+    const listed = await callApi(listAlarms, { query: { find: asked || undefined, limit: most.value } })
     if (asked !== settledFind.value) return
-    alarms.value = page.items
-    total.value = page.total
+    alarms.value = asBefore(listed.items)
+    total.value = listed.total
+    listedAt.value = Math.max(askedAt, ...listed.items.map(({ since }) => since))
     loaded.value = true
     refused.value = null
   } catch (error) {
     refused.value = asRefused(error)
   }
 }
-watch([settledFind, () => JSON.stringify(live.status?.alarms ?? null)], load, { immediate: true })
+watch(settledFind, () => (most.value = page))
+watch([settledFind, most, () => JSON.stringify(live.status?.alarms ?? null)], load, { immediate: true })
 useIntervalFn(load, 2000)
 
 const chosen = ref(new Set<string>())
@@ -60,15 +73,25 @@ const isAsking = computed({
 })
 const ask = (what: 'acknowledge' | 'comment', key = '') => {
   ofOne.value = key
+  ofAll.value = null
   notDone.value = null
   asking.value = what
+}
+/** All that the filter finds, beyond those that stand here. */
+const beyond = computed(() => all.value && total.value > alarms.value.length)
+/** As they stood when somebody said so: what comes while one writes is not among them. */
+const ofAll = ref<AlarmsMatching | null>(null)
+const askForAll = () => {
+  ask('acknowledge')
+  ofAll.value = { find: settledFind.value ?? '', until: listedAt.value }
 }
 const keys = computed(() => (ofOne.value === '' ? chosenUnseen.value.map(({ key }) => key) : [ofOne.value]))
 const say = (comment: string) =>
   attempt(async () => {
     if (asking.value === 'comment') await callApi(commentAlarm, { body: { key: ofOne.value, comment } })
     else {
-      const { acknowledged } = await callApi(acknowledgeAlarms, { body: { keys: keys.value, comment } })
+      const which = ofAll.value ? { matching: ofAll.value } : { keys: keys.value }
+      const { acknowledged } = await callApi(acknowledgeAlarms, { body: { ...which, comment } })
       notices.tell(`${counted(acknowledged, 'alarm')} acknowledged.`)
       chosen.value = new Set()
     }
@@ -76,9 +99,6 @@ const say = (comment: string) =>
     await load()
   })
 
-const now = computed(() => live.status?.now ?? Date.now())
-const severityClass = { note: 'quiet', caution: 'is-late', trouble: 'is-broken' } as const
-const stateText = ({ active, isUnknown }: Alarm) => (active ? (isUnknown ? 'active, value unknown' : 'active') : 'over')
 const limits = computed(() => live.status?.alarms.limits ?? 0)
 </script>
 
@@ -95,6 +115,7 @@ const limits = computed(() => live.status?.alarms.limits ?? 0)
       />
       <span class="quiet">{{ counted(limits, 'limit') }} watched</span>
       <span class="fill" />
+      <v-btn v-if="beyond" @click="askForAll">Acknowledge all {{ total.toLocaleString('en-GB') }}{{ settledFind ? ' found' : '' }}…</v-btn>
       <v-btn v-if="session.can('operate')" variant="flat" :disabled="chosenUnseen.length === 0" @click="ask('acknowledge')"
         >Acknowledge {{ chosenUnseen.length || '' }}…</v-btn
       >
@@ -130,55 +151,19 @@ const limits = computed(() => live.status?.alarms.limits ?? 0)
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in alarms" :key="one.key" :class="{ unseen: !one.seen }">
-            <td class="box">
-              <v-checkbox
-                v-if="session.can('operate') && !one.seen"
-                :model-value="chosen.has(one.key)"
-                :aria-label="`${one.path}, ${one.limit}`"
-                @update:model-value="choose(one.key, $event)"
-              />
-            </td>
-            <td class="state">
-              <strong v-if="one.active" :class="severityClass[one.severity]">{{ stateText(one) }}</strong>
-              <span v-else class="quiet">{{ stateText(one) }}</span>
-              <span v-if="one.count > 1" class="below quiet">{{ one.count }} times</span>
-            </td>
-            <td :class="severityClass[one.severity]">{{ severityWords[one.severity] }}</td>
-            <td class="mono wrap">
-              <NuxtLink :to="`/tags?tag=${one.tagId}`">{{ one.path }}</NuxtLink>
-            </td>
-            <td class="wrap">
-              {{ one.text }}
-              <NuxtLink :to="`/trends?tags=${one.tagId}`" class="small">trend</NuxtLink>
-            </td>
-            <td class="when" :title="momentText(new Date(one.since).toISOString())">
-              {{ ageText(now - one.since) }}
-              <span v-if="one.over !== null" class="below quiet">over {{ ageText(now - one.over) }}</span>
-            </td>
-            <td class="when">
-              <template v-if="one.seen"
-                >{{ one.seen.by || 'nobody has to'
-                }}<span v-if="one.seen.by" class="below quiet">{{ ageText(now - one.seen.at) }}</span></template
-              >
-              <v-btn v-else-if="session.can('operate')" height="24" @click="ask('acknowledge', one.key)">Acknowledge…</v-btn>
-              <span v-else class="is-late">nobody yet</span>
-            </td>
-            <td class="wrap">
-              <template v-if="one.comment"
-                >{{ one.comment.text }} <span class="quiet">{{ one.comment.by }}</span></template
-              >
-              <button
-                v-if="session.can('operate')"
-                type="button"
-                class="say"
-                :aria-label="`Comment on ${one.path}, ${one.limit}`"
-                @click="ask('comment', one.key)"
-              >
-                {{ one.comment ? 'change' : 'comment' }}
-              </button>
-            </td>
-          </tr>
+          <AlarmRow
+            v-for="one in alarms"
+            :key="one.key"
+            :alarm="one"
+            :chosen="chosen.has(one.key)"
+            :may-operate="session.can('operate')"
+            :since="ageText(now - one.since)"
+            :over="one.over === null ? '' : ageText(now - one.over)"
+            :seen-since="one.seen ? ageText(now - one.seen.at) : ''"
+            @choose="choose(one.key, $event)"
+            @acknowledge="ask('acknowledge', one.key)"
+            @comment="ask('comment', one.key)"
+          />
           <tr v-if="alarms.length === 0">
             <td colspan="8" class="quiet">{{ loaded ? `No alarm goes by “${settledFind}”.` : '…' }}</td>
           </tr>
@@ -186,11 +171,12 @@ const limits = computed(() => live.status?.alarms.limits ?? 0)
       </table>
       <p v-if="total > alarms.length" class="quiet more">
         and {{ (total - alarms.length).toLocaleString('en-GB') }} more; the filter finds them.
+        <v-btn v-if="alarms.length < mostOfPage" height="24" @click="most = Math.min(mostOfPage, most + 2 * page)">Show more</v-btn>
       </p>
     </section>
     <AcknowledgeDialog
       v-model="isAsking"
-      :count="keys.length"
+      :count="ofAll ? total : keys.length"
       :only="asking ?? 'acknowledge'"
       :busy="busy"
       :refused="notDone"
@@ -205,27 +191,6 @@ const limits = computed(() => live.status?.alarms.limits ?? 0)
 }
 .box {
   width: 40px;
-}
-.unseen {
-  background: var(--tint);
-}
-.state,
-.when {
-  white-space: nowrap;
-}
-.below {
-  display: block;
-  font-size: 12px;
-}
-.wrap {
-  overflow-wrap: anywhere;
-}
-.small {
-  font-size: 12px;
-}
-.say {
-  color: var(--primary);
-  font-size: 12px;
 }
 .more {
   padding: 0 12px 10px;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { addressOf } from '#shared/api/operation'
-import { nameSite, siteText } from '#shared/api/site'
+import { handoverPack, nameSite, siteText } from '#shared/api/site'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 
@@ -88,6 +88,14 @@ const rename = async () => {
             applies it, on this site or on another.
           </p>
           <v-btn :href="`/api${addressOf(siteText, {})}`" download="site.yaml">Take it along</v-btn>
+        </section>
+        <section v-if="session.can('configure')" class="sheet part">
+          <h2 class="sheet-title">For whoever helps</h2>
+          <p class="told">
+            A handover pack: configuration, versions, the machine, the state of everything, journal, path checks and what passed last, in
+            one file without secrets. Its <code>summary.html</code> opens anywhere.
+          </p>
+          <v-btn :href="`/api${addressOf(handoverPack, {})}`" download>Take the pack along</v-btn>
         </section>
         <Suspense><AllowedFolders /></Suspense>
         <Suspense><RevisionKeeping @forgot="forgotten++" /></Suspense>

@@ -6,12 +6,13 @@ import { isOpenToOthers, type DoorPlace } from '#shared/outlets/doors'
 import type { DoorStatus } from '#shared/outlets/doorStatus'
 import type { CheckStep } from '#shared/status'
 import type { checkSteps } from '../../links/checkSteps'
+import { ownFilter } from '../../diagnosis/probes'
 import { isOwnAddress } from '../../wire/interfaces'
 import { resolveName } from '../../wire/resolveName'
 import { hostOf } from './place'
 
 /** The steps that a check of any door has, whatever is between them. */
-export const doorTitles = { open: 'Here', name: 'Name', port: 'Port' } as const
+export const doorTitles = { open: 'Here', filter: 'Firewall here', name: 'Name', port: 'Port' } as const
 export const outsideTitle = { others: 'From outside' } as const
 type DoorStep = keyof typeof doorTitles | keyof typeof outsideTitle
 
@@ -35,8 +36,25 @@ export async function* walkToDoor<S extends string>(
     return yield* notReached('open')
   }
   yield sound('open', `listens on ${door.interface}, TCP ${door.port}`, null)
+  yield await ownFirewall(steps, door)
   yield* named(steps, door, inside)
   yield fromOutside(steps, door, status)
+}
+
+/** What the rules of this machine do with somebody who comes from elsewhere: read, not guessed, where that is allowed. */
+const ownFirewall = async <S extends string>({ open, sound, failed }: Steps<S | DoorStep>, door: DoorPlace): Promise<CheckStep> => {
+  if (!isOpenToOthers(door)) return open('filter', 'off', 'this door is for this machine only')
+  const { port } = door
+  const everywhere = door.interface === '0.0.0.0' || door.interface === '::'
+  const began = performance.now()
+  const found = await ownFilter({ hook: 'input', carries: 'tcp', port, ...(everywhere ? {} : { to: door.interface }) })
+  const ms = performance.now() - began
+  if (!found)
+    return open('filter', 'waiting', `its rules could not be read by us; as root: nft list ruleset (TCP ${port} has to be let in)`)
+  if (found.outcome === 'lets through') return sound('filter', `read: no rule stops TCP ${port}`, ms)
+  const { rule, place } = found
+  if (found.outcome === 'depends') return open('filter', 'waiting', `it depends on who comes; ${place}: ${rule}`)
+  return failed('filter', fault('outlet.firewall', { port, rule, place }, `${place}: ${rule}`), ms)
 }
 
 async function* named<S extends string>(

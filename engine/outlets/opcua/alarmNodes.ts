@@ -20,6 +20,7 @@ import type { Alarm, AlarmEvent } from '#shared/alarms'
 import { beforeMethod, type Condition } from '../../opcua/internals'
 import type { AlarmBook, OutletTag } from '../driver'
 import { tagNamespace } from './addressSpace'
+import { Slices } from './slices'
 import { guard, seenIf, type Permits } from './tagVariable'
 
 export const alarmNamespace = 'urn:keen-conduit:alarms'
@@ -30,8 +31,10 @@ const endOf = (alarm: Alarm, who: string, comment: string): Alarm => ({
   comment: comment === '' ? alarm.comment : { text: comment, by: who, at: Date.now() },
 })
 
-/** A condition is some fifty nodes: beyond so many alarms at once, further ones stand in our own list only. */
+/** A condition is some fifty nodes: beyond so many alarms at once, further ones stand in our own list until there is room. */
 const mostConditions = 500
+/** One takes the package 20 ms: so long the plant has its turn between two. */
+const restMs = 20
 /** Of 1 to 1000 (OPC 10000-5, 6.4.2). */
 const severityOf: Record<AlarmSeverity, number> = { note: 200, caution: 500, trouble: 800 }
 
@@ -66,8 +69,12 @@ export class AlarmNodes {
   private told = new Map<string, Told>()
   private keys = new Map<string, string>()
   private homes = new Map<string, Home>()
+  /** What became of alarms that clients are not told of yet; null: nothing, it is only to be shown. */
+  private due = new Map<string, AlarmEvent | null>()
+  /** Those that there is no room for. */
+  private leftOut = new Set<string>()
+  private slices = new Slices(() => this.step(), restMs)
   private stop: () => void
-  private leftOut = 0
 
   constructor(
     private addressSpace: AddressSpace,
@@ -85,8 +92,8 @@ export class AlarmNodes {
       ...{ eventSourceOf: addressSpace.rootFolder.objects.server as unknown as UAObject },
       ...seenIf((client) => permits.opens(client, '')),
     })
-    this.stop = around.alarms.listen((event) => this.follow(event))
-    for (const alarm of around.alarms.list()) this.show(alarm)
+    this.stop = around.alarms.listen((event) => this.note(event.key, event))
+    for (const key of around.alarms.keys()) this.note(key, null)
   }
 
   /** Whether an event may be told to somebody: those of alarms go to who may read their tags. @param source of the event */
@@ -101,48 +108,74 @@ export class AlarmNodes {
     const paths = new Map(changed.map(({ id, path }) => [id, path]))
     for (const [key, { alarm }] of this.told) {
       const path = paths.get(alarm.tagId)
-      if (path === undefined || path === alarm.path) continue
-      const renamed = this.around.alarms.get(key)
-      if (renamed) this.showAnew(renamed)
+      if (path !== undefined && path !== alarm.path) this.note(key, null)
     }
   }
 
   /** Other tags may be shown from now on. */
   take() {
-    for (const [key, { alarm }] of this.told) if (!this.around.shows(alarm.path)) this.remove(key)
-    for (const alarm of this.around.alarms.list()) if (!this.told.has(alarm.key)) this.show(alarm)
+    for (const [key, { alarm }] of this.told) if (!this.around.shows(alarm.path)) this.note(key, null)
+    for (const key of this.around.alarms.keys()) if (!this.told.has(key) && !this.due.has(key)) this.note(key, null)
+  }
+
+  settled() {
+    return this.slices.settled()
   }
 
   close() {
     this.stop()
+    this.due.clear()
+    this.leftOut.clear()
   }
 
   private idOf(key: string) {
     return new NodeId(NodeIdType.STRING, key === '' ? 'Alarms' : key, this.namespace.index)
   }
 
-  private follow({ key, who, comment }: AlarmEvent) {
-    const alarm = this.around.alarms.get(key)
-    const known = this.told.get(key)
-    if (alarm && !known) return this.show(alarm)
-    if (!known) return
-    if (alarm && alarm.path !== known.alarm.path) return this.showAnew(alarm)
-    this.bringTo(known, alarm ?? endOf(known.alarm, who, comment), alarm !== undefined)
-    if (!alarm) this.remove(key)
+  /** Told at once where there is little to tell; of a flood each alarm is told as it is when its turn comes. */
+  private note(key: string, event: AlarmEvent | null) {
+    this.due.set(key, event)
+    this.slices.start()
   }
 
-  /** It stands among those of another tag, for other readers. */
-  private showAnew(alarm: Alarm) {
-    this.remove(alarm.key)
-    this.show(alarm)
+  private step(): boolean {
+    for (const [key, event] of this.due) {
+      this.due.delete(key)
+      this.attempt(key, event)
+      return true
+    }
+    return false
+  }
+
+  /** One that cannot be told keeps no other from being told. */
+  private attempt(key: string, event: AlarmEvent | null) {
+    try {
+      this.follow(key, event)
+    } catch (error) {
+      this.around.tell(`An alarm of ${this.around.alarms.get(key)?.path ?? key} cannot be told to clients: ${(error as Error).message}`)
+    }
+  }
+
+  private follow(key: string, event: AlarmEvent | null) {
+    const alarm = this.around.alarms.get(key)
+    const before = this.told.get(key)
+    // among those of another tag, for other readers
+    const isMoved = alarm && before && (alarm.path !== before.alarm.path || !this.around.shows(alarm.path))
+    if (isMoved) this.remove(key)
+    const known = isMoved ? undefined : before
+    if (alarm && !known) return this.show(alarm)
+    this.leftOut.delete(key)
+    if (!known) return
+    this.bringTo(known, alarm ?? endOf(known.alarm, event?.who ?? '', event?.comment ?? ''), alarm !== undefined)
+    if (!alarm) this.remove(key)
   }
 
   private show(alarm: Alarm) {
     if (!this.around.shows(alarm.path)) return
     if (this.told.size >= mostConditions) {
-      this.leftOut++
-      if (this.leftOut === 1)
-        this.around.tell(`More than ${counted(mostConditions, 'alarm')} at once: clients are not told of further ones.`)
+      if (this.leftOut.size === 0)
+        this.around.tell(`More than ${counted(mostConditions, 'alarm')} at once: clients are told of further ones when others are over.`)
+      this.leftOut.add(alarm.key)
       return
     }
     const told = { condition: this.makeCondition(alarm), alarm }
@@ -210,6 +243,15 @@ export class AlarmNodes {
     this.keys.delete(known.condition.nodeId.toString())
     this.namespace.deleteNode(known.condition)
     this.leaveHome(known.alarm.path)
+    this.letIn()
+  }
+
+  /** There is room for one more. */
+  private letIn() {
+    for (const key of this.leftOut) {
+      this.leftOut.delete(key)
+      return this.note(key, null)
+    }
   }
 
   /** What clients ask of a condition, we do; who may not, and who asks for what is not theirs to decide, is refused. */

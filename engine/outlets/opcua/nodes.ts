@@ -8,6 +8,7 @@ import { EquipmentNodes } from './equipmentNodes'
 import { AlarmNodes } from './alarmNodes'
 import { sessionOf, type Guests } from './guests'
 import { HealthNodes } from './health'
+import { historyConfiguration } from './historyConfiguration'
 import { historyService } from './historyService'
 import { RequestedNodes } from './requested'
 import { ShortNamedNodes } from './shortNamed'
@@ -45,6 +46,7 @@ export class OutletNodes {
         opens: (client, folder) => guests.opens(client, folder),
       },
       isRecorded: (tagId) => context.past.isRecorded(tagId),
+      pastIsRead: historyConfiguration(addressSpace),
       told: () => void this.changesTold++,
     }
     this.shows = new FolderRules(settings.shows)
@@ -119,6 +121,7 @@ export class OutletNodes {
     await this.deep.settled()
     await this.flat.settled()
     await this.equipment.settled()
+    await this.alarms.settled()
   }
 
   close() {

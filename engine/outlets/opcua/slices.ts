@@ -1,3 +1,4 @@
+import { setTimeout as delay } from 'node:timers/promises'
 import { nextTurn } from '#pacing/turns'
 
 /** Nodes cost half a millisecond each; after this long, others get their turn. */
@@ -7,8 +8,11 @@ const sliceMs = 8
 export class Slices {
   private working = false
 
-  /** @param step does one thing; false when nothing is left. */
-  constructor(private step: () => boolean) {}
+  /** @param step does one thing; false when nothing is left. @param restMs between two slices, where one thing takes longer than a slice */
+  constructor(
+    private step: () => boolean,
+    private restMs = 0,
+  ) {}
 
   start() {
     if (!this.working) void this.work()
@@ -21,7 +25,7 @@ export class Slices {
 
   private async work() {
     this.working = true
-    while (this.slice()) await nextTurn()
+    while (this.slice()) await (this.restMs > 0 ? delay(this.restMs) : nextTurn())
     this.working = false
   }
 

@@ -38,6 +38,8 @@ export interface Ground {
   permits: Permits
   /** Whether a tag is recorded now. */
   isRecorded(tagId: number): boolean
+  /** How: the same for all. */
+  pastIsRead: UAObject
   /** Called for each change handed out. */
   told(): void
 }
@@ -86,6 +88,7 @@ export const showTag = (namespace: Namespace, ground: Ground, tag: OutletTag, { 
   guard(variable, ground, tag.path)
   // it is asked for when a client reads the attribute (OPC 10000-3, 5.6.2)
   Object.defineProperty(variable, 'historizing', { get: () => shown.alive && ground.isRecorded(shown.tag.id), configurable: true })
+  variable.addReference({ referenceType: 'HasHistoricalConfiguration', nodeId: ground.pastIsRead.nodeId })
   bind(shown, ground)
   if (hasText(tag)) shown.text = addText(namespace, shown, ground)
   return shown

@@ -1,6 +1,6 @@
 import { listBench } from '#shared/api/bench'
 import { requirePerson } from '../../access/ownThings'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { readableEntries } from '../../bench/bench'
 import { database } from '../../store/database'

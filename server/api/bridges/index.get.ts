@@ -1,5 +1,5 @@
 import { listBridges } from '#shared/api/bridges'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { shownBridges } from '../../bridges/bridges'
 import { database } from '../../store/database'

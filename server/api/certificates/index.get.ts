@@ -1,7 +1,7 @@
 import { readable, thingOf } from '#db/rows'
 import { certificateFacts } from '#security/certificateFacts'
 import { listCertificates } from '#shared/api/certificates'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
 

@@ -1,5 +1,5 @@
 import { listDescriptions } from '#shared/api/deviceDescriptions'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { listedDescriptions } from '../../sensors/descriptions'
 

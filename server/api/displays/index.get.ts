@@ -1,5 +1,5 @@
 import { listDisplays } from '#shared/api/displays'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { allDisplays } from '../../displays/displays'
 

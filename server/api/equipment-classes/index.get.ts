@@ -1,5 +1,5 @@
 import { listClasses } from '#shared/api/equipment'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { allClasses } from '../../equipment/model'
 import { database } from '../../store/database'

@@ -1,5 +1,5 @@
 import { listEquipment } from '#shared/api/equipment'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { allEquipment } from '../../equipment/model'
 import { database } from '../../store/database'

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { listSeries } from '#shared/api/history'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { recordedSeries } from '#shared/history'
 import { database } from '../../store/database'

@@ -1,5 +1,5 @@
 import { listImports } from '#shared/api/imports'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { importBook } from '../../imports/importBook'
 

@@ -1,6 +1,6 @@
 import { listLinks } from '#shared/api/links'
 import { placeOf } from '#shared/links/link'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { shownLinks } from '../../links/links'
 import { database } from '../../store/database'

@@ -1,5 +1,5 @@
 import { listNotes } from '#shared/api/notes'
-import { orderOf, wordsOf } from '../../answers/page'
+import { orderOf, wordsOf } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { findingsNow } from '../../worker/findings'
 import { tagWorker } from '../../worker/tagWorker'

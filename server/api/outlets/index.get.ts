@@ -1,5 +1,5 @@
 import { listOutlets } from '#shared/api/outlets'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { shownOutlets } from '../../outlets/outlets'
 import { database } from '../../store/database'

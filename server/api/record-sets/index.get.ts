@@ -1,5 +1,5 @@
 import { listRecordSets } from '#shared/api/recordSets'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { shownSets } from '../../records/recordSets'
 import { database } from '../../store/database'

@@ -1,5 +1,5 @@
 import { listRecordings } from '#shared/api/history'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { allRecordings } from '../../history/recordings'
 

@@ -1,6 +1,6 @@
 import { folderOf } from '#core/tags/path'
 import { listFolders } from '#shared/api/tags'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
 

@@ -1,6 +1,6 @@
 import { sql } from 'kysely'
 import { listInside } from '#shared/api/tags'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { matchingTags } from '../../tags/matching'
 

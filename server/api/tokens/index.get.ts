@@ -1,7 +1,7 @@
 import { roles } from '#core/access/roles'
 import { listTokens } from '#shared/api/people'
 import { shownToken } from '../../access/people'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { database } from '../../store/database'
 

@@ -1,6 +1,6 @@
 import { listTrendSets } from '#shared/api/trendSets'
 import { requirePerson } from '../../access/ownThings'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { setsFor, shownSet } from '../../trends/trendSets'
 

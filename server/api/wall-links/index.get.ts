@@ -1,5 +1,5 @@
 import { listWallLinks } from '#shared/api/displays'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { shownWallLink } from '../../displays/walls'
 import { database } from '../../store/database'

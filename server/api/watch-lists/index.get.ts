@@ -1,6 +1,6 @@
 import { listWatchLists } from '#shared/api/watch'
 import { requirePerson } from '../../access/ownThings'
-import { pageOfArray } from '../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../answers/route'
 import { listsFor, shownList } from '../../watch/watchLists'
 

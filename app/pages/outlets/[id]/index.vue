@@ -29,7 +29,8 @@ const can = computed(() => outlet.value && outletFactsOf(outlet.value.kind).capa
       <h1>{{ outlet?.name ?? 'Outlet' }}</h1>
       <PipeGlyph v-if="status" :flow="status.flow" :width="58" />
       <span v-if="status" :class="status.flow === 'flowing' ? 'quiet' : `is-${status.flow}`"
-        >{{ status.sentence }}<template v-if="status.flow === 'flowing'"> · {{ status.changesPerSecond }} changes/s</template></span
+        >{{ status.sentence
+        }}<template v-if="status.flow === 'flowing'"> · {{ status.changesPerSecond.toLocaleString('en-GB') }} changes/s</template></span
       >
       <span class="fill" />
       <span v-if="outlet" class="head-buttons">

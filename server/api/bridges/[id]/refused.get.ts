@@ -1,5 +1,5 @@
 import { listRefused } from '#shared/api/bridges'
-import { pageOfArray } from '../../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { valueOf } from '../../../answers/refusal'
 import { defineRoute } from '../../../answers/route'
 import { engineClient } from '../../../runtime/engineClient'

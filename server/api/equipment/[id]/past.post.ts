@@ -1,12 +1,11 @@
 import { takePast } from '#shared/api/equipment'
 import { defineRoute } from '../../../answers/route'
 import { shownEquipmentRow } from '../../../equipment/model'
-import { pastOf, takePastAlong } from '../../../equipment/past'
+import { pastOf, samplesIn, takePastAlong } from '../../../equipment/past'
 import { rowOf } from '../../../store/configuration'
 
 export default defineRoute(takePast, async ({ params }) => {
   const piece = shownEquipmentRow(await rowOf('equipment', params.id))
   const samples = await takePastAlong(piece)
-  const left = (await pastOf(piece)).reduce((sum, one) => sum + one.samples, 0)
-  return { samples, left }
+  return { samples, left: samplesIn(await pastOf(piece)) }
 })

@@ -1,6 +1,6 @@
 import { fault } from '#core/faults/catalogue'
 import { listImportLines } from '#shared/api/imports'
-import { pageOfArray } from '../../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { Refusal } from '../../../answers/refusal'
 import { defineRoute } from '../../../answers/route'
 import { importBook } from '../../../imports/importBook'

@@ -1,5 +1,5 @@
 import { listTables } from '#shared/api/links'
-import { pageOfArray } from '../../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { valueOf } from '../../../answers/refusal'
 import { defineRoute } from '../../../answers/route'
 import { engineClient } from '../../../runtime/engineClient'

@@ -1,5 +1,5 @@
 import { listNames } from '#shared/api/outlets'
-import { pageOfArray } from '../../../answers/page'
+import { pageOfArray } from '#core/lists/paged'
 import { defineRoute } from '../../../answers/route'
 import { listedNames } from '../../../outlets/names'
 import { shownOutlet } from '../../../outlets/outlets'

@@ -1,0 +1,15 @@
+import type { Facts } from '../facts'
+import { forIt, type Rule } from '../rule'
+
+/** What the failed step says, where it says something of this kind. */
+export const says = ({ fault }: Facts, pattern: RegExp): string | null =>
+  pattern.test(`${fault.what} ${fault.evidence}`) ? fault.what : null
+
+export const told = ({ fault }: Facts) => fault.what
+
+/** A rule whose cause the failed step names by itself. */
+export const named = (rule: Omit<Rule, 'signs' | 'next'> & Partial<Pick<Rule, 'signs' | 'next'>>): Rule => ({
+  next: ({ fault }) => [fault.next],
+  ...rule,
+  signs: [forIt('proof', told), ...(rule.signs ?? [])],
+})

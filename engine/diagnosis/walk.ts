@@ -1,0 +1,79 @@
+import { isIP } from 'node:net'
+import { changesSince, type Circumstances } from '#core/diagnosis/changes'
+import type { Facts, Goal } from '#core/diagnosis/facts'
+import { causesOf } from '#core/diagnosis/rank'
+import { routeText } from '#core/diagnosis/words'
+import type { Mask } from '#core/handover/mask'
+import type { CheckPart, PassedPiece, Verdict } from '#shared/diagnosis'
+import type { CheckStep } from '#shared/status'
+import type { Piece } from '../wire/recall'
+import { partPrefix } from './freshness'
+import { lookFurther, type Further } from './lookFurther'
+import { addressesOf, greetingIn } from './probes'
+
+/** What is known of a path besides what is walked now. */
+export interface KnownPath {
+  goal: Goal | null
+  lastGood: number | null
+  /** How long its last connections held, ms. */
+  held: readonly number[]
+  /** As it was when it last worked. */
+  then: Circumstances | null
+  beside: readonly string[]
+  /** As it leaves the memory: without secrets. */
+  exchange: Verdict['exchange']
+  /** How it is now, from what was found. */
+  now(found: { address: string | null; route: string | null; hardware: string | null; certificate: string | null }): Circumstances
+  /** The pieces that came over connections of this check. */
+  heard(): Uint8Array | null
+  mayGreet: boolean
+}
+
+/** A check as it goes, each step with the moment at which it began; after a stop, what that means. */
+export async function* walked(steps: AsyncGenerator<CheckStep>, known: KnownPath): AsyncGenerator<CheckPart> {
+  const began = performance.now()
+  const starts = new Map<string, number>()
+  let last = 0
+  let stop: CheckStep | null = null
+  let certificate: string | null = null
+  for await (const step of steps) {
+    const at = starts.get(step.step) ?? last
+    starts.set(step.step, at)
+    last = performance.now() - began
+    if (step.fault) stop ??= step
+    certificate = step.certificate?.facts.fingerprintSha1 ?? certificate
+    yield { ...step, at }
+  }
+  if (stop) yield { verdict: await verdictOf(stop, known, certificate) }
+}
+
+const verdictOf = async (stop: CheckStep, known: KnownPath, certificate: string | null): Promise<Verdict> => {
+  const { goal, then, lastGood, held, beside } = known
+  const fault = stop.fault!
+  const address = goal ? await addressOf(goal.host) : null
+  const heard = known.heard()
+  const spoken = heard ? greetingIn(heard) : null
+  const further: Further = goal
+    ? await lookFurther({ goal, address, fault, mayGreet: known.mayGreet && !spoken && !stop.step.startsWith(partPrefix) })
+    : { facts: {}, looked: [], hardware: null }
+  const { route } = further.facts
+  const now = known.now({ address, route: route ? routeText(route) : null, hardware: further.hardware, certificate })
+  const changes = then ? changesSince(then, now) : []
+  const facts: Facts = {
+    ...{ step: stop.title, isPart: stop.step.startsWith(partPrefix), fault, ms: stop.ms, lastGood, held, beside, changes, now: now.at },
+    ...(goal ? { goal } : {}),
+    ...(address === null ? {} : { address }),
+    ...further.facts,
+    ...(spoken ? { greeting: spoken } : {}),
+  }
+  return { at: now.at, step: stop.step, causes: causesOf(facts), looked: further.looked, lastGood, changes, exchange: known.exchange }
+}
+
+/** The address of a host as this machine knows it; null: it knows none. */
+export const addressOf = async (host: string): Promise<string | null> => (isIP(host) ? host : ((await addressesOf(host))?.[0] ?? null))
+
+/** A piece as it leaves the memory: secrets in it are taken out first. */
+export const passed = ({ bytes, ...piece }: Piece, mask: Mask): PassedPiece => ({
+  ...piece,
+  bytes: Buffer.from(mask.bytes(bytes)).toString('base64'),
+})

@@ -1,0 +1,141 @@
+import { zipSync, strToU8, type Zippable } from 'fflate'
+import { changeText } from '#core/diagnosis/changes'
+import { Mask } from '#core/handover/mask'
+import { summaryPage, type Summary } from '#core/handover/summary'
+import { visible } from '#core/text/visible'
+import { writeSite } from '#db/siteText/write'
+import type { PathRecord, PassedPiece } from '#shared/diagnosis'
+import type { CaseFacts } from '#shared/handover'
+import { partOf } from '../siteText/part'
+import { siteNow, type SiteNow } from '../siteText/siteNow'
+import { database } from '../store/database'
+import { knownSecrets } from './knownSecrets'
+
+const mostJournal = 5000
+const mostRevisions = 200
+const shownTroubles = 60
+
+/** The version of the form of packs, for whoever reads one. */
+export const packForm = 1
+
+interface Made {
+  by: string
+  version: string
+  at: number
+}
+
+/** Everything that helps from afar, in one archive; whatever is a secret is taken out of each part of it. */
+export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8Array> => {
+  const site = await siteNow(database())
+  const mask = new Mask(knownSecrets(site.things))
+  const journal = await database().selectFrom('journal').selectAll().orderBy('id', 'desc').limit(mostJournal).execute()
+  const revisions = await database().selectFrom('revision').selectAll().orderBy('number', 'desc').limit(mostRevisions).execute()
+  const lists = partOf(site.things, null, {})
+  const parts: [name: string, what: string, text: string][] = [
+    [
+      'configuration.yaml',
+      'the configuration as a text; ./conduit site applies it',
+      [...writeSite(site.name, null, lists as Exclude<typeof lists, string>, site.things)].join(''),
+    ],
+    ['status.json', 'the state of everything as the engine told it', json(facts.status)],
+    ['machine.json', 'the machine of the engine', json(facts.machine)],
+    ['path-checks.json', 'the last path checks, the newest first', json(facts.checks.map((check) => cleanCheck(check, mask)))],
+    ['journal.jsonl', 'the last events, the newest first, a line each', lines(journal)],
+    ['revisions.jsonl', 'who changed what, the newest first, a line each', lines(revisions)],
+    ['certificates.json', 'certificates that were decided about; no keys', json(site.things.certificate)],
+    ...facts.passed
+      .filter(({ pieces }) => pieces.length > 0)
+      .map(({ of, id, name, pieces }): [string, string, string] => [
+        `passed/${of}-${id}.txt`,
+        `what passed last over ${name}`,
+        pieces.map((piece) => pieceLine(piece, mask)).join('\n') + '\n',
+      ]),
+  ]
+  const head = {
+    form: packForm,
+    site: site.name,
+    revision: site.revision,
+    madeAt: new Date(made.at).toISOString(),
+    by: made.by,
+    version: made.version,
+  }
+  const summary = summaryOf(facts, site, made, journal, parts)
+  const files: Zippable = {
+    'summary.html': strToU8(summaryPage(mask.value(summary))),
+    'pack.json': strToU8(json(mask.value(head))),
+  }
+  for (const [name, , text] of parts) files[name] = strToU8(mask.text(text))
+  return zipSync(files, { level: 6, mtime: made.at })
+}
+
+const json = (value: unknown) => `${JSON.stringify(value, null, 2)}\n`
+const lines = (rows: readonly unknown[]) => rows.map((row) => `${JSON.stringify(row)}\n`).join('')
+
+const cleanPiece = ({ bytes, ...piece }: PassedPiece, mask: Mask): PassedPiece => ({
+  ...piece,
+  bytes: Buffer.from(mask.bytes(Buffer.from(bytes, 'base64'))).toString('base64'),
+})
+
+const cleanCheck = (check: PathRecord, mask: Mask): PathRecord => {
+  const exchange = check.verdict?.exchange
+  if (!check.verdict || !exchange) return check
+  const clean = (pieces: PassedPiece[]) => pieces.map((piece) => cleanPiece(piece, mask))
+  return { ...check, verdict: { ...check.verdict, exchange: { good: clean(exchange.good), failed: clean(exchange.failed) } } }
+}
+
+const pieceLine = ({ at, out, connection, peer, length, bytes }: PassedPiece, mask: Mask): string => {
+  const shown = mask.bytes(Buffer.from(bytes, 'base64'))
+  const hex = Buffer.from(shown).toString('hex').replace(/../g, '$& ').trim()
+  return `${new Date(at).toISOString()} ${out ? '>' : '<'} ${connection} ${visible(peer)} ${length} ${hex}`
+}
+
+type JournalRow = { at: Date; severity: string; source: string; text: string }
+
+const summaryOf = (
+  { status, machine, checks }: CaseFacts,
+  { name, revision, things }: SiteNow,
+  made: Made,
+  journal: readonly JournalRow[],
+  parts: readonly (readonly [string, string, string])[],
+): Summary => {
+  const nameOf = (subject: 'link' | 'outlet' | 'bridge' | 'recordSet', id: number) =>
+    (things[subject] as readonly { id: number; name: string }[]).find((one) => one.id === id)?.name ?? `${subject} ${id}`
+  const stateOf = (kind: string, subject: Parameters<typeof nameOf>[0], all: readonly { id: number; flow: string; sentence: string }[]) =>
+    all.map(({ id, flow, sentence }) => ({ kind, name: nameOf(subject, id), flow, sentence }))
+  const newest = new Map<string, PathRecord>()
+  for (const check of checks) if (!newest.has(`${check.of} ${check.id}`)) newest.set(`${check.of} ${check.id}`, check)
+  return {
+    ...{ site: name, revision, madeAt: made.at, by: made.by, version: made.version },
+    machine: Object.entries(machine).map(([what, value]) => [what, Array.isArray(value) ? value.join('; ') : String(value)]),
+    things: [
+      ...stateOf('link', 'link', status.links),
+      ...stateOf('record set', 'recordSet', status.recordSets),
+      ...stateOf('bridge', 'bridge', status.bridges),
+      ...stateOf('outlet', 'outlet', status.outlets),
+    ],
+    notInForce: status.notInForce.map(({ name: thing, fault }) => ({ name: thing, why: fault.what })),
+    stops: [...newest.values()].flatMap((check) => stopOf(check, nameOf(check.of, check.id))),
+    journal: journal
+      .filter(({ severity }) => severity !== 'note')
+      .slice(0, shownTroubles)
+      .map(({ at, severity, source, text }) => ({ at: at.getTime(), severity, source, text })),
+    files: [['summary.html', 'this page'], ['pack.json', 'which pack this is'], ...parts.map(([file, what]) => [file, what] as const)],
+  }
+}
+
+const stopOf = ({ verdict, steps, at }: PathRecord, name: string): Summary['stops'] => {
+  if (!verdict) return []
+  const step = steps.find((one) => one.step === verdict.step)
+  const changes = verdict.changes.map(({ what, before, now }) => `${changeText[what]}: ${before} before, ${now} now`)
+  return [
+    {
+      name,
+      at,
+      step: step?.title ?? verdict.step,
+      evidence: step?.fault?.what ?? '',
+      causes: verdict.causes,
+      changes,
+      lastGood: verdict.lastGood,
+    },
+  ]
+}

@@ -1,0 +1,184 @@
+import { createServer, type Server } from 'node:net'
+import { connect } from 'mqtt'
+import { strFromU8, unzipSync } from 'fflate'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { PathRecord } from '#shared/diagnosis'
+import type { EngineStatus } from '#shared/status'
+import { freePort } from '../../launcher/ports.mjs'
+import { openBrowser, type Browser } from '../support/browser'
+import { startSite, type Site } from '../support/site'
+import { until } from '../support/until'
+
+/** From a value that is dead to the machine where something has to be done, and a pack for whoever helps. */
+
+let site: Site
+let page: Browser
+let link: number
+const listeners: Server[] = []
+
+const checksOf = async (id: number) => (await site.api(`/links/${id}/checks`)) as PathRecord[]
+
+beforeAll(async () => {
+  site = await startSite()
+  page = await openBrowser(site.base, site.cookie)
+  const settings = {
+    host: '127.0.0.1',
+    port: site.modbusPort,
+    unit: 11,
+    patience: { connect: 1000, answer: 500, retryFirst: 200, retryMost: 400 },
+  }
+  const made = (await site.api('/links', { name: 'Berth meters', kind: 'modbus-tcp', settings })) as { body: { id: number } }
+  link = made.body.id
+  const source = { kind: 'point', linkId: link, address: 'holding/40', interval: 300 }
+  await site.api('/tags', { tags: [{ path: 'berth/1/power', source, type: 'float32' }] })
+  await until(async () => ((await site.api('/status')) as EngineStatus).goodTags === 1, Boolean, 30)
+})
+afterAll(async () => {
+  for (const listener of listeners) listener.close()
+  await page?.close()
+  await site?.stop()
+})
+
+describe('a dead value', () => {
+  it('comes from the line-up in one press to the step that failed, its cause, and what is otherwise', async () => {
+    const { revision, ...before } = (await site.api(`/links/${link}`)) as {
+      revision: number
+      id: number
+      settings: { port: number }
+    } & Record<string, unknown>
+    // how it was while it worked is taken down some seconds after it began to
+    await new Promise((resolve) => setTimeout(resolve, 5000))
+    const { id: _, ...draft } = before
+    await site.api(`/links/${link}`, { revision, link: { ...draft, settings: { ...draft.settings, port: await freePort() } } }, 'PUT')
+    await page.go('/')
+    await page.sees(/Berth meters[\s\S]*refuses port/)
+    await page.press('See why')
+    await page.sees(/Nobody listens on TCP \d+ of 127\.0\.0\.1\./)
+    await page.sees('On 127.0.0.1')
+    await page.sees(/Its configuration\s+revision \d+ → revision \d+/)
+    await page.sees('by itself, as it broke')
+    await page.sees('stops at port')
+    const [record] = await checksOf(link)
+    expect(record).toMatchObject({ why: 'failure', outcome: 'stopped', verdict: { step: 'port' } })
+    expect(record!.verdict!.lastGood).not.toBeNull()
+  })
+
+  it('is walked again by hand, and sound again once it is put right', async () => {
+    await page.press('Walk the path again')
+    await page.sees('asked for')
+    await page.press('Edit the link')
+    await page.type('Port', String(site.modbusPort))
+    await page.press('Save changes')
+    await page.sees('saved')
+    await page.press('Path check')
+    await page.sees(/Fresh values\s+1 of 1 tag good/)
+    await page.sees('Every step is sound.')
+  })
+})
+
+describe('a code', () => {
+  it('is found from anywhere, and explained by its layer', async () => {
+    await page.go('/journal/codes?text=0x800706BA')
+    await page.sees('procedure server unavailable')
+    await page.sees('TCP 135')
+    await page.type('A code, or a message that holds one', 'connect ECONNREFUSED 10.8.0.4:502')
+    await page.sees('the host is there, and nobody listens on that port')
+    await page.type('A code, or a message that holds one', 'nothing of the kind')
+    await page.sees('No code of it is known here.')
+  })
+})
+
+/** Takes connections, hears what is said, and says something back. */
+const listener = async (says: string) => {
+  const server = createServer((socket) => {
+    socket.on('error', () => {})
+    socket.once('data', () => socket.end(says))
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  listeners.push(server)
+  return (server.address() as { port: number }).port
+}
+
+describe('a handover pack', () => {
+  it('holds the case, and none of the secrets that were planted in settings, names, messages and traffic', async () => {
+    const secret = (place: string) => `planted-${place}-7Qx`
+    const brokerPort = await listener('')
+    const webPort = await listener(`HTTP/1.1 500 No\r\ncontent-type: text/plain\r\n\r\nbad key ${secret('api')}`)
+    const identity = (place: string) => ({ kind: 'password', user: 'office', password: { plain: secret(place) } })
+    await site.api('/links', {
+      name: `Broker ${secret('mqtt')}`,
+      kind: 'mqtt',
+      settings: { host: '127.0.0.1', port: brokerPort, identity: identity('mqtt') },
+    })
+    await site.api('/links', {
+      ...{ name: 'Web', kind: 'http' },
+      settings: {
+        base: `http://127.0.0.1:${webPort}`,
+        signIn: { kind: 'key', key: { plain: secret('api') } },
+        operations: [{ name: 'price', path: '/price' }],
+      },
+    })
+    await site.api('/links', {
+      ...{ name: 'Call book', kind: 'sql' },
+      settings: { host: '127.0.0.1', port: await listener('E'), user: 'office', database: 'calls', password: { plain: secret('sql') } },
+    })
+    const outletPort = await freePort()
+    const outlet = await site.api('/outlets', {
+      ...{ name: 'Messages', kind: 'mqtt-broker' },
+      settings: { doors: [{ port: outletPort }], users: [{ name: 'office', password: { plain: secret('user') }, rules: [] }] },
+    })
+    expect(outlet).toMatchObject({ status: 200 })
+    // a consumer comes to our own broker: what we know of its password is a hash
+    await until(async () => ((await site.api('/status')) as EngineStatus).outlets[0]?.flow === 'flowing', Boolean, 30)
+    const client = connect(`mqtt://127.0.0.1:${outletPort}`, { username: 'office', password: secret('user'), reconnectPeriod: 0 })
+    await new Promise<void>((resolve) => client.once('connect', () => resolve()).once('error', () => resolve()))
+    client.end(true)
+    for (const { id } of (await site.list('/links')) as { id: number }[])
+      await (await fetch(`${site.base}/api/links/${id}/check`, { method: 'POST', headers: { cookie: site.cookie } })).text()
+
+    const response = await fetch(`${site.base}/api/site/handover.zip`, { headers: { cookie: site.cookie } })
+    expect(response.headers.get('content-type')).toBe('application/zip')
+    const files = Object.entries(unzipSync(new Uint8Array(await response.arrayBuffer())))
+    const names = files.map(([name]) => name)
+    expect(names).toEqual(
+      expect.arrayContaining([
+        'summary.html',
+        'pack.json',
+        'configuration.yaml',
+        'status.json',
+        'machine.json',
+        'path-checks.json',
+        'journal.jsonl',
+        'revisions.jsonl',
+      ]),
+    )
+    expect(names.some((name) => name.startsWith('passed/link-'))).toBe(true)
+    expect(names.some((name) => name.startsWith('passed/outlet-'))).toBe(true)
+    for (const [name, bytes] of files)
+      for (const place of ['mqtt', 'api', 'sql', 'user']) {
+        const planted = Buffer.from(secret(place))
+        const forms = [
+          planted.toString(),
+          planted.toString('base64'),
+          planted.toString('hex'),
+          planted.toString('hex').replace(/../g, '$& ').trim(),
+        ]
+        for (const form of forms) expect(`${name} ${strFromU8(bytes).toLowerCase().includes(form.toLowerCase())}`).toBe(`${name} false`)
+      }
+    // there was something to take out of what passed
+    const passed = files.filter(([name]) => name.startsWith('passed/')).map(([, bytes]) => strFromU8(bytes))
+    expect(passed.filter((text) => text.includes('2a 2a 2a 2a 2a')).length).toBeGreaterThanOrEqual(2)
+    // Base64 of frames: at whatever place of a frame the secret stood
+    const checks = JSON.parse(strFromU8(files.find(([name]) => name === 'path-checks.json')![1])) as PathRecord[]
+    const pieces = checks.flatMap(({ verdict }) => [...(verdict?.exchange?.good ?? []), ...(verdict?.exchange?.failed ?? [])])
+    for (const { bytes } of pieces) expect(Buffer.from(bytes, 'base64').toString('latin1')).not.toContain('planted-')
+    const summary = strFromU8(files.find(([name]) => name === 'summary.html')![1])
+    expect(summary).toContain('stops at “')
+    expect(summary).toContain('The machine')
+    expect(summary).not.toMatch(/<script|src=/)
+  })
+
+  it('is for whoever may configure', async () => {
+    expect((await fetch(`${site.base}/api/site/handover.zip`)).status).toBe(401)
+  })
+})

@@ -1,0 +1,127 @@
+import { execFileSync, spawn, spawnSync, type ChildProcess } from 'node:child_process'
+import { createInterface } from 'node:readline'
+
+/** Machines of one’s own: network namespaces with cables between, packet filters and sizes of packets, all of the kernel. */
+
+// of the system: packages bring programs of the same names
+const env = { ...process.env, PATH: `/usr/sbin:/sbin:/usr/bin:/bin:${process.env.PATH}` }
+const said = { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], env } as { encoding: 'utf8'; env: NodeJS.ProcessEnv }
+const ip = (...args: string[]) => execFileSync('ip', args, said)
+
+/** Whether this machine lets us make such; else tests that need them are left out, and say so. */
+export const canMakeNetworks = (() => {
+  const name = `kc-try-${process.pid}`
+  const made = spawnSync('ip', ['netns', 'add', name], { env }).status === 0
+  if (made) spawnSync('ip', ['netns', 'del', name])
+  return made && spawnSync('nft', ['list', 'ruleset'], { env }).status === 0
+})()
+
+let count = 0
+
+/** A machine beside us, or one behind a router; each with programs, rules and cables of its own. */
+export class Network {
+  private readonly key = `${(process.pid % 1000).toString(36)}${count++}`
+  private programs: ChildProcess[] = []
+  private ownTables = 0
+  readonly ours: string
+  readonly far: string
+  readonly router: string | null
+
+  constructor(readonly isRouted: boolean) {
+    const n = 2 * ((process.pid + 37 * count) % 120)
+    this.ours = `10.77.${n}.1`
+    this.router = isRouted ? `10.77.${n}.2` : null
+    this.far = isRouted ? `10.77.${n + 1}.2` : `10.77.${n}.2`
+    const { near, way, end } = this
+    ip('netns', 'add', end)
+    if (!isRouted) {
+      ip('link', 'add', near, 'type', 'veth', 'peer', 'name', 'eth0', 'netns', end)
+      this.address(end, 'eth0', `${this.far}/24`)
+    } else {
+      ip('netns', 'add', way)
+      ip('link', 'add', near, 'type', 'veth', 'peer', 'name', 'in', 'netns', way)
+      ip('-n', way, 'link', 'add', 'out', 'type', 'veth', 'peer', 'name', 'eth0', 'netns', end)
+      this.address(way, 'in', `${this.router}/24`)
+      this.address(way, 'out', `10.77.${n + 1}.1/24`)
+      this.address(end, 'eth0', `${this.far}/24`)
+      ip('-n', end, 'route', 'add', 'default', 'via', `10.77.${n + 1}.1`)
+      this.on('router', 'sysctl', '-qw', 'net.ipv4.ip_forward=1')
+    }
+    ip('addr', 'add', `${this.ours}/24`, 'dev', near)
+    ip('link', 'set', near, 'up')
+    if (isRouted) ip('route', 'add', `10.77.${n + 1}.0/24`, 'via', this.router!)
+  }
+
+  private get near() {
+    return `kc${this.key}`
+  }
+  private get way() {
+    return `kc-${this.key}-way`
+  }
+  private get end() {
+    return `kc-${this.key}-end`
+  }
+
+  private address(where: string, name: string, address: string) {
+    ip('-n', where, 'addr', 'add', address, 'dev', name)
+    ip('-n', where, 'link', 'set', name, 'up')
+    ip('-n', where, 'link', 'set', 'lo', 'up')
+  }
+
+  on(where: 'far' | 'router', ...command: string[]): string {
+    const name = where === 'far' ? this.end : this.way
+    return execFileSync('ip', ['netns', 'exec', name, ...command], said)
+  }
+
+  /** A packet filter with one chain; on this machine for addresses of this network only. */
+  filter(where: 'here' | 'far' | 'router', hook: 'input' | 'output' | 'forward', ...rules: string[]) {
+    const table = `kc_${this.key}_${this.ownTables++}`
+    const script = ['table inet ' + table + ' {', 'chain rules {', `type filter hook ${hook} priority 0;`, ...rules, '}', '}'].join('\n')
+    if (where === 'here') execFileSync('nft', [script], said)
+    else this.on(where, 'nft', script)
+    const gone = () =>
+      where === 'here'
+        ? execFileSync('nft', ['delete', 'table', 'inet', table], said)
+        : this.on(where, 'nft', 'delete', 'table', 'inet', table)
+    if (where === 'here') this.here.push(gone)
+    return gone
+  }
+  private here: (() => unknown)[] = []
+
+  /** Pulls the plug of a machine. */
+  unplug(where: 'far' | 'router') {
+    ip('-n', where === 'far' ? this.end : this.way, 'link', 'set', where === 'far' ? 'eth0' : 'in', 'down')
+  }
+
+  /** Leaves this machine without a way there; nothing of it goes out by another one. */
+  forgetRoute() {
+    ip('route', 'replace', 'unreachable', this.far.replace(/\d+$/, '0/24'))
+  }
+
+  /** Runs a program on the machine at the end until it says its first line. */
+  async run(script: string, ...args: string[]): Promise<ChildProcess> {
+    const child = spawn('ip', ['netns', 'exec', this.end, process.execPath, '--import', 'tsx', script, ...args], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env,
+    })
+    this.programs.push(child)
+    await new Promise<void>((resolve, reject) => {
+      createInterface({ input: child.stdout! }).once('line', () => resolve())
+      child.once('exit', (code) => reject(new Error(`${script} ended with ${code}`)))
+    })
+    return child
+  }
+
+  close() {
+    for (const child of this.programs) child.kill('SIGKILL')
+    for (const gone of this.here)
+      try {
+        gone()
+      } catch {
+        // it went with what a test did
+      }
+    spawnSync('ip', ['route', 'del', 'unreachable', this.far.replace(/\d+$/, '0/24')])
+    spawnSync('ip', ['link', 'del', this.near])
+    for (const name of [this.way, this.end]) spawnSync('ip', ['netns', 'del', name])
+  }
+}
