@@ -1,20 +1,23 @@
 <script setup lang="ts">
 const value = defineModel<string>({ required: true })
-defineProps<{ label: string; message?: string; placeholder?: string; mono?: boolean; autofocus?: boolean; hint?: string }>()
+const props = defineProps<{ label: string; message?: string; placeholder?: string; mono?: boolean; autofocus?: boolean; hint?: string }>()
 const emit = defineEmits<{ left: [] }>()
 const id = useId()
+const box = useTemplateRef<{ focus: () => void }>('box')
+// at once: whoever begins to type in another field is not taken out of it a moment later
+onMounted(() => props.autofocus && box.value?.focus())
 </script>
 
 <template>
   <div>
     <label class="label" :for="id">{{ label }}</label>
     <v-text-field
+      ref="box"
       :id="id"
       :model-value="value"
       :class="{ mono }"
       :placeholder="placeholder ?? ''"
       :error-messages="message ?? ''"
-      :autofocus="autofocus"
       :hint="hint ?? ''"
       :persistent-hint="!!hint"
       spellcheck="false"
