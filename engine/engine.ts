@@ -1,8 +1,6 @@
 import { fault } from '#core/faults/catalogue'
 import { protocolOf } from '#core/links/registry'
-import { reportsText } from '#core/tags/reports'
 import type { TagValue } from '#core/tags/types'
-import { valueText } from '#core/text/number'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
 import { isFrom } from '#shared/sources/registry'
@@ -31,6 +29,7 @@ import type { Security } from './trust/security'
 import type { OutletRunner } from './outlets/outletRunner'
 import { Outlets } from './outlets/outlets'
 import { TagTrends } from './live/tagTrends'
+import { withHeld } from './live/heldStage'
 import { BenchPoints } from './tags/benchPoints'
 import { WatchedBlocks } from './tags/watchedBlocks'
 import { PointsOnRequest } from './tags/pointsOnRequest'
@@ -283,6 +282,11 @@ export class Engine {
     return [...(this.options.roots ?? []), ...this.wanted.site.fileRoots]
   }
 
+  /** Paths of the tags that a tag’s value is made of. */
+  inputsOf(tag: RegisteredTag): readonly string[] {
+    return this.sources.of(tag.source)?.inputs?.(tag.handle) ?? []
+  }
+
   link(id: number): LinkRunner | undefined {
     return this.links.get(id)
   }
@@ -436,9 +440,3 @@ export class Engine {
 }
 
 const hasParts = ({ set, removed }: { set: readonly unknown[]; removed: readonly number[] }) => set.length + removed.length > 0
-
-/** What the source has by now goes before what is passed on. */
-const withHeld = (stages: ValueOrigin['stages'], held: TagValue | undefined, { passedOn, reports, unit }: RegisteredTag) =>
-  held === undefined || stages.length === 0
-    ? stages
-    : [...stages.slice(0, -1), { title: 'Held back', text: valueText(held, passedOn), detail: reportsText(reports, unit) }, stages.at(-1)!]

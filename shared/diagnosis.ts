@@ -74,7 +74,7 @@ export type Verdict = z.output<typeof verdict>
 export const checkPart = z.union([checkStep, z.object({ verdict })])
 export type CheckPart = z.output<typeof checkPart>
 
-export const pathKinds = ['link', 'outlet', 'bridge'] as const
+export const pathKinds = ['link', 'outlet', 'bridge', 'tag'] as const
 export type PathKind = (typeof pathKinds)[number]
 
 export const pathRecord = z

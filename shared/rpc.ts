@@ -45,11 +45,11 @@ export interface EngineApi {
   tryAgain(): Promise<NotInForce[]>
   /** Walks from the name to the first reply; its steps arrive through `part`, in order. */
   check(id: string, draft: LinkDraft, linkId: number | null): Promise<void>
-  /** The same of a link as it is. */
-  walkLink(id: string, linkId: number): Promise<Answer<null>>
-  /** The last checks of a path, the newest first. */
+  /** The path of a thing as it is. @param entry of an outlet: one of its entries; null: all of them */
+  walkPath(work: string, of: PathKind, id: number, entry: number | null): Promise<Answer<null>>
   /** The machine, the state of everything, the last checks and what passed last, for a handover pack. */
   caseFacts(): Promise<CaseFacts>
+  /** The last checks of a path, the newest first. */
   pathRecords(of: PathKind, id: number): Answer<PathRecord[]>
   /** Asks the far side which ways in it offers. */
   find(draft: LinkDraft): Promise<Answer<AnyFound>>
@@ -103,8 +103,6 @@ export interface EngineApi {
   /** Which tags the viewer has on screen, and of which it shows how the value is made; replaces what it watched before. */
   watch(viewer: string, tagIds: number[], origin: number | null): void
   leave(viewer: string): void
-  /** Comes to an entry of an outlet as a consumer does; the steps arrive through `part`. */
-  checkOutlet(id: string, outletId: number, entry: number): Promise<Answer<null>>
   /** What a bridge would send now. */
   previewBridge(draft: BridgeDraft, bridgeId: number | null, message: SampleMessage | null): Promise<BridgePreview>
   /** Runs a bridge once; its number. */

@@ -184,6 +184,10 @@ export const engineStatus = z.object({
 })
 export type EngineStatus = z.output<typeof engineStatus>
 
+/** The parts of the way of a value, from its source to whoever gets it. */
+export const joints = ['link', 'point', 'tag', 'bridge', 'outlet', 'consumer'] as const
+export type Joint = (typeof joints)[number]
+
 export const checkStep = z
   .object({
     step: z.string(),
@@ -193,6 +197,11 @@ export const checkStep = z
     ms: z.number().nullable(),
     at: z.number().optional().describe('When it began, ms since the check began.'),
     fault: faultContract.nullable(),
+    joint: z.enum(joints).optional().describe('Which part of the way it is of, where the way is more than one link or outlet.'),
+    about: z
+      .object({ subject: z.enum(['link', 'tag', 'bridge', 'outlet', 'recordSet']), id: z.int() })
+      .optional()
+      .describe('What it is about, where that is not what the path is of.'),
     certificate: shownCertificate.optional().describe('The certificate that a person should decide about, or may want to read.'),
   })
   .meta({ id: 'CheckStep', description: 'One step on the way to the far side.' })

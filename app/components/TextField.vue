@@ -12,8 +12,8 @@ onMounted(() => props.autofocus && box.value?.focus())
   <div>
     <label class="label" :for="id">{{ label }}</label>
     <v-text-field
-      ref="box"
       :id="id"
+      ref="box"
       :model-value="value"
       :class="{ mono }"
       :placeholder="placeholder ?? ''"

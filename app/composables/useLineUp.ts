@@ -47,7 +47,7 @@ export const useLineUp = () => {
 
   const outletsBy = (feeds: (outlet: OutletStatus) => boolean): PathEnd[] =>
     (live.status?.outlets ?? []).filter(feeds).map(({ id, flow, clients }) => ({
-      to: `/outlets/${id}`,
+      to: flow === 'broken' ? `/outlets/${id}/path` : `/outlets/${id}`,
       flow,
       note: counted(clients.length, 'client'),
       name: lists.outlets.find((outlet) => outlet.id === id)?.name ?? '',
@@ -64,7 +64,7 @@ export const useLineUp = () => {
     return lists.bridges.map(({ id, name, send }): Path => {
       const status = byId.get(id)
       return {
-        ...{ key: `bridge ${id}`, to: `/bridges/${id}`, why: `/bridges/${id}`, name, kind: 'Bridge' },
+        ...{ key: `bridge ${id}`, to: `/bridges/${id}`, why: `/bridges/${id}/path`, name, kind: 'Bridge' },
         ...{ flow: status?.flow ?? null, sentence: status?.sentence ?? null, tags: null, goodTags: null, answerMs: null, units: [] },
         ends: send.map((destination) => receiverOf(destination, status)),
       }

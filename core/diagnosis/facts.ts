@@ -1,5 +1,6 @@
 import type { Fault } from '../faults/catalogue'
 import type { Change } from './changes'
+import type { PointFacts } from './point'
 import type { Service } from './service'
 
 /** Where a path leads, as far as it is a matter of the network. */
@@ -63,6 +64,8 @@ export interface Facts {
   /** How often it broke lately, and how long it held each time, ms. */
   held?: readonly number[]
   now: number
+  /** The point by itself, where the path is that of a tag. */
+  point?: PointFacts
   /** What is otherwise than when it last worked. */
   changes?: readonly Change[]
 }

@@ -17,6 +17,7 @@ import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
+import { pathFaults } from './paths'
 import { equipmentFaults } from './equipment'
 import { historyFaults } from './history'
 import { recordsFaults } from './records'
@@ -60,6 +61,7 @@ const catalogue = {
   ...bridgeFaults,
   ...cloudFaults,
   ...endpointFaults,
+  ...pathFaults,
   ...certificateFaults,
 } as const
 

@@ -6,6 +6,7 @@ import type { Experience, LinkLoad, LoadPoint } from './load'
 import type { Spot } from '../notes/spot'
 import type { Goal } from '../diagnosis/facts'
 import type { FrameRule } from '../wire/frames'
+import type { AddressVariant } from './variants'
 
 /**
  * What the screens, the API and the checks need to know about a protocol's addresses, without a
@@ -40,6 +41,8 @@ export interface Protocol {
   load(points: readonly LoadPoint[], settings: unknown, experience: Experience): LinkLoad
   /** The same point one width further, or so many elements, for making a series of tags; null where addresses have no order. */
   next(point: PointDefinition, by?: number | null): string | null
+  /** Other points that people mean who write this address; absent: nothing is known of that. */
+  variants?(address: string): AddressVariant[]
   /** The same point of another part of the far side; null where there are none. */
   onUnit(address: string, unit: string): string | null
   /** An address as short as a list needs it: what tells one point from its neighbours. */

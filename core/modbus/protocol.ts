@@ -19,6 +19,7 @@ import { isModbusType, ordersMatter, registersOf, type Layout } from './layout'
 import { modbusLoad } from './load'
 import { limits } from './pdu'
 import { pointOf } from './point'
+import { modbusVariants } from './variants'
 import { modbusReference } from './reference'
 import type { ModbusPointOptions, ModbusTcpSettings } from './settings'
 import { mbapFrames } from '../wire/frames'
@@ -196,6 +197,7 @@ export const modbusTcp: Protocol = {
   next,
   words: { takes: takesOf },
   onUnit,
+  variants: modbusVariants,
   shortAddress: (address) => address,
   reference: (settings) => modbusReference(settings as ModbusTcpSettings),
   optionsText,

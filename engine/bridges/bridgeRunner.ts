@@ -147,6 +147,10 @@ export class BridgeRunner {
     return this.log.all()
   }
 
+  get flow() {
+    return this.status().flow
+  }
+
   /** Never throws. */
   status(): BridgeStatus {
     const { id } = this.bridge

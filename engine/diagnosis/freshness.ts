@@ -30,7 +30,7 @@ const partsOf = ({ units = [] }: LinkStatus, word: string): CheckStep[] => {
   return troubled.slice(0, mostParts).map((unit) => partStep(unit, word))
 }
 
-const partStep = (part: UnitStatus, word: string): CheckStep => {
+export const partStep = (part: UnitStatus, word: string): CheckStep => {
   const name = part.title ?? `${word.charAt(0).toUpperCase()}${word.slice(1)} ${part.unit}`
   const why = faultOf(part, name)
   return {

@@ -13,7 +13,8 @@ import { addressesOf, greetingIn } from './probes'
 
 /** What is known of a path besides what is walked now. */
 export interface KnownPath {
-  goal: Goal | null
+  /** Where the way to this step leads, as far as it is a matter of the network. */
+  goalOf(stop: CheckStep): Goal | null
   lastGood: number | null
   /** How long its last connections held, ms. */
   held: readonly number[]
@@ -27,6 +28,8 @@ export interface KnownPath {
   /** The pieces that came over connections of this check. */
   heard(): Uint8Array | null
   mayGreet: boolean
+  /** What the steps themselves found out beside what they tell. */
+  more(): Partial<Facts>
 }
 
 /** A check as it goes, each step with the moment at which it began; after a stop, what that means. */
@@ -48,26 +51,31 @@ export async function* walked(steps: AsyncGenerator<CheckStep>, known: KnownPath
 }
 
 const verdictOf = async (stop: CheckStep, known: KnownPath, certificate: string | null): Promise<Verdict> => {
-  const { goal, then, lastGood, held, beside } = known
+  const { then, lastGood, held, beside } = known
   const fault = stop.fault!
+  const goal = known.goalOf(stop)
   const address = goal ? await addressOf(goal.host) : null
   const heard = known.heard()
   const spoken = heard ? greetingIn(heard) : null
   const further: Further = goal
-    ? await lookFurther({ goal, address, fault, mayGreet: known.mayGreet && !spoken && !stop.step.startsWith(partPrefix) })
+    ? await lookFurther({ goal, address, fault, mayGreet: known.mayGreet && !spoken && !isPart(stop) })
     : { facts: {}, looked: [], hardware: null }
   const { route } = further.facts
   const now = known.now({ address, route: route ? routeText(route) : null, hardware: further.hardware, certificate })
   const changes = then ? changesSince(then, now) : []
   const facts: Facts = {
-    ...{ step: stop.title, isPart: stop.step.startsWith(partPrefix), fault, ms: stop.ms, lastGood, held, beside, changes, now: now.at },
+    ...{ step: stop.title, isPart: isPart(stop), fault, ms: stop.ms, lastGood, held, beside, changes, now: now.at },
     ...(goal ? { goal } : {}),
     ...(address === null ? {} : { address }),
     ...further.facts,
+    ...known.more(),
     ...(spoken ? { greeting: spoken } : {}),
   }
   return { at: now.at, step: stop.step, causes: causesOf(facts), looked: further.looked, lastGood, changes, exchange: known.exchange }
 }
+
+/** A part of the far side, or a single point: all before it is sound. */
+const isPart = ({ step, joint }: CheckStep) => step.startsWith(partPrefix) || joint === 'point'
 
 /** The address of a host as this machine knows it; null: it knows none. */
 export const addressOf = async (host: string): Promise<string | null> => (isIP(host) ? host : ((await addressesOf(host))?.[0] ?? null))

@@ -114,6 +114,22 @@ export class PropertyTags implements RunningSource {
     return { stages: [...stages, passedOn], readings: [], wordsFrom: '', goesTo: [], fault: work?.fault ?? null }
   }
 
+  inputs(handle: Handle): readonly string[] {
+    const { made } = this.known.get(handle)?.tag.source ?? {}
+    switch (made?.kind) {
+      case 'formula':
+        return this.around.formulas.inputs(handle)
+      case 'input':
+        return made.path === '' ? [] : [made.path]
+      case 'rollup':
+        return [made.of]
+      case 'gather':
+        return made.of
+      default:
+        return []
+    }
+  }
+
   /** Somebody brought in what a rollup is made of. */
   makeAgain(tagId: number, stretch: Stretch) {
     const handle = this.around.tags.handleOf(tagId)

@@ -46,6 +46,10 @@ export class OutletRunner {
     return this.outlet.name
   }
 
+  get flow() {
+    return this.status().flow
+  }
+
   /** Whether consumers get this tag here. */
   shows(path: string) {
     return this.session?.shows(path) ?? false

@@ -35,6 +35,7 @@ import type { ConfigurationFeed } from '../configuration/feed'
 import { machineFacts } from '../diagnosis/machineFacts'
 import type { PathBook } from '../diagnosis/pathBook'
 import type { PathWatch } from '../diagnosis/pathWatch'
+import { isThere, walkOf } from './walks'
 import type { Engine } from '../engine'
 import { listAside, mendAside, settleAside } from '../bridges/aside'
 import { programFile } from '../disk/programFile'
@@ -116,10 +117,10 @@ export class EngineFunctions implements EngineApi {
     return this.bring(id, (signal) => this.parts.paths.checkSheet(checked, linkId, signal))
   }
 
-  walkLink = async (id: string, linkId: number): Promise<Answer<null>> => {
-    const link = this.parts.engine.link(linkId)
-    if (!link) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
-    await this.bring(id, (signal) => this.parts.paths.walkLink(linkId, link, signal, 'asked'))
+  walkPath = async (work: string, of: PathKind, id: number, entry: number | null): Promise<Answer<null>> => {
+    const walk = walkOf(this.parts, of, id, entry)
+    if ('code' in walk) return refused(walk)
+    await this.bring(work, walk.start)
     return answered(null)
   }
 
@@ -130,11 +131,8 @@ export class EngineFunctions implements EngineApi {
     passed: this.parts.paths.passed(),
   })
 
-  pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> => {
-    const { engine, book } = this.parts
-    const isThere = of === 'bridge' ? engine.bridges.get(id) : engine[of](id)
-    return isThere ? answered(book.of(of, id)) : refused(fault('entry.gone', { thing: of, id }))
-  }
+  pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> =>
+    isThere(this.parts.engine, of, id) ? answered(this.parts.book.of(of, id)) : refused(fault('entry.gone', { thing: of, id }))
 
   callOnce = async (draft: unknown, operation: string, given: Record<string, string>): Promise<Answer<CallOutcome>> => {
     const { kind, settings } = linkContract.parse(draft)
@@ -242,14 +240,6 @@ export class EngineFunctions implements EngineApi {
   }
   watch = (viewer: string, tagIds: number[], origin: number | null) => this.views.watch(viewer, tagIds, origin)
   leave = (viewer: string) => this.views.leave(viewer)
-  checkOutlet = async (id: string, outletId: number, entry: number): Promise<Answer<null>> => {
-    const outlet = this.parts.engine.outlet(outletId)
-    const steps = outlet?.check(entry)
-    if (!outlet || !steps) return refused(fault('outlet.off', {}))
-    await this.bring(id, (signal) => this.parts.paths.checkOutlet(outletId, outlet, steps, signal))
-    return answered(null)
-  }
-
   alarms = (asked: AlarmsAsked) => this.parts.engine.alarms.page(asked)
   acknowledgeAlarms = (which: string[] | AlarmsMatching, who: string, comment: string): Acknowledged => {
     const { alarms } = this.parts.engine

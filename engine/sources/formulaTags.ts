@@ -122,6 +122,10 @@ export class FormulaTags implements RunningSource {
     }
   }
 
+  inputs(handle: Handle): readonly string[] {
+    return this.calculations.get(handle)?.paths ?? []
+  }
+
   close() {
     this.isClosed = true
     this.stopListening()

@@ -20,4 +20,6 @@ export interface RunningSource {
   /** How a tag's value is made; null while that cannot be told. */
   /** @param brief without other readings of the same words, which take their time. */
   origin(handle: Handle, brief?: boolean): ValueOrigin | null
+  /** Paths of the tags that a value is made of, whether they are there or not; absent: of none. */
+  inputs?(handle: Handle): readonly string[]
 }

@@ -98,8 +98,10 @@ const summaryOf = (
   journal: readonly JournalRow[],
   parts: readonly (readonly [string, string, string])[],
 ): Summary => {
-  const nameOf = (subject: 'link' | 'outlet' | 'bridge' | 'recordSet', id: number) =>
-    (things[subject] as readonly { id: number; name: string }[]).find((one) => one.id === id)?.name ?? `${subject} ${id}`
+  const nameOf = (subject: 'link' | 'outlet' | 'bridge' | 'recordSet' | 'tag', id: number) => {
+    const found = (things[subject] as readonly { id: number; name?: string; path?: string }[]).find((one) => one.id === id)
+    return found?.name ?? found?.path ?? `${subject} ${id}`
+  }
   const stateOf = (kind: string, subject: Parameters<typeof nameOf>[0], all: readonly { id: number; flow: string; sentence: string }[]) =>
     all.map(({ id, flow, sentence }) => ({ kind, name: nameOf(subject, id), flow, sentence }))
   const newest = new Map<string, PathRecord>()

@@ -1,3 +1,4 @@
+import { checks, walk } from './pathChecks'
 import { z } from 'zod'
 import { bridgeChange, savedBridge } from '../bridges/bridge'
 import { bridgePreview, bridgeTrial, refusedRecord, refusedValue, settledRecords } from '../bridges/preview'
@@ -73,6 +74,18 @@ export const runBridge = operation('POST /bridges/{id}/run', {
   answer: z.object({ run: z.int().describe('The number of the run.') }),
   engine: true,
   faults: ['bridge.off'],
+})
+
+export const walkBridge = operation('POST /bridges/{id}/check', {
+  ...walk,
+  group,
+  does: 'Walks the way of a bridge’s records, from what sets it off to what each receiver said last; nothing is sent. One line per step.',
+})
+
+export const bridgeChecks = operation('GET /bridges/{id}/checks', {
+  ...checks,
+  group,
+  does: 'The last checks of a bridge, those that were made by themselves when it broke included; the newest first.',
 })
 
 export const listRuns = operation('GET /bridges/{id}/runs', {

@@ -1,3 +1,4 @@
+import { checks, walk } from './pathChecks'
 import { machinePort } from '../serialPorts'
 import { sensorPortFound } from '../links/sensorPorts'
 import { watchedStatus } from '../links/watchedStatus'
@@ -11,7 +12,7 @@ import { anyFound } from '../links/found'
 import { linkChange, linkContract, linkTrial, savedLink } from '../links/link'
 import { apiDescription, callOutcome } from '../links/webCall'
 import { newTable, tableColumn, listedTable, tablePlace } from '../links/tables'
-import { checkPart, pathRecord } from '../diagnosis'
+import { checkPart } from '../diagnosis'
 import { trafficPart } from '../traffic'
 import { listQuery, listWhole, pageOf } from './lists'
 import { operation } from './operation'
@@ -243,23 +244,15 @@ export const branch = operation('POST /links/{id}/branch', {
 })
 
 export const walkLink = operation('POST /links/{id}/check', {
+  ...walk,
   group,
-  needs: 'operate',
   does: 'Walks the path of a link as it is, one line per step as it happens; after a stop a line says what that means.',
-  answer: checkPart,
-  as: 'lines',
-  engine: true,
-  farSide: true,
-  faults: ['entry.gone'],
 })
 
 export const linkChecks = operation('GET /links/{id}/checks', {
+  ...checks,
   group,
-  needs: 'look',
   does: 'The last checks of the path of a link, those that were made by themselves when it broke included; the newest first.',
-  answer: z.array(pathRecord).describe('Bytes that passed are there for whoever may configure.'),
-  engine: true,
-  faults: ['entry.gone'],
 })
 
 export const trafficQuery = {

@@ -1,10 +1,10 @@
+import { checks, walk } from './pathChecks'
 import { z } from 'zod'
 import { endpointContract } from '#core/endpoints/settings'
 import { modelPlan } from '../outlets/cloudPlatformStatus'
 import { endpointOutcome } from '../outlets/endpointTrial'
 import { listedName } from '../outlets/names'
 import { outletChange, outletContract, savedOutlet } from '../outlets/outlet'
-import { checkPart, pathRecord } from '../diagnosis'
 import { trafficPart } from '../traffic'
 import { trafficQuery } from './links'
 import { listQuery, listWhole, pageOf } from './lists'
@@ -62,15 +62,11 @@ export const removeOutlet = operation('DELETE /outlets/{id}', {
 })
 
 export const checkOutlet = operation('POST /outlets/{id}/check', {
+  ...walk,
   group,
-  needs: 'operate',
-  does: 'Comes to an entry of an outlet as a consumer does, one line per step as it happens.',
-  body: z.object({ entry: z.int().min(0).describe('Which of its entries, counted from 0.') }),
+  does: 'Comes to the entries of an outlet as a consumer does, one line per step as it happens.',
+  body: z.object({ entry: z.int().min(0).nullable().describe('Which of its entries, counted from 0; null: all of them.') }),
   example: { entry: 0 },
-  answer: checkPart,
-  as: 'lines',
-  engine: true,
-  farSide: true,
 })
 
 export const tryEndpoint = operation('POST /outlets/endpoints/try', {
@@ -150,12 +146,9 @@ export const listUnclaimedAtOutlet = operation('GET /outlets/{id}/unclaimed', {
 })
 
 export const outletChecks = operation('GET /outlets/{id}/checks', {
+  ...checks,
   group,
-  needs: 'look',
-  does: 'The last checks of the entries of an outlet; the newest first.',
-  answer: z.array(pathRecord).describe('Bytes that passed are there for whoever may configure.'),
-  engine: true,
-  faults: ['entry.gone'],
+  does: 'The last checks of the entries of an outlet, those that were made by themselves when it broke included; the newest first.',
 })
 
 export const outletTraffic = operation('GET /outlets/{id}/traffic', {

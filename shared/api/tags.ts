@@ -1,3 +1,4 @@
+import { checks, walk } from './pathChecks'
 import { z } from 'zod'
 import { idField, numberText } from '#core/contracts/fields'
 import { delimiters } from '#core/formats/csv/dialect'
@@ -102,6 +103,18 @@ export const releaseTag = operation('DELETE /tags/{id}/value', {
   answer: z.object({ readBack: wireValue }),
   engine: true,
   farSide: true,
+})
+
+export const walkTag = operation('POST /tags/{id}/check', {
+  ...walk,
+  group,
+  does: 'Walks the way of a tag’s value, from the far side through what is made of it to whoever gets it. One line per step.',
+})
+
+export const tagChecks = operation('GET /tags/{id}/checks', {
+  ...checks,
+  group,
+  does: 'The last checks of a tag’s way; the newest first.',
 })
 
 export const copyTags = operation('POST /tags/copy', {

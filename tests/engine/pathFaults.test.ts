@@ -34,10 +34,11 @@ const walk = async (draft: LinkDraft) => {
   const engine = {
     link: () => undefined,
     allLinks: () => [],
+    allOutlets: () => [],
     connectedTo: () => [],
     roots: [],
     startedAt: 0,
-    wanted: { things: { link: new Map() } },
+    wanted: { things: { link: new Map(), bridge: new Map() } },
   }
   const paths = new PathWatch({ engine: engine as unknown as Engine, security: await testSecurity(), book: new PathBook(null) })
   const steps = new Map<string, CheckStep>()

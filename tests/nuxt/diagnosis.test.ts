@@ -146,13 +146,15 @@ describe('what passed, and what was checked before', () => {
       ...more,
     })
     const records = [record(2, {}), record(1, { why: 'failure', outcome: 'stopped', verdict: verdict() })]
-    const page = mount(CheckHistory, { global, props: { records, shown: 2 } })
+    const page = mount(CheckHistory, { global, props: { records, shown: 2, of: 'link' } })
     expect(page.findAll('button').map((row) => row.text())).toEqual([
       expect.stringMatching(/all sound.*asked for/),
       expect.stringMatching(/stops at .*firewall swallows.*by itself, as it broke/),
     ])
     await page.findAll('button')[1]!.trigger('click')
     expect(page.emitted('show')).toEqual([[1]])
-    expect(mount(CheckHistory, { global, props: { records: [], shown: null } }).text()).toContain('None yet.')
+    expect(mount(CheckHistory, { global, props: { records: [], shown: null, of: 'bridge' } }).text()).toContain(
+      'as soon as the bridge breaks',
+    )
   })
 })

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { momentText } from '#core/text/moment'
 import { duration } from '#core/text/duration'
-import type { PathRecord } from '#shared/diagnosis'
+import type { PathKind, PathRecord } from '#shared/diagnosis'
 
 /** The checks that were made of this path, those that it made by itself when it broke included. */
-defineProps<{ records: PathRecord[]; shown: number | null }>()
+defineProps<{ records: PathRecord[]; shown: number | null; of: PathKind }>()
 defineEmits<{ show: [n: number] }>()
 const why: Record<PathRecord['why'], string> = {
   asked: 'asked for',
@@ -21,7 +21,9 @@ const outcome = ({ outcome: came, steps, verdict }: PathRecord) => {
 <template>
   <section class="sheet history">
     <h2 class="sheet-title">Checks before</h2>
-    <p v-if="records.length === 0" class="quiet">None yet. One is made by itself as soon as the link breaks.</p>
+    <p v-if="records.length === 0" class="quiet">
+      {{ of === 'tag' ? 'None yet.' : `None yet. One is made by itself as soon as the ${of} breaks.` }}
+    </p>
     <button
       v-for="record in records"
       :key="record.n"

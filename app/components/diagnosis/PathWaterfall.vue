@@ -15,6 +15,11 @@ const seenAt = ({ fault, flow, evidence }: CheckStep) => {
   if (fault) return fault.code === 'certificate.unknown' ? 'not known here' : fault.what
   return flow === 'waiting' && !evidence ? 'under way' : evidence
 }
+/** Where the thing is looked at that a step is about, where that is another one: only the step that names it leads there. */
+const placeOf = ({ about, joint }: CheckStep): string | null => {
+  if (!about || joint === 'link' || joint === 'point') return null
+  return about.subject === 'recordSet' ? `/records/${about.id}` : `/${about.subject}s/${about.id}/path`
+}
 const took = ({ ms, flow, evidence }: CheckStep) => (ms !== null ? duration(ms) : flow === 'off' && evidence === 'not reached' ? '' : '—')
 </script>
 
@@ -22,7 +27,10 @@ const took = ({ ms, flow, evidence }: CheckStep) => (ms !== null ? duration(ms) 
   <ol class="waterfall">
     <li v-for="(step, i) in steps" :key="step.step" :class="`step-${step.flow}`" :data-step="step.step">
       <span class="number quiet">{{ i + 1 }}</span>
-      <strong>{{ step.title }}</strong>
+      <strong>
+        <NuxtLink v-if="placeOf(step)" :to="placeOf(step)!">{{ step.title }}</NuxtLink>
+        <template v-else>{{ step.title }}</template>
+      </strong>
       <PipeGlyph :flow="step.flow" :width="42" />
       <span class="evidence">{{ seenAt(step) }}</span>
       <span class="lane"><span v-if="step.ms !== null" class="bar" :style="bar(step)" /></span>
@@ -39,7 +47,7 @@ const took = ({ ms, flow, evidence }: CheckStep) => (ms !== null ? duration(ms) 
 }
 li {
   display: grid;
-  grid-template-columns: 18px 136px 42px minmax(150px, 1fr) minmax(70px, 150px) 66px;
+  grid-template-columns: 18px minmax(136px, 0.7fr) 42px minmax(150px, 1fr) minmax(70px, 150px) 66px;
   gap: 12px;
   align-items: center;
   padding: 7px 16px;
@@ -47,6 +55,7 @@ li {
 }
 strong {
   font-weight: 600;
+  overflow-wrap: anywhere;
 }
 .evidence {
   overflow-wrap: anywhere;

@@ -2,6 +2,7 @@ import type { Rule } from '../rule'
 import { deviceRules } from './devices'
 import { identityRules } from './identity'
 import { ownRules } from './own'
+import { pointRules } from './points'
 import { reachRules } from './reach'
 import { serverRules } from './servers'
 import { serviceRules } from './service'
@@ -15,5 +16,6 @@ export const rules: readonly Rule[] = [
   ...identityRules,
   ...deviceRules,
   ...serverRules,
+  ...pointRules,
   ...ownRules,
 ]

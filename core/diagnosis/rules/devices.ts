@@ -66,30 +66,6 @@ export const deviceRules: Rule[] = [
     ],
   }),
   {
-    id: 'function-refused',
-    side: 'entry',
-    explains: (facts) => stoppedBy('modbus.exception')(facts) && says(facts, /exception 1,/) !== null,
-    title: () => 'The device does not offer this table, or this way to write.',
-    where: () => 'In the tag',
-    next: () => [
-      'Read it from the other table: input registers instead of holding registers, or the reverse.',
-      'For a write choose the other function in the settings of the link.',
-    ],
-    signs: [forIt('proof', told)],
-  },
-  {
-    id: 'off-by-one',
-    side: 'entry',
-    explains: (facts) => stoppedBy('modbus.exception')(facts) && says(facts, /exception [23],/) !== null,
-    title: () => 'The device has nothing at this address; its list may count from 1.',
-    where: () => 'In the tag',
-    next: () => [
-      'Try the address one lower and one higher on the bench; lists that begin at 1, 40001 or 400001 travel as 0.',
-      'A value that is wider than what is left at the end of its block is refused, too.',
-    ],
-    signs: [forIt('proof', told)],
-  },
-  {
     id: 'round-too-long',
     side: 'entry',
     explains: stoppedBy('link.lags'),

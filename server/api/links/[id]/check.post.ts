@@ -1,5 +1,5 @@
 import { walkLink } from '#shared/api/links'
+import { walkFor } from '../../../diagnosis/walk'
 import { defineRoute } from '../../../answers/route'
-import { streamed } from '../../../answers/streamed'
 
-export default defineRoute(walkLink, ({ event, params }) => streamed(event, (engine, part) => engine.walkLink(part, params.id)))
+export default defineRoute(walkLink, ({ event, params }) => walkFor(event, 'link', params.id))

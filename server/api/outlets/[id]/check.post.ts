@@ -1,7 +1,5 @@
 import { checkOutlet } from '#shared/api/outlets'
+import { walkFor } from '../../../diagnosis/walk'
 import { defineRoute } from '../../../answers/route'
-import { streamed } from '../../../answers/streamed'
 
-export default defineRoute(checkOutlet, ({ event, params, body: { entry } }) =>
-  streamed(event, (engine, part) => engine.checkOutlet(part, params.id, entry)),
-)
+export default defineRoute(checkOutlet, ({ event, params, body: { entry } }) => walkFor(event, 'outlet', params.id, entry))

@@ -81,6 +81,7 @@ const runNow = async () => {
       <span class="fill" />
       <span v-if="bridge" class="head-buttons">
         <v-btn v-if="session.can('operate') && bridge.on" @click="runNow">Run now</v-btn>
+        <v-btn :to="`/bridges/${id}/path`">Path check</v-btn>
         <v-btn @click="copyBridge">Copy</v-btn>
         <v-btn v-if="session.can('configure')" @click="renaming = !renaming">Rename</v-btn>
         <v-btn v-if="session.can('configure')" @click="turn(!bridge.on)">{{ bridge.on ? 'Stop' : 'Start' }}</v-btn>

@@ -23,6 +23,7 @@ const saved = (changed: Tag) => navigateTo(`/tags?tag=${changed.id}`)
       <NuxtLink to="/tags" class="trail">Tags ›</NuxtLink>
       <h1>{{ tag?.path ?? 'Tag' }}</h1>
       <span class="fill" />
+      <v-btn v-if="tag" :to="`/tags/${tag.id}/path`">Path check</v-btn>
       <v-btn :to="tag ? `/tags?tag=${tag.id}` : '/tags'">Back to the list</v-btn>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />

@@ -1,0 +1,23 @@
+import { fault } from '#core/faults/catalogue'
+import type { CheckStep } from '#shared/status'
+import type { OutletRunner } from '../outlets/outletRunner'
+
+/** So many entries an outlet has at the most. */
+const mostEntries = 64
+
+/** All entries of an outlet, one after the other; where there are several, each step says which it is of. */
+export async function* outletSteps(outlet: OutletRunner): AsyncGenerator<CheckStep> {
+  if (!outlet.isOpen) return yield notOpen(outlet)
+  const isOne = outlet.check(1) === null
+  for (let entry = 0; entry < mostEntries; entry++) {
+    const steps = outlet.check(entry)
+    if (!steps) return
+    for await (const step of steps)
+      yield isOne ? step : { ...step, step: `${entry}-${step.step}`, title: `${step.title}, door ${entry + 1}` }
+  }
+}
+
+const notOpen = (outlet: OutletRunner): CheckStep => {
+  const { sentence, fault: why } = outlet.status()
+  return { step: 'open', title: 'Here', flow: 'broken', evidence: sentence, ms: null, fault: why ?? fault('outlet.off', {}) }
+}
