@@ -37,6 +37,7 @@ const unitStatus = z
     title: z.string().optional().describe('As a person would call it; left out: “Unit” and its number.'),
     flow,
     sentence,
+    isSlow: z.literal(true).optional().describe('It answers, and a round of it takes longer than its tags ask for.'),
     answerMs,
     requests: z.int(),
     failures: z.int(),

@@ -44,9 +44,8 @@ export const partStep = (part: UnitStatus, word: string): CheckStep => {
 }
 
 /** Null: it has nothing to do yet, or waits for its first reply. */
-const faultOf = ({ flow, sentence, rounds, lastFault }: UnitStatus, part: string): Fault | null => {
-  const lags = rounds.some(({ measuredMs, interval }) => measuredMs !== null && measuredMs > interval)
-  if (flow === 'late' && lags) return fault('link.lags', { part, sentence }, sentence)
+const faultOf = ({ flow, sentence, isSlow, lastFault }: UnitStatus, part: string): Fault | null => {
+  if (flow === 'late' && isSlow) return fault('link.lags', { part, sentence }, sentence)
   return lastFault
 }
 

@@ -11,10 +11,16 @@ export async function* outletSteps(outlet: OutletRunner): AsyncGenerator<CheckSt
   const isOne = outlet.check(1) === null
   for (let entry = 0; entry < mostEntries; entry++) {
     const steps = outlet.check(entry)
-    if (!steps) return
+    if (!steps) return entry === 0 ? yield howItIs(outlet) : undefined
     for await (const step of steps)
       yield isOne ? step : { ...step, step: `${entry}-${step.step}`, title: `${step.title}, door ${entry + 1}` }
   }
+}
+
+/** It has no entry yet. */
+const howItIs = (outlet: OutletRunner): CheckStep => {
+  const { flow, sentence, fault: why } = outlet.status()
+  return { step: 'open', title: 'Here', flow: flow === 'late' ? 'waiting' : flow, evidence: sentence, ms: null, fault: why }
 }
 
 const notOpen = (outlet: OutletRunner): CheckStep => {

@@ -1,6 +1,7 @@
 import { isIP } from 'node:net'
 import { changesSince, type Circumstances } from '#core/diagnosis/changes'
 import type { Facts, Goal } from '#core/diagnosis/facts'
+import type { Fault } from '#core/faults/catalogue'
 import { causesOf } from '#core/diagnosis/rank'
 import { routeText } from '#core/diagnosis/words'
 import type { Mask } from '#core/handover/mask'
@@ -53,7 +54,7 @@ export async function* walked(steps: AsyncGenerator<CheckStep>, known: KnownPath
 const verdictOf = async (stop: CheckStep, known: KnownPath, certificate: string | null): Promise<Verdict> => {
   const { then, lastGood, held, beside } = known
   const fault = stop.fault!
-  const goal = known.goalOf(stop)
+  const goal = isOff(fault) ? null : known.goalOf(stop)
   const address = goal ? await addressOf(goal.host) : null
   const heard = known.heard()
   const spoken = heard ? greetingIn(heard) : null
@@ -73,6 +74,9 @@ const verdictOf = async (stop: CheckStep, known: KnownPath, certificate: string 
   }
   return { at: now.at, step: stop.step, causes: causesOf(facts), looked: further.looked, lastGood, changes, exchange: known.exchange }
 }
+
+/** What somebody switched off is not knocked at. */
+const isOff = ({ code }: Fault) => code === 'link.off' || code === 'outlet.off' || code === 'bridge.off'
 
 /** A part of the far side, or a single point: all before it is sound. */
 const isPart = ({ step, joint }: CheckStep) => step.startsWith(partPrefix) || joint === 'point'

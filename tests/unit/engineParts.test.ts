@@ -128,7 +128,9 @@ describe('sentences about a unit', () => {
       facts({ lane: { ...lane, isOpen: false, fault: fault('tcp.refused', { host: 'meters', port: 502 }) } }),
       'meters is there and refuses port 502.',
     ],
-  ] as const)('%s', (flow, given, sentence) => expect(sentenceFor(given)).toEqual({ flow, sentence }))
+  ] as const)('%s', (flow, given, sentence) =>
+    expect(sentenceFor(given)).toEqual({ flow, sentence, ...(sentence.startsWith('A round takes') ? { isSlow: true } : {}) }),
+  )
 
   const unit = (number: string, flow: UnitStatus['flow'], sentence = 'Fine') =>
     ({ unit: number, flow, sentence, rounds: [round], lastFault: null, refused: [], refusedCount: 0 }) as never

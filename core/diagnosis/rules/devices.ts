@@ -187,7 +187,7 @@ export const deviceRules: Rule[] = [
   named({
     id: 'own-udp-port',
     side: 'here',
-    explains: stoppedBy('bacnet.port', 'port.in-use'),
+    explains: (facts) => stoppedBy('bacnet.port')(facts) || (stoppedBy('port.in-use')(facts) && facts.goal?.carries === 'udp'),
     title: ({ fault }) => fault.what,
     where: () => 'On this machine',
     next: ({ fault }) => ['See who holds it: ss -lunp, ss -ltnp', fault.next],

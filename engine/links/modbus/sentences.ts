@@ -14,7 +14,7 @@ interface UnitFacts {
 }
 
 /** Says in a sentence how a unit is doing, and which state its pipe shows. */
-export const sentenceFor = (facts: UnitFacts): { flow: Flow; sentence: string } => {
+export const sentenceFor = (facts: UnitFacts): { flow: Flow; sentence: string; isSlow?: true } => {
   const { health, lane, now } = facts
   if (!lane.isOpen) return { flow: 'broken', sentence: lane.fault?.what ?? 'Connecting' }
   if (health.leftOutUntil > 0) return { flow: 'broken', sentence: leftOut(health, now) }
@@ -22,7 +22,10 @@ export const sentenceFor = (facts: UnitFacts): { flow: Flow; sentence: string } 
   if (health.requests === 0) return { flow: 'late', sentence: facts.rounds.length > 0 ? 'Waiting for the first reply' : 'No tags yet' }
   const slow = facts.rounds.find((round) => round.measuredMs !== null && round.measuredMs > round.interval)
   if (slow)
-    return { flow: 'late', sentence: `A round takes ${duration(slow.measuredMs!)}, its tags ask for every ${duration(slow.interval)}` }
+    return {
+      ...{ flow: 'late', isSlow: true },
+      sentence: `A round takes ${duration(slow.measuredMs!)}, its tags ask for every ${duration(slow.interval)}`,
+    }
   return { flow: 'flowing', sentence: [steady(facts.rounds), refusals(facts.refused), habit(lane)].filter(Boolean).join(' · ') }
 }
 

@@ -108,11 +108,12 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
       measuredMs: round.measuredMs,
     }))
     const refused = this.allBlocks().flatMap((block) => block.refused())
-    const { flow, sentence } = sentenceFor({ health, lane, rounds, refused, now: Date.now() })
+    const { flow, sentence, isSlow } = sentenceFor({ health, lane, rounds, refused, now: Date.now() })
     return {
       unit: String(this.unit),
       flow,
       sentence,
+      ...(isSlow ? { isSlow } : {}),
       answerMs: health.answerMs,
       requests: health.requests,
       failures: health.failures,
