@@ -186,7 +186,7 @@ export const engineStatus = z.object({
 export type EngineStatus = z.output<typeof engineStatus>
 
 /** The parts of the way of a value, from its source to whoever gets it. */
-export const joints = ['link', 'point', 'tag', 'bridge', 'outlet', 'consumer'] as const
+export const joints = ['link', 'point', 'tag', 'bridge', 'receiver', 'outlet', 'consumer'] as const
 export type Joint = (typeof joints)[number]
 
 export const checkStep = z
@@ -199,6 +199,7 @@ export const checkStep = z
     at: z.number().optional().describe('When it began, ms since the check began.'),
     fault: faultContract.nullable(),
     joint: z.enum(joints).optional().describe('Which part of the way it is of, where the way is more than one link or outlet.'),
+    group: z.string().optional().describe('Under which heading it stands, where there are many steps.'),
     about: z
       .object({ subject: z.enum(['link', 'tag', 'bridge', 'outlet', 'recordSet']), id: z.int() })
       .optional()

@@ -11,11 +11,13 @@ import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
 import type { CheckStep } from '#shared/status'
 import type { BridgeRunner } from '../bridges/bridgeRunner'
 import type { Engine } from '../engine'
+import type { TableUse } from '../links/driver'
 import type { LinkRunner } from '../links/linkRunner'
 
 interface Around {
   engine: Engine
-  linkSteps(id: number, runner: LinkRunner): AsyncGenerator<CheckStep>
+  /** @param uses what is wanted of a database there */
+  linkSteps(id: number, runner: LinkRunner, uses: readonly TableUse[]): AsyncGenerator<CheckStep>
 }
 
 type Rest = Pick<CheckStep, 'flow' | 'evidence'> & Partial<CheckStep>
@@ -35,7 +37,7 @@ export async function* bridgeSteps(bridge: Bridge, runner: BridgeRunner, around:
   const preview = await engine.bridges.preview(bridge, bridge.id, null)
   yield inputsStep(preview, bridge)
   for (const [index, destination] of bridge.send.entries())
-    yield* destinationSteps(destination, { ...around, preview: preview.destinations[index], status, runs, seen })
+    yield* destinationSteps(destination, { ...around, preview: preview.destinations[index], status, runs, seen, bridge })
 }
 
 const placeName =
@@ -55,7 +57,7 @@ const triggerStep = (index: number, trigger: Trigger, engine: Engine): CheckStep
   }
   if (trigger.kind === 'client') {
     const outlet = engine.outlet(trigger.outletId)
-    if (!outlet) return failed(step, title, fault('entry.gone', { thing: 'outlet', id: trigger.outletId }), { joint: 'outlet' })
+    if (!outlet) return failed(step, title, fault('entry.gone', { thing: 'outlet', id: trigger.outletId }), { joint: 'link' })
     const { flow, sentence, fault: why } = outlet.status()
     const about = { subject: 'outlet', id: trigger.outletId } as const
     return stepOf(step, title, {
@@ -87,17 +89,14 @@ const tagTriggerStep = (step: string, title: string, path: string, engine: Engin
   })
 }
 
-const lastRunStep = ({ runs, skipped, failed: vain }: BridgeStatus, [last]: BridgeRun[]): CheckStep => {
+const lastRunStep = ({ runs, skipped, failed: vain, fault: recent, destinations }: BridgeStatus, [last]: BridgeRun[]): CheckStep => {
   if (!last) return stepOf('last', 'It ran', { flow: 'waiting', evidence: 'not yet since it was switched on', joint: 'bridge' })
   const came = skipped + vain > 0 ? `; ${skipped + vain} of ${counted(runs, 'run')} came to nothing` : `, ${counted(runs, 'run')}`
   const evidence = `${ageText(Date.now() - last.at)}, by ${last.by}${came}`
   const isVain = last.outcome === 'skipped' || last.outcome === 'failed'
-  return stepOf('last', 'It ran', {
-    flow: isVain ? 'late' : 'flowing',
-    evidence,
-    joint: 'bridge',
-    ...(isVain ? { fault: last.fault } : {}),
-  })
+  // one of the last runs came to nothing, whatever became of the very last
+  const why = isVain ? last.fault : destinations.some((one) => one.fault) ? null : recent
+  return stepOf('last', 'It ran', { flow: isVain || why ? 'late' : 'flowing', evidence, joint: 'bridge', fault: why })
 }
 
 const inputsStep = ({ fault: why, inputs, by, unknown }: BridgePreview, { take }: Bridge): CheckStep => {
@@ -113,6 +112,7 @@ const inputsStep = ({ fault: why, inputs, by, unknown }: BridgePreview, { take }
 }
 
 interface At extends Around {
+  bridge: Bridge
   preview: BridgePreview['destinations'][number] | undefined
   status: BridgeStatus
   runs: readonly BridgeRun[]
@@ -124,40 +124,40 @@ interface At extends Around {
 async function* destinationSteps(destination: Destination, at: At): AsyncGenerator<CheckStep> {
   const { engine, preview, status, runs } = at
   const { number } = destination
-  const title = destinationText(destination, placeName(engine))
   if ('linkId' in destination) yield* linkOf(destination.linkId, number, at)
-  if ('outletId' in destination) {
-    const outlet = engine.outlet(destination.outletId)
-    const { flow = 'broken', sentence = 'not there', fault: why = null } = outlet?.status() ?? {}
-    const about = { subject: 'outlet', id: destination.outletId } as const
-    yield stepOf(`${number}-outlet`, outlet?.name ?? 'Outlet', {
-      flow,
-      evidence: sentence,
-      fault: isStopped(flow) ? why : null,
-      joint: 'outlet',
-      about,
-    })
+  if ('outletId' in destination) yield outletOf(destination.outletId, number, engine)
+  const group = destinationText(destination, placeName(engine))
+  yield { ...fitStep(`${number}-fit`, preview), group }
+  yield {
+    ...keptStep(
+      `${number}-kept`,
+      status.destinations.find((one) => one.number === number),
+    ),
+    group,
   }
-  yield fitStep(`${number}-fit`, `Fits: ${title}`, preview)
-  yield keptStep(
-    `${number}-kept`,
-    `Waits for: ${title}`,
-    status.destinations.find((one) => one.number === number),
-  )
-  yield receiptStep(`${number}-receipt`, `Receipt of: ${title}`, number, runs)
+  yield { ...receiptStep(`${number}-receipt`, number, runs), group }
 }
 
-async function* linkOf(id: number, number: number, { engine, linkSteps, seen }: At): AsyncGenerator<CheckStep> {
+const outletOf = (id: number, number: number, engine: Engine): CheckStep => {
+  const outlet = engine.outlet(id)
+  const { flow = 'broken', sentence = 'not there', fault: why = null } = outlet?.status() ?? {}
+  const more = { joint: 'receiver', about: { subject: 'outlet', id } } as const
+  return stepOf(`${number}-outlet`, outlet?.name ?? 'Outlet', { flow, evidence: sentence, fault: isStopped(flow) ? why : null, ...more })
+}
+
+/** What the link is asked for is only what this bridge wants of it. */
+async function* linkOf(id: number, number: number, { engine, linkSteps, seen, bridge }: At): AsyncGenerator<CheckStep> {
   const link = engine.link(id)
-  const about = { subject: 'link', id } as const
-  if (!link) return yield failed(`${number}-link`, 'Link', fault('entry.gone', { thing: 'link', id }), { joint: 'link' })
+  const shared = { joint: 'receiver', about: { subject: 'link', id } } as const
+  if (!link) return yield failed(`${number}-link`, 'Link', fault('entry.gone', { thing: 'link', id }), shared)
   if (seen.has(id)) return
   seen.add(id)
-  for await (const step of linkSteps(id, link))
-    yield { ...step, step: `${number}-${step.step}`, title: `${step.title}, ${link.name}`, joint: 'link', about }
+  const uses = bridge.send.flatMap((one) => (one.kind === 'table' && one.linkId === id ? [one] : []))
+  for await (const step of linkSteps(id, link, uses)) yield { ...step, step: `${number}-${step.step}`, group: link.name, ...shared }
 }
 
-const fitStep = (step: string, title: string, preview: At['preview']): CheckStep => {
+const fitStep = (step: string, preview: At['preview']): CheckStep => {
+  const title = 'It fits'
   if (!preview) return stepOf(step, title, { flow: 'waiting', evidence: 'not known', joint: 'bridge' })
   if (preview.fault) return failed(step, title, preview.fault, { joint: 'consumer' })
   const unfit = preview.fields.find(({ how }) => how === 'range' || how === 'type' || how === 'null')
@@ -177,7 +177,8 @@ const fitStep = (step: string, title: string, preview: At['preview']): CheckStep
   })
 }
 
-const keptStep = (step: string, title: string, delivery: BridgeStatus['destinations'][number] | undefined): CheckStep => {
+const keptStep = (step: string, delivery: BridgeStatus['destinations'][number] | undefined): CheckStep => {
+  const title = 'What waits'
   if (!delivery) return stepOf(step, title, { flow: 'waiting', evidence: 'its way is not open yet', joint: 'bridge' })
   const { kept, oldestAt, fault: why, aside } = delivery
   const laid = aside > 0 ? `; ${counted(aside, 'record')} refused and laid aside` : ''
@@ -186,7 +187,8 @@ const keptStep = (step: string, title: string, delivery: BridgeStatus['destinati
   return stepOf(step, title, { flow: why ? 'broken' : aside > 0 ? 'late' : 'flowing', evidence, fault: why, joint: 'bridge' })
 }
 
-const receiptStep = (step: string, title: string, number: number, runs: readonly BridgeRun[]): CheckStep => {
+const receiptStep = (step: string, number: number, runs: readonly BridgeRun[]): CheckStep => {
+  const title = 'Receipt'
   for (const run of runs)
     for (const sent of run.sent) {
       if (sent.number !== number || sent.outcome === 'under way' || sent.outcome === 'kept') continue

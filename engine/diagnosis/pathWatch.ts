@@ -14,6 +14,7 @@ import type { BridgeRunner } from '../bridges/bridgeRunner'
 import type { Engine } from '../engine'
 import type { LinkRunner } from '../links/linkRunner'
 import type { OutletRunner } from '../outlets/outletRunner'
+import type { TableUse } from '../links/driver'
 import { driverOf } from '../links/registry'
 import type { RegisteredTag } from '../tags/tagRegister'
 import type { Security } from '../trust/security'
@@ -102,9 +103,9 @@ export class PathWatch {
   /** The way of a bridge’s records, from what sets it off to the receipts. */
   walkBridge(bridge: Bridge, runner: BridgeRunner, signal: AbortSignal, why: Why): Parts {
     const { engine } = this.around
-    const steps = bridgeSteps(bridge, runner, { engine, linkSteps: (id, link) => this.linkSteps(id, link, signal) })
+    const steps = bridgeSteps(bridge, runner, { engine, linkSteps: (id, link, uses) => this.linkSteps(id, link, signal, uses) })
     const goalOf: KnownPath['goalOf'] = ({ about, joint }) => {
-      const link = about?.subject === 'link' && joint === 'link' ? engine.link(about.id) : undefined
+      const link = about?.subject === 'link' && (joint === 'link' || joint === 'receiver') ? engine.link(about.id) : undefined
       return link ? protocolOf(link.kind).goal(link.draft.settings) : null
     }
     const { lastGood, held } = this.following.of('bridge', bridge.id)
@@ -153,11 +154,11 @@ export class PathWatch {
   }
 
   /** The steps of a link within a longer way. One that is switched off is not dialled. */
-  private async *linkSteps(id: number, runner: LinkRunner, signal: AbortSignal): Steps {
+  private async *linkSteps(id: number, runner: LinkRunner, signal: AbortSignal, uses?: readonly TableUse[]): Steps {
     const { draft, name } = runner
     const off = fault('link.off', { name })
     if (!draft.on) return yield { step: 'on', title: 'Switched on', flow: 'broken', evidence: off.what, ms: null, fault: off }
-    yield* runner.check(draft.settings, signal) ?? this.dialled(draft, id, signal, runner.wire)
+    yield* runner.check(draft.settings, signal) ?? this.dialled(draft, id, signal, runner.wire, uses)
   }
 
   private walkedOver(runner: LinkRunner, linkId: number, steps: Steps, mayGreet: boolean, more: KnownPath['more'] = () => ({})): Parts {
@@ -193,11 +194,12 @@ export class PathWatch {
     return new Mask(secretsIn(settings, (sealed) => opened(seal, sealed)))
   }
 
-  private dialled(draft: LinkDraft, linkId: number | null, signal: AbortSignal, wire: Wire): Steps {
+  /** @param uses what is wanted of a database there; absent: what all bridges want of it */
+  private dialled(draft: LinkDraft, linkId: number | null, signal: AbortSignal, wire: Wire, uses?: readonly TableUse[]): Steps {
     const { engine, security } = this.around
     return driverOf(draft.kind).check(draft.settings, signal, {
       ...{ security, wire, roots: () => engine.roots, beside: engine.connectedTo(draft) },
-      uses: linkId === null ? [] : engine.tablesUsedOver(linkId),
+      uses: uses ?? (linkId === null ? [] : engine.tablesUsedOver(linkId)),
     })
   }
 

@@ -1,7 +1,8 @@
 import type { PointFacts } from '#core/diagnosis/point'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { partWord, protocolOf } from '#core/links/registry'
-import { isGood, qualityText } from '#core/tags/quality'
+import { outletFactsOf } from '#core/outlets/registry'
+import { isGood, quality, qualityText } from '#core/tags/quality'
 import { pathMatcher } from '#core/tags/pattern'
 import { isTagTrigger } from '#core/bridges/triggers'
 import { ageText } from '#core/text/duration'
@@ -96,7 +97,7 @@ async function* sourceSteps(tag: RegisteredTag, around: Around): AsyncGenerator<
   const { engine } = around
   const set = engine.records.get(source.recordSetId)
   const link = set && engine.link(set.linkId)
-  if (link) yield* ofLink(around.linkSteps(set.linkId, link), set.linkId)
+  if (link) yield* ofLink(around.linkSteps(set.linkId, link), set.linkId, link.name)
   if (!set) return
   const { flow, sentence, fault: why } = set.status()
   const { name } = engine.wanted.things.recordSet.get(source.recordSetId) ?? { name: 'Record set' }
@@ -126,15 +127,15 @@ async function* pointSteps(tag: PointTag, around: Around): AsyncGenerator<CheckS
   const link = engine.link(linkId)
   if (!link) return
   let stopped = false
-  for await (const step of ofLink(around.linkSteps(linkId, link), linkId)) {
+  for await (const step of ofLink(around.linkSteps(linkId, link), linkId, link.name)) {
     stopped ||= step.fault !== null
     yield step
   }
   const part = stopped ? null : partOf(tag, link)
-  if (part) yield { ...part, joint: 'point', about: { subject: 'link', id: linkId } }
-  if (stopped || part?.fault) return yield* pointNotReached().map((step) => ({ ...step, joint: 'point' as const }))
-  for await (const step of lookAtPoint(tag, { link, table: engine.table, tags: engine.tags }, around.found))
-    yield { ...step, joint: 'point' }
+  const ofPoint = { joint: 'point', group: `Its point, ${tag.source.address}` } as const
+  if (part) yield { ...part, ...ofPoint, about: { subject: 'link', id: linkId } }
+  if (stopped || part?.fault) return yield* pointNotReached().map((step) => ({ ...step, ...ofPoint }))
+  for await (const step of lookAtPoint(tag, { link, table: engine.table, tags: engine.tags }, around.found)) yield { ...step, ...ofPoint }
 }
 
 /** The unit or device that it is on, where that gives nothing. */
@@ -142,11 +143,14 @@ const partOf = ({ source }: PointTag, link: LinkRunner): CheckStep | null => {
   const facts = protocolOf(link.kind).describe(source.address, link.draft.settings)
   const unit = facts.ok ? facts.unit : null
   const found = unit === null ? undefined : link.status().units?.find((one) => one.unit === unit)
-  return found && (found.flow === 'broken' || found.flow === 'late') ? partStep(found, partWord(link.kind)) : null
+  if (!found || (found.flow !== 'broken' && found.flow !== 'late')) return null
+  const step = partStep(found, partWord(link.kind))
+  // one that is merely slow answers, and what it gives comes late at the worst
+  return found.isSlow ? { ...step, fault: null } : step
 }
 
-async function* ofLink(steps: AsyncGenerator<CheckStep>, id: number): AsyncGenerator<CheckStep> {
-  for await (const step of steps) yield { ...step, joint: 'link', about: { subject: 'link', id } }
+async function* ofLink(steps: AsyncGenerator<CheckStep>, id: number, name: string): AsyncGenerator<CheckStep> {
+  for await (const step of steps) yield { ...step, joint: 'link', group: name, about: { subject: 'link', id } }
 }
 
 /** What a tag has here. Where it is bad and nothing before it is, what makes it says why. */
@@ -156,13 +160,15 @@ const hereStep = (engine: Engine, tag: RegisteredTag, broken: boolean): CheckSte
   const code = table.quality[handle]!
   const value = valueText(table.values[handle], tag.passedOn)
   const age = table.seenAt[handle] ? `, seen ${ageText(Date.now() - table.seenAt[handle]!)}` : ''
-  const why = isGood(code) || broken ? null : whyBad(engine, tag, code)
+  const waits = code === quality.BadWaitingForInitialData
+  const why = isGood(code) || broken || waits ? null : whyBad(engine, tag, code)
   return {
     ...plain(`tag-${tag.id}`, path),
-    flow: isGood(code) ? 'flowing' : 'broken',
+    flow: isGood(code) ? 'flowing' : waits && !broken ? 'waiting' : 'broken',
     evidence: `${value} ${tag.unit}`.trim() + ` · ${qualityText(code)}${age}`,
     fault: why,
     joint: 'tag',
+    group: 'Here',
     about: { subject: 'tag', id: tag.id },
   }
 }
@@ -191,6 +197,7 @@ const bridgeStep = (engine: Engine, { id, name }: Bridge): CheckStep => {
     evidence: status?.sentence ?? 'not in force',
     fault: status?.flow === 'flowing' ? null : (status?.fault ?? null),
     joint: 'bridge',
+    group: 'Bridges that take it',
     about: { subject: 'bridge', id },
   }
 }
@@ -201,27 +208,22 @@ const showing = (engine: Engine, path: string): [number, OutletRunner][] =>
 /** What the outlet says of itself, a client of our own at each of its doors, and who is there. */
 async function* takerSteps(id: number, outlet: OutletRunner): AsyncGenerator<CheckStep> {
   const status = outlet.status()
-  const about = { subject: 'outlet', id } as const
+  const shared = { joint: 'outlet', group: outlet.name, about: { subject: 'outlet', id } } as const
   const isSound = status.fault === null && status.flow !== 'broken'
-  yield {
-    ...plain(`outlet-${id}`, outlet.name),
-    flow: status.flow,
-    evidence: status.sentence,
-    fault: isSound ? null : status.fault,
-    joint: 'outlet',
-    about,
-  }
+  const { flow, sentence: evidence } = status
+  yield { ...plain(`outlet-${id}`, 'Outlet'), flow, evidence, fault: isSound ? null : status.fault, ...shared }
   if (status.flow === 'off' || !isSound) return
   const began = performance.now()
   const stop = await firstStop(outlet)
   yield {
-    ...plain(`door-${id}`, `A client of ours at ${outlet.name}`),
+    ...plain(`door-${id}`, 'A client of ours'),
     flow: stop ? 'broken' : 'flowing',
     evidence: stop ? `${stop.title}: ${stop.evidence}` : 'comes in as others do, and is answered',
     ms: performance.now() - began,
-    ...{ fault: stop?.fault ?? null, joint: 'outlet', about },
+    fault: stop?.fault ?? null,
+    ...shared,
   }
-  if (status.clients.length > 0) yield clientsStep(id, outlet.name, status)
+  if (outletFactsOf(outlet.kind).capabilities.clients) yield { ...clientsStep(id, status), group: outlet.name }
 }
 
 const firstStop = async (outlet: OutletRunner): Promise<CheckStep | null> => {
@@ -229,15 +231,15 @@ const firstStop = async (outlet: OutletRunner): Promise<CheckStep | null> => {
   return null
 }
 
-const clientsStep = (id: number, name: string, { clients }: Pick<OutletStatus, 'clients'>): CheckStep => {
+const clientsStep = (id: number, { clients }: Pick<OutletStatus, 'clients'>): CheckStep => {
+  const shared = { ...plain(`clients-${id}`, 'Its clients'), joint: 'consumer' as const }
+  if (clients.length === 0) return { ...shared, flow: 'waiting', evidence: 'nobody is connected now' }
   const troubled = clients.filter(({ flow }) => flow !== 'flowing')
   const [first] = troubled
   const told = first ? `; ${first.name}: ${first.refused?.text ?? first.lastGot}` : ''
   return {
-    ...plain(`clients-${id}`, `Clients at ${name}`),
+    ...shared,
     flow: troubled.length === clients.length ? 'late' : 'flowing',
     evidence: `${counted(clients.length, 'client')}, ${clients.length - troubled.length} of them served${told}`,
-    joint: 'consumer',
-    about: { subject: 'outlet', id },
   }
 }

@@ -46,6 +46,10 @@ export class OutletRunner {
     return this.outlet.name
   }
 
+  get kind() {
+    return this.outlet.kind
+  }
+
   get flow() {
     return this.status().flow
   }

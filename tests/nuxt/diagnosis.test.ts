@@ -8,6 +8,7 @@ import CausePanel from '~/components/diagnosis/CausePanel.vue'
 import CheckHistory from '~/components/diagnosis/CheckHistory.vue'
 import ExchangePanel from '~/components/diagnosis/ExchangePanel.vue'
 import PathWaterfall from '~/components/diagnosis/PathWaterfall.vue'
+import WaySides from '~/components/diagnosis/WaySides.vue'
 import WhoseSide from '~/components/diagnosis/WhoseSide.vue'
 import FaultNote from '~/components/FaultNote.vue'
 import PipeGlyph from '~/components/PipeGlyph.vue'
@@ -156,5 +157,53 @@ describe('what passed, and what was checked before', () => {
     expect(mount(CheckHistory, { global, props: { records: [], shown: null, of: 'bridge' } }).text()).toContain(
       'as soon as the bridge breaks',
     )
+  })
+})
+
+describe('a long way', () => {
+  const step = (name: string, more: Partial<CheckStep> = {}): CheckStep => ({
+    ...{ step: name, title: name, flow: 'flowing', evidence: `${name} seen`, ms: 2, fault: null },
+    ...more,
+  })
+  const link = { group: 'Meters', joint: 'link' } as const
+  const broken = { flow: 'broken', fault: silent } as const
+
+  it('folds what is sound under its heading where something stops, until somebody opens it', async () => {
+    const steps = [step('Name', link), step('Port', link), step('point', { group: 'Its point', joint: 'point', ...broken })]
+    const page = mount(PathWaterfall, { global, props: { steps } })
+    expect(page.findAll('.step').map((row) => row.attributes('data-step'))).toEqual(['point'])
+    expect(page.find('.group').text()).toMatch(/Meters.*2 steps, all sound.*4 ms/)
+    await page.find('.group button').trigger('click')
+    expect(page.findAll('.step').map((row) => row.find('.number').text())).toEqual(['1', '2', '3'])
+    await page.setProps({ steps: steps.slice(0, 2) })
+    expect(page.find('.group').text()).toBe('Meters')
+  })
+
+  it('leads from a step to the path of the thing that it is about', () => {
+    const about = (subject: 'tag' | 'link' | 'recordSet') => step(subject, { joint: 'tag', about: { subject, id: 7 } })
+    const page = mount(PathWaterfall, {
+      global: { ...global, stubs: { NuxtLink: { props: ['to'], template: '<a :href="to"><slot /></a>' } } },
+      props: { steps: [about('tag'), about('recordSet')] },
+    })
+    expect(page.findAll('a').map((a) => a.attributes('href'))).toEqual(['/tags/7/path', '/records/7'])
+  })
+
+  it.each([
+    ['before us', [step('Port', { ...link, ...broken }), step('outlet', { joint: 'outlet' })], /^The break is before us/],
+    ['past us', [step('Port', link), step('Quay outlet', { joint: 'outlet', ...broken })], /past it, at Quay outlet/],
+    ['on both sides', [step('Port', { ...link, ...broken }), step('outlet', { joint: 'outlet', ...broken })], /on both sides/],
+    ['here', [step('Port', link), step('double', { joint: 'tag', ...broken })], /^The break is here/],
+    ['nowhere', [step('Port', link), step('outlet', { joint: 'outlet' })], /can only be measured from there/],
+    ['in a bridge, nowhere', [step('It ran', { joint: 'bridge' }), step('Receipt', { joint: 'consumer' })], /what it sends is taken/],
+    ['where nobody takes it', [step('Port', link), step('power', { joint: 'tag' })], /nothing takes it yet/],
+  ])('says whose side it is: %s', (_, steps, sentence) => {
+    const page = mount(WaySides, { global, props: { steps, running: false } })
+    expect(page.find('p').text()).toMatch(sentence)
+    expect(page.findAll('li')).toHaveLength(2)
+    expect(
+      mount(WaySides, { global, props: { steps, running: true } })
+        .find('p')
+        .text(),
+    ).toContain('Being measured')
   })
 })

@@ -66,6 +66,8 @@ export const callBridges = async (call: Call, databaseUrl: string) => {
   const refused = async () => (await call('GET', `${at}/refused`)).body.items as { key: string }[]
   await until(async () => (await refused()).length > 0)
   await until(async () => ((await call('GET', `${at}/runs`)).body.items as { outcome: string }[])[0]?.outcome === 'refused')
+  await call('POST', `${at}/check`)
+  expect((await call('GET', `${at}/checks`)).body).toMatchObject([{ of: 'bridge', outcome: 'stopped' }])
   const keys = (await refused()).map(({ key }) => key)
   const mended = { key: keys[0]!, values: [{ into: 'kwh', text: '7000' }] }
   expect((await call('POST', `${at}/mend`, mended)).body).toEqual({ sent: true })

@@ -14,83 +14,89 @@ const worked = computed(() => props.verdict.lastGood)
 </script>
 
 <template>
-  <section class="sheet cause" role="alert" :data-cause="first.id">
-    <h2 class="sheet-title">{{ first.title }}</h2>
-    <ul v-if="first.for.length" class="signs">
-      <li v-for="text in first.for" :key="text">{{ text }}</li>
-      <li v-for="text in first.against" :key="text" class="quiet">against it: {{ text }}</li>
-    </ul>
-    <h3>{{ first.where }}</h3>
-    <ol>
-      <li v-for="text in first.next" :key="text">{{ text }}</li>
-    </ol>
-    <p v-if="first.unmeasured" class="quiet">Not measured: {{ first.unmeasured }}</p>
-    <p class="side">
-      Whose side: <strong>{{ sideText[first.side] }}</strong>
-    </p>
-    <div class="actions"><slot /></div>
-  </section>
-
-  <slot name="next" />
-
-  <section v-if="others.length" class="sheet below">
-    <h2 class="sheet-title">Also possible</h2>
-    <table class="others">
-      <tbody>
-        <tr v-for="cause in others" :key="cause.id" :data-cause="cause.id">
-          <td>
-            {{ cause.title }}<span class="quiet where">{{ cause.where }}</span>
-          </td>
-          <td class="quiet">
-            <div v-for="text in cause.for" :key="text">for: {{ text }}</div>
-            <div v-for="text in cause.against" :key="text">against: {{ text }}</div>
-            <div v-if="!cause.for.length && !cause.against.length">nothing for or against yet</div>
-            <div v-if="cause.unmeasured">not measured: {{ cause.unmeasured }}</div>
-          </td>
-        </tr>
-      </tbody>
-    </table>
-  </section>
-
-  <section class="sheet below">
-    <h2 class="sheet-title">Before and after</h2>
-    <p v-if="worked === null" class="quiet">It never worked, as far as is known here.</p>
-    <template v-else>
-      <p>
-        Worked until <span class="mono">{{ clockText(worked) }}</span>, {{ ageText(verdict.at - worked) }}.
-        <span v-if="!verdict.changes.length" class="quiet">Nothing that can be seen from here is otherwise now.</span>
+  <div class="causes">
+    <section class="sheet cause" role="alert" :data-cause="first.id">
+      <h2 class="sheet-title">{{ first.title }}</h2>
+      <ul v-if="first.for.length" class="signs">
+        <li v-for="text in first.for" :key="text">{{ text }}</li>
+        <li v-for="text in first.against" :key="text" class="quiet">against it: {{ text }}</li>
+      </ul>
+      <h3>{{ first.where }}</h3>
+      <ol>
+        <li v-for="text in first.next" :key="text">{{ text }}</li>
+      </ol>
+      <p v-if="first.unmeasured" class="quiet">Not measured: {{ first.unmeasured }}</p>
+      <p class="side">
+        Whose side: <strong>{{ sideText[first.side] }}</strong>
       </p>
-      <table v-if="verdict.changes.length" class="others">
-        <tbody>
-          <tr v-for="change in verdict.changes" :key="change.what" :data-change="change.what">
-            <td>{{ changeText[change.what] }}</td>
-            <td>
-              <span class="mono">{{ change.before }}</span> → <span class="mono">{{ change.now }}</span>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </template>
-  </section>
+      <div class="actions"><slot /></div>
+    </section>
 
-  <section v-if="ruledOut.length" class="sheet below">
-    <details>
-      <summary>Ruled out by what was measured: {{ ruledOut.length }}</summary>
+    <slot name="next" />
+
+    <section v-if="others.length" class="sheet below">
+      <h2 class="sheet-title">Also possible</h2>
       <table class="others">
         <tbody>
-          <tr v-for="cause in ruledOut" :key="cause.id">
-            <td class="quiet">{{ cause.title }}</td>
+          <tr v-for="cause in others" :key="cause.id" :data-cause="cause.id">
+            <td>
+              {{ cause.title }}<span class="quiet where">{{ cause.where }}</span>
+            </td>
             <td class="quiet">
-              <div v-for="text in cause.against" :key="text">{{ text }}</div>
+              <div v-for="text in cause.for" :key="text">for: {{ text }}</div>
+              <div v-for="text in cause.against" :key="text">against: {{ text }}</div>
+              <div v-if="!cause.for.length && !cause.against.length">nothing for or against yet</div>
+              <div v-if="cause.unmeasured">not measured: {{ cause.unmeasured }}</div>
             </td>
           </tr>
         </tbody>
       </table>
-    </details>
-  </section>
+    </section>
+
+    <section class="sheet below">
+      <h2 class="sheet-title">Before and after</h2>
+      <p v-if="worked === null" class="quiet">It never worked, as far as is known here.</p>
+      <template v-else>
+        <p>
+          Worked until <span class="mono">{{ clockText(worked) }}</span>, {{ ageText(verdict.at - worked) }}.
+          <span v-if="!verdict.changes.length" class="quiet">Nothing that can be seen from here is otherwise now.</span>
+        </p>
+        <table v-if="verdict.changes.length" class="others">
+          <tbody>
+            <tr v-for="change in verdict.changes" :key="change.what" :data-change="change.what">
+              <td>{{ changeText[change.what] }}</td>
+              <td>
+                <span class="mono">{{ change.before }}</span> → <span class="mono">{{ change.now }}</span>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </template>
+    </section>
+
+    <section v-if="ruledOut.length" class="sheet below">
+      <details>
+        <summary>Ruled out by what was measured: {{ ruledOut.length }}</summary>
+        <table class="others">
+          <tbody>
+            <tr v-for="cause in ruledOut" :key="cause.id">
+              <td class="quiet">{{ cause.title }}</td>
+              <td class="quiet">
+                <div v-for="text in cause.against" :key="text">{{ text }}</div>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </details>
+    </section>
+  </div>
 </template>
 
 <style scoped>
+.causes {
+  display: grid;
+  gap: 12px;
+}
 .cause {
   padding: 14px 18px;
   border-left: 4px solid var(--break);
@@ -120,7 +126,6 @@ li {
   gap: 8px;
 }
 .below {
-  margin-top: 12px;
   padding: 12px 18px;
 }
 .below p {

@@ -44,7 +44,6 @@ const outcome = ({ outcome: came, steps, verdict }: PathRecord) => {
 <style scoped>
 .history {
   padding: 12px 16px;
-  margin-top: 12px;
 }
 .row {
   display: grid;

@@ -32,7 +32,6 @@ const shown = 40
 <style scoped>
 .exchange {
   padding: 12px 16px;
-  margin-top: 12px;
 }
 h3 {
   font-size: 12px;

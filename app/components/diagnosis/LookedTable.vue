@@ -24,7 +24,6 @@ const words: Record<Sighting['outcome'], string> = { sound: 'sound', wrong: 'not
 <style scoped>
 .looked {
   padding: 12px 16px;
-  margin-top: 12px;
 }
 .row {
   display: grid;

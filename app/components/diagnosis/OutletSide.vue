@@ -31,7 +31,6 @@ const troubled = computed(() => props.outlet.clients.filter(({ flow }) => flow !
 <style scoped>
 .side {
   padding: 12px 18px;
-  margin-top: 12px;
 }
 ul {
   list-style: none;

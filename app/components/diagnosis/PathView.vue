@@ -109,7 +109,6 @@ watch(
         <TrustQuestion
           v-if="question"
           :key="question.facts.fingerprint"
-          class="gap"
           title="Do you know this server?"
           :certificate="question"
           :refused="stop?.fault?.code === 'certificate.refused'"
@@ -135,6 +134,10 @@ watch(
   grid-template-columns: minmax(0, 1.46fr) minmax(0, 1fr);
   gap: 16px;
   align-items: start;
+}
+.path-columns > div {
+  display: grid;
+  gap: 12px;
 }
 @media (max-width: 1000px) {
   .path-columns {

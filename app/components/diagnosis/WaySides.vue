@@ -25,7 +25,6 @@ const sentence = computed(() => (props.running ? 'Being measured, part by part.'
 <style scoped>
 .sides {
   padding: 12px 18px;
-  margin-top: 12px;
 }
 .way {
   list-style: none;

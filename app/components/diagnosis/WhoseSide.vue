@@ -41,7 +41,6 @@ const sentence = computed(() => {
 <style scoped>
 .sides {
   padding: 12px 18px;
-  margin-top: 12px;
 }
 .way {
   display: flex;

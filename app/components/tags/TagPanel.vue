@@ -58,6 +58,7 @@ const write = async (to: boolean | number | string) =>
         <v-btn v-if="!rulesOf(tag.source.kind).isMade" height="26" :to="`/tags/series?like=${tag.id}`">Make a series</v-btn>
       </Allowed>
       <v-btn v-if="tag.access === 'readwrite'" height="26" :to="`/journal/writes?tag=${tag.id}`">Who wrote</v-btn>
+      <v-btn height="26" :to="`/tags/${tag.id}/path`">Path check</v-btn>
       <v-btn height="26" title="w" @click="watching.watchTags([tag.id])">Watch</v-btn>
       <v-btn height="26" :to="`/trends?tags=${tag.id}`">Trend</v-btn>
       <v-btn height="26" @click="copy(tag.path)">{{ copied ? 'Copied' : 'Copy path' }}</v-btn>
