@@ -92,7 +92,7 @@ const tagTriggerStep = (step: string, title: string, path: string, engine: Engin
 const lastRunStep = ({ runs, skipped, failed: vain, fault: recent, destinations }: BridgeStatus, [last]: BridgeRun[]): CheckStep => {
   if (!last) return stepOf('last', 'It ran', { flow: 'waiting', evidence: 'not yet since it was switched on', joint: 'bridge' })
   const came = skipped + vain > 0 ? `; ${skipped + vain} of ${counted(runs, 'run')} came to nothing` : `, ${counted(runs, 'run')}`
-  const evidence = `${ageText(Date.now() - last.at)}, by ${last.by}${came}`
+  const evidence = `${ageText(Date.now() - last.at)}, ${last.by === 'by hand' ? '' : 'by '}${last.by}${came}`
   const isVain = last.outcome === 'skipped' || last.outcome === 'failed'
   // one of the last runs came to nothing, whatever became of the very last
   const why = isVain ? last.fault : destinations.some((one) => one.fault) ? null : recent
@@ -124,18 +124,27 @@ interface At extends Around {
 async function* destinationSteps(destination: Destination, at: At): AsyncGenerator<CheckStep> {
   const { engine, preview, status, runs } = at
   const { number } = destination
-  if ('linkId' in destination) yield* linkOf(destination.linkId, number, at)
-  if ('outletId' in destination) yield outletOf(destination.outletId, number, engine)
+  let isAway = false
+  for await (const step of receiverSteps(destination, at)) {
+    isAway ||= step.fault !== null
+    yield step
+  }
   const group = destinationText(destination, placeName(engine))
-  yield { ...fitStep(`${number}-fit`, preview), group }
+  yield { ...fitStep(`${number}-fit`, preview, isAway), group }
   yield {
     ...keptStep(
       `${number}-kept`,
       status.destinations.find((one) => one.number === number),
+      isAway,
     ),
     group,
   }
   yield { ...receiptStep(`${number}-receipt`, number, runs), group }
+}
+
+async function* receiverSteps(destination: Destination, at: At): AsyncGenerator<CheckStep> {
+  if ('linkId' in destination) yield* linkOf(destination.linkId, destination.number, at)
+  if ('outletId' in destination) yield outletOf(destination.outletId, destination.number, at.engine)
 }
 
 const outletOf = (id: number, number: number, engine: Engine): CheckStep => {
@@ -156,9 +165,11 @@ async function* linkOf(id: number, number: number, { engine, linkSteps, seen, br
   for await (const step of linkSteps(id, link, uses)) yield { ...step, step: `${number}-${step.step}`, group: link.name, ...shared }
 }
 
-const fitStep = (step: string, preview: At['preview']): CheckStep => {
+const fitStep = (step: string, preview: At['preview'], isAway: boolean): CheckStep => {
   const title = 'It fits'
   if (!preview) return stepOf(step, title, { flow: 'waiting', evidence: 'not known', joint: 'bridge' })
+  if (preview.fault && isAway)
+    return stepOf(step, title, { flow: 'waiting', evidence: 'its types are not known while it is away', joint: 'bridge' })
   if (preview.fault) return failed(step, title, preview.fault, { joint: 'consumer' })
   const unfit = preview.fields.find(({ how }) => how === 'range' || how === 'type' || how === 'null')
   if (unfit) {
@@ -177,14 +188,20 @@ const fitStep = (step: string, preview: At['preview']): CheckStep => {
   })
 }
 
-const keptStep = (step: string, delivery: BridgeStatus['destinations'][number] | undefined): CheckStep => {
+/** @param isAway the receiver's own steps say why already */
+const keptStep = (step: string, delivery: BridgeStatus['destinations'][number] | undefined, isAway: boolean): CheckStep => {
   const title = 'What waits'
   if (!delivery) return stepOf(step, title, { flow: 'waiting', evidence: 'its way is not open yet', joint: 'bridge' })
   const { kept, oldestAt, fault: why, aside } = delivery
   const laid = aside > 0 ? `; ${counted(aside, 'record')} refused and laid aside` : ''
   const since = oldestAt === null ? '' : `, the oldest from ${ageText(Date.now() - oldestAt)}`
   const evidence = kept > 0 ? `${counted(kept, 'record')}${since}${laid}` : `nothing${laid}`
-  return stepOf(step, title, { flow: why ? 'broken' : aside > 0 ? 'late' : 'flowing', evidence, fault: why, joint: 'bridge' })
+  return stepOf(step, title, {
+    flow: why ? 'broken' : aside > 0 ? 'late' : 'flowing',
+    evidence,
+    fault: isAway ? null : why,
+    joint: 'bridge',
+  })
 }
 
 const receiptStep = (step: string, number: number, runs: readonly BridgeRun[]): CheckStep => {

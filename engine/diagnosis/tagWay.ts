@@ -214,21 +214,20 @@ async function* takerSteps(id: number, outlet: OutletRunner): AsyncGenerator<Che
   yield { ...plain(`outlet-${id}`, 'Outlet'), flow, evidence, fault: isSound ? null : status.fault, ...shared }
   if (status.flow === 'off' || !isSound) return
   const began = performance.now()
-  const stop = await firstStop(outlet)
-  yield {
-    ...plain(`door-${id}`, 'A client of ours'),
-    flow: stop ? 'broken' : 'flowing',
-    evidence: stop ? `${stop.title}: ${stop.evidence}` : 'comes in as others do, and is answered',
-    ms: performance.now() - began,
-    fault: stop?.fault ?? null,
-    ...shared,
-  }
+  const came = await comeIn(outlet)
+  yield { ...plain(`door-${id}`, 'A client of ours'), ...came, ms: performance.now() - began, ...shared }
   if (outletFactsOf(outlet.kind).capabilities.clients) yield { ...clientsStep(id, status), group: outlet.name }
 }
 
-const firstStop = async (outlet: OutletRunner): Promise<CheckStep | null> => {
-  for await (const step of outletSteps(outlet)) if (step.fault) return step
-  return null
+/** To all of its doors, until one of them does not let us in. */
+const comeIn = async (outlet: OutletRunner): Promise<Pick<CheckStep, 'flow' | 'evidence' | 'fault'>> => {
+  let sound = 0
+  for await (const { title, evidence, fault: why, flow } of outletSteps(outlet)) {
+    if (why) return { flow: 'broken', evidence: `${title}: ${evidence}`, fault: why }
+    if (flow === 'flowing') sound++
+  }
+  if (sound === 0) return { flow: 'waiting', evidence: 'no door is open yet', fault: null }
+  return { flow: 'flowing', evidence: 'comes in as others do, and is answered', fault: null }
 }
 
 const clientsStep = (id: number, { clients }: Pick<OutletStatus, 'clients'>): CheckStep => {
