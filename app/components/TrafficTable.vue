@@ -4,11 +4,16 @@ import type { linkTraffic } from '#shared/api/links'
 import type { outletTraffic } from '#shared/api/outlets'
 import { bytesLine, bytesLines } from '#core/text/bytesText'
 import { counted } from '#core/text/counted'
+import { decoderFor } from '#core/traffic/decode'
 import { clockText } from '#core/text/moment'
 
 /** What passes at the connections of one link or outlet, frame by frame. */
-const props = defineProps<{ operation: typeof linkTraffic | typeof outletTraffic; id: number }>()
-const { frames, connections, lost, paused, refused, clear, goOn } = useTraffic(props.operation, props.id)
+/** @prop kind of the link or outlet @prop asks whether what we send goes to somebody who answers */
+const props = defineProps<{ operation: typeof linkTraffic | typeof outletTraffic; id: number; kind: string; asks: boolean }>()
+const { frames, connections, lost, paused, refused, clear, goOn } = useTraffic(props.operation, props.id, {
+  kind: props.kind,
+  asks: props.asks,
+})
 const { copied, copy } = useCopy()
 const rowHeight = 26
 const lineBytes = 28
@@ -44,8 +49,8 @@ const step = (by: number) => {
 const text = () =>
   shown.value
     .map(
-      ({ at, out, connection, length, data }) =>
-        `${new Date(at).toISOString()} ${out ? '>' : '<'} ${connection} ${length} ${bytesLine(data, data.length)}`,
+      ({ at, out, connection, length, data, told }) =>
+        `${new Date(at).toISOString()} ${out ? '>' : '<'} ${connection} ${length} ${bytesLine(data, data.length)}${told ? `  ${told.summary}` : ''}`,
     )
     .join('\n')
 </script>
@@ -69,7 +74,7 @@ const text = () =>
     <div class="table" role="table" aria-label="Traffic" :aria-rowcount="shown.length">
       <div class="columns header" role="row">
         <span role="columnheader">Time</span><span role="columnheader">Way</span><span role="columnheader" class="right">Conn.</span
-        ><span role="columnheader" class="right">Length</span><span role="columnheader">Bytes</span>
+        ><span role="columnheader" class="right">Length</span><span role="columnheader">{{ decoderFor(kind) ? 'What' : 'Bytes' }}</span>
       </div>
       <div
         ref="scroller"
@@ -98,7 +103,10 @@ const text = () =>
             <span role="cell" :class="shown[row.index]!.out ? 'out' : 'in'">{{ shown[row.index]!.out ? 'sent' : 'came' }}</span>
             <span role="cell" class="right">{{ shown[row.index]!.connection }}</span>
             <span role="cell" class="right">{{ shown[row.index]!.length }}</span>
-            <span role="cell" class="mono cut">{{ bytesLine(shown[row.index]!.data, lineBytes) }}</span>
+            <span v-if="shown[row.index]!.told" role="cell" class="cut" :class="`was-${shown[row.index]!.told!.outcome}`">{{
+              shown[row.index]!.told!.summary
+            }}</span>
+            <span v-else role="cell" class="mono cut">{{ bytesLine(shown[row.index]!.data, lineBytes) }}</span>
           </div>
         </div>
       </div>
@@ -114,7 +122,8 @@ const text = () =>
         <v-btn height="24" @click="copy(bytesLines(picked.data))">{{ copied ? 'Copied' : 'Copy' }}</v-btn>
         <v-btn height="24" @click="chosen = null">Close</v-btn>
       </div>
-      <pre class="mono" tabindex="0">{{ bytesLines(picked.data) }}</pre>
+      <FrameFields v-if="picked.told" :fields="picked.fields" :data="picked.data" />
+      <pre v-else class="mono" tabindex="0">{{ bytesLines(picked.data) }}</pre>
     </div>
   </section>
 </template>
@@ -177,6 +186,12 @@ const text = () =>
   color: var(--flow);
 }
 .out {
+  color: var(--copper);
+}
+.was-refused {
+  color: var(--break);
+}
+.was-odd {
   color: var(--copper);
 }
 .cut {

@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import { listJournal } from '#shared/api/site'
 import { linkTraffic } from '#shared/api/links'
+import { outletTraffic } from '#shared/api/outlets'
 import { useLog } from '~/composables/useLog'
 import type { TagFilter } from '~/composables/useTagFilter'
 import { useTagPages } from '~/composables/useTagPages'
@@ -111,7 +112,7 @@ describe('traffic', () => {
       { frames: [frame(53), frame(54)], next: 54, lost: 2, connections: [{ id: 1, peer: '10.8.0.4:502' }] },
     ]
     const heard = answerWith(() => answers.shift() ?? { frames: [], next: 54, lost: 0, connections: [] })
-    const traffic = within(() => useTraffic(linkTraffic, 4))
+    const traffic = within(() => useTraffic(linkTraffic, 4, { kind: 'modbus-tcp', asks: true }))
     await settled()
     await vi.advanceTimersByTimeAsync(500)
     expect(heard.map(({ path, query }) => [path, query.after])).toEqual([
@@ -120,16 +121,36 @@ describe('traffic', () => {
     ])
     expect([traffic.frames.value.map(({ n }) => n), traffic.lost.value]).toEqual([[53, 54], 2])
     expect([...traffic.frames.value[0]!.data]).toEqual([1, 65])
+    expect(traffic.frames.value[0]!.told).toMatchObject({ outcome: 'odd', role: 'piece' })
     leave()
     const asked = heard.length
     await vi.advanceTimersByTimeAsync(5000)
     expect(heard).toHaveLength(asked)
   })
 
+  it('reads what goes to whoever answers as requests, and remembers of each connection how it began', async () => {
+    const connect = [0x10, 15, 0, 4, 77, 81, 84, 84, 5, 2, 0, 30, 0, 0, 2, 113, 49]
+    const publish = [0x30, 6, 0, 1, 113, 0, 111, 110]
+    const passed = (n: number, bytes: number[], out: boolean) => ({
+      ...frame(n),
+      out,
+      length: bytes.length,
+      bytes: btoa(String.fromCharCode(...bytes)),
+    })
+    const connections = [{ id: 1, peer: '10.8.0.4' }]
+    const answers = [{ frames: [passed(1, connect, false), passed(2, publish, false)], next: 3, lost: 0, connections }]
+    answerWith(() => answers.shift() ?? { frames: [], next: 3, lost: 0, connections: [] })
+    const traffic = within(() => useTraffic(outletTraffic, 4, { kind: 'mqtt-broker', asks: false }))
+    await settled()
+    // the byte of properties that only version 5 has is no part of the message
+    expect(traffic.frames.value.map(({ told }) => told!.summary)).toEqual(['connect “q1” without a name, keep alive 30 s', 'q: on'])
+    expect(traffic.frames.value[1]!.fields.map(({ name }) => name)).toEqual(['type', 'length', 'topic', 'length of properties', 'payload'])
+  })
+
   it('loses nothing to an engine that was started anew and counts afresh', async () => {
     const answers: unknown[] = [{ frames: [], next: 900, lost: 0, connections: [] }, refusal('engine.away', {}, {}, 503)]
     const heard = answerWith(() => answers.shift() ?? { frames: [frame(1)], next: 1, lost: 900, connections: [] })
-    const traffic = within(() => useTraffic(linkTraffic, 4))
+    const traffic = within(() => useTraffic(linkTraffic, 4, { kind: 'modbus-tcp', asks: true }))
     await settled()
     await vi.advanceTimersByTimeAsync(500)
     expect(traffic.refused.value?.why.code).toBe('engine.away')

@@ -3,16 +3,16 @@ import { linkTraffic } from '#shared/api/links'
 const id = Number(useRoute().params.id)
 const lists = useLists()
 await lists.whenLoaded()
-const name = computed(() => lists.links.find((one) => one.id === id)?.name ?? 'Link')
+const link = computed(() => lists.links.find((one) => one.id === id) ?? null)
 </script>
 
 <template>
   <div class="page fills">
     <div class="page-head">
-      <NuxtLink :to="`/links/${id}`" class="trail">{{ name }} ›</NuxtLink>
+      <NuxtLink :to="`/links/${id}`" class="trail">{{ link?.name ?? 'Link' }} ›</NuxtLink>
       <h1>Traffic</h1>
       <span class="quiet">What passes at its connections while this page is open.</span>
     </div>
-    <TrafficTable :id="id" :operation="linkTraffic" />
+    <TrafficTable v-if="link" :id="id" :operation="linkTraffic" :kind="link.kind" asks />
   </div>
 </template>
