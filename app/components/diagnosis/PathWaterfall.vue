@@ -85,7 +85,7 @@ const took = ({ ms, flow, evidence }: CheckStep) => (ms !== null ? duration(ms) 
   text-decoration: underline;
 }
 .group-title {
-  color: var(--petrol);
+  color: var(--primary);
   font-weight: 500;
   overflow-wrap: anywhere;
 }
@@ -101,7 +101,7 @@ const took = ({ ms, flow, evidence }: CheckStep) => (ms !== null ? duration(ms) 
   min-height: 34px;
 }
 strong a {
-  color: var(--petrol);
+  color: var(--primary);
   text-decoration: none;
 }
 strong a:hover {
