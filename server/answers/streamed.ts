@@ -12,8 +12,9 @@ type Start = (engine: BirpcReturn<EngineApi, WebApi>, id: string) => Promise<unk
 /**
  * Long work of the engine as a stream of JSON lines, one per part as it happens. A refusal that
  * comes after the first line is the last line: `{"fault": …}`. Ends when the caller hangs up.
+ * @param shown what of a part this caller is to see
  */
-export const streamed = (event: H3Event, start: Start) => {
+export const streamed = (event: H3Event, start: Start, shown: (part: unknown) => unknown = (part) => part) => {
   if (!engineClient.connected) throw new Refusal(fault('engine.away', {}))
   const id = randomUUID()
   setResponseHeader(event, 'content-type', 'application/x-ndjson')
@@ -23,7 +24,11 @@ export const streamed = (event: H3Event, start: Start) => {
     async start(stream) {
       const send = (part: unknown) => stream.enqueue(encoder.encode(`${JSON.stringify(part)}\n`))
       try {
-        const outcome = await engineClient.follow(id, (engine) => start(engine, id), send)
+        const outcome = await engineClient.follow(
+          id,
+          (engine) => start(engine, id),
+          (part) => send(shown(part)),
+        )
         const why = faultIn(outcome)
         if (why) send({ fault: why })
         stream.close()

@@ -1,7 +1,15 @@
 import type { H3Event } from 'h3'
-import type { PathKind } from '#shared/diagnosis'
+import { mayDo } from '#core/access/roles'
+import type { CheckPart, PathKind } from '#shared/diagnosis'
+import { requireWho } from '../access/access'
 import { streamed } from '../answers/streamed'
+import { withoutBytes } from './records'
 
 /** Has a path walked, its steps on the way as they happen. */
-export const walkFor = (event: H3Event, of: PathKind, id: number, entry: number | null = null) =>
-  streamed(event, (engine, part) => engine.walkPath(part, of, id, entry))
+export const walkFor = (event: H3Event, of: PathKind, id: number, entry: number | null = null) => {
+  const maySeeBytes = mayDo(requireWho(event).role, 'configure')
+  const shown = (part: unknown) => (maySeeBytes ? part : partWithoutBytes(part as CheckPart))
+  return streamed(event, (engine, work) => engine.walkPath(work, of, id, entry), shown)
+}
+
+const partWithoutBytes = (part: CheckPart): CheckPart => ('verdict' in part ? { verdict: withoutBytes(part.verdict) } : part)
