@@ -1,4 +1,5 @@
 import { variantText, type AddressVariant } from '../links/variants'
+import type { DataType } from '../tags/types'
 
 /** What was found out about a single point: what it gives, and what others give that may have been meant. */
 export interface PointFacts {
@@ -21,6 +22,17 @@ export interface TriedVariant extends AddressVariant {
   against: readonly string[]
   /** In the far side’s words, where it is refused. */
   refused: string | null
+}
+
+interface OtherWay {
+  takes: { type: DataType } | null
+  reasons: readonly unknown[]
+}
+
+/** Of the ways to read the same bytes that make sense, the likeliest one: the same type in another order is a slip, another type a mistake. */
+export const likeliestOf = <T extends OtherWay>(ways: readonly T[], type: DataType): T | null => {
+  const isOfType = ({ takes }: T) => Number(takes?.type === type)
+  return ways.toSorted((a, b) => isOfType(b) - isOfType(a) || b.reasons.length - a.reasons.length)[0] ?? null
 }
 
 /** A variant that gives something sensible. */

@@ -1,4 +1,4 @@
-import { isSensible, type PointFacts, type TriedVariant } from '#core/diagnosis/point'
+import { isSensible, likeliestOf, type PointFacts, type TriedVariant } from '#core/diagnosis/point'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { PointDefinition } from '#core/links/protocol'
 import { protocolOf } from '#core/links/registry'
@@ -111,7 +111,7 @@ const oddityOf = (tag: PointTag, readings: readonly ReadingRow[]): Oddity | null
   const against = oddAgainst(used, tag)
   if (against.length === 0) return null
   const others = readings.filter((row) => row.takes && !row.inUse && row.plausible && row.text !== used.text && beyond(tag, row) === null)
-  const best = others.toSorted((a, b) => b.reasons.length - a.reasons.length)[0]
+  const best = likeliestOf(others, tag.type)
   const otherWay = best ? { label: best.label, text: best.text, reasons: best.reasons.map(({ text }) => text) } : null
   return { reads: { text: used.text, against }, otherWay }
 }

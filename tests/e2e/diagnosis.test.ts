@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { PathRecord } from '#shared/diagnosis'
 import type { EngineStatus } from '#shared/status'
 import { freePort } from '../../launcher/ports.mjs'
+import { signInFirst } from '../support/signIn'
 import { openBrowser, type Browser } from '../support/browser'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
@@ -191,7 +192,7 @@ describe('a value that is wrong, while everything flows', () => {
     controlRoom = (outlet as { body: { id: number } }).body.id
     const isOpen = ({ outlets }: EngineStatus) => outlets.find(({ id }) => id === controlRoom)?.flow === 'flowing'
     await until(async () => isOpen((await site.api('/status')) as EngineStatus), Boolean, 40)
-    const source = { kind: 'point', linkId: link, address: 'holding/40', interval: 300, options: { order: 'ABCD' } }
+    const source = { kind: 'point', linkId: link, address: 'holding/90', interval: 300, options: { order: 'ABCD' } }
     const made = await site.api('/tags', { tags: [{ path: 'berth/1/swapped', source, type: 'float32' }] })
     const [tag] = (made as { body: { id: number }[] }).body
     await page.go(`/tags?tag=${tag!.id}`)
@@ -203,6 +204,19 @@ describe('a value that is wrong, while everything flows', () => {
     await page.pressContaining('Control room')
     await page.sees('comes in as others do, and is answered')
     await page.sees('nobody is connected now')
+  })
+
+  it('is shown with the bytes that passed to whoever may configure, and without them to whoever may operate', async () => {
+    const { body } = (await site.api('/people', { name: 'watch', role: 'operate' })) as { body: { password: string } }
+    const operator = await signInFirst(site.base, { name: 'watch', password: body.password }, 'keeps watch over berths')
+    const swapped = ((await site.list('/tags')) as { id: number; path: string }[]).find(({ path }) => path === 'berth/1/swapped')!
+    const walked = async (cookie: string) =>
+      (await fetch(`${site.base}/api/tags/${swapped.id}/check`, { method: 'POST', headers: { cookie } })).text()
+    const bytes = /"exchange":\{"good":\[\{/
+    expect(await walked(site.cookie)).toMatch(bytes)
+    const seen = await walked(operator)
+    expect(seen).toContain('"verdict"')
+    expect(seen).not.toMatch(bytes)
   })
 })
 
@@ -217,14 +231,14 @@ describe('a record that does not arrive', () => {
     const when = [{ kind: 'change', tag: 'quay/count' }]
     const take = [{ name: 'n', kind: 'tag', path: 'quay/count' }]
     const bridge = (await site.api('/bridges', { name: 'Counts', when, take, send })) as { body: { id: number } }
-    await site.api(`/bridges/${bridge.body.id}/run`, {})
+    expect(await site.api(`/bridges/${bridge.body.id}/run`, {})).toMatchObject({ status: 200 })
     await page.go('/')
     await page.sees(/Counts[\s\S]*kept/)
     await page.go(`/bridges/${bridge.body.id}`)
     await page.press('Path check')
     await page.sees(/Nobody listens on TCP|has another port/)
     await page.sees(/Receiver\s+Port/)
-    await page.sees(/What waits\s+1 record/)
+    await page.sees(/What waits\s+[12] record/)
   })
 })
 

@@ -108,8 +108,12 @@ const conditions = async ({ session, below }: Client): Promise<string[]> => {
 it('tells a client of what crosses a limit, and takes its word that it was seen', async () => {
   const { engine, port, set } = await siteWith([{ folder: '', may: 'write' }])
   const { client, told } = await comeIn(port)
+  const last = () => told.at(-1)!
   set('tank/level', 97)
-  await until(() => told.length === 2)
+  await until(
+    () => told,
+    ({ length }) => length === 2,
+  )
   expect(told[1]).toMatchObject({
     source: 'tank/level',
     text: 'higher: above 95 %, 97 %',
@@ -125,19 +129,25 @@ it('tells a client of what crosses a limit, and takes its word that it was seen'
   const id = conditionOf(client, higher!)
   expect((await client.session.acknowledgeCondition(id, Buffer.from('nothing'), 'x')).name).toBe('BadEventIdUnknown')
   expect((await client.session.addCommentCondition(id, told[1]!.eventId, 'Looked at it')).name).toBe('Good')
-  await until(() => told.at(-1)!.comment === 'Looked at it')
+  await until(last, ({ comment }) => comment === 'Looked at it')
   expect((await client.session.acknowledgeCondition(id, told.at(-1)!.eventId, 'Pump 2 runs')).name).toBe('Good')
-  await until(() => told.at(-1)!.acked)
+  await until(last, ({ acked }) => acked)
   expect(told.at(-1)).toMatchObject({ active: true, comment: 'Pump 2 runs', retain: true })
   expect(engine.alarms.get(higher!)).toMatchObject({ seen: { by: expect.stringContaining('Plain client, as anonymous') as string } })
   expect((await client.session.acknowledgeCondition(id, told.at(-1)!.eventId, '')).name).toBe('BadConditionBranchAlreadyAcked')
   // over and seen: told for the last time, and gone
   set('tank/level', 60)
-  await until(() => told.some(({ text, retain }) => text.startsWith('higher') && !retain))
-  await until(async () => (await conditions(client)).join() === 'tank/level,high')
+  await until(
+    () => told,
+    (all) => all.some(({ text, retain }) => text.startsWith('higher') && !retain),
+  )
+  await until(
+    () => conditions(client),
+    (all) => all.join() === 'tank/level,high',
+  )
   // what a person here acknowledges, the client hears
   engine.alarms.acknowledge([high!], 'maren', 'by hand')
-  await until(() => told.at(-1)!.comment === 'by hand' && !told.at(-1)!.retain)
+  await until(last, ({ comment, retain }) => comment === 'by hand' && !retain)
 })
 
 it('gives whoever comes later what is an alarm now', async () => {
