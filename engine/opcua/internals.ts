@@ -418,6 +418,8 @@ export const beforeMethod = (owner: object, name: string, answer: Asked) => {
 interface Heard {
   _on_opcua_event(event: { getEventDataSource(): { nodeId: NodeId } }): void
   _getSession(): ServerSession | null
+  _start_sampling(recordInitialValue: boolean): void
+  __start_sampling(recordInitialValue: boolean): void
 }
 
 /** Asks before each event that an item is told. @param mayHear of what it is told, by the node that it comes from */
@@ -428,4 +430,7 @@ export const beforeEachEvent = (item: MonitoredItem, mayHear: (session: ServerSe
     const session = heard._getSession()
     if (session && mayHear(session, event.getEventDataSource().nodeId)) tell(event)
   }
+  // the package listens a turn after it told the client that it does: what happens between would be lost
+  const begin = inside<Heard>(item, '__start_sampling')
+  begin._start_sampling = (recordInitialValue) => begin.__start_sampling(recordInitialValue)
 }

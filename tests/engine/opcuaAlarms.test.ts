@@ -10,7 +10,7 @@ import {
   type LocalizedText,
   type Variant,
 } from 'node-opcua'
-import { afterEach, expect, it } from 'vitest'
+import { afterEach, expect, it, vi } from 'vitest'
 import { freePort } from '../../launcher/ports.mjs'
 import { changeConfiguration } from '#db/configuration'
 import { alarmNamespace } from '#engine/outlets/opcua/alarmNodes'
@@ -148,6 +148,22 @@ it('tells a client of what crosses a limit, and takes its word that it was seen'
   // what a person here acknowledges, the client hears
   engine.alarms.acknowledge([high!], 'maren', 'by hand')
   await until(last, ({ comment, retain }) => comment === 'by hand' && !retain)
+})
+
+it('tells a client of what happens as soon as the client was told that it listens', async () => {
+  const { port, set } = await siteWith([{ folder: '', may: 'read' }])
+  const soon = globalThis.setImmediate
+  // the package has begun to listen a turn late; a busy turn is a long one
+  const busy = (work: () => void) => (String(work).includes('__start_sampling') ? setTimeout(work, 400) : soon(work))
+  vi.spyOn(globalThis, 'setImmediate').mockImplementation(busy as unknown as typeof setImmediate)
+  closing.push(() => Promise.resolve(void vi.restoreAllMocks()))
+  const { told } = await comeIn(port)
+  set('tank/level', 85)
+  await until(
+    () => told,
+    ({ length }) => length > 0,
+    5,
+  )
 })
 
 it('gives whoever comes later what is an alarm now', async () => {
