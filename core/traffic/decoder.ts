@@ -12,16 +12,17 @@ export const piece = (summary: string, more: Partial<Told> = {}): Told => ({
 /** Makes a decoder of a reading: what it did not come to is noted as it is, and one that ends too early says so. */
 export const decoderOf =
   (reading: Reading): FrameDecoder =>
-  (bytes, fromClient, memory = {}) => {
-    const frame = new FrameReader(bytes)
+  (bytes, fromClient, memory = {}, { fields = true, isCut = false } = {}) => {
+    const frame = new FrameReader(bytes, fields)
     let told: Told
     try {
       told = reading(frame, fromClient, memory)
     } catch (error) {
       if (!(error instanceof TooShort)) throw error
-      told = piece(
-        `${frame.fields.length > 0 ? 'a frame that ends' : 'ends'} after ${bytes.length} ${bytes.length === 1 ? 'byte' : 'bytes'}, too early`,
-      )
+      const so = `after ${bytes.length} ${bytes.length === 1 ? 'byte' : 'bytes'}`
+      told = isCut
+        ? piece(`something long, kept no further than ${so}`, { outcome: 'fine' })
+        : piece(`${frame.at > 0 ? 'a frame that ends' : 'ends'} ${so}, too early`)
     }
     if (frame.at < bytes.length) {
       const left = bytes.length - frame.at

@@ -13,10 +13,15 @@ export class FrameReader {
   at = 0
   readonly fields: FrameField[] = []
 
+  private end: number
+
+  /** @param isNoting false: nothing is noted, for whoever wants no fields */
   constructor(
     readonly bytes: Uint8Array,
-    private end = bytes.length,
-  ) {}
+    private isNoting = true,
+  ) {
+    this.end = bytes.length
+  }
 
   get left() {
     return this.end - this.at
@@ -61,9 +66,27 @@ export class FrameReader {
     return this.number(name, 4, this.view.getUint32(this.at, true), means)
   }
 
+  u64le(name: string, means: Means<bigint> = String): bigint {
+    this.need(8)
+    const value = this.view.getBigUint64(this.at, true)
+    this.at += 8
+    if (this.isNoting) this.note(name, 8, means(value))
+    return value
+  }
+
+  f64le(name: string, means?: Means<number>): number {
+    this.need(8)
+    return this.number(name, 8, this.view.getFloat64(this.at, true), means)
+  }
+
+  f32le(name: string): number {
+    this.need(4)
+    return this.number(name, 4, this.view.getFloat32(this.at, true), undefined)
+  }
+
   text(name: string, length: number, means: Means<string> = (text) => `“${text}”`): string {
     const text = utf8.decode(this.take(length))
-    this.note(name, length, means(text))
+    if (this.isNoting) this.note(name, length, means(text))
     return text
   }
 
@@ -73,8 +96,13 @@ export class FrameReader {
     means: Means<Uint8Array> = (bytes) => (bytes.length === 1 ? '1 byte' : `${bytes.length} bytes`),
   ): Uint8Array {
     const bytes = this.take(length)
-    this.note(name, length, means(bytes))
+    if (this.isNoting) this.note(name, length, means(bytes))
     return bytes
+  }
+
+  /** Passes bytes that are no field of their own, as what stands before a text. */
+  pass(length: number) {
+    this.take(length)
   }
 
   /** All that is left; nothing where nothing is. */
@@ -96,12 +124,12 @@ export class FrameReader {
 
   /** Notes a field of so many bytes that were passed already. */
   note(name: string, length: number, means: string) {
-    this.fields.push({ name, at: this.at - length, length, means })
+    if (this.isNoting) this.fields.push({ name, at: this.at - length, length, means })
   }
 
   private number(name: string, length: number, value: number, means: Means<number> | undefined): number {
     this.at += length
-    this.note(name, length, means ? means(value) : String(value))
+    if (this.isNoting) this.note(name, length, means ? means(value) : String(value))
     return value
   }
 

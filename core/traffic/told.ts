@@ -28,6 +28,15 @@ export interface FrameField {
 export interface Memory {
   /** The version of MQTT that the client asked for. */
   level?: number
+  /** Which database is spoken to. */
+  dialect?: 'postgres' | 'mysql'
+}
+
+export interface Wanted {
+  /** False: only what it is, which is quicker. */
+  fields?: boolean
+  /** The frame goes on; the rest of it was not kept. */
+  isCut?: boolean
 }
 
 /**
@@ -35,4 +44,9 @@ export interface Memory {
  * protocol, it says so.
  * @param fromClient whether it goes from whoever asks to whoever answers
  */
-export type FrameDecoder = (bytes: Uint8Array, fromClient: boolean, memory?: Memory) => { told: Told; fields: FrameField[] }
+export type FrameDecoder = (
+  bytes: Uint8Array,
+  fromClient: boolean,
+  memory?: Memory,
+  wanted?: Wanted,
+) => { told: Told; fields: FrameField[] }

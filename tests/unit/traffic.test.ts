@@ -3,6 +3,8 @@ import mqttPacket from 'mqtt-packet'
 import { describe, expect, it } from 'vitest'
 import { encodeRtu } from '#core/modbus/rtu'
 import { encodeAscii } from '#core/modbus/ascii'
+import { linkKinds } from '#core/links/registry'
+import { outletKinds } from '#core/outlets/registry'
 import { decoderFor } from '#core/traffic/decode'
 import type { FrameDecoder, FrameField, Memory } from '#core/traffic/told'
 
@@ -146,7 +148,7 @@ describe('MQTT, as another encoder writes it', () => {
   })
 })
 
-const kinds = ['modbus-tcp', 'modbus-line', 'modbus-server', 'mqtt', 'mqtt-broker']
+const kinds = [...linkKinds, ...outletKinds].filter((kind) => decoderFor(kind) !== null)
 
 describe('every decoder', () => {
   const sound = (decoder: FrameDecoder, bytes: Uint8Array, fromClient: boolean, level?: number) => {
@@ -169,6 +171,11 @@ describe('every decoder', () => {
     const decoder = decoderFor(kind)!
     const whole = [
       bytesOf('1A2F 0000 000D 0B 17 0003 0006 000E 0003 02 00FF'),
+      bytesOf('81 0A 00 17 01 00 30 01 0C 0C 00 00 00 05 19 55 3E 44 42 90 99 9A 3F'),
+      bytesOf('0300001f02f08032010000000500 0e0000 0401120a10020004000a8400 0020'),
+      bytesOf('4D534746 38000000 09000000 04000000 33000000 07000000 01007A02 0000000000000000000000000000 00000000 01000000 0D000000'),
+      new Uint8Array(Buffer.from('HTTP/1.1 200 OK\r\nhost: quay\r\n\r\n{}')),
+      bytesOf('44 0000000A 0001 00000000 43 0000000D 53454C454354203200'),
       new Uint8Array(encodeRtu(17, Buffer.from([16, 0, 1, 0, 2, 4, 0, 10, 1, 2]))),
       new Uint8Array(encodeAscii(17, Buffer.from([3, 0, 0x6b, 0, 3]))),
       new Uint8Array(
