@@ -12,6 +12,8 @@ export interface Told {
   /** The function or service. */
   call: string
   outcome: 'fine' | 'refused' | 'odd'
+  /** A request that is answered when something happens. */
+  isPatient?: true
 }
 
 export interface FrameField {

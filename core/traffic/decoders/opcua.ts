@@ -295,7 +295,10 @@ const message = (frame: FrameReader, fromClient: boolean, isWhole: boolean): Tol
     return { ...about, summary: `${known.name}, in several chunks`, about: '', outcome: 'fine' }
   }
   const said = service(frame, known)
-  return { ...about, summary: said.summary, about: said.about ?? '', outcome: said.isRefused ? 'refused' : 'fine' }
+  return {
+    ...{ ...about, summary: said.summary, about: said.about ?? '', outcome: said.isRefused ? 'refused' : 'fine' },
+    ...(known.name === 'publish' && !known.isAnswer ? { isPatient: true } : {}),
+  }
 }
 
 class NotReadable extends Error {}
