@@ -12,6 +12,7 @@ export const besides = [
   { key: 'n', title: 'Bench', path: '/bench' },
   { key: 'r', title: 'Trends', path: '/trends' },
   { key: 'd', title: 'Displays', path: '/displays' },
+  { key: 'f', title: 'Traffic', path: '/traffic' },
   { key: 'a', title: 'Alarms', path: '/alarms' },
   { key: 'j', title: 'Journal', path: '/journal' },
   { key: 's', title: 'Site', path: '/site' },

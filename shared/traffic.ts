@@ -1,10 +1,9 @@
 import { z } from 'zod'
-import { momentField } from '#core/contracts/fields'
 
 const trafficFrame = z
   .object({
     n: z.int().describe('Counts up; a gap means frames that were lost.'),
-    at: momentField,
+    at: z.number().describe('Unix milliseconds, with microseconds behind the point.'),
     connection: z.int(),
     out: z.boolean().describe('From here to the far side.'),
     length: z.int().describe('Bytes on the wire.'),
@@ -13,7 +12,11 @@ const trafficFrame = z
   .meta({ id: 'TrafficFrame', description: 'One frame that passed, or a piece of bytes that is none.' })
 export type TrafficFrame = z.output<typeof trafficFrame>
 
-const tappedConnection = z.object({ id: z.int(), peer: z.string().describe('The far side, as in 10.8.0.4:502.') })
+const tappedConnection = z.object({
+  id: z.int(),
+  peer: z.string().describe('The far side, as in 10.8.0.4:502.'),
+  here: z.string().describe('Our end of it; empty where it has no address.'),
+})
 export type TappedConnection = z.output<typeof tappedConnection>
 
 /** What passed since the last look. */

@@ -1,78 +1,70 @@
 import type { linkTraffic } from '#shared/api/links'
 import type { outletTraffic } from '#shared/api/outlets'
-import { decoderFor } from '#core/traffic/decode'
-import type { FrameField, Memory, Told } from '#core/traffic/told'
-import type { TappedConnection, TrafficFrame, TrafficPart } from '#shared/traffic'
-
-export interface ShownFrame extends TrafficFrame {
-  /** The bytes themselves. */
-  data: Uint8Array
-  /** What they are; null: nothing here reads frames of this kind. */
-  told: Told | null
-  fields: FrameField[]
-}
+import type { FrameConnection, PassedFrame } from '#core/traffic/frameBook'
+import type { TrafficPart } from '#shared/traffic'
 
 /** How frames are read, and whether what we send goes to somebody who answers. */
-interface Read {
+export interface TrafficSource {
+  operation: typeof linkTraffic | typeof outletTraffic
+  id: number
   kind: string
   asks: boolean
 }
 
-const mostShown = 5000
-const pauseMs = 500
+type Take = (connections: FrameConnection[], frames: PassedFrame[]) => Promise<void>
 
-/** Follows what passes at the connections of a link or outlet: the next part is asked for once the last is shown. */
-export const useTraffic = (operation: typeof linkTraffic | typeof outletTraffic, id: number, read: Read) => {
-  const frames = shallowRef<ShownFrame[]>([])
-  const connections = shallowRef<TappedConnection[]>([])
+const atOnce = 1000
+const pauseMs = 400
+
+/** Follows what passes at the connections of a link or outlet: the next part is asked for once the last is taken. */
+export const useTraffic = (source: () => TrafficSource | null, take: Take) => {
   /** Frames that made room before they could be taken. */
   const lost = ref(0)
-  const paused = ref(false)
+  const held = ref(false)
   const refused = shallowRef<Refused | null>(null)
-  const decode = decoderFor(read.kind)
-  /** What is known of each connection from what passed before. */
-  const memories = new Map<number, Memory>()
-  const shown = (frame: TrafficFrame): ShownFrame => {
-    const data = Uint8Array.from(atob(frame.bytes), (c) => c.charCodeAt(0))
-    const memory = memories.get(frame.connection) ?? {}
-    memories.set(frame.connection, memory)
-    const { told = null, fields = [] } = decode?.(data, frame.out === read.asks, memory) ?? {}
-    return { ...frame, data, told, fields }
-  }
   let next: number | null = null
   let isNew = true
 
-  const ask = async () => {
-    if (paused.value) return
+  /** @returns whether there is more to have at once */
+  const ask = async (from: TrafficSource): Promise<boolean> => {
     try {
-      const part = await callApi(operation, { params: { id }, query: { limit: 500, after: next } })
+      const part = await callApi(from.operation, { params: { id: from.id }, query: { limit: atOnce, after: next } })
+      if (source() !== from) return false
       refused.value = null
-      take(part)
+      await put(from, part)
+      return part.frames.length === atOnce
     } catch (error) {
       // frames are counted afresh by an engine that was started anew
       next = null
+      isNew = true
       refused.value = asRefused(error)
+      return false
     }
   }
-  const take = (part: TrafficPart) => {
+  const put = async ({ kind, asks }: TrafficSource, part: TrafficPart) => {
     const isAnew = next !== null && part.next < next
     if (!isNew && !isAnew) lost.value += part.lost
     isNew = false
     next = part.next
-    connections.value = part.connections
-    if (part.frames.length > 0) frames.value = [...frames.value, ...part.frames.map(shown)].slice(-mostShown)
-    for (const id of memories.keys()) if (!part.connections.some((one) => one.id === id)) memories.delete(id)
+    const connections = part.connections.map(({ id, here, peer }) => ({ id, here, peer, kind, asks }))
+    await take(connections, part.frames.map(passedFrame))
   }
-  const clear = () => {
-    frames.value = []
-    lost.value = 0
-  }
+  useRepeated(async () => {
+    const from = source()
+    while (from && !held.value && (await ask(from)) && source() === from);
+  }, pauseMs)
   /** What passed meanwhile is not shown afterwards: it may be long. */
-  const goOn = () => {
+  const begin = () => {
     next = null
     isNew = true
-    paused.value = false
+    lost.value = 0
+    held.value = false
   }
-  useRepeated(ask, pauseMs)
-  return { frames, connections, lost, paused, refused, clear, goOn }
+  watch(source, begin)
+  return { lost, held, refused, goOn: begin }
 }
+
+const passedFrame = ({ at, connection, out, length, bytes }: TrafficPart['frames'][number]): PassedFrame => ({
+  ...{ at, connection, out, length },
+  bytes: Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0)),
+})

@@ -17,6 +17,9 @@ export const momentText = (at: Moment): string => shown(at, (t) => `${day(t)} ${
 /** As in `14:06:45.078`, where the day is plain. */
 export const clockText = (at: Moment): string => shown(at, (t) => `${time(t)}.${String(t.getMilliseconds()).padStart(3, '0')}`)
 
+/** As in `14:06:45.002 118`: to the microsecond. @param at Unix ms, with a fraction */
+export const microText = (at: number): string => `${clockText(at)} ${String(Math.floor(at * 1000) % 1000).padStart(3, '0')}`
+
 /** The zone of this machine's clock, as in `Europe/Oslo, UTC+1`. */
 export const zoneText = (now: Date = new Date()): string => {
   const minutes = -now.getTimezoneOffset()

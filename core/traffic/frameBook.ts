@@ -47,6 +47,8 @@ export interface FrameRow {
   partner: number | null
   /** From the request to its answer. */
   answerMs: number | null
+  /** Of an answer: what was asked. */
+  asked: string | null
 }
 
 export interface OpenedFrame extends FrameRow {
@@ -102,7 +104,7 @@ export class FrameBook {
   }
 
   get known(): FrameConnection[] {
-    return [...this.connections.values()]
+    return [...this.connections.values()].map(({ memory: _, ...connection }) => connection)
   }
 
   add(frame: PassedFrame): number {
@@ -138,6 +140,7 @@ export class FrameBook {
       ...{ summary: told.summary, role: told.role, outcome: this.outcomeOf(i, told) },
       partner: other === null ? null : partner,
       answerMs: other === null ? null : Math.abs(this.at[i]! - this.at[other]!),
+      asked: other !== null && told.role === 'answer' ? this.texts.of(this.told[other]!).summary : null,
     }
   }
 

@@ -7,7 +7,7 @@ import { Recall } from './recall'
 /** What is remembered at most: frames, the bytes of all of them, and of each. */
 const mostFrames = 5000
 const mostBytes = 8 * 1024 * 1024
-const mostOfOne = 2048
+const mostOfOne = 65_536
 /** When nobody looked for so long, nothing is copied any more. */
 const leaseMs = 15_000
 const mostConnections = 200
@@ -35,6 +35,8 @@ export class Tap {
   private connections = new Map<number, Tapped>()
   private lastConnection = 0
   private peers = new Map<string, number>()
+  /** Of connections that are open: our end of them. */
+  private places = new Map<number, () => string>()
   private lease: NodeJS.Timeout | null = null
 
   constructor(private rule: FrameRule | null) {}
@@ -79,7 +81,7 @@ export class Tap {
       frames: taken.map(({ bytes, ...frame }) => ({ ...frame, bytes: Buffer.from(bytes).toString('base64') })),
       next: begin + taken.length,
       lost: Math.max(0, begin - after),
-      connections: [...this.connections.values()].map(({ id, peer }) => ({ id, peer })),
+      connections: [...this.connections.values()].map(({ id, peer, here }) => ({ id, peer, here })),
     }
   }
 
@@ -99,7 +101,11 @@ export class Tap {
   }
 
   private until<S extends Duplex>(socket: S, id = this.lastConnection): S {
-    return socket.once('close', () => this.connections.delete(id))
+    this.places.set(id, () => ourEnd(socket as unknown as Socket))
+    return socket.once('close', () => {
+      this.connections.delete(id)
+      this.places.delete(id)
+    })
   }
 
   private renewLease() {
@@ -129,14 +135,22 @@ export class Tap {
     const { ways } = this.connectionOf(id, peer)
     // what is kept must be a copy: whoever reads may use the buffer again
     for (const frame of ways[out ? 'out' : 'in'].push(new Uint8Array(piece)))
-      this.keep({ n: this.count, at: Date.now(), connection: id, out, length: frame.length, bytes: frame.slice(0, mostOfOne) })
+      this.keep({
+        n: this.count,
+        at: performance.timeOrigin + performance.now(),
+        connection: id,
+        out,
+        length: frame.length,
+        bytes: frame.slice(0, mostOfOne),
+      })
   }
 
   private connectionOf(id: number, peer: string): Tapped {
     const known = this.connections.get(id)
     if (known) return known
     if (this.connections.size >= mostConnections) this.connections.delete(this.connections.keys().next().value!)
-    const fresh = { id, peer, ways: { in: new FrameSplitter(this.rule), out: new FrameSplitter(this.rule, true) } }
+    const here = this.places.get(id)?.() ?? ''
+    const fresh = { id, peer, here, ways: { in: new FrameSplitter(this.rule), out: new FrameSplitter(this.rule, true) } }
     this.connections.set(id, fresh)
     return fresh
   }
@@ -150,6 +164,14 @@ export class Tap {
     for (const gone of this.frames.splice(0, Math.ceil(this.frames.length / 10))) this.bytes -= gone.bytes.length
   }
 }
+
+/** Nothing where it has none, as a serial line; what is encrypted knows of the socket below it. */
+const ourEnd = ({ localAddress, localPort }: Partial<Socket>): string =>
+  localAddress === undefined || localPort === undefined
+    ? ''
+    : localAddress.includes(':')
+      ? `[${localAddress}]:${localPort}`
+      : `${localAddress}:${localPort}`
 
 type Done = (error?: Error | null) => void
 

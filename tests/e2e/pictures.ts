@@ -36,7 +36,7 @@ const ofDemo = async (page: Browser) => {
   await (await page.row('active_power')).click()
   await page.sees('Readings of the same words')
   await take(page, 'tags')
-  await page.go('/links/1/traffic')
+  await page.go('/traffic?link=1')
   await page.sees(/\d{3} frames/, 30)
   await page.press('Pause')
   await (await page.find('.slot')).click()

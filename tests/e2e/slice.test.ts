@@ -1,5 +1,9 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { AttributeIds, DataType, OPCUAClient } from 'node-opcua'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { CaptureWriter } from '#core/traffic/capture/written'
 import type { Link } from '#shared/links/link'
 import type { EngineStatus } from '#shared/status'
 import type { Tag } from '#shared/tags'
@@ -248,16 +252,49 @@ describe('traffic', () => {
     await (await page.row('Feeder meters')).click()
     await page.press('Traffic')
     await page.sees(/[1-9]\d* frames/)
-    await page.sees(/sent\s+\d+\s+12\s+read holding\/\d+.* of unit 11/)
-    await page.sees(/came\s+\d+\s+\d+\s+\d+ words?/)
-    await page.press('Pause')
-    await page.sees('paused')
-    await (await page.find('.slot')).click()
+    await page.sees(/sent\s+read holding\/\d+.* of unit 11\s+12 B/)
+    await page.sees(/came\s+\d+ words? ← read holding\/\d+.* of unit 11\s+[\d.]+ ms/)
+    await page.press('Hold')
+    await page.sees('held')
+    await (await page.find('.slot:nth-child(2)')).click()
     await page.sees(/protocol\s+00 00\s+Modbus/)
     await page.sees(/function\s+03\s+read holding registers/)
+    // the one that it belongs to, and all whose field says the same
+    await (await page.find('.opened .partner')).click()
+    await page.sees(/(Request|Answer) of /)
+    await (await page.find('tbody tr:nth-child(1) .only')).click()
+    await page.sees(/2 of [\d,]+ frames/)
+    await page.press('All of them')
+    await page.type('Filter by words', 'nothing says that')
+    await page.sees('Nothing of it is as the filter wants it.')
+    await page.type('Filter by words', '')
     await page.press('Go on')
     await page.press('Clear')
-    await page.sees(/came\s+\d+\s+\d+/)
+    await page.sees(/came\s+\d+ words?/)
+  })
+
+  it('of a file is put together, read and filtered on the page', async () => {
+    const connection = { id: 1, here: '10.8.0.9:50001', peer: '10.8.0.4:1502', kind: 'modbus-tcp', asks: true }
+    const writer = new CaptureWriter(new Map([[1, connection]]))
+    const frame = (at: number, out: boolean, bytes: number[]) => ({
+      at,
+      connection: 1,
+      out,
+      length: bytes.length,
+      bytes: Uint8Array.from(bytes),
+    })
+    const frames = [frame(1000, true, [0, 7, 0, 0, 0, 6, 13, 3, 0, 105, 0, 1]), frame(1006.5, false, [0, 7, 0, 0, 0, 3, 13, 0x83, 2])]
+    const file = join(mkdtempSync(join(tmpdir(), 'conduit-')), 'elsewhere.pcapng')
+    writeFileSync(file, Buffer.concat([...writer.begin('modbus-tcp', 'elsewhere'), ...frames.flatMap((one) => writer.packets(one))]))
+    await page.go('/traffic')
+    await page.sees('Choose a link or an outlet')
+    await (await page.driver.findElement({ css: 'input[type=file]' })).sendKeys(file)
+    await page.sees(/10\.8\.0\.9:50001\s+10\.8\.0\.4:1502/)
+    await page.sees(/came\s+exception 2, ILLEGAL DATA ADDRESS ← read holding\/105 of unit 13\s+6\.5 ms/)
+    await (await page.find('.slot:nth-child(2)')).click()
+    await page.press('Why, and what to do')
+    await page.sees('ILLEGAL DATA ADDRESS')
+    rmSync(file)
   })
 })
 

@@ -8,7 +8,7 @@ it('shows what the bytes of a frame mean, and marks a field in both while it is 
   const { fields } = decoderFor('modbus-tcp')!(data, false)
   const page = mount(FrameFields, { props: { fields, data } })
   const rows = page.findAll('tbody tr')
-  expect(rows[0]!.findAll('td').map((cell) => cell.text())).toEqual(['transaction', '1A 2F', '6703'])
+  expect(rows[0]!.findAll('td').map((cell) => cell.text())).toEqual(['transaction', '1A 2F', '6703', 'only'])
   expect(rows.filter((row) => row.classes('wrong'))).toHaveLength(2)
   await rows[0]!.trigger('mouseenter')
   const marked = () => page.findAll('.bytes .marked').map((byte) => byte.text())
@@ -18,4 +18,12 @@ it('shows what the bytes of a frame mean, and marks a field in both while it is 
   expect([marked(), rows[4]!.classes('marked')]).toEqual([['83'], true])
   await page.setProps({ fields, data: data.slice() })
   expect(marked()).toEqual([])
+})
+
+it('asks for only those frames whose field means the same', async () => {
+  const data = Uint8Array.from([0x1a, 0x2f, 0, 0, 0, 3, 0x0b, 0x83, 2])
+  const { fields } = decoderFor('modbus-tcp')!(data, false)
+  const page = mount(FrameFields, { props: { fields, data } })
+  await page.findAll('button.only')[3]!.trigger('click')
+  expect(page.emitted('only')).toEqual([[expect.objectContaining({ name: 'unit', means: '11' })]])
 })

@@ -2,11 +2,11 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import { listJournal } from '#shared/api/site'
 import { linkTraffic } from '#shared/api/links'
-import { outletTraffic } from '#shared/api/outlets'
 import { useLog } from '~/composables/useLog'
 import type { TagFilter } from '~/composables/useTagFilter'
 import { useTagPages } from '~/composables/useTagPages'
-import { useTraffic } from '~/composables/useTraffic'
+import type { FrameConnection, PassedFrame } from '#core/traffic/frameBook'
+import { useTraffic, type TrafficSource } from '~/composables/useTraffic'
 import { answerWith, leave, refusal, settled, startAnew, within } from './support'
 
 beforeEach(() => {
@@ -105,57 +105,74 @@ describe('pages of tags', () => {
 })
 
 describe('traffic', () => {
-  const frame = (n: number) => ({ n, at: 0, connection: 1, out: true, length: 2, bytes: btoa('\u0001A') })
+  const frame = (n: number) => ({ n, at: 0.25, connection: 1, out: true, length: 2, bytes: btoa('\u0001A') })
+  const connections = [{ id: 1, peer: '10.8.0.4:502', here: '10.8.0.9:50001' }]
+  const source: TrafficSource = { operation: linkTraffic, id: 4, kind: 'modbus-tcp', asks: true }
+  const taken = () => {
+    const frames: PassedFrame[] = []
+    const ends: FrameConnection[] = []
+    const take = (connections: FrameConnection[], passed: PassedFrame[]) => {
+      ends.push(...connections)
+      frames.push(...passed)
+      return Promise.resolve()
+    }
+    return { frames, ends, take }
+  }
+
   it('goes on where it was, counts what was lost, and not what passed before it looked', async () => {
     const answers = [
-      { frames: [], next: 50, lost: 49, connections: [{ id: 1, peer: '10.8.0.4:502' }] },
-      { frames: [frame(53), frame(54)], next: 54, lost: 2, connections: [{ id: 1, peer: '10.8.0.4:502' }] },
+      { frames: [], next: 50, lost: 49, connections },
+      { frames: [frame(53), frame(54)], next: 54, lost: 2, connections },
     ]
     const heard = answerWith(() => answers.shift() ?? { frames: [], next: 54, lost: 0, connections: [] })
-    const traffic = within(() => useTraffic(linkTraffic, 4, { kind: 'modbus-tcp', asks: true }))
+    const { frames, ends, take } = taken()
+    const traffic = within(() => useTraffic(() => source, take))
     await settled()
     await vi.advanceTimersByTimeAsync(500)
     expect(heard.map(({ path, query }) => [path, query.after])).toEqual([
       ['/links/4/traffic', undefined],
       ['/links/4/traffic', '50'],
     ])
-    expect([traffic.frames.value.map(({ n }) => n), traffic.lost.value]).toEqual([[53, 54], 2])
-    expect([...traffic.frames.value[0]!.data]).toEqual([1, 65])
-    expect(traffic.frames.value[0]!.told).toMatchObject({ outcome: 'odd', role: 'piece' })
+    expect(traffic.lost.value).toBe(2)
+    expect(frames.map(({ at, bytes }) => [at, ...bytes])).toEqual([
+      [0.25, 1, 65],
+      [0.25, 1, 65],
+    ])
+    expect(ends[0]).toEqual({ id: 1, peer: '10.8.0.4:502', here: '10.8.0.9:50001', kind: 'modbus-tcp', asks: true })
     leave()
     const asked = heard.length
     await vi.advanceTimersByTimeAsync(5000)
     expect(heard).toHaveLength(asked)
   })
 
-  it('reads what goes to whoever answers as requests, and remembers of each connection how it began', async () => {
-    const connect = [0x10, 15, 0, 4, 77, 81, 84, 84, 5, 2, 0, 30, 0, 0, 2, 113, 49]
-    const publish = [0x30, 6, 0, 1, 113, 0, 111, 110]
-    const passed = (n: number, bytes: number[], out: boolean) => ({
-      ...frame(n),
-      out,
-      length: bytes.length,
-      bytes: btoa(String.fromCharCode(...bytes)),
-    })
-    const connections = [{ id: 1, peer: '10.8.0.4' }]
-    const answers = [{ frames: [passed(1, connect, false), passed(2, publish, false)], next: 3, lost: 0, connections }]
-    answerWith(() => answers.shift() ?? { frames: [], next: 3, lost: 0, connections: [] })
-    const traffic = within(() => useTraffic(outletTraffic, 4, { kind: 'mqtt-broker', asks: false }))
+  it('asks on at once where more waits than comes at a time, and not at all while it is held', async () => {
+    const full = Array.from({ length: 1000 }, (_, n) => frame(n))
+    const answers = [{ frames: [], next: 0, lost: 0, connections }, { frames: full, next: 1000, lost: 0, connections }, { frames: full, next: 2000, lost: 0, connections }] // prettier-ignore
+    const heard = answerWith(() => answers.shift() ?? { frames: [], next: 2000, lost: 0, connections: [] })
+    const { frames, take } = taken()
+    const traffic = within(() => useTraffic(() => source, take))
     await settled()
-    // the byte of properties that only version 5 has is no part of the message
-    expect(traffic.frames.value.map(({ told }) => told!.summary)).toEqual(['connect “q1” without a name, keep alive 30 s', 'q: on'])
-    expect(traffic.frames.value[1]!.fields.map(({ name }) => name)).toEqual(['type', 'length', 'topic', 'length of properties', 'payload'])
+    await vi.advanceTimersByTimeAsync(450)
+    expect([frames.length, heard.length]).toEqual([2000, 4])
+    traffic.held.value = true
+    await vi.advanceTimersByTimeAsync(5000)
+    expect(heard).toHaveLength(4)
+    traffic.goOn()
+    await vi.advanceTimersByTimeAsync(500)
+    // what passed meanwhile is not caught up on
+    expect(heard[4]!.query.after).toBeUndefined()
   })
 
   it('loses nothing to an engine that was started anew and counts afresh', async () => {
     const answers: unknown[] = [{ frames: [], next: 900, lost: 0, connections: [] }, refusal('engine.away', {}, {}, 503)]
     const heard = answerWith(() => answers.shift() ?? { frames: [frame(1)], next: 1, lost: 900, connections: [] })
-    const traffic = within(() => useTraffic(linkTraffic, 4, { kind: 'modbus-tcp', asks: true }))
+    const { frames, take } = taken()
+    const traffic = within(() => useTraffic(() => source, take))
     await settled()
-    await vi.advanceTimersByTimeAsync(500)
+    await vi.advanceTimersByTimeAsync(400)
     expect(traffic.refused.value?.why.code).toBe('engine.away')
-    await vi.advanceTimersByTimeAsync(500)
+    await vi.advanceTimersByTimeAsync(400)
     expect(heard.at(-1)!.query.after).toBeUndefined()
-    expect([traffic.refused.value, traffic.frames.value.length]).toEqual([null, 1])
+    expect([traffic.refused.value, frames.length, traffic.lost.value]).toEqual([null, 1, 0])
   })
 })
