@@ -24,6 +24,7 @@ import { steadyCase } from './steadyCase'
 import { startCase } from './startCase'
 import { tapCase } from './tapCase'
 import { throughCase } from './throughCase'
+import { trafficCase } from './trafficCase'
 import { webCase } from './webCase'
 
 /** In the order of the report. */
@@ -39,6 +40,7 @@ const cases = {
   change: changeCase,
   opening: openingCase,
   tap: tapCase,
+  traffic: trafficCase,
   broker: brokerCase,
   bridges: bridgesCase,
   rows: rowsCase,

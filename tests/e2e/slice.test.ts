@@ -250,7 +250,7 @@ describe('traffic', () => {
   it('shows the frames of a link while it is looked at, and the bytes of one, to whoever may configure', async () => {
     await page.go('/links')
     await (await page.row('Feeder meters')).click()
-    await page.press('Traffic')
+    await page.press('Its traffic')
     await page.sees(/[1-9]\d* frames/)
     await page.sees(/sent\s+read holding\/\d+.* of unit 11\s+12 B/)
     await page.sees(/came\s+\d+ words? ← read holding\/\d+.* of unit 11\s+[\d.]+ ms/)

@@ -173,13 +173,18 @@ const readInterface = (body: DataView, little: boolean): Interface => {
 const readEnhanced = (body: DataView, little: boolean, interfaces: readonly Interface[]): Packet | null => {
   if (body.byteLength < 20) return null
   const { link, perSecond, offset } = interfaces[body.getUint32(0, little)] ?? { link: linkType.ethernet, perSecond: 1e6, offset: 0 }
-  const time = (BigInt(body.getUint32(4, little)) << 32n) | BigInt(body.getUint32(8, little))
   const [kept, length] = [body.getUint32(12, little), body.getUint32(16, little)]
   if (20 + kept > body.byteLength) return null
-  const units = BigInt(Math.round(perSecond))
-  const micros = Number((time / units) * 1_000_000n) + Number(((time % units) * 1_000_000n) / units) + offset * 1e6
+  const micros = microsOf(body.getUint32(4, little), body.getUint32(8, little), perSecond) + offset * 1e6
   const way = wayOf(body, 20 + padded(kept), little)
   return { micros, link, length, bytes: new Uint8Array(body.buffer, body.byteOffset + 20, kept), ...(way === null ? {} : { out: way }) }
+}
+
+/** A time in two halves, in parts of a second. */
+const microsOf = (high: number, low: number, perSecond: number): number => {
+  if (perSecond === 1e6) return high * 2 ** 32 + low
+  const [time, units] = [(BigInt(high) << 32n) | BigInt(low), BigInt(Math.round(perSecond))]
+  return Number((time / units) * 1_000_000n) + Number(((time % units) * 1_000_000n) / units)
 }
 
 /** By the options behind the packet. */

@@ -133,11 +133,26 @@ export interface ReadSegment extends Segment {
   missing: number
 }
 
-const textOf4 = (bytes: Uint8Array) => [...bytes].join('.')
+/** Texts of addresses that were seen: a capture has few of them, many times. */
+const known4 = new Map<number, string>()
+const mostKnown = 65_536
+
+const textOf4 = (bytes: Uint8Array, at: number): string => {
+  const number = ((bytes[at]! << 24) | (bytes[at + 1]! << 16) | (bytes[at + 2]! << 8) | bytes[at + 3]!) >>> 0
+  const known = known4.get(number)
+  if (known !== undefined) return known
+  const text = `${bytes[at]}.${bytes[at + 1]}.${bytes[at + 2]}.${bytes[at + 3]}`
+  if (known4.size >= mostKnown) known4.clear()
+  known4.set(number, text)
+  return text
+}
 const textOf6 = (bytes: Uint8Array): string => {
   const words = Array.from({ length: 8 }, (_, i) => ((bytes[2 * i]! << 8) | bytes[2 * i + 1]!).toString(16))
   return words.join(':').replace(/(^|:)0(:0)+(:|$)/, '::')
 }
+
+const u16 = (bytes: Uint8Array, at: number) => (bytes[at]! << 8) | bytes[at + 1]!
+const u32 = (bytes: Uint8Array, at: number) => ((u16(bytes, at) << 16) | u16(bytes, at + 2)) >>> 0
 
 /** Where IP begins behind the link, and of which version; null: it is something else. */
 const networkAt = (bytes: Uint8Array, link: number): number | null => {
@@ -145,8 +160,8 @@ const networkAt = (bytes: Uint8Array, link: number): number | null => {
     case 1: {
       let at = 12
       // behind marks of virtual networks (IEEE 802.1Q)
-      while ([0x8100, 0x88a8].includes((bytes[at]! << 8) | bytes[at + 1]!)) at += 4
-      const type = (bytes[at]! << 8) | bytes[at + 1]!
+      while (u16(bytes, at) === 0x8100 || u16(bytes, at) === 0x88a8) at += 4
+      const type = u16(bytes, at)
       return type === ipv4 || type === ipv6 ? at + 2 : null
     }
     case 0:
@@ -177,13 +192,15 @@ interface Network {
 }
 
 const read4 = (bytes: Uint8Array, at: number): Network => {
-  const total = (bytes[at + 2]! << 8) | bytes[at + 3]!
+  const total = u16(bytes, at + 2)
   return {
-    ...{ source: textOf4(bytes.subarray(at + 12, at + 16)), target: textOf4(bytes.subarray(at + 16, at + 20)) },
-    ...{ protocol: bytes[at + 9]!, at: at + (bytes[at]! & 15) * 4 },
+    source: textOf4(bytes, at + 12),
+    target: textOf4(bytes, at + 16),
+    protocol: bytes[at + 9]!,
+    at: at + (bytes[at]! & 15) * 4,
     // what a card sends in larger pieces says 0
     end: total === 0 ? bytes.length : at + total,
-    isPart: (((bytes[at + 6]! << 8) | bytes[at + 7]!) & 0x3fff) !== 0,
+    isPart: (u16(bytes, at + 6) & 0x3fff) !== 0,
   }
 }
 
@@ -210,17 +227,12 @@ export const segmentOf = (bytes: Uint8Array, link: number): ReadSegment | null =
   const { source, target, protocol, at, end, isPart } = (version === 4 ? read4 : read6)(bytes, begin)
   const isTcp = protocol === tcpNumber
   if (isPart || (!isTcp && protocol !== udpNumber) || at + (isTcp ? 20 : 8) > bytes.length) return null
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  const from = { host: source, port: view.getUint16(at) }
-  const to = { host: target, port: view.getUint16(at + 2) }
   const content = at + (isTcp ? (bytes[at + 12]! >> 4) * 4 : 8)
   return {
-    ...{
-      from,
-      to,
-      payload: bytes.subarray(Math.min(content, bytes.length), Math.min(end, bytes.length)),
-      missing: Math.max(0, end - bytes.length),
-    },
-    tcp: isTcp ? { sequence: view.getUint32(at + 4), acknowledged: view.getUint32(at + 8), flags: bytes[at + 13]! & 0x3f } : null,
+    from: { host: source, port: u16(bytes, at) },
+    to: { host: target, port: u16(bytes, at + 2) },
+    payload: bytes.subarray(Math.min(content, bytes.length), Math.min(end, bytes.length)),
+    missing: Math.max(0, end - bytes.length),
+    tcp: isTcp ? { sequence: u32(bytes, at + 4), acknowledged: u32(bytes, at + 8), flags: bytes[at + 13]! & 0x3f } : null,
   }
 }

@@ -40,15 +40,23 @@ export interface Found {
   missingBytes: number
 }
 
+/** A line, and which way a packet with these ends goes on it. */
+interface Way {
+  line: Line
+  out: boolean
+}
+
 const direction = (): Direction => ({ next: null, early: [], splitter: null })
 const nameOf = ({ host, port }: Place) => (host.includes(':') ? `[${host}]:${port}` : `${host}:${port}`)
 
 /** Puts together what was captured: packets to streams, in order and without what came twice, and streams to frames. */
 export class CaptureReader {
   readonly found: Found = { others: 0, repeatedBytes: 0, gaps: 0, missingBytes: 0 }
-  private lines = new Map<string, Line>()
+  /** By both ends, in the direction of a packet. */
+  private ways = new Map<string, Way>()
+  private all: Line[] = []
   private fresh: FrameConnection[] = []
-  private count = 0
+  private serial: Line | null = null
 
   /** @param kind as which all connections are read; null: as what they seem to be */
   constructor(private kind: string | null = null) {}
@@ -65,8 +73,7 @@ export class CaptureReader {
       this.found.others++
       return []
     }
-    const line = this.lineOf(segment)
-    const out = nameOf(segment.from) === nameOf(line.client)
+    const { line, out } = this.wayOf(segment)
     const way = line.ways[out ? 'out' : 'in']
     const at = packet.micros / 1000
     const pieces = segment.tcp ? this.inOrder(way, segment) : [this.wholeOf(segment)]
@@ -75,7 +82,7 @@ export class CaptureReader {
 
   /** What still waits for something before it that never came. */
   end(at: number): PassedFrame[] {
-    return [...this.lines.values()].flatMap((line) =>
+    return this.all.flatMap((line) =>
       (['out', 'in'] as const).flatMap((side) => {
         const way = line.ways[side]
         const frames: PassedFrame[] = []
@@ -88,17 +95,20 @@ export class CaptureReader {
     )
   }
 
-  private lineOf(segment: ReadSegment): Line {
-    const ends = [nameOf(segment.from), nameOf(segment.to)].toSorted()
-    const key = `${segment.tcp ? 't' : 'u'} ${ends.join(' ')}`
-    const known = this.lines.get(key)
-    const isFirst = segment.tcp !== null && (segment.tcp.flags & (tcpFlag.syn | tcpFlag.ack)) === tcpFlag.syn
-    if (known && !(isFirst && known.ways.out.next !== null && known.ways.out.next !== (segment.tcp!.sequence + 1) >>> 0)) return known
-    const fromServer = !isFirst && (segment.tcp ? isAnswered(segment) : isServerPort(segment.from.port, segment.to.port))
-    const [client, server] = fromServer ? [segment.to, segment.from] : [segment.from, segment.to]
-    const line: Line = { id: ++this.count, client, server, kind: null, ways: { out: direction(), in: direction() } }
-    this.lines.set(key, line)
-    return line
+  private wayOf(segment: ReadSegment): Way {
+    const { from, to, tcp } = segment
+    const key = `${tcp ? 't' : 'u'} ${from.host} ${from.port} ${to.host} ${to.port}`
+    const known = this.ways.get(key)
+    const isFirst = tcp !== null && (tcp.flags & (tcpFlag.syn | tcpFlag.ack)) === tcpFlag.syn
+    if (known && !(isFirst && isAnew(known, tcp.sequence))) return known
+    const fromServer = !isFirst && (tcp ? isAnswered(segment) : isServerPort(from.port, to.port))
+    const [client, server] = fromServer ? [to, from] : [from, to]
+    const line: Line = { id: this.all.length + 1, client, server, kind: null, ways: { out: direction(), in: direction() } }
+    this.all.push(line)
+    const way = { line, out: !fromServer }
+    this.ways.set(key, way)
+    this.ways.set(`${tcp ? 't' : 'u'} ${to.host} ${to.port} ${from.host} ${from.port}`, { line, out: fromServer })
+    return way
   }
 
   /** Bytes that were on the wire and not captured stand as zeros, so that what follows keeps its place. */
@@ -119,6 +129,10 @@ export class CaptureReader {
     const payload = this.wholeOf(segment)
     if (payload.length === 0) return []
     way.next ??= sequence
+    if (sequence === way.next && way.early.length === 0) {
+      way.next = (sequence + payload.length) >>> 0
+      return [payload]
+    }
     way.early.push({ sequence, payload })
     const isTooMuch = way.early.length > mostEarly || way.early.reduce((sum, { payload: { length } }) => sum + length, 0) > mostEarlyBytes
     if (isTooMuch) this.skipGap(way)
@@ -164,20 +178,21 @@ export class CaptureReader {
 
   /** A line without addresses: one connection for all. */
   private serialFrame({ micros, bytes, length, out = true }: Packet): PassedFrame {
-    if (!this.lines.has('serial')) {
+    if (!this.serial) {
       const nowhere = { host: '', port: 0 }
-      const line: Line = {
-        id: ++this.count,
-        client: nowhere,
-        server: nowhere,
-        kind: 'modbus-line',
-        ways: { out: direction(), in: direction() },
-      }
-      this.lines.set('serial', line)
-      this.fresh.push({ id: line.id, here: '', peer: 'a serial line', kind: 'modbus-line', asks: true })
+      const id = this.all.length + 1
+      this.serial = { id, client: nowhere, server: nowhere, kind: 'modbus-line', ways: { out: direction(), in: direction() } }
+      this.all.push(this.serial)
+      this.fresh.push({ id, here: '', peer: 'a serial line', kind: 'modbus-line', asks: true })
     }
-    return { at: micros / 1000, connection: this.lines.get('serial')!.id, out, length, bytes }
+    return { at: micros / 1000, connection: this.serial.id, out, length, bytes }
   }
+}
+
+/** The ports of a connection that was before, used for another one. */
+const isAnew = ({ line, out }: Way, sequence: number) => {
+  const { next } = line.ways[out ? 'out' : 'in']
+  return next !== null && next !== (sequence + 1) >>> 0
 }
 
 /** The second packet of a connection, or any from the side that seems to answer. */

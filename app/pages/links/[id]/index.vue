@@ -39,7 +39,9 @@ await load()
       <span v-if="link" class="head-buttons">
         <v-btn :to="`/links/${link.id}/path`">Path check</v-btn>
         <v-btn v-if="hasPoints(link.kind)" :to="`/tags?link=${link.id}`">Its tags</v-btn>
-        <v-btn v-if="protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/traffic?link=${link.id}`">Traffic</v-btn>
+        <v-btn v-if="protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/traffic?link=${link.id}`"
+          >Its traffic</v-btn
+        >
         <v-btn v-if="protocolOf(link.kind).capabilities.browse && session.can('configure')" :to="`/tags/take?link=${link.id}`"
           >Take points</v-btn
         >

@@ -22,7 +22,9 @@ const trail = computed(() => [
   <PathView :id="id" of="link" :flow="status?.flow ?? null" :sentence="status?.sentence ?? ''" :trail="trail">
     <template #buttons>
       <v-btn :to="`/links/${id}`">{{ session.can('configure') ? 'Edit the link' : 'The link' }}</v-btn>
-      <v-btn v-if="link && protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/traffic?link=${id}`">Traffic</v-btn>
+      <v-btn v-if="link && protocolOf(link.kind).capabilities.tap && session.can('configure')" :to="`/traffic?link=${id}`"
+        >Its traffic</v-btn
+      >
     </template>
     <template #side>
       <WhoseSide v-if="status && link" :far="placeOf(link)" :link="status" :outlets="outlets" :name-of="outletName" />
