@@ -19,7 +19,8 @@ export const useTrafficDesk = (start: () => { desk: RemoteDesk; close(): void } 
   const rows = shallowRef<FrameRow[]>([])
   /** The place of the first of these rows. */
   const from = ref(0)
-  const filter = ref<FrameFilter>(allFrames)
+  // passed on as it is: what a deep reference wraps cannot go to a worker
+  const filter = shallowRef<FrameFilter>(allFrames)
   const opened = shallowRef<OpenedFrame | null>(null)
   let view = { from: 0, count: 40 }
 
@@ -33,7 +34,7 @@ export const useTrafficDesk = (start: () => { desk: RemoteDesk; close(): void } 
   }
   useRepeated(look, lookMs)
 
-  watch(filter, (wanted) => void desk.filter(toRaw(wanted)), { deep: true })
+  watch(filter, (wanted) => void desk.filter(wanted))
 
   return {
     ...{ desk, state, connections, rows, from, filter, opened },
