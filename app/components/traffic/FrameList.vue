@@ -95,7 +95,7 @@ const wayText = ({ out }: FrameRow) => (out ? 'sent' : 'came')
       @keydown.esc="emit('choose', null)"
     >
       <div v-if="total === 0" role="row" class="quiet nothing"><slot name="nothing" /></div>
-      <div :style="{ height: `${height}px` }">
+      <div v-else :style="{ height: `${height}px` }">
         <div class="window" :style="{ height: `${view}px` }">
           <div
             v-for="{ place, y, row } in slots"
