@@ -1,4 +1,6 @@
+import { readdirSync, readFileSync } from 'node:fs'
 import { createServer, type Server } from 'node:net'
+import { basename, join } from 'node:path'
 import { connect } from 'mqtt'
 import { strFromU8, unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -19,6 +21,12 @@ let controlRoom: number
 const listeners: Server[] = []
 
 const checksOf = async (id: number) => (await site.api(`/links/${id}/checks`)) as PathRecord[]
+
+/** Whether it is kept how the path of the link was while it worked. */
+const wasTakenDown = () => {
+  const file = readdirSync(site.folder, { recursive: true, encoding: 'utf8' }).find((name) => basename(name) === 'path-checks.json')
+  return file !== undefined && readFileSync(join(site.folder, file), 'utf8').includes(`["link ${link}",{`)
+}
 
 beforeAll(async () => {
   site = await startSite()
@@ -49,7 +57,7 @@ describe('a dead value', () => {
       settings: { port: number }
     } & Record<string, unknown>
     // how it was while it worked is taken down some seconds after it began to
-    await new Promise((resolve) => setTimeout(resolve, 5000))
+    await until(wasTakenDown, Boolean, 30)
     const { id: _, ...draft } = before
     await site.api(`/links/${link}`, { revision, link: { ...draft, settings: { ...draft.settings, port: await freePort() } } }, 'PUT')
     await page.go('/')
