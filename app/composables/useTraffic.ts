@@ -24,12 +24,15 @@ export const useTraffic = (source: () => TrafficSource | null, take: Take) => {
   const refused = shallowRef<Refused | null>(null)
   let next: number | null = null
   let isNew = true
+  // lists are read anew with every change of the site: who is looked at is told by kind and number
+  const keyOf = (one: TrafficSource | null) => (one ? `${one.kind} ${one.id}` : '')
+  const isStill = (from: TrafficSource) => keyOf(source()) === keyOf(from)
 
   /** @returns whether there is more to have at once */
   const ask = async (from: TrafficSource): Promise<boolean> => {
     try {
       const part = await callApi(from.operation, { params: { id: from.id }, query: { limit: atOnce, after: next } })
-      if (source() !== from) return false
+      if (!isStill(from)) return false
       refused.value = null
       await put(from, part)
       return part.frames.length === atOnce
@@ -51,7 +54,7 @@ export const useTraffic = (source: () => TrafficSource | null, take: Take) => {
   }
   useRepeated(async () => {
     const from = source()
-    while (from && !held.value && (await ask(from)) && source() === from);
+    while (from && !held.value && (await ask(from)) && isStill(from));
   }, pauseMs)
   /** What passed meanwhile is not shown afterwards: it may be long. */
   const begin = () => {
@@ -60,7 +63,7 @@ export const useTraffic = (source: () => TrafficSource | null, take: Take) => {
     lost.value = 0
     held.value = false
   }
-  watch(source, begin)
+  watch(() => keyOf(source()), begin)
   return { lost, held, refused, goOn: begin }
 }
 

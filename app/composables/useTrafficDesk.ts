@@ -24,9 +24,13 @@ export const useTrafficDesk = (start: () => { desk: RemoteDesk; close(): void } 
   const opened = shallowRef<OpenedFrame | null>(null)
   let view = { from: 0, count: 40 }
 
+  /** Why the worker does not answer; empty: it does. */
+  const problem = ref('')
   const look = async () => {
     const begin = Math.max(0, view.from - Math.floor((rowsAtOnce - view.count) / 2))
-    const seen = await desk.look(begin, Math.max(rowsAtOnce, view.count))
+    const seen = await desk.look(begin, Math.max(rowsAtOnce, view.count)).catch((error: Error) => void (problem.value = error.message))
+    if (!seen) return
+    problem.value = ''
     state.value = seen.state
     rows.value = seen.rows
     from.value = seen.from
@@ -37,7 +41,7 @@ export const useTrafficDesk = (start: () => { desk: RemoteDesk; close(): void } 
   watch(filter, (wanted) => void desk.filter(wanted))
 
   return {
-    ...{ desk, state, connections, rows, from, filter, opened },
+    ...{ desk, state, connections, rows, from, filter, opened, problem },
     /** What is in view: so many from a place on. */
     show: (first: number, count: number) => {
       view = { from: first, count }

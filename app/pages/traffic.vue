@@ -11,7 +11,10 @@ const lists = useLists()
 await lists.whenLoaded()
 
 type Choice = TrafficSource & { value: string; title: string }
-const choices = computed((): Choice[] => [
+const session = useSession()
+/** Nothing is asked for that would be refused. */
+const choices = computed((): Choice[] => (session.can('configure') ? tapped.value : []))
+const tapped = computed((): Choice[] => [
   ...lists.links
     .filter(({ kind }) => protocolOf(kind).capabilities.tap)
     .map(({ id, name, kind }) => ({ value: `link ${id}`, title: name, operation: linkTraffic, id, kind, asks: true })),

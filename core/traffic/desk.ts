@@ -41,8 +41,11 @@ export class TrafficDesk {
   private book: FrameBook
   private filter: FrameFilter = allFrames
   private shown = new NumberList()
+  /** Where what is found goes: the same, or what takes its place once all was looked through again. */
+  private building = this.shown
   private looked = 0
-  private lookedAt = 0
+  /** When looking began anew, and how many frames there were. */
+  private lookedAt = { moment: 0, end: 0 }
   private watch: TriggerWatch | null = null
   private opened: Opened | null = null
   private found: Found | null = null
@@ -105,14 +108,13 @@ export class TrafficDesk {
   work(ms: number): boolean {
     const end = performance.now() + ms
     if (this.opened) this.readOn(this.opened, end)
-    const { outcome } = this.filter
-    const mayChange = outcome === 'unanswered' || outcome === 'trouble'
-    if (mayChange && this.looked === this.book.end && performance.now() - this.lookedAt > againMs) this.lookAgain()
+    if (this.looked === this.book.end && this.mayHaveChanged()) this.lookAgain(true)
     while (this.looked < this.book.end && performance.now() < end) {
       const to = Math.min(this.book.end, Math.max(this.looked, this.book.first) + stride)
-      for (const n of this.book.passing(this.filter, this.looked, to)) this.shown.push(n)
+      for (const n of this.book.passing(this.filter, this.looked, to)) this.building.push(n)
       this.looked = to
     }
+    if (this.looked === this.book.end) this.shown = this.building
     return this.opened !== null || this.looked < this.book.end
   }
 
@@ -152,10 +154,19 @@ export class TrafficDesk {
     return [...savedFrames(this.book, numbers, form, name)]
   }
 
-  private lookAgain() {
-    this.shown = new NumberList()
+  /** Who is without an answer may have one meanwhile, and who just asked may be without one. */
+  private mayHaveChanged(): boolean {
+    const { outcome } = this.filter
+    if (outcome !== 'unanswered' && outcome !== 'trouble') return false
+    return this.book.end !== this.lookedAt.end && performance.now() - this.lookedAt.moment > againMs
+  }
+
+  /** @param isSameFilter what was found before stays in view until all was looked through */
+  private lookAgain(isSameFilter = false) {
+    this.building = new NumberList()
+    if (!isSameFilter) this.shown = this.building
     this.looked = this.book.first
-    this.lookedAt = performance.now()
+    this.lookedAt = { moment: performance.now(), end: this.book.end }
   }
 
   private readOn(opened: Opened, end: number) {

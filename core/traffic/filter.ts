@@ -17,5 +17,3 @@ export const isEverything = (filter: FrameFilter) =>
 
 /** What a person types, as words. */
 export const wordsOf = (text: string): string[] => text.toLowerCase().split(/\s+/).filter(Boolean)
-
-export const wantsFields = ({ field }: Pick<FrameFilter, 'field'>): boolean => field !== null

@@ -1,6 +1,6 @@
 import { decoderFor } from './decode'
 import { FrameBytes } from './frameBytes'
-import { wantsFields, type FrameFilter } from './filter'
+import type { FrameFilter } from './filter'
 import { Matching } from './matching'
 import { ToldTexts } from './toldTexts'
 import { piece } from './decoder'
@@ -165,24 +165,26 @@ export class FrameBook {
 
   /** Those that passed longer ago make room. */
   forgetBefore(moment: number) {
-    let count = 0
+    // a part at a time: moving all the others for each one that goes would cost more than keeping it
+    let count = Math.ceil(this.count / 10)
+    if (count === 0 || this.at[count - 1]! >= moment) return
     while (count < this.count && this.at[count]! < moment) count++
-    if (count > this.count / 10) this.makeRoom(count)
+    this.makeRoom(count)
   }
 
   clear() {
     this.makeRoom(this.count)
   }
 
-  private passes(i: number, { outcome, connection, field, slowerMs, words }: FrameFilter, isText: (told: number) => boolean): boolean {
+  private passes(i: number, { outcome, connection, field, slowerMs }: FrameFilter, isText: (told: number) => boolean): boolean {
     if (connection !== null && this.connection[i] !== connection) return false
-    if (words.length > 0 && !isText(this.told[i]!)) return false
+    if (!isText(this.told[i]!)) return false
     if (outcome !== 'any' && !isOutcome(outcome, this.outcomeOf(i, this.texts.of(this.told[i]!)))) return false
     if (slowerMs !== null && !this.isSlower(i, slowerMs)) return false
-    if (!wantsFields({ field })) return true
+    if (!field) return true
     const bytes = this.bytes.at(i)
     const { fields } = this.read(this.connection[i]!, this.flags[i] === 1, this.length[i]!, bytes, true)
-    return fields.some(({ name, means }) => name === field!.name && means === field!.means)
+    return fields.some(({ name, means }) => name === field.name && means === field.means)
   }
 
   private isSlower(i: number, ms: number): boolean {

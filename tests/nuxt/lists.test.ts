@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
+import { ref, shallowRef } from 'vue'
 import { listJournal } from '#shared/api/site'
 import { linkTraffic } from '#shared/api/links'
 import { useLog } from '~/composables/useLog'
@@ -161,6 +161,20 @@ describe('traffic', () => {
     await vi.advanceTimersByTimeAsync(500)
     // what passed meanwhile is not caught up on
     expect(heard[4]!.query.after).toBeUndefined()
+  })
+
+  it('stays held where the lists of the site are read anew, and begins anew with somebody else', async () => {
+    answerWith(() => ({ frames: [], next: 2, lost: 0, connections: [] }))
+    const looked = shallowRef(source)
+    const traffic = within(() => useTraffic(() => looked.value, taken().take))
+    await settled()
+    traffic.held.value = true
+    looked.value = { ...source }
+    await settled()
+    expect(traffic.held.value).toBe(true)
+    looked.value = { ...source, id: 5 }
+    await settled()
+    expect(traffic.held.value).toBe(false)
   })
 
   it('loses nothing to an engine that was started anew and counts afresh', async () => {

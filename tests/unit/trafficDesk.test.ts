@@ -1,4 +1,4 @@
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { fileBegin } from '#core/traffic/capture/blocks'
 import { TrafficDesk } from '#core/traffic/desk'
 import { allFrames, wordsOf } from '#core/traffic/filter'
@@ -48,6 +48,22 @@ describe('the desk', () => {
     desk.setFilter({ ...allFrames, words: wordsOf('holding/12 unit') })
     // 12, and 120 to 129, twenty times each
     expect(finish(desk).shown).toBe(220)
+  })
+
+  it('looks again for who is without an answer, and shows what it had until then', () => {
+    const desk = deskOf(2000)
+    const late = { connection: 1, out: true, length: 12, bytes: request(3000) }
+    desk.setFilter({ ...allFrames, outcome: 'trouble' })
+    desk.add([{ ...late, at: begun + 30_000 }])
+    expect(finish(desk).shown).toBe(200)
+    // a second and more has passed by the clock of the frames
+    desk.add([{ ...late, at: begun + 40_000, bytes: request(3001) }])
+    finish(desk)
+    const soon = vi.spyOn(performance, 'now').mockReturnValue(performance.now() + 5000)
+    desk.work(0)
+    expect(desk.state().shown).toBe(200)
+    soon.mockRestore()
+    expect(finish(desk).shown).toBe(201)
   })
 
   it('opens a frame with its fields, and the frame that it belongs to', () => {

@@ -14,7 +14,7 @@ const props = defineProps<{
 const emit = defineEmits<{ choose: [value: string | null] }>()
 const notices = useNotices()
 const session = useSession()
-const { desk, state, connections, rows, from, filter, opened, show, open, arm, clear, renew, openFile, save } = useTrafficDesk()
+const { desk, state, connections, rows, from, filter, opened, problem, show, open, arm, clear, renew, openFile, save } = useTrafficDesk()
 const { lost, held, refused, goOn } = useTraffic(
   () => props.source,
   (ends, frames) => desk.take(ends, frames),
@@ -103,10 +103,10 @@ const sentence = computed(() => {
 })
 const megabytes = (bytes: number) => (bytes / 1024 / 1024).toFixed(bytes < 1e8 ? 1 : 0)
 const found = computed(() => {
-  const { found: of, problem } = state.value ?? {}
+  const { found: of, problem: unread } = state.value ?? {}
   if (!of) return []
   return [
-    problem ?? '',
+    unread ?? '',
     of.gaps > 0 ? `${counted(of.gaps, 'gap')}: ${counted(of.missingBytes, 'byte')} were not captured` : '',
     of.gaps === 0 && of.missingBytes > 0 ? `${counted(of.missingBytes, 'byte')} were cut off when captured` : '',
     of.repeatedBytes > 0 ? `${counted(of.repeatedBytes, 'byte')} came twice` : '',
@@ -162,6 +162,7 @@ const isWorking = computed(() => (state.value?.done ?? 1) < 1)
       </div>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
+    <p v-if="problem" class="is-broken" role="alert">Frames cannot be laid out here: {{ problem }}. Load the page again.</p>
     <div class="bar">
       <ListFilter v-model="words" label="Filter by words" />
       <v-select
@@ -234,7 +235,7 @@ const isWorking = computed(() => (state.value?.done ?? 1) < 1)
         @only="(field) => change({ field: { name: field.name, means: field.means } })"
       />
     </div>
-    <p v-if="source && !session.can('configure')" class="quiet">Only whoever may configure sees what passes.</p>
+    <p v-if="!session.can('configure')" class="quiet">Only whoever may configure sees what passes here; files can be opened by all.</p>
   </div>
 </template>
 
