@@ -5,12 +5,15 @@ import type { Database } from './tables'
 // bigint identity columns (journal) stay far below 2^53
 pg.types.setTypeParser(pg.types.builtins.INT8, Number)
 
+/** So long a connection may take to come about, ms. */
+const usualConnectMs = 3000
+
 /** Opens a pool. Idle connections that die are replaced on next use; the error is only reported. */
-export const connect = (url: string, onIdleError: (error: Error) => void = () => {}): Kysely<Database> => {
+export const connect = (url: string, onIdleError: (error: Error) => void = () => {}, connectMs = usualConnectMs): Kysely<Database> => {
   const pool = new pg.Pool({
     connectionString: url,
     max: 8,
-    connectionTimeoutMillis: 3000,
+    connectionTimeoutMillis: connectMs,
     query_timeout: 20_000,
     keepAlive: true,
   })

@@ -23,6 +23,7 @@ import { equipment } from './migrations/021-equipment'
 import { limits } from './migrations/022-limits'
 import { displays } from './migrations/023-displays'
 import { rollups } from './migrations/024-rollups'
+import { journal } from './migrations/025-journal'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -51,6 +52,7 @@ const migrations: Record<string, Migration> = {
   '022-limits': limits,
   '023-displays': displays,
   '024-rollups': rollups,
+  '025-journal': journal,
 }
 
 /**

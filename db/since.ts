@@ -10,7 +10,7 @@ export interface ChangedThings {
 }
 
 export interface Since {
-  site: { name: string; fileRoots: string[]; history: object; zone: string }
+  site: { name: string; fileRoots: string[]; history: object; journal: object; zone: string }
   /** Up to which revision. */
   revision: number
   things: ChangedThings[]
@@ -29,7 +29,7 @@ export const changedSince = (db: Kysely<Database>, from: number, most: number, s
     .execute(async (db) => {
       const { revision, forgotten, ...site } = await db
         .selectFrom('site')
-        .select(['revision', 'forgotten', 'name', 'fileRoots', 'history', 'zone'])
+        .select(['revision', 'forgotten', 'name', 'fileRoots', 'history', 'journal', 'zone'])
         .executeTakeFirstOrThrow()
       if (from < forgotten) return null
       const touched = await db

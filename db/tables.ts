@@ -2,6 +2,9 @@ import type { ColumnType, Generated, JSONColumnType } from 'kysely'
 import type { Role } from '#core/access/roles'
 import type { Fault } from '#core/faults/catalogue'
 import type { HistoryKeeping } from '#core/history/settings'
+import type { JournalSeverity } from '#core/journal/entry'
+import type { JournalKeeping } from '#core/journal/settings'
+import type { DeedKind } from '#shared/deeds'
 import type { BaseLine } from '#shared/tagCsv/base'
 import type { BenchPoint, BenchResult } from '#shared/bench'
 import type { TrendContent } from '#shared/trendSet'
@@ -18,6 +21,7 @@ export interface Database extends SubjectTables {
   revision: RevisionTable
   change: ChangeTable
   journal: JournalTable
+  deed: DeedTable
   written: WrittenTable
   alarm_event: AlarmEventTable
   bench: BenchTable
@@ -45,6 +49,8 @@ export interface SiteTable {
   zone: Generated<string>
   /** How long what was recorded is kept; what it does not say is as usual. */
   history: JSONColumnType<Partial<HistoryKeeping>>
+  /** Where and how long events are kept; what it does not say is as usual. */
+  journal: JSONColumnType<Partial<JournalKeeping>>
 }
 
 export interface PersonTable {
@@ -163,8 +169,6 @@ export interface RevisionTable {
   comment: Generated<string>
 }
 
-export type JournalSeverity = 'note' | 'caution' | 'trouble'
-
 export interface JournalTable {
   id: Generated<number>
   at: Date
@@ -172,6 +176,20 @@ export interface JournalTable {
   source: string
   text: string
   fault: JSONColumnType<Fault> | null
+  times: Generated<number>
+  /** When it happened last. */
+  last_at: Date
+}
+
+/** What people did besides changes of the configuration and writes. */
+export interface DeedTable {
+  id: Generated<number>
+  at: Date
+  who: string
+  place: string
+  kind: DeedKind
+  what: string
+  ok: boolean
 }
 
 export interface AlarmEventTable {

@@ -68,6 +68,7 @@ const main = async () => {
   const paths = new PathWatch({ engine, security, book })
   const webSides = new Map<WebSide, EngineFunctions>()
   const apply = async (difference: Difference) => {
+    if (difference.site) void journal.keep(difference.site.journal)
     await engine.apply(difference)
     for (const functions of webSides.values()) functions.lookAgain()
   }
@@ -79,7 +80,7 @@ const main = async () => {
     port: Number(required('CONDUIT_RPC_PORT')),
     secret: required('CONDUIT_RPC_SECRET'),
     api: (web) => {
-      const functions = new EngineFunctions({ engine, feed, web, security, paths, book, folder: stateFolder, status: fullStatus })
+      const functions = new EngineFunctions({ engine, feed, web, security, paths, book, journal, folder: stateFolder, status: fullStatus })
       webSides.set(web, functions)
       return functions
     },

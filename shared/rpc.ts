@@ -18,6 +18,7 @@ import type { BridgePreview, RefusedRecord, RefusedValue, SampleMessage, Settled
 import type { BridgeRun } from './bridges/status'
 import type { ListedTable, TableColumn, TablePlace } from './links/tables'
 import type { Children, Place, PlaceDetails } from './browse'
+import type { JournalApi } from './journalApi'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
 import type { Finding } from './notes'
@@ -37,7 +38,7 @@ import type { LiveValue, ValueOrigin, WriteResult } from './values'
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
 
 /** What the web side may ask of the engine. */
-export interface EngineApi {
+export interface EngineApi extends JournalApi {
   status(): EngineStatus
   /** What became of a saved revision; waits for it up to so many milliseconds. */
   effect(revision: number, waitMs: number): Promise<Effect>

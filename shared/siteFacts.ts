@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { keepingContract } from '#core/history/settings'
+import { journalKeeping } from '#core/journal/settings'
 
 /** What is said of the site as a whole. */
 
@@ -21,5 +22,6 @@ export const siteFacts = z.object({
   fileRoots: fileRootsField.catch([]),
   zone: z.string().catch(''),
   history: keepingContract.catch(keepingContract.parse({})),
+  journal: journalKeeping.catch(journalKeeping.parse({})),
 })
 export type SiteFacts = z.output<typeof siteFacts>

@@ -1,13 +1,14 @@
 import { useIntervalFn } from '@vueuse/core'
 import type { AnswerOf, Given } from '#shared/api/operation'
 import type { listAlarmEvents } from '#shared/api/alarms'
-import type { listJournal, listWrites } from '#shared/api/site'
+import type { listDeeds, listJournal } from '#shared/api/journal'
+import type { listWrites } from '#shared/api/site'
 
 const pageSize = 100
 const refreshMs = 2000
 
 /** A list of what goes on, newest first, by the page: kept fresh at its head, and followed back in time. */
-export const useLog = <O extends typeof listJournal | typeof listWrites | typeof listAlarmEvents>(
+export const useLog = <O extends typeof listJournal | typeof listWrites | typeof listDeeds | typeof listAlarmEvents>(
   operation: O,
   filter: () => NonNullable<Given<O>['query']>,
 ) => {

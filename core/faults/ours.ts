@@ -17,6 +17,11 @@ export const ourFaults = {
     (e) => `The formula of ${e.path} reads ${e.input} as ${e.name}, and no tag has this path.`,
     () => 'Choose another tag for it, or make that one.',
   ),
+  'journal.forwarding': entry<Peer & { problem: string }>(
+    'network',
+    (e) => `Events do not reach the syslog server at ${e.host}:${e.port}: ${e.problem}.`,
+    () => 'Check its address, port and transport, and that it takes messages from this machine. The newest events wait meanwhile.',
+  ),
   'worker.away': entry<{ problem: string }>(
     'here',
     (e) => `What looks through all tags does not answer just now: ${e.problem}.`,

@@ -108,8 +108,8 @@ export class FrameBook {
   }
 
   add(frame: PassedFrame): number {
-    if (this.count === this.limits.frames || this.bytes.size + frame.bytes.length > this.limits.bytes)
-      this.makeRoom(Math.ceil(this.count / 10))
+    // a tenth at a time: taking one out of the front moves all others
+    while (this.count > 0 && !this.hasRoomFor(frame.bytes.length)) this.makeRoom(Math.ceil(this.count / 10))
     if (this.count === this.at.length) this.grow()
     const [i, n] = [this.count++, this.end - 1]
     this.at[i] = frame.at
@@ -204,8 +204,11 @@ export class FrameBook {
     return decode(bytes, out === known.asks, known.memory, { fields, isCut: bytes.length < length })
   }
 
+  private hasRoomFor(bytes: number) {
+    return this.count < this.limits.frames && this.bytes.size + bytes <= this.limits.bytes
+  }
+
   private makeRoom(count: number) {
-    if (count === 0) return
     for (const column of [this.at, this.connection, this.length, this.flags, this.told, this.partner])
       column.copyWithin(0, count, this.count)
     this.bytes.drop(count)

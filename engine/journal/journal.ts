@@ -3,19 +3,17 @@ import type { Kysely } from 'kysely'
 import type { Logger } from 'pino'
 import type { Fault } from '#core/faults/catalogue'
 import { counted } from '#core/text/counted'
-import { visible } from '#core/text/visible'
-import type { Database, JournalSeverity } from '#db/tables'
+import type { Entry, JournalSeverity } from '#core/journal/entry'
+import { journalKeeping, type JournalKeeping } from '#core/journal/settings'
+import type { Database } from '#db/tables'
+import type { ForwardingStatus } from '#shared/journal'
 import type { Writer } from '#shared/writes'
+import { EventMemory } from './eventMemory'
+import { EventTable } from './eventTable'
+import { Forwarder } from './forwarder'
+import { faultText, shownText } from './shown'
 import { TableLog } from './tableLog'
 import { UnsavedWrites } from './unsavedWrites'
-
-interface Entry {
-  at: Date
-  severity: JournalSeverity
-  source: string
-  text: string
-  fault: Fault | null
-}
 
 /** A value that somebody is about to write to the plant. */
 export interface BegunWrite extends Writer {
@@ -38,10 +36,10 @@ export interface WriteRecord extends BegunWrite {
 /** Tells what came of a write. */
 export type EndOfWrite = (fault: Fault | null) => void
 
-const mostKept = 20_000
 const mostWritesKept = 50_000
-/** Foreign text may be of any length; this much of it is enough to know it by. */
-const longestText = 2000
+const mostDeedsKept = 100_000
+const tidyEveryMs = 600_000
+const dayMs = 86_400_000
 
 /** Where the engine's parts tell what happened. */
 export interface JournalWriter {
@@ -52,13 +50,18 @@ export interface JournalWriter {
   writing(write: Omit<BegunWrite, 'key' | 'at'>): EndOfWrite
 }
 
-/** What happened, and what was written, for people: to the log at once, and to the database soon. */
+/** What happened, and what was written, for people: to the log at once, and to where it is kept soon. */
 export class Journal implements JournalWriter {
-  private entries: TableLog<Entry>
+  private keeping = journalKeeping.parse({})
+  private table: EventTable
+  /** Null: events are kept in the database. */
+  private memory: EventMemory | null = null
+  private forwarder: Forwarder | null = null
   private writes: TableLog<WriteRecord>
   private underWay = new Map<string, BegunWrite>()
   private unsaved: UnsavedWrites | null
   private unsavedTold = false
+  private tidying: NodeJS.Timeout
 
   constructor(
     private db: Kysely<Database>,
@@ -67,18 +70,40 @@ export class Journal implements JournalWriter {
     unsavedPath?: string,
   ) {
     this.unsaved = unsavedPath === undefined ? null : new UnsavedWrites(unsavedPath)
-    this.entries = new TableLog({
-      insert: (entries) => this.insertEntries(entries),
-      trim: () => this.trim('journal', mostKept),
-      lost: (count, why) => this.caution('Journal', `${counted(count, 'entry', 'entries')} of the journal lost: ${why}.`),
-    })
+    this.table = new EventTable(
+      db,
+      () => this.keeping,
+      (count, why) => this.caution('Journal', `${counted(count, 'entry', 'entries')} of the journal lost: ${why}.`),
+    )
     this.writes = new TableLog({
       insert: (records) => this.insertWrites(records),
-      trim: () => this.trim('written', mostWritesKept),
+      trim: () => this.tidyRecords(),
       lost: (count, why) => this.caution('Journal', `${counted(count, 'record')} of writes lost: ${why}.`),
       allStored: () => this.onDisk((unsaved) => unsaved.keepOnly(this.underWay.values(), [])),
     })
+    this.tidying = setInterval(() => void this.tidyRecords().catch(() => {}), tidyEveryMs)
+    this.tidying.unref()
     this.onDisk((unsaved) => unsaved.leftBehind().forEach((record) => this.writes.add(record)))
+  }
+
+  /** Takes other settings at once. What is kept in memory goes to the database when it is kept there; not the other way. */
+  async keep(keeping: JournalKeeping) {
+    const before = this.keeping
+    this.keeping = keeping
+    if (JSON.stringify(before.forward) !== JSON.stringify(keeping.forward)) {
+      this.forwarder?.close()
+      this.forwarder = keeping.forward && new Forwarder(keeping.forward)
+    }
+    await (keeping.where === 'memory' ? this.leaveTable() : this.leaveMemory()).catch(() => {})
+  }
+
+  /** Entries that are in memory; null: they are in the database. */
+  inMemory(): EventMemory | null {
+    return this.memory
+  }
+
+  forwarding(): ForwardingStatus | null {
+    return this.forwarder?.status() ?? null
   }
 
   note(source: string, text: string) {
@@ -121,27 +146,39 @@ export class Journal implements JournalWriter {
 
   async flush() {
     await this.writes.flush()
-    await this.entries.flush()
+    await this.table.flush()
   }
 
   async close() {
+    clearInterval(this.tidying)
     await this.writes.close()
     this.unsaved?.close()
-    await this.entries.close()
+    await this.table.close()
+    this.forwarder?.close()
   }
 
   private add(severity: JournalSeverity, source: string, text: string, fault: Fault | null) {
     this.log[severity === 'note' ? 'info' : severity === 'caution' ? 'warn' : 'error']({ source, code: fault?.code }, text)
-    this.entries.add({ at: new Date(), severity, source, text, fault })
+    const at = Date.now()
+    const entry: Entry = { at, lastAt: at, times: 1, severity, source, text, fault }
+    ;(this.memory ?? this.table).add(entry)
+    this.forwarder?.add(entry)
   }
 
-  private insertEntries(entries: readonly Entry[]) {
-    return this.db
-      .insertInto('journal')
-      .values(
-        entries.map(({ source, text, fault, ...entry }) => ({ ...entry, source: shown(source), text: shown(text), fault: asJson(fault) })),
-      )
-      .execute()
+  /** Whoever keeps it in memory only wants nothing of it on a disk. */
+  private async leaveTable() {
+    this.memory ??= new EventMemory(() => this.keeping)
+    this.memory.tidy()
+    await this.table.flush()
+    await this.table.clear()
+  }
+
+  private async leaveMemory() {
+    const { memory } = this
+    this.memory = null
+    for (const { id: _id, ...entry } of memory?.all() ?? []) this.table.add(entry)
+    await this.table.flush()
+    await this.table.tidy()
   }
 
   private insertWrites(records: readonly WriteRecord[]) {
@@ -154,26 +191,33 @@ export class Journal implements JournalWriter {
           via,
           ms,
           tag_id: tagId,
-          who: shown(who),
-          place: shown(place),
-          path: shown(path),
-          before: before === null ? null : shown(before),
-          value: shown(value),
+          who: shownText(who),
+          place: shownText(place),
+          path: shownText(path),
+          before: before === null ? null : shownText(before),
+          value: shownText(value),
           ok: fault === null,
-          fault: asJson(fault),
+          fault: faultText(fault),
         })),
       )
       .onConflict((conflict) => conflict.column('key').doNothing())
       .execute()
   }
 
-  private async trim(table: 'journal' | 'written', kept: number) {
-    const last = await this.db.selectFrom(table).select('id').orderBy('id', 'desc').offset(kept).limit(1).executeTakeFirst()
-    if (last) await this.db.deleteFrom(table).where('id', '<=', last.id).execute()
+  /** Records of what people did: by their number, and by age where that is said. */
+  private async tidyRecords() {
+    for (const [table, most] of [
+      ['written', mostWritesKept],
+      ['deed', mostDeedsKept],
+    ] as const) {
+      const last = await this.db.selectFrom(table).select('id').orderBy('id', 'desc').offset(most).limit(1).executeTakeFirst()
+      if (last) await this.db.deleteFrom(table).where('id', '<=', last.id).execute()
+      const { deedDays } = this.keeping
+      if (deedDays !== null)
+        await this.db
+          .deleteFrom(table)
+          .where('at', '<', new Date(Date.now() - deedDays * dayMs))
+          .execute()
+    }
   }
 }
-
-/** Text of others may hold anything, NUL included; what does not show is written out before it is stored. */
-const shown = (text: string) => visible(text.length > longestText ? `${text.slice(0, longestText)} …` : text)
-const asJson = (fault: Fault | null) =>
-  fault === null ? null : JSON.stringify(fault, (_, part: unknown) => (typeof part === 'string' ? shown(part) : part))

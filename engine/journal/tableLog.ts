@@ -5,6 +5,8 @@ interface TableLogOptions<E> {
   trim(): Promise<unknown>
   /** Called whenever everything that was added is in the table. */
   allStored?(): void
+  /** Called with each entry that goes because more came than can wait. */
+  dropped?(entry: E): void
   /** Called with the number of entries that were lost, and why, once the table takes entries again. */
   lost(count: number, why: string): void
   /** So many entries wait at most; 5000 where nothing is said. */
@@ -40,7 +42,8 @@ export class TableLog<E> {
 
   add(entry: E) {
     if (this.waiting.length >= this.most) {
-      this.waiting.shift()
+      const [oldest] = this.waiting.splice(0, 1)
+      this.options.dropped?.(oldest!)
       this.dropped++
     }
     this.waiting.push(entry)
@@ -98,8 +101,10 @@ export class TableLog<E> {
 
   private putBack(entries: readonly E[]) {
     const room = Math.max(0, this.most - this.waiting.length)
-    this.dropped += Math.max(0, entries.length - room)
-    this.waiting.unshift(...entries.slice(Math.max(0, entries.length - room)))
+    const tooMany = Math.max(0, entries.length - room)
+    this.dropped += tooMany
+    for (const entry of entries.slice(0, tooMany)) this.options.dropped?.(entry)
+    this.waiting.unshift(...entries.slice(tooMany))
   }
 
   private tellLost() {

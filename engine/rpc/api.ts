@@ -34,7 +34,9 @@ import type { ValueOrigin } from '#shared/values'
 import type { ConfigurationFeed } from '../configuration/feed'
 import { machineFacts } from '../diagnosis/machineFacts'
 import type { PathBook } from '../diagnosis/pathBook'
+import type { Journal } from '../journal/journal'
 import type { PathWatch } from '../diagnosis/pathWatch'
+import { JournalFunctions } from './journal'
 import { isThere, walkOf } from './walks'
 import type { Engine } from '../engine'
 import { listAside, mendAside, settleAside } from '../bridges/aside'
@@ -67,17 +69,19 @@ interface Parts {
   security: Security
   paths: PathWatch
   book: PathBook
+  journal: Journal
   /** Where the engine keeps its state; null: nowhere. */
   folder: string | null
   status(): EngineStatus
 }
 
 /** What one web side may call. Long work that it started ends with it. */
-export class EngineFunctions implements EngineApi {
+export class EngineFunctions extends JournalFunctions implements EngineApi {
   private work = new Map<string, AbortController>()
   private views: LiveViews
 
   constructor(private parts: Parts) {
+    super(parts.journal)
     const { engine, web } = parts
     const sources = { table: engine.table, tags: engine.tags, originOf: (id: number) => engine.origin(id) }
     this.views = new LiveViews(sources, (viewer, values, origin) => web.deliver(viewer, values, origin))

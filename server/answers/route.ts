@@ -21,7 +21,7 @@ type GivenBack<O extends Operation> =
     ? ReadableStream
     : NonNullable<O['as']> extends 'parquet' | 'zip'
       ? Uint8Array
-      : NonNullable<O['as']> extends 'csv'
+      : NonNullable<O['as']> extends 'csv' | 'text'
         ? AnswerOf<O> | ReadableStream
         : AnswerOf<O>
 

@@ -1,16 +1,8 @@
-import { listJournal } from '#shared/api/site'
-import { holding, pageOfLog } from '../answers/page'
+import { listJournal } from '#shared/api/journal'
 import { defineRoute } from '../answers/route'
-import { database } from '../store/database'
+import { asListed, journalPage } from '../journal/entries'
 
-export default defineRoute(listJournal, async ({ query }) => {
-  const { before, severity, find } = query
-  const matching = database()
-    .selectFrom('journal')
-    .$if(before !== undefined, (q) => q.where('id', '<', before!))
-    .$if(severity !== undefined, (q) => q.where('severity', '=', severity!))
-    .where(holding(find, ['text', 'source']))
-    .selectAll()
-  const page = await pageOfLog(matching, query, { by: { id: 'id', source: 'source' }, last: 'id' })
-  return { ...page, items: page.items.map((entry) => ({ ...entry, at: entry.at.toISOString() })) }
+export default defineRoute(listJournal, async ({ query: { sort, ...asked } }) => {
+  const page = await journalPage(asked, sort)
+  return { ...page, items: page.items.map(asListed) }
 })

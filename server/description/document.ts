@@ -14,6 +14,7 @@ export type ApiDocument = ReturnType<typeof describe>
 const mediaTypes = {
   json: 'application/json',
   lines: 'application/x-ndjson',
+  text: 'text/plain',
   csv: 'text/csv',
   yaml: 'application/yaml',
   parquet: 'application/vnd.apache.parquet',

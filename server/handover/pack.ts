@@ -8,6 +8,7 @@ import type { PathRecord, PassedPiece } from '#shared/diagnosis'
 import type { CaseFacts } from '#shared/handover'
 import { partOf } from '../siteText/part'
 import { siteNow, type SiteNow } from '../siteText/siteNow'
+import { asListed, journalPage } from '../journal/entries'
 import { database } from '../store/database'
 import { knownSecrets } from './knownSecrets'
 
@@ -28,7 +29,8 @@ interface Made {
 export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8Array> => {
   const site = await siteNow(database())
   const mask = new Mask(knownSecrets(site.things))
-  const journal = await database().selectFrom('journal').selectAll().orderBy('id', 'desc').limit(mostJournal).execute()
+  const { items } = await journalPage({ offset: 0, limit: mostJournal }, '-id')
+  const journal = items.map(asListed)
   const revisions = await database().selectFrom('revision').selectAll().orderBy('number', 'desc').limit(mostRevisions).execute()
   const lists = partOf(site.things, null, {})
   const parts: [name: string, what: string, text: string][] = [
@@ -89,7 +91,7 @@ const pieceLine = ({ at, out, connection, peer, length, bytes }: PassedPiece, ma
   return `${new Date(at).toISOString()} ${out ? '>' : '<'} ${connection} ${visible(peer)} ${length} ${hex}`
 }
 
-type JournalRow = { at: Date; severity: string; source: string; text: string }
+type JournalRow = { at: string; severity: string; source: string; text: string }
 
 const summaryOf = (
   { status, machine, checks }: CaseFacts,
@@ -120,7 +122,7 @@ const summaryOf = (
     journal: journal
       .filter(({ severity }) => severity !== 'note')
       .slice(0, shownTroubles)
-      .map(({ at, severity, source, text }) => ({ at: at.getTime(), severity, source, text })),
+      .map(({ at, severity, source, text }) => ({ at: Date.parse(at), severity, source, text })),
     files: [['summary.html', 'this page'], ['pack.json', 'which pack this is'], ...parts.map(([file, what]) => [file, what] as const)],
   }
 }

@@ -1,5 +1,6 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
-import { closeDatabase, database } from '../store/database'
+import { noteEvent } from '../journal/note'
+import { closeDatabase } from '../store/database'
 import { closeHistory } from '../store/history'
 import { programWatcher } from '../programs/watcher'
 import { keepForgetting } from '../store/forgetting'
@@ -33,10 +34,5 @@ export default defineNitroPlugin((nitro) => {
 const noteReturn = async () => {
   const because = process.env.CONDUIT_RETURNED_BECAUSE
   if (!because) return
-  const entry = { at: new Date(), severity: 'caution', source: 'Web', text: `Brought back: ${because}.`, fault: null } as const
-  await database()
-    .insertInto('journal')
-    .values(entry)
-    .execute()
-    .catch(() => console.error(entry.text))
+  await noteEvent('caution', 'Web', `Brought back: ${because}.`)
 }

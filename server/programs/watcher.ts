@@ -9,6 +9,7 @@ import type { WatchedStatus } from '#shared/links/watchedStatus'
 import type { ImportStatus } from '#shared/imports'
 import { asRefusal } from '../answers/refusal'
 import { importBook } from '../imports/importBook'
+import { noteEvent } from '../journal/note'
 import { engineClient } from '../runtime/engineClient'
 import { database } from '../store/database'
 
@@ -165,11 +166,6 @@ const countsText = ({ counts: { added, changed, removed, refused } }: Pick<Impor
     .filter(Boolean)
     .join(', ')
 
-const tell = (source: string, text: string) =>
-  database()
-    .insertInto('journal')
-    .values({ at: new Date(), severity: 'caution', source, text, fault: null })
-    .execute()
-    .catch(() => {})
+const tell = (source: string, text: string) => noteEvent('caution', source, text)
 
 export const programWatcher = new ProgramWatcher()

@@ -7,6 +7,7 @@ import * as displays from './displays'
 import * as equipment from './equipment'
 import * as history from './history'
 import * as imports from './imports'
+import * as journal from './journal'
 import * as links from './links'
 import * as notes from './notes'
 import type { Operation } from './operation'
@@ -47,6 +48,7 @@ export const operations = [
     history,
     trendSets,
     outlets,
+    journal,
     site,
     certificates,
     people,

@@ -1,6 +1,5 @@
 import { z } from 'zod'
 import { zoneProblem } from '#core/bridges/schedule'
-import { faultContract } from '../faults'
 import { idField, lineField, nameField, numberText, wholeNumber } from '#core/contracts/fields'
 import { effect, engineStatus, notInForce } from '../status'
 import { listedWrite } from '../writes'
@@ -199,26 +198,6 @@ export const showHealth = operation('GET /health', {
   needs: 'anyone',
   does: 'Whether web, engine and database are there and answer.',
   answer: z.object({ web: z.boolean(), engine: z.boolean(), database: z.boolean() }),
-})
-
-const journalEntry = z
-  .object({
-    id: z.int(),
-    at: z.iso.datetime(),
-    severity: z.enum(['note', 'caution', 'trouble']),
-    source: z.string(),
-    text: z.string(),
-    fault: faultContract.nullable(),
-  })
-  .meta({ id: 'JournalEntry' })
-export type JournalEntry = z.output<typeof journalEntry>
-
-export const listJournal = operation('GET /journal', {
-  group: goesOn,
-  needs: 'look',
-  does: 'What happened.',
-  query: { ...listQuery(['-id', 'source']), before, severity: journalEntry.shape.severity.optional() },
-  answer: logPageOf(journalEntry),
 })
 
 export const listWrites = operation('GET /writes', {

@@ -144,8 +144,11 @@ describe('points on the bench', () => {
     writeEnds()
     await vi.advanceTimersByTimeAsync(4000)
     expect(release).toHaveBeenCalledTimes(2)
+    bench.now([point])
+    const ended = vi.spyOn(globalThis, 'clearInterval')
     bench.close()
-    expect(vi.getTimerCount()).toBe(0)
+    expect(release).toHaveBeenCalledTimes(3)
+    expect(ended).toHaveBeenCalledWith(bench['timer'])
   })
 })
 

@@ -210,7 +210,8 @@ describe('a web API that says something else', () => {
     const there = await api(({ url }, response) =>
       url === '/now' ? response.writeHead(200, { 'content-type': 'application/json' }).end(long) : json(response, { price: 7 }),
     )
-    const settings = settingsFor(there.base, { largest: 16 })
+    const patience = { connect: 5000, answer: 20_000, retryFirst: 100, retryMost: 200 }
+    const settings = settingsFor(there.base, { largest: 16, patience })
     const link = await open(there.base, [price('$.rows[99999].kw'), price('$.price', 'tariff?zone=n')], settings)
     await Promise.all([link.good(0), link.good(1)])
     expect([0, 1].map(link.value)).toEqual([49_999.5, 7])

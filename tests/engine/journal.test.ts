@@ -37,8 +37,7 @@ describe('the journal', () => {
   it('drops an entry that cannot be stored alone, stores its neighbours, and says so', async () => {
     const { journal, texts } = await journalOn()
     for (let i = 0; i < 20; i++) journal.note('Test', `entry ${i}`)
-    journal['entries']['waiting'][7]!.at = new Date(NaN)
-    journal['entries']['waiting'][7]!.severity = null as never
+    journal['table']['log']['waiting'][7]!.severity = null as never
     await journal.flush()
     const stored = await texts()
     expect(stored.filter((text) => text.startsWith('entry'))).toHaveLength(19)

@@ -50,6 +50,7 @@ describe('a site of an earlier version', () => {
       '022-limits',
       '023-displays',
       '024-rollups',
+      '025-journal',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))
@@ -73,7 +74,13 @@ describe('a site of an earlier version', () => {
     await sql`
       insert into tag (path, link_id, address, type, options, access, unit, description, revision)
       select 'power', id, 'holding/40', 'float32', '{}', 'read', 'kW', '', 1 from link`.execute(db)
+    await sql`insert into journal (at, severity, source, text) values ('2026-11-25T14:06:45Z', 'note', 'Engine', 'Started.')`.execute(db)
     await migrate(db)
+    // an event of before happened once
+    expect(await db.selectFrom('journal').select(['times', 'last_at']).executeTakeFirstOrThrow()).toEqual({
+      times: 1,
+      last_at: new Date('2026-11-25T14:06:45Z'),
+    })
     const read = async () => thingOf('tag', await db.selectFrom('tag').selectAll().executeTakeFirstOrThrow()).range
     expect(await read()).toBeNull()
     await db

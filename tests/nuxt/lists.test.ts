@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref, shallowRef } from 'vue'
-import { listJournal } from '#shared/api/site'
+import { listJournal } from '#shared/api/journal'
 import { linkTraffic } from '#shared/api/links'
 import { useLog } from '~/composables/useLog'
 import type { TagFilter } from '~/composables/useTagFilter'

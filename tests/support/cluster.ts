@@ -50,7 +50,8 @@ export const databaseIn = async (clusterUrl: string, upTo?: string) => {
   await client.query(`create database ${name}`)
   await client.end()
   const url = Object.assign(new URL(clusterUrl), { pathname: `/${name}` }).toString()
-  const db = connect(url)
+  // a machine that is busy with other tests takes its time
+  const db = connect(url, () => {}, 30_000)
   await migrate(db, upTo)
   return { url, db }
 }

@@ -20,4 +20,27 @@ export const callDiagnosis = async (call: Call, link: number) => {
   await call('GET', `/links/${link}/traffic`)
   await call('GET', `/links/${link}/unclaimed`)
   expect(String((await call('GET', '/site/handover.zip')).body)).toMatch(/^PK/)
+  await callJournal(call)
+}
+
+const callJournal = async (call: Call) => {
+  const { bars, width } = (await call('GET', '/journal/picture?find=switched')).body as unknown as {
+    bars: { note: number }[]
+    width: number
+  }
+  expect(bars.reduce((sum, { note }) => sum + note, 0)).toBeGreaterThan(0)
+  expect(width).toBeGreaterThan(0)
+  const { total } = (await call('GET', '/journal?find=switched%20on&severity=note')).body as unknown as { total: number }
+  const text = String((await call('GET', '/journal.txt?find=switched%20on&severity=note')).body)
+  expect(text.trim().split('\n')).toHaveLength(total)
+  expect(String((await call('GET', '/journal.csv?find=switched%20on')).body)).toContain('at,last at,times,severity')
+  await call('GET', '/journal.jsonl?find=switched%20on')
+  const { keeping } = (await call('GET', '/journal/keeping')).body as unknown as { keeping: object }
+  expect((await call('PUT', '/journal/keeping', { ...keeping, where: 'nowhere' })).status).toBe(422)
+  expect((await call('PUT', '/journal/keeping', { ...keeping, days: 30 })).body).toMatchObject({ days: 30, where: 'database' })
+  const nobody = { host: '127.0.0.1', port: 1, over: 'tcp' }
+  expect((await call('POST', '/journal/forwarding/try', nobody)).body).toMatchObject({ fault: { code: 'tcp.refused' } })
+  // whoever took the pack along is on record
+  const deeds = (await call('GET', '/deeds?kind=took%20along')).body as unknown as { items: object[] }
+  expect(deeds.items).toContainEqual(expect.objectContaining({ what: 'A handover pack', ok: true }))
 }

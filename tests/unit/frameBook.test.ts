@@ -90,6 +90,14 @@ describe('memory', () => {
     )
   })
 
+  it('is bounded where the oldest are small and a large one comes', () => {
+    const book = new FrameBook({ frames: 50, bytes: 1000 })
+    const add = (length: number) => book.add({ at: 0, connection: 1, out: true, length, bytes: new Uint8Array(length) })
+    for (let i = 0; i < 40; i++) add(1)
+    for (const length of [500, 450, 900]) add(length)
+    expect([book.size, book.count]).toEqual([900, 1])
+  })
+
   it('forgets the partner of what is gone, and the texts that nothing says any more', () => {
     const { book, add } = bookOf({ frames: 10, bytes: 1_000_000 })
     add(0, true, request(1))

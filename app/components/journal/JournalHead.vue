@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** The lists of the journal, and what codes in it mean. */
-const parts = [
+const session = useSession()
+const parts = computed(() => [
   { title: 'Events', path: '/journal' },
   { title: 'Writes', path: '/journal/writes' },
+  ...(session.can('administer') ? [{ title: 'Deeds', path: '/journal/deeds' }] : []),
   { title: 'Codes', path: '/journal/codes' },
-]
+])
 </script>
 
 <template>

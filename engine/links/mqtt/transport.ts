@@ -1,20 +1,12 @@
-import { isIP, type Socket } from 'node:net'
+import type { Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
-import { connect, type TLSSocket } from 'node:tls'
 import { createWebSocketStream, WebSocket } from 'ws'
-import { tlsDemands } from '#core/contracts/protection'
 import { fault } from '#core/faults/catalogue'
 import type { MqttSettings } from '#core/mqtt/settings'
 import { hostText } from '#core/opcua/endpointAddress'
+import { tlsOver, type Secured } from '../../wire/tlsOver'
 import type { Wire } from '../../wire/wire'
 import type { Credentials } from './credentials'
-
-/** What goes over TLS, and what was agreed there. */
-export interface Secured {
-  stream: Duplex
-  /** Null: nothing is encrypted. */
-  agreed: string | null
-}
 
 /** Connects, agrees on TLS and opens a websocket, as far as the settings want it; rejects with a Fault. */
 export const connectTo = async (settings: MqttSettings, pair: Credentials['pair'], wire: Wire, signal: AbortSignal): Promise<Duplex> => {
@@ -25,34 +17,14 @@ export const connectTo = async (settings: MqttSettings, pair: Credentials['pair'
   return carried(stream, settings)
 }
 
-/** TLS over a connection that stands, where it is wanted. */
-export const secured = async (socket: Socket, settings: MqttSettings, pair: Credentials['pair']): Promise<Secured> => {
-  const demands = tlsDemands(settings.tls)
-  if (!demands) return { stream: socket, agreed: null }
-  const { host, port, patience } = settings
-  const name = isIP(host) === 0 ? { servername: host } : {}
-  return new Promise((resolve, reject) => {
-    let stream: TLSSocket
-    const fail = (problem: string) => {
-      clearTimeout(timer)
-      socket.destroy()
-      reject(fault('mqtt.tls', { host, port, problem }, problem) as unknown as Error)
-    }
-    const timer = setTimeout(() => fail(`it did not answer within ${patience.answer} ms`), patience.answer)
-    try {
-      stream = connect({ socket, host, ...name, ...demands, ...(pair ?? {}), minVersion: 'TLSv1.2' })
-    } catch (error) {
-      return fail((error as Error).message)
-    }
-    stream.once('error', (error) => fail(error.message))
-    stream.once('close', () => fail('it closed the connection'))
-    stream.once('secureConnect', () => {
-      clearTimeout(timer)
-      stream.removeAllListeners('error').removeAllListeners('close')
-      const { subject } = stream.getPeerCertificate()
-      resolve({ stream, agreed: `${stream.getProtocol() ?? 'TLS'}, certificate of ${[subject?.CN].flat().join(', ') || 'nobody'}` })
-    })
-  })
+/** TLS over a connection that stands, where it is wanted; rejects with a Fault. */
+export const secured = async (socket: Socket, { host, port, tls, patience }: MqttSettings, pair: Credentials['pair']): Promise<Secured> => {
+  try {
+    return await tlsOver(socket, { host, tls, within: patience.answer, pair })
+  } catch (error) {
+    const problem = (error as Error).message
+    throw fault('mqtt.tls', { host, port, problem }, problem) as unknown as Error
+  }
 }
 
 /** A websocket over a stream that stands, where it is wanted (MQTT 5.0, 6). */

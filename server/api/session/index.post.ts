@@ -9,6 +9,7 @@ import { sessionCookie } from '../../access/access'
 import { addressOf, rememberBrowser, signInAttempt } from '../../access/guessing'
 import { Refusal } from '../../answers/refusal'
 import { defineRoute } from '../../answers/route'
+import { recordDeed } from '../../journal/deeds'
 import { database } from '../../store/database'
 
 export default defineRoute(startSession, async ({ event, body: { name, password } }) => {
@@ -16,7 +17,10 @@ export default defineRoute(startSession, async ({ event, body: { name, password 
   const wait = takeAttempt(attempt)
   if (wait > 0) throw new Refusal(fault('access.wait', { seconds: Math.ceil(wait / 1000) }))
   const person = await personBy(name, password)
-  if (!person) throw new Refusal(fault('access.wrong', {}))
+  if (!person) {
+    await recordDeed(event, { who: name, kind: 'refused', what: 'Name or password is wrong', ok: false })
+    throw new Refusal(fault('access.wrong', {}))
+  }
   attemptSucceeded(attempt)
   const token = newToken()
   await database()
@@ -26,6 +30,7 @@ export default defineRoute(startSession, async ({ event, body: { name, password 
   await database().updateTable('person').set({ seen_at: new Date() }).where('id', '=', person.id).execute()
   giveCookie(event, token)
   rememberBrowser(event, person.name)
+  await recordDeed(event, { who: person.name, kind: 'signed in', what: `As ${person.role}` })
   return { name: person.name, role: person.role, mustChange: person.must_change }
 })
 

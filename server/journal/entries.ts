@@ -1,0 +1,83 @@
+import { sql } from 'kysely'
+import type { EntryFilter, KeptEntry } from '#core/journal/entry'
+import type { EntriesAsked } from '#core/journal/paged'
+import { barsOf, barWidth, type Bar, type CountedMoment } from '#core/journal/picture'
+import type { Page } from '#core/lists/paged'
+import type { JournalEntry } from '#shared/journal'
+import { countOf, holding } from '../answers/page'
+import { mostCounted } from '#shared/api/lists'
+import { engineClient } from '../runtime/engineClient'
+import { database } from '../store/database'
+
+/** A picture counts so many of the newest at most: enough to see, and quick among millions. */
+const mostPictured = 200_000
+
+/** What the engine has in memory only; null: events are in the database, or the engine is away. */
+const inMemory = () =>
+  engineClient.alive ? engineClient.call((engine) => engine.journalMemory()).catch(() => null) : Promise.resolve(null)
+
+const matchingRows = ({ find, severity, source, from, to }: EntryFilter) =>
+  database()
+    .selectFrom('journal')
+    .$if(severity !== undefined, (q) => q.where('severity', '=', severity!))
+    .$if(source !== undefined, (q) => q.where('source', '=', source!))
+    .$if(from !== undefined, (q) => q.where('last_at', '>=', new Date(from!)))
+    .$if(to !== undefined, (q) => q.where('at', '<', new Date(to!)))
+    .where(holding(find, ['text', 'source']))
+
+/** A page of entries, the newest first unless said otherwise. */
+export const journalPage = async (asked: EntriesAsked, sort: string): Promise<Page<KeptEntry>> => {
+  if (await inMemory()) return engineClient.call((engine) => engine.journalPage(asked))
+  const { before, offset, limit, ...filter } = asked
+  const matching = matchingRows(filter).$if(before !== undefined, (q) => q.where('id', '<', before!))
+  const by = sort.includes('source') ? ('source' as const) : ('id' as const)
+  const way = sort.startsWith('-') ? 'desc' : 'asc'
+  const rows = matching
+    .selectAll()
+    .$if(by === 'source', (q) => q.orderBy('source', way))
+    .orderBy('id', way)
+  const [total, items] = await Promise.all([countOf(matching.selectAll(), mostCounted), rows.offset(offset).limit(limit).execute()])
+  return { total, offset, items: items.map(({ at, last_at, ...row }) => ({ ...row, at: at.getTime(), lastAt: last_at.getTime() })) }
+}
+
+export const asListed = ({ at, lastAt, ...entry }: KeptEntry): JournalEntry => ({
+  ...entry,
+  at: new Date(at).toISOString(),
+  lastAt: new Date(lastAt).toISOString(),
+})
+
+export interface Picture {
+  width: number
+  bars: Bar[]
+  isWhole: boolean
+}
+
+/** How often something happened over time. Without a span: from the first that matches until now. */
+export const journalPicture = async (filter: EntryFilter): Promise<Picture> => {
+  const memory = await inMemory()
+  const span = memory ? { from: memory.oldest, isWhole: true } : await pictured(filter)
+  const to = filter.to ?? Date.now()
+  const from = Math.max(filter.from ?? 0, span.from ?? to)
+  const width = barWidth(Math.max(1, to - from))
+  const shown = { ...filter, from }
+  const counted = memory ? await engineClient.call((engine) => engine.journalBars(shown, width)) : await countedRows(shown, width)
+  return { width, bars: barsOf(counted, from, to, width), isWhole: span.isWhole }
+}
+
+/** From when on a picture counts: all that matches, or the newest of it. */
+const pictured = async (filter: EntryFilter): Promise<{ from: number | null; isWhole: boolean }> => {
+  const nth = (n: number) => matchingRows(filter).select('at').orderBy('id', 'desc').offset(n).limit(1).executeTakeFirst()
+  const tooOld = await nth(mostPictured)
+  if (tooOld) return { from: tooOld.at.getTime(), isWhole: false }
+  const oldest = await matchingRows(filter).select('at').orderBy('id', 'asc').limit(1).executeTakeFirst()
+  return { from: oldest?.at.getTime() ?? null, isWhole: true }
+}
+
+const countedRows = async (filter: EntryFilter, width: number): Promise<CountedMoment[]> => {
+  const begin = sql<number>`(floor(extract(epoch from at) * 1000 / ${width}::float8) * ${width}::float8)::float8`
+  const rows = await matchingRows(filter)
+    .select([begin.as('begin'), 'severity', sql<number>`sum(times)::float8`.as('times')])
+    .groupBy([sql`1`, 'severity'])
+    .execute()
+  return rows.map(({ begin, severity, times }) => ({ at: begin, severity, times }))
+}
