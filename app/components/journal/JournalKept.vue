@@ -55,7 +55,7 @@ const keep = async (keeping: JournalKeeping) => {
 
 <style scoped>
 .kept {
-  margin-top: 12px;
+  margin-bottom: 12px;
 }
 .line {
   display: flex;

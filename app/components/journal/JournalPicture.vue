@@ -28,13 +28,15 @@ const draw = () => {
   if (!chart) return
   const { flow, copper, break: broken, 'on-surface': ink } = theme.current.value.colors
   chart.data.labels = props.bars.map(({ at }) => barLabel(at, props.width))
-  const [above, cautions, below] = chart.data.datasets
+  const [below, above, cautions] = chart.data.datasets
   above!.data = props.bars.map(({ note }) => note)
-  above!.backgroundColor = `${String(flow)}59`
+  // one for each: a single colour stays as it was in the other theme
+  const each = (colour: string) => props.bars.map(() => colour)
+  above!.backgroundColor = each(`${String(flow)}66`)
   cautions!.data = props.bars.map(({ caution }) => caution)
-  cautions!.backgroundColor = String(copper)
+  cautions!.backgroundColor = each(String(copper))
   below!.data = props.bars.map(({ trouble }) => trouble)
-  below!.backgroundColor = String(broken)
+  below!.backgroundColor = each(String(broken))
   const line = `${String(ink)}66`
   const counts = { border: { display: false }, grid: { display: false }, beginAtZero: true, suggestedMax: 3 }
   const ticks = { color: String(ink), font, maxTicksLimit: 3, precision: 0 }
@@ -44,8 +46,14 @@ const draw = () => {
       ...{ type: 'category', position: 'bottom', border: { display: false }, grid: { display: false } },
       ticks: { color: String(ink), font, maxRotation: 0, autoSkipPadding: 24 },
     },
-    below: { ...counts, stack: 'counts', stackWeight: 1, reverse: true, ticks },
     above: { ...counts, stacked: true, stack: 'counts', stackWeight: 2, ticks },
+    below: {
+      ...counts,
+      stack: 'counts',
+      stackWeight: 1,
+      reverse: true,
+      ticks: { ...ticks, callback: (value) => (Number(value) === 0 ? '' : value) },
+    },
   }
   chart.update('none')
 }
@@ -70,9 +78,10 @@ onMounted(() => {
     data: {
       labels: [],
       datasets: [
-        { ...shape, data: [], yAxisID: 'above', stack: 'above' },
-        { ...shape, data: [], yAxisID: 'above', stack: 'above' },
-        { ...shape, data: [], yAxisID: 'below', stack: 'above' },
+        // the axis that is named first lies lowest
+        { ...shape, data: [], yAxisID: 'below', stack: 'counts' },
+        { ...shape, data: [], yAxisID: 'above', stack: 'counts' },
+        { ...shape, data: [], yAxisID: 'above', stack: 'counts' },
       ],
     },
     options: {

@@ -79,6 +79,7 @@ const nothing = computed(() => (isFiltered.value ? 'Nothing that fits this filte
     </JournalHead>
     <FaultNote v-if="refused" :fault="refused.why" />
     <JournalPicture v-if="picture" v-bind="picture" @narrow="(from, to) => (narrowed = [from, to])" />
+    <JournalKept />
     <p v-if="isFiltered" class="chips">
       <v-btn v-if="narrowed" size="small" @click="narrowed = null">
         {{ momentText(narrowed[0]) }} to {{ momentText(narrowed[1]) }} <span aria-hidden="true">×</span
@@ -101,7 +102,6 @@ const nothing = computed(() => (isFiltered.value ? 'Nothing that fits this filte
       </td>
       <td class="wrap">{{ entry.text }}</td>
     </LogTable>
-    <JournalKept />
   </div>
 </template>
 
@@ -139,6 +139,6 @@ const nothing = computed(() => (isFiltered.value ? 'Nothing that fits this filte
   width: 90px;
 }
 :deep(th.source) {
-  width: 180px;
+  width: 220px;
 }
 </style>
