@@ -18,7 +18,7 @@ const foundByName = autoImports.vite({
 const ownModules = ['tests/engine/arrivals.test.ts', 'tests/engine/subjects.test.ts']
 /** Files that kill, hang and wait by the clock: nothing runs beside them. */
 const alone = ['tests/e2e/soak.test.ts', 'tests/e2e/commandLine.test.ts']
-const ofSite = { testTimeout: 180_000, hookTimeout: 240_000 }
+const ofSite = { testTimeout: 300_000, hookTimeout: 360_000 }
 /** What is loaded once serves all files of a worker. */
 const sharing = { isolate: false }
 
@@ -51,8 +51,8 @@ export default defineConfig({
           // they wait more than they work
           maxWorkers: 3,
           globalSetup: ['tests/support/cluster.ts'],
-          testTimeout: 60_000,
-          hookTimeout: 90_000,
+          testTimeout: 120_000,
+          hookTimeout: 180_000,
         },
       },
       {
@@ -60,8 +60,8 @@ export default defineConfig({
           name: 'engine-parts',
           include: ownModules,
           globalSetup: ['tests/support/cluster.ts'],
-          testTimeout: 60_000,
-          hookTimeout: 90_000,
+          testTimeout: 120_000,
+          hookTimeout: 180_000,
         },
       },
       {

@@ -48,7 +48,7 @@ const usualPorts = {
 const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
 
 /** A busy machine takes its time. */
-const longestStartMs = 120_000
+const longestStartMs = 180_000
 
 const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles', name)
 

@@ -122,20 +122,26 @@ export class EventTable {
     }
   }
 
-  /** How many fit into so much space, by what those that are there take, with all that belongs to them. */
+  /** How many fit into so much space, by what the newest take, with all that belongs to them. */
   private async fitting(mostMb: number): Promise<number> {
-    const { bytes, rows } = await measured(this.db)
-    return rows < leastMeasured ? Number.MAX_SAFE_INTEGER : Math.max(1, Math.floor((mostMb * 1e6 * rows) / bytes))
+    const each = await bytesOfEach(this.db)
+    return each === null ? Number.MAX_SAFE_INTEGER : Math.max(1, Math.floor((mostMb * 1e6) / each))
   }
 }
 
 /** Fewer say nothing about how much an entry takes. */
 const leastMeasured = 1000
+/** What a row takes besides its columns (PostgreSQL, 66.6): its place in the page, and its head. */
+const rowHead = 28
 
-/** Space of the table with its indexes, and its rows, those that are dead included. */
-const measured = async (db: Kysely<Database>): Promise<{ bytes: number; rows: number }> => {
-  const { rows } = await sql<{ bytes: number; rows: number }>`
-    select pg_total_relation_size('journal')::float8 as bytes, (n_live_tup + n_dead_tup)::float8 as rows
-    from pg_stat_user_tables where relid = 'journal'::regclass`.execute(db)
-  return rows[0] ?? { bytes: 0, rows: 0 }
+/** Space that an entry takes, with its share of the indexes, bytes; null: there are too few to tell. */
+const bytesOfEach = async (db: Kysely<Database>): Promise<number | null> => {
+  const newest = db.selectFrom('journal').selectAll().orderBy('id', 'desc').limit(leastMeasured)
+  const { rows } = await sql<{ each: number | null; count: number }>`
+    select (avg(pg_column_size(newest.*)) + ${rowHead})::float8
+      * pg_total_relation_size('journal') / nullif(pg_relation_size('journal'), 0) as each,
+      count(*)::int as count
+    from ${newest.as('newest')}`.execute(db)
+  const [measured] = rows
+  return measured && measured.count >= leastMeasured ? measured.each : null
 }

@@ -27,7 +27,7 @@ export const closeAll = async (closing: Closing) => {
 
 export const stateFolderFor = (closing: Closing) => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-state-'))
-  closing.push(() => Promise.resolve(rmSync(folder, { recursive: true, force: true })))
+  closing.push(() => Promise.resolve(rmSync(folder, { recursive: true, force: true, maxRetries: 10, retryDelay: 100 })))
   return folder
 }
 

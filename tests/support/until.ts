@@ -1,5 +1,5 @@
 /** Waits for a condition, asking again shortly, and less often the longer it takes; fails with what was last seen. */
-export const until = async <T>(look: () => T | Promise<T>, isRight: (seen: T) => boolean = Boolean, seconds = 25): Promise<T> => {
+export const until = async <T>(look: () => T | Promise<T>, isRight: (seen: T) => boolean = Boolean, seconds = 45): Promise<T> => {
   const end = Date.now() + seconds * 1000
   let pause = 20
   for (;;) {
