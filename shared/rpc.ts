@@ -31,6 +31,7 @@ import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
 import type { PathKind, PathRecord } from './diagnosis'
 import type { CaseFacts } from './handover'
+import type { LinkStatistics } from './statistics'
 import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce } from './status'
 import type { LiveValue, ValueOrigin, WriteResult } from './values'
@@ -59,6 +60,12 @@ export interface EngineApi extends JournalApi {
   programFile(of: { root: string; file: string }, seen: number | null): Promise<{ changedAt: number; text: string | null } | Fault>
   /** Fetches a document from a web API, or from beside it. */
   fetchText(draft: LinkDraft, address: string): Promise<Answer<string>>
+  /** What was asked of each link, and how it was answered. */
+  linkStatistics(): LinkStatistics[]
+  /** Counts anew from now on; null: all links. */
+  resetStatistics(linkId: number | null): Answer<null>
+  /** Tries at once what a link waits with because it failed. */
+  tryLinkNow(linkId: number, unit: string | null): Answer<null>
   /** Reads an address once, without making a tag. */
   tryRead(link: Link, point: PointDefinition): Promise<ValueOrigin>
   /** What points have that are tried without a tag. They are read over and over as long as somebody asks. */

@@ -61,6 +61,7 @@ const linkStatus = z
     tags: z.int(),
     goodTags: z.int(),
     answerMs,
+    nextTryAt: momentField.nullable().optional().describe('When it tries again by itself what failed; null: nothing waits for that.'),
     requests: z.int().describe('Since the link was switched on.'),
     failures: z.int(),
     units: z.array(unitStatus).optional().describe('Parts of the far side that are asked by themselves, where its protocol has them.'),

@@ -18,6 +18,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { Receiver } from './receiving'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
 import type { JournalWriter } from '../journal/journal'
+import type { LinkMeters } from '../statistics/linkMeters'
 import type { Security } from '../trust/security'
 import type { SampleSink } from '../table/intake'
 import type { Handle } from '../table/tagTable'
@@ -77,6 +78,8 @@ export interface LinkContext<S> {
   security: Security
   /** Makes its connections. */
   wire: Wire
+  /** Counts what is asked of the far side, and how it answers. */
+  meters: LinkMeters
   /** For links over which messages come: each is handed on once, and points claim theirs. Shut with the session. */
   arrivals: ArrivalDoor
   /** Folders of this machine below which files may be written. */
@@ -137,6 +140,10 @@ export interface LinkSession<S> {
   origin(handle: Handle, brief?: boolean): ValueOrigin | null
   /** What the far side refuses, or has otherwise than points say. */
   findings(): PointFinding[]
+  /** When it tries again by itself what failed, Unix ms; null: nothing waits for that. */
+  nextTry?(): number | null
+  /** Tries at once what waits because it failed. @param unit of this part of the far side only; null: all of it */
+  tryNow?(unit: string | null): void
   /** What was seen of each part of the far side while it was asked. */
   experience?(): Record<string, PartExperience>
   /** Addresses that stay true whatever the far side renumbers; null for those that cannot be told now. */

@@ -9,6 +9,7 @@ import { placeOf, type Link, type LinkDraft } from '#shared/links/link'
 import type { Priorities } from '#shared/links/priorities'
 import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { isFrom } from '#shared/sources/registry'
+import type { LinkStatistics } from '#shared/statistics'
 import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import { protocolOf } from '#core/links/registry'
@@ -22,6 +23,7 @@ import type { Handle, TagTable } from '../table/tagTable'
 import type { LinkBrowser, LinkContext, LinkSession, Listened, OpenPoint, Point, PointFinding, WriteOutcome } from './driver'
 import type { Receiver } from './receiving'
 import type { RunningSource } from '../sources/source'
+import { LinkMeters } from '../statistics/linkMeters'
 import { asPoint, type RegisteredTag } from '../tags/tagRegister'
 import { driverOf } from './registry'
 
@@ -48,6 +50,8 @@ export class LinkRunner implements RunningSource {
   private refusedWrites = new Map<Handle, string>()
   /** Makes its connections, and sees what passes. */
   readonly wire: Wire
+  /** What was asked of the far side; sessions come and go. */
+  readonly meters = new LinkMeters()
   /** What comes over it, for tags and others; sessions come and go. */
   readonly arrivals = new ArrivalBook((problem) => this.around.journal.caution(this.link.name, problem))
 
@@ -214,6 +218,14 @@ export class LinkRunner implements RunningSource {
     }
   }
 
+  /** Tries at once what waits because it failed. @param unit of this part of the far side only; null: all of it */
+  tryNow(unit: string | null): Fault | null {
+    const { running } = this
+    if (!running) return this.failure ?? fault('link.off', { name: this.link.name })
+    running.session.tryNow?.(unit)
+    return null
+  }
+
   /** Where bridges send to. */
   receiver(): Receiver | Fault {
     const { name, kind } = this.link
@@ -221,11 +233,22 @@ export class LinkRunner implements RunningSource {
     return this.running.session.receiver?.() ?? fault('bridge.no-receiver', { link: name, what: `records (${protocolOf(kind).title})` })
   }
 
+  statistics(): LinkStatistics {
+    const { id, name, kind } = this.link
+    const { whole, parts } = this.meters.told(Date.now())
+    const { passed } = this.wire.tap
+    return {
+      ...{ id, name, kind, whole, bytesIn: passed.in, bytesOut: passed.out, connections: this.wire.tap.mark() },
+      parts: parts.map(([part, measured]) => ({ name: part, measured })),
+    }
+  }
+
   /** Never throws: what cannot tell how it is, is broken. */
   status(): LinkStatus {
     const counts = { id: this.link.id, ...this.countTags() }
     try {
-      return { ...counts, ...(this.running?.session.status() ?? this.restingStatus()) }
+      const session = this.running?.session
+      return { ...counts, ...(session?.status() ?? this.restingStatus()), nextTryAt: session?.nextTry?.() ?? null }
     } catch (error) {
       const why = fault('ours.unexpected', { problem: (error as Error).message })
       return { ...counts, ...resting, flow: 'broken', sentence: why.what, fault: why }
@@ -264,7 +287,7 @@ export class LinkRunner implements RunningSource {
     try {
       const { name, settings } = link
       const session = driverOf(link.kind).open({
-        ...{ ...around, name, settings, table: intake, arrivals: door, wire: this.wire, after: this.ending },
+        ...{ ...around, name, settings, table: intake, arrivals: door, wire: this.wire, meters: this.meters, after: this.ending },
       })
       this.running = { session, intake, door }
       this.failure = null

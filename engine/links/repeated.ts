@@ -17,6 +17,7 @@ export class Repeated {
   private isUnderWay = false
   private closed = false
   private begunAt = 0
+  private dueAt = 0
   /** Counts what it goes by; an answer to what was asked before is none. */
   private asking = 0
 
@@ -28,6 +29,18 @@ export class Repeated {
     this.failures = 0
     this.begunAt = 0
     this.plan()
+  }
+
+  /** Asks at once where it waits because it failed. */
+  tryNow() {
+    if (this.failures === 0 || this.isUnderWay) return
+    this.begunAt = 0
+    this.plan()
+  }
+
+  /** When it asks again after it failed, Unix ms; null: it does not wait because of that. */
+  get nextTry(): number | null {
+    return this.failures > 0 && !this.isUnderWay && this.dueAt > Date.now() ? this.dueAt : null
   }
 
   close() {
@@ -42,6 +55,7 @@ export class Repeated {
     if (this.closed || this.isUnderWay || interval === null) return
     const pause = this.failures > 0 ? Math.max(interval, this.ways.pauseAfter(this.failures)) : interval
     const due = this.begunAt === 0 ? 0 : Math.max(0, this.begunAt + pause - Date.now())
+    this.dueAt = Date.now() + due
     this.timer = setTimeout(() => void this.run(), Math.min(due, longestTimer))
   }
 

@@ -133,6 +133,7 @@ export class EngineFunctions extends JournalFunctions implements EngineApi {
     status: this.parts.status(),
     checks: this.parts.book.last(mostChecks),
     passed: this.parts.paths.passed(),
+    statistics: this.linkStatistics(),
   })
 
   pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> =>
@@ -175,6 +176,21 @@ export class EngineFunctions extends JournalFunctions implements EngineApi {
     if (!tapped) return refused(fault('entry.gone', { thing: of, id }))
     const { tap } = tapped.wire
     return answered(tap.look(after ?? tap.end, most))
+  }
+
+  linkStatistics = () => [...this.parts.engine.allLinks()].map(([, link]) => link.statistics())
+
+  resetStatistics = (linkId: number | null): Answer<null> => {
+    const links = [...this.parts.engine.allLinks()].filter(([id]) => linkId === null || id === linkId)
+    if (linkId !== null && links.length === 0) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
+    for (const [, link] of links) link.meters.reset(Date.now())
+    return answered(null)
+  }
+
+  tryLinkNow = (linkId: number, unit: string | null): Answer<null> => {
+    const link = this.parts.engine.link(linkId)
+    const why = link ? link.tryNow(unit) : fault('entry.gone', { thing: 'link', id: linkId })
+    return why ? refused(why) : answered(null)
   }
 
   unclaimed = (of: 'link' | 'outlet', id: number): Answer<UnclaimedStatus> => {

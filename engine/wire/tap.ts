@@ -27,6 +27,8 @@ interface Tapped extends TappedConnection {
  */
 export class Tap {
   isOn = false
+  /** Bytes that passed since the beginning, whether somebody looks or not. */
+  readonly passed = { in: 0, out: 0 }
   /** The last that passed, whether somebody looks or not. */
   readonly recall = new Recall()
   private frames: Kept[] = []
@@ -127,6 +129,7 @@ export class Tap {
   see(id: number, peer: string, out: boolean, chunk: unknown) {
     if (!chunk) return
     const piece = typeof chunk === 'string' ? Buffer.from(chunk) : (chunk as Uint8Array)
+    this.passed[out ? 'out' : 'in'] += piece.length
     this.recall.note(id, peer, out, piece)
     if (this.isOn) this.copy(id, peer, out, piece)
   }

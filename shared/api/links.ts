@@ -243,6 +243,17 @@ export const branch = operation('POST /links/{id}/branch', {
   farSide: true,
 })
 
+export const tryLinkNow = operation('POST /links/{id}/try-now', {
+  group,
+  needs: 'operate',
+  does: 'Tries at once what a link waits with because it failed: to connect, or to ask a unit that is left out of the round.',
+  body: z.object({ unit: z.string().max(80).nullable().default(null).describe('One part of the far side; null: all of it.') }),
+  example: { unit: null },
+  answer: z.object({ tried: z.literal(true) }),
+  engine: true,
+  faults: ['link.off', 'entry.gone'],
+})
+
 export const walkLink = operation('POST /links/{id}/check', {
   ...walk,
   group,

@@ -15,6 +15,7 @@ import * as outlets from './outlets'
 import * as people from './people'
 import * as recordSets from './recordSets'
 import * as site from './site'
+import * as statistics from './statistics'
 import * as tags from './tags'
 import * as trendSets from './trendSets'
 import * as watch from './watch'
@@ -50,6 +51,7 @@ export const operations = [
     outlets,
     journal,
     site,
+    statistics,
     certificates,
     people,
   ],

@@ -12,6 +12,7 @@ import { opcuaCase } from './opcuaCase'
 import { writeReport } from './report'
 import { gridCase } from './gridCase'
 import { imagesCase } from './imagesCase'
+import { journalCase } from './journalCase'
 import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
@@ -41,6 +42,7 @@ const cases = {
   opening: openingCase,
   tap: tapCase,
   traffic: trafficCase,
+  journal: journalCase,
   broker: brokerCase,
   bridges: bridgesCase,
   rows: rowsCase,

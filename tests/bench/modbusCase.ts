@@ -9,6 +9,7 @@ import { perSecond, times, type Section } from './report'
 import { benchTags } from './tags'
 import { noArrivals } from '../support/arrivals'
 import { Wire } from '#engine/wire/wire'
+import { LinkMeters } from '#engine/statistics/linkMeters'
 
 const units = [11, 12, 13]
 const tags = benchTags(3000, units)
@@ -32,6 +33,7 @@ const measureOurs = async (port: number, requests: { connections: number; inFlig
   const settings = settingsFor(port, { interval: 10, requests })
   const session = new ModbusSession(
     {
+      meters: new LinkMeters(),
       arrivals: noArrivals(),
       roots: () => [],
       wire: new Wire(),

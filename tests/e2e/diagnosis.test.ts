@@ -158,6 +158,7 @@ describe('a handover pack', () => {
         'status.json',
         'machine.json',
         'path-checks.json',
+        'statistics.json',
         'journal.jsonl',
         'revisions.jsonl',
       ]),

@@ -9,6 +9,7 @@ import { checkMqtt } from '#engine/links/mqtt/check'
 import { MqttLinkSession } from '#engine/links/mqtt/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
+import { LinkMeters } from '#engine/statistics/linkMeters'
 import { makeSelfSigned } from '#security/selfSigned'
 import type { CheckStep } from '#shared/status'
 import { closeAll, type Closing } from '../support/engineOn'
@@ -38,7 +39,16 @@ const settingsFor = (port: number, more: object) =>
 const open = async (port: number, more: object, topic = 'quay/gate') => {
   const [table, journal, security] = [new TagTable(), memoryJournal(), await testSecurity()]
   const session = new MqttLinkSession({
-    ...{ name: 'Quay', settings: settingsFor(port, more), table, journal, wire: new Wire(), security, roots: () => [] },
+    ...{
+      name: 'Quay',
+      settings: settingsFor(port, more),
+      table,
+      journal,
+      wire: new Wire(),
+      security,
+      meters: new LinkMeters(),
+      roots: () => [],
+    },
     arrivals: new ArrivalDoor(new ArrivalBook(() => {})),
   })
   let isOpen = true

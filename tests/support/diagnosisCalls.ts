@@ -7,6 +7,7 @@ type Call = Awaited<ReturnType<typeof describedCalls>>['call']
 
 /** What is asked to find a fault. */
 export const callDiagnosis = async (call: Call, link: number) => {
+  expect((await call('POST', `/links/${link}/try-now`, { unit: null })).body).toEqual({ tried: true })
   await call('POST', `/links/${link}/check`)
   const records = async () => (await call('GET', `/links/${link}/checks`)).body as unknown as PathRecord[]
   await until(async () => (await records()).some(({ why }) => why === 'asked'))
@@ -21,6 +22,12 @@ export const callDiagnosis = async (call: Call, link: number) => {
   await call('GET', `/links/${link}/unclaimed`)
   expect(String((await call('GET', '/site/handover.zip')).body)).toMatch(/^PK/)
   await callJournal(call)
+  const { links } = (await call('GET', '/statistics')).body as unknown as { links: { id: number; whole: { requests: number } }[] }
+  expect(links.find(({ id }) => id === link)!.whole.requests).toBeGreaterThan(0)
+  expect(String((await call('GET', '/metrics')).body)).toMatch(
+    /conduit_link_requests_total\{link="[^"]+",kind="[^"]+",part=""\} \d+\n[\s\S]*# EOF\n$/,
+  )
+  expect((await call('POST', '/statistics/reset', { linkId: link })).status).toBe(200)
 }
 
 const callJournal = async (call: Call) => {

@@ -8,6 +8,7 @@ import { modbusTcpSettings } from '#core/modbus/settings'
 import { pointsIn, type Wanted } from './points'
 import { noArrivals } from './arrivals'
 import { Wire } from '#engine/wire/wire'
+import { LinkMeters } from '#engine/statistics/linkMeters'
 
 type Partials = {
   [K in keyof ModbusTcpSettings]?: ModbusTcpSettings[K] extends unknown[] ? ModbusTcpSettings[K] : Partial<ModbusTcpSettings[K]>
@@ -30,6 +31,7 @@ export const openSession = (settings: ModbusSettings, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
   const context = {
+    meters: new LinkMeters(),
     arrivals: noArrivals(),
     roots: () => [],
     wire: new Wire(),

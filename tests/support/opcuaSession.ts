@@ -14,6 +14,7 @@ import { memoryJournal } from './modbusSession'
 import { pointsIn, type Wanted } from './points'
 import { noArrivals } from './arrivals'
 import { Wire } from '#engine/wire/wire'
+import { LinkMeters } from '#engine/statistics/linkMeters'
 
 export const opcuaSettingsFor = (port: number, more: Record<string, unknown> = {}): OpcuaSettings =>
   opcuaSettings.parse({
@@ -34,6 +35,7 @@ export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: W
   const kept = new Map<Handle, string>()
   const keep = (found: ReadonlyMap<Handle, string>) => found.forEach((address, handle) => kept.set(handle, address))
   const session = new OpcuaLinkSession({
+    meters: new LinkMeters(),
     arrivals: noArrivals(),
     roots: () => [],
     wire: new Wire(),

@@ -5,6 +5,7 @@ const parts = computed(() => [
   { title: 'Events', path: '/journal' },
   { title: 'Writes', path: '/journal/writes' },
   ...(session.can('administer') ? [{ title: 'Deeds', path: '/journal/deeds' }] : []),
+  { title: 'Statistics', path: '/journal/statistics' },
   { title: 'Codes', path: '/journal/codes' },
 ])
 </script>

@@ -28,6 +28,7 @@ const fastest = ({ rounds: [first] }: UnitStatus) => (first ? Math.max(first.pre
           unit.flow === 'flowing' && unit.answerMs !== null ? `answers in ${duration(unit.answerMs)}` : unit.sentence
         }}</span>
       </div>
+      <RetryLine v-if="unit.leftOutUntil !== null" :link-id="link.id" :unit="unit.unit" :at="unit.leftOutUntil" />
       <p v-for="round in unit.rounds" :key="round.interval" class="quiet round">
         {{ counted(round.points, 'tag') }} every {{ duration(round.interval) }} make
         <strong>{{ round.requests }} {{ round.requests === 1 ? 'request' : 'requests' }}</strong

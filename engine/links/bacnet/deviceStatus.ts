@@ -36,7 +36,7 @@ export const statusOf = (told: Told, name: string): UnitStatus => {
       ...{ interval, measuredMs, requests: requests.length, points: tagsIn(requests.flat()) },
       predictedMs: lane.answerMs === null ? null : (requests.length * lane.answerMs) / parallel,
     })),
-    ...{ leftOutUntil: null, lastFault: faultOf(told) },
+    ...{ leftOutUntil: lane.nextTry, lastFault: faultOf(told) },
     ...{ refused: refused.slice(0, mostRefusedShown), refusedCount: refused.length },
   }
 }

@@ -6,6 +6,7 @@ import { asFault } from './port'
 import type { BacnetPort, Outcome, PortUser } from './port'
 import { outcomeFault, patienceOf } from './asking'
 import type { Directory, Located } from './directory'
+import type { LinkMeters } from '../../statistics/linkMeters'
 
 export interface LaneEvents {
   found(): void
@@ -43,7 +44,7 @@ export class Lane {
   constructor(
     readonly instance: number,
     private settings: BacnetSettings,
-    private around: { port: BacnetPort; user: PortUser; directory: Directory },
+    private around: { port: BacnetPort; user: PortUser; directory: Directory; meters: LinkMeters },
     private events: LaneEvents,
   ) {
     this.backoff = new Backoff(settings.patience.retryFirst, settings.patience.retryMost)
@@ -112,7 +113,16 @@ export class Lane {
     this.pump()
   }
 
+  private measure(outcome: Outcome) {
+    const { meters } = this.around
+    const part = String(this.instance)
+    if (outcome.kind === 'done') meters.answered(part, outcome.ms)
+    else if (outcome.kind === 'silent') meters.failed(part, 'bacnet.silent', null, outcome.ms)
+    else if (outcome.kind !== 'expired') meters.failed(part, `bacnet.${outcome.kind}`, 'ms' in outcome ? outcome.ms : null)
+  }
+
   private note(outcome: Outcome) {
+    this.measure(outcome)
     if (outcome.kind === 'silent' || outcome.kind === 'closed' || outcome.kind === 'unrouted') {
       this.failures++
       this.silentInARow++
@@ -131,6 +141,18 @@ export class Lane {
     const { answer: ms } = this.settings.patience
     const facts = { device: String(this.instance), place: stationText(station), ms, tries: this.silentInARow }
     return fault('bacnet.silent', facts, outcome.stray)
+  }
+
+  /** When it is looked for again; null: it does not wait for that. */
+  get nextTry(): number | null {
+    return this.timer ? this.backoff.nextTry : null
+  }
+
+  /** Looks for it at once, where it is lost. */
+  tryNow() {
+    if (!this.timer) return
+    clearTimeout(this.timer)
+    void this.find()
   }
 
   private async find() {

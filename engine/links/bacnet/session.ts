@@ -189,6 +189,18 @@ export class BacnetSession implements LinkSession<BacnetSettings>, PortUser {
     return readOnceOver({ ...opened, port: opened.lease.port, user: this, settings: this.settings }, point)
   }
 
+  nextTry() {
+    return this.opened ? null : this.backoff.nextTry
+  }
+
+  tryNow(unit: string | null) {
+    if (this.nextTry() !== null && this.timer) {
+      clearTimeout(this.timer)
+      void this.open()
+    }
+    for (const device of this.opened?.devices.values() ?? []) if (unit === null || unit === String(device.instance)) device.lane.tryNow()
+  }
+
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
     const devices = [...(this.opened?.devices.values() ?? [])].sort((a, b) => a.instance - b.instance)
     const counts = {
@@ -294,9 +306,9 @@ export class BacnetSession implements LinkSession<BacnetSettings>, PortUser {
   private deviceOf(opened: Opened, instance: number): Device {
     const known = opened.devices.get(instance)
     if (known) return known
-    const { name, table, journal } = this.context
+    const { name, table, journal, meters } = this.context
     const device = new Device(instance, this.settings, {
-      ...{ link: name, table, journal, port: opened.lease.port, user: this, directory: opened.directory, process: this.process },
+      ...{ link: name, table, journal, meters, port: opened.lease.port, user: this, directory: opened.directory, process: this.process },
     })
     opened.devices.set(instance, device)
     return device
@@ -306,7 +318,7 @@ export class BacnetSession implements LinkSession<BacnetSettings>, PortUser {
     const known = opened.visited.get(instance)
     const shared = opened.devices.get(instance)?.lane ?? null
     if (known && (known.lane || known.inventory.lane === shared)) return known.inventory
-    const around = { port: opened.lease.port, user: this, directory: opened.directory }
+    const around = { port: opened.lease.port, user: this, directory: opened.directory, meters: this.context.meters }
     const own = shared ? null : new Lane(instance, this.settings, around, { found: () => {}, lost: () => {} })
     const inventory = new Inventory(instance, shared ?? own!, this.settings.requests.most)
     opened.visited.set(instance, { inventory, lane: own })

@@ -56,6 +56,14 @@ export class PolledCall {
     this.repeated.again()
   }
 
+  get nextTry() {
+    return this.repeated.nextTry
+  }
+
+  tryNow() {
+    this.repeated.tryNow()
+  }
+
   close() {
     this.repeated.close()
   }

@@ -9,6 +9,7 @@ import { quality } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
 import { counted } from '#core/text/counted'
+import { earliest } from '#pacing/earliest'
 import type { LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Handle } from '../../table/tagTable'
@@ -114,6 +115,14 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
     )
   }
 
+  nextTry() {
+    return earliest([...this.calls.values()].map((call) => call.nextTry))
+  }
+
+  tryNow() {
+    for (const call of this.calls.values()) call.tryNow()
+  }
+
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
     return { ...this.condition(), answerMs: this.ms, ...this.counts, refused: this.refused(), connections: this.isThere() ? 1 : 0 }
   }
@@ -197,7 +206,7 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
           const { caller } = this
           if (!(caller instanceof Caller)) throw new CallFailure(caller, null)
           this.counts.requests++
-          return work(caller)
+          return this.measured(work(caller))
         },
         within,
         late,
@@ -207,6 +216,23 @@ export class HttpLinkSession implements LinkSession<HttpSettings> {
         if (failure.after !== null) this.gate.pause(Math.min(failure.after, 3_600_000))
         throw failure
       })
+  }
+
+  private measured(answer: Promise<Answer>): Promise<Answer> {
+    const begun = performance.now()
+    const { meters } = this.context
+    return answer.then(
+      (answered) => {
+        meters.answered(null, answered.ms)
+        return answered
+      },
+      (error: unknown) => {
+        const { why, status } = failureOf(error)
+        const ms = performance.now() - begun
+        meters.failed(null, status === null ? why.code : `${why.code} ${status}`, status === null ? null : ms, ms)
+        throw error
+      },
+    )
   }
 
   private requestOf(text: string, more: Record<string, TagValue>): Request {

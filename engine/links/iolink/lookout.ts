@@ -46,6 +46,14 @@ export class Lookout {
     this.repeated.again()
   }
 
+  get nextTry() {
+    return this.repeated.nextTry
+  }
+
+  tryNow() {
+    this.repeated.tryNow()
+  }
+
   close() {
     this.repeated.close()
   }

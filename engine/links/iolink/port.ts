@@ -9,6 +9,7 @@ import { deliver } from '../../table/deliver'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
 import { pauseAfter, Repeated } from '../repeated'
+import type { LinkMeters } from '../../statistics/linkMeters'
 import type { ReportedEvents } from './events'
 import { deviceText, expectedText, isExpected } from './identity'
 import { takeFrom, type Image, type Target } from './item'
@@ -21,6 +22,7 @@ export interface AroundPort {
   master(): Master
   settings(): IoLinkSettings
   table: SampleSink
+  meters: LinkMeters
   /** Whether tags or people have decided what belongs there. */
   expected(port: number): ExpectedDevice | null
   described(vendorId: number, deviceId: number): DeviceDescription | null
@@ -139,11 +141,14 @@ export class SensorPort {
   /** Notes a question, whoever asked it. */
   note<T>(asked: Asked<T>): Asked<T> {
     this.requests++
+    const part = String(this.number)
     if (asked.ok) {
+      this.around.meters.answered(part, asked.ms)
       this.answerMs = asked.ms
       return asked
     }
     this.failures++
+    this.around.meters.failed(part, asked.code === null ? asked.why.code : `${asked.why.code} ${asked.code}`, null)
     this.lastFault = asked.why
     // codes of a device that is gone, or was exchanged
     if (asked.code !== null && gone.has(asked.code)) {

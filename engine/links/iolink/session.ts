@@ -145,6 +145,14 @@ export class IoLinkSession implements LinkSession<IoLinkSettings> {
     return { index, subindex, value: asked.value.reduce((value, byte) => value * 256 + byte, 0) }
   }
 
+  nextTry() {
+    return this.lookout.nextTry
+  }
+
+  tryNow() {
+    this.lookout.tryNow()
+  }
+
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
     const ports = this.inOrder()
     const times = ports.flatMap(({ answerMs }) => (answerMs === null ? [] : [answerMs]))
@@ -241,6 +249,7 @@ export class IoLinkSession implements LinkSession<IoLinkSettings> {
         master: () => this.master,
         settings: () => this.settings,
         table: this.context.table,
+        meters: this.context.meters,
         expected: (at) => this.expected(at),
         described: (vendorId, deviceId) => this.context.described?.(vendorId, deviceId) ?? null,
         doubt: () => this.lookout.again(),

@@ -8,6 +8,7 @@ import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import { FenceBook } from '../fenceBook'
 import { nextBeat, untilDue, RoundPoller } from '../roundPoller'
+import type { LinkMeters } from '../../statistics/linkMeters'
 import type { Call, Outcome } from './connection'
 import { pieceOf, placeOf, type IsoPolled, type Part, type PieceBlock } from './pieceBlock'
 import type { Pool } from './pool'
@@ -17,6 +18,7 @@ export interface PollerContext {
   link: string
   table: SampleSink
   journal: JournalWriter
+  meters: LinkMeters
 }
 
 /** Silent this often in a row, values are bad. */
@@ -114,8 +116,18 @@ export class Poller extends RoundPoller<IsoPolled, PieceBlock, IsoRound> {
     const outcome = await this.pool().read(readCall(pieces))
     if (this.closed || outcome.kind === 'closed' || outcome.kind === 'expired') return
     this.health.requests++
+    this.measure(outcome)
     this.take(outcome, parts, round)
     this.context.table.flush()
+  }
+
+  private measure(outcome: Exclude<Outcome<PieceAnswer[]>, { kind: 'closed' | 'expired' }>) {
+    const { meters } = this.context
+    if (outcome.kind === 'refused') return meters.failed(null, `iso.refused ${codeText(outcome.code)}`, outcome.ms)
+    if (outcome.kind !== 'done') return meters.failed(null, `iso.${outcome.kind}`, null, this.settings.patience.answer)
+    const refused = outcome.value.find((answer) => !answer.ok)
+    if (refused && !refused.ok) meters.failed(null, `iso.piece ${codeText(refused.code)}`, outcome.ms)
+    else meters.answered(null, outcome.ms)
   }
 
   private take(outcome: Exclude<Outcome<PieceAnswer[]>, { kind: 'closed' | 'expired' }>, parts: Part[], round: IsoRound) {

@@ -1,6 +1,7 @@
 import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import type { IsoTcpSettings } from '#core/isotcp/settings'
 import { Backoff } from '#pacing/backoff'
+import { earliest } from '#pacing/earliest'
 import type { Wire } from '../../wire/wire'
 import { ControllerConnection, type Call, type Outcome } from './connection'
 
@@ -82,6 +83,15 @@ export class Pool {
       seat.backoff = new Backoff(settings.patience.retryFirst, settings.patience.retryMost)
       if (seat.timer) this.openSoon(seat, 0)
     }
+  }
+
+  /** When it connects again by itself; null: it does not wait for that. */
+  get nextTry(): number | null {
+    return earliest(this.seats.map(({ timer, backoff }) => (timer ? backoff.nextTry : null)))
+  }
+
+  tryNow() {
+    for (const seat of this.seats) if (seat.timer) this.openSoon(seat, 0)
   }
 
   read<T>(call: Call<T>): Promise<Outcome<T>> {

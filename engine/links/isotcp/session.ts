@@ -32,10 +32,10 @@ export class IsoTcpSession implements LinkSession<IsoTcpSettings> {
   private isLossTold = false
 
   constructor(private context: Omit<LinkContext<IsoTcpSettings>, 'security'>) {
-    const { settings, name, table, journal } = context
+    const { settings, name, table, journal, meters } = context
     this.settings = settings
     this.writes = new WriteQueue(settings.writes)
-    this.poller = new Poller({ link: name, table, journal }, settings, () => this.pool)
+    this.poller = new Poller({ link: name, table, journal, meters }, settings, () => this.pool)
     this.pool = this.openPool()
   }
 
@@ -112,6 +112,14 @@ export class IsoTcpSession implements LinkSession<IsoTcpSettings> {
 
   findings() {
     return this.poller.findings()
+  }
+
+  nextTry() {
+    return this.pool.nextTry
+  }
+
+  tryNow() {
+    this.pool.tryNow()
   }
 
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {

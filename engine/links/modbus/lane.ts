@@ -88,6 +88,15 @@ export class Lane {
     if (this.retryTimer) this.retrySoon(0)
   }
 
+  /** When it connects again by itself; null: it does not wait for that. */
+  get nextTry(): number | null {
+    return this.retryTimer ? this.backoff.nextTry : null
+  }
+
+  tryNow() {
+    if (this.retryTimer) this.retrySoon(0)
+  }
+
   read(unit: number, request: Request): Promise<Outcome> {
     return this.enqueue((settle) => {
       const queue = this.reads.get(unit)

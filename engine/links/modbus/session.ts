@@ -6,6 +6,7 @@ import { quality } from '#core/tags/quality'
 import { oddJudge, unreadableIsBad } from '#core/tags/odd'
 import type { TagValue } from '#core/tags/types'
 import { duration } from '#core/text/duration'
+import { earliest } from '#pacing/earliest'
 import type { CheckStep, LinkStatus, UnitStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import { deliver } from '../../table/deliver'
@@ -218,6 +219,15 @@ export class ModbusSession<S> implements LinkSession<S> {
     return { ...counts, ...linkSentence(units), answerMs, units, connections: open }
   }
 
+  nextTry(): number | null {
+    return earliest(this.lanes.map((lane) => lane.nextTry))
+  }
+
+  tryNow(unit: string | null) {
+    for (const lane of this.lanes) lane.tryNow()
+    for (const [number, { poller }] of this.stations) if (unit === null || unit === String(number)) poller.tryNow()
+  }
+
   /** The link as it is, over the connection that it holds; null while it holds none. */
   check(): AsyncGenerator<CheckStep> | null {
     const lane = this.lanes.find((one) => one.isOpen)
@@ -254,12 +264,12 @@ export class ModbusSession<S> implements LinkSession<S> {
     if (known) return known
     const lane = this.leastLoadedLane()
     lane.units.add(unit)
-    const { name, table, journal } = this.context
+    const { name, table, journal, meters } = this.context
     const station: Station = {
       lane,
       masksBits: null,
       writes: new WriteQueue(this.settings.writes),
-      poller: new UnitPoller({ link: name, unit, table, journal }, this.settings, lane),
+      poller: new UnitPoller({ link: name, unit, table, journal, meters }, this.settings, lane),
     }
     this.stations.set(unit, station)
     return station

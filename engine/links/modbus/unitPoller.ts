@@ -10,6 +10,7 @@ import type { Handle } from '../../table/tagTable'
 import { malformedFault, type Outcome } from './connection'
 import { FenceBook } from '../fenceBook'
 import { nextBeat, RoundPoller } from '../roundPoller'
+import type { LinkMeters } from '../../statistics/linkMeters'
 import type { Lane } from './lane'
 import type { PolledPoint, ReadBlock } from './readBlock'
 import { Round } from './round'
@@ -21,6 +22,7 @@ export interface PollerContext {
   unit: number
   table: SampleSink
   journal: JournalWriter
+  meters: LinkMeters
 }
 
 /** Silent this often in a row, values are bad even where a unit is never left out. */
@@ -74,6 +76,13 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
       this.health.leftOutUntil = 0
       this.forgetFences()
     }
+    for (const round of this.rounds.values()) round.nextDue = 0
+    this.schedule()
+  }
+
+  /** Asks at once whether a unit that is left out is back. */
+  tryNow() {
+    this.health.leftOutUntil = 0
     for (const round of this.rounds.values()) round.nextDue = 0
     this.schedule()
   }
@@ -192,9 +201,18 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
     const outcome = await this.lane.read(this.unit, block.request)
     if (this.closed || outcome.kind === 'closed' || outcome.kind === 'expired' || outcome.kind === 'obeyed') return
     this.health.requests++
+    this.measure(outcome)
     if (block.retired) return
     this.take(outcome, block, round)
     this.context.table.flush()
+  }
+
+  private measure(outcome: Exclude<Outcome, { kind: 'closed' | 'expired' | 'obeyed' }>) {
+    const { unit, meters } = this.context
+    const part = String(unit)
+    if (outcome.kind === 'reply') meters.answered(part, outcome.ms)
+    else if (outcome.kind === 'exception') meters.failed(part, `modbus.exception ${outcome.code}`, outcome.ms)
+    else meters.failed(part, `modbus.${outcome.kind}`, null, outcome.kind === 'silent' ? outcome.ms : 0)
   }
 
   private take(outcome: Exclude<Outcome, { kind: 'closed' | 'expired' | 'obeyed' }>, block: ReadBlock, round: Round) {

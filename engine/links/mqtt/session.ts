@@ -141,6 +141,14 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     return this.tags.findings()
   }
 
+  nextTry() {
+    return this.backoff.nextTry
+  }
+
+  tryNow() {
+    this.interrupt()
+  }
+
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
     return {
       ...this.condition(),

@@ -137,6 +137,14 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     return this.here?.isBroken ? null : this.here
   }
 
+  nextTry() {
+    return this.backoff.nextTry
+  }
+
+  tryNow() {
+    this.interrupt()
+  }
+
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
     return {
       ...this.condition(),
@@ -205,8 +213,8 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   }
 
   private async stay(opened: Opened) {
-    const { name, table, journal } = this.context
-    const here = new SignedIn(opened, { name, table, journal, settings: this.settings, book: this.book, counts: this.counts })
+    const { name, table, journal, meters } = this.context
+    const here = new SignedIn(opened, { name, table, journal, meters, settings: this.settings, book: this.book, counts: this.counts })
     for (const item of this.book.all()) {
       item.monitoredItemId = null
       item.refusal = null

@@ -13,6 +13,8 @@ import type { Opened } from './ladder'
 import { generalFault } from '../../opcua/refusals'
 import { take } from './sample'
 import { Intake, type SampleSink } from '../../table/intake'
+import type { LinkMeters } from '../../statistics/linkMeters'
+import { SentRequests } from './sentRequests'
 import { Services } from './services'
 import { Watching, type Group } from './watching'
 
@@ -24,6 +26,7 @@ interface Surroundings {
   journal: JournalWriter
   /** Outlives the session: how many requests were answered, and how many were refused or not answered. */
   counts: { requests: number; failures: number }
+  meters: LinkMeters
 }
 
 /** After this long without the connection the last values are no longer usable. */
@@ -193,13 +196,19 @@ export class SignedIn {
 
   private listen() {
     const { client, session } = this.opened
-    const { counts } = this.around
+    const { counts, meters } = this.around
     keepTrying(client)
-    client.on('receive_response', ({ responseHeader }) => {
+    const sent = new SentRequests(meters)
+    client.on('send_request', (request) => sent.sent(request))
+    client.on('receive_response', (response) => {
       counts.requests++
-      if (responseHeader.serviceResult.isNotGood()) counts.failures++
+      if (response.responseHeader.serviceResult.isNotGood()) counts.failures++
+      sent.answered(response)
     })
-    client.on('timed_out_request', () => counts.failures++)
+    client.on('timed_out_request', (request) => {
+      counts.failures++
+      sent.timedOut(request)
+    })
     client.on('connection_lost', () => this.broke())
     client.on('close', () => void this.close(fault('opcua.connection-lost', this.peer)))
     session.on('session_restored', () => this.enqueue(() => this.resumed()))

@@ -24,17 +24,20 @@ export class SqlLinkSession implements LinkSession<SqlSettings> {
   }
   private counts = { requests: 0, failures: 0 }
   private interrupt: () => void = () => {}
+  private backoff: Backoff
   private closed = false
   private running: Promise<void>
 
   constructor(private context: LinkContext<SqlSettings>) {
     this.settings = context.settings
+    this.backoff = backoffOf(context.settings)
     ;[this.connections, this.tables] = this.open()
     this.running = this.run()
   }
 
   update(settings: SqlSettings) {
     this.settings = settings
+    this.backoff = backoffOf(settings)
     const before = this.connections
     ;[this.connections, this.tables] = this.open()
     void before.close()
@@ -62,6 +65,14 @@ export class SqlLinkSession implements LinkSession<SqlSettings> {
     return this.tables
   }
 
+  nextTry() {
+    return this.backoff.nextTry
+  }
+
+  tryNow() {
+    this.interrupt()
+  }
+
   status(): Omit<LinkStatus, 'id' | 'tags' | 'goodTags'> {
     const { flow, sentence, fault: why, ms } = this.state
     return { flow, sentence, fault: why, answerMs: ms, ...this.counts, connections: flow === 'flowing' ? 1 : 0 }
@@ -82,12 +93,11 @@ export class SqlLinkSession implements LinkSession<SqlSettings> {
   }
 
   private async run() {
-    const backoff = new Backoff(this.settings.patience.retryFirst, this.settings.patience.retryMost)
     while (!this.closed) {
       const isThere = await this.look()
       if (this.closed) return
-      if (isThere) backoff.reset()
-      await this.pause(isThere ? lookMs : backoff.next())
+      if (isThere) this.backoff.reset()
+      await this.pause(isThere ? lookMs : this.backoff.next())
     }
   }
 
@@ -99,6 +109,7 @@ export class SqlLinkSession implements LinkSession<SqlSettings> {
       const version = await greeting(connections, settings)
       if (connections !== this.connections) return false
       if (this.state.fault) this.context.journal.note(this.context.name, 'Connected.')
+      this.context.meters.answered(null, performance.now() - began)
       const sentence = `Connected to ${dialectText[settings.dialect]} ${version.split(' ')[0]!}${settings.readOnly ? ', read only' : ''}`
       this.state = { flow: 'flowing', sentence, fault: null, ms: performance.now() - began }
       return true
@@ -111,6 +122,7 @@ export class SqlLinkSession implements LinkSession<SqlSettings> {
   private broke(connections: Connections, why: Fault) {
     if (connections !== this.connections) return
     this.counts.failures++
+    this.context.meters.failed(null, why.code, null)
     connections.drop()
     if (this.state.fault?.code !== why.code) this.context.journal.caution(this.context.name, why.what, why)
     const wasThere = this.state.fault === null && this.state.flow === 'flowing'
@@ -128,3 +140,5 @@ export class SqlLinkSession implements LinkSession<SqlSettings> {
     })
   }
 }
+
+const backoffOf = ({ patience }: SqlSettings) => new Backoff(patience.retryFirst, patience.retryMost)

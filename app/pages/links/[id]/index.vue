@@ -53,6 +53,7 @@ await load()
       </span>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" />
+    <RetryLine v-if="status?.nextTryAt" :link-id="id" :unit="null" :at="status.nextTryAt" />
     <LinkSheet v-if="link" :key="link.id" :kind="link.kind" :initial="draftOf(link)" :link="link" @saved="link = $event">
       <template v-if="linkForms[link.kind].first" #first
         ><component :is="linkForms[link.kind].first" :link="link" @changed="load"

@@ -1,0 +1,64 @@
+import { explain } from '#core/diagnosis/codes/explain'
+import type { Measured } from '#core/statistics/meter'
+import { duration } from '#core/text/duration'
+import type { LinkStatistics } from '#shared/statistics'
+
+export interface StatisticsRow {
+  key: string
+  id: number
+  name: string
+  isPart: boolean
+  requests: string
+  failures: string
+  /** The code that it failed with most often; empty: it did not fail. */
+  cause: string
+  /** Whether the code has an explanation of its own. */
+  isExplained: boolean
+  /** Half, 95 % and 99 % within, and the longest. */
+  times: string[]
+  busy: string
+  bytesIn: string
+  bytesOut: string
+  connections: string
+}
+
+const grouped = (n: number) => n.toLocaleString('en-GB')
+
+/** As in 1.2 MB. @param n bytes */
+export const bytesText = (n: number): string => {
+  if (n < 1000) return `${n} B`
+  const [scaled, unit] = n < 1e6 ? [n / 1e3, 'kB'] : n < 1e9 ? [n / 1e6, 'MB'] : [n / 1e9, 'GB']
+  return `${scaled < 10 ? scaled.toFixed(1) : Math.round(scaled)} ${unit}`
+}
+
+const timeText = (ms: number | null) => (ms === null ? '—' : duration(ms))
+
+const worstOf = (causes: Record<string, number>) => Object.entries(causes).toSorted(([, a], [, b]) => b - a)[0]?.[0] ?? ''
+
+const measuredText = ({ requests, failures, causes, p50, p95, p99, most, busy }: Measured) => ({
+  requests: grouped(requests),
+  failures: grouped(failures),
+  cause: worstOf(causes),
+  isExplained: explain(worstOf(causes)).length > 0,
+  times: [p50, p95, p99, most].map(timeText),
+  busy: `${(busy * 100).toFixed(busy < 0.1 ? 1 : 0)} %`,
+})
+
+/** A row for each link, those of its parts below it. @param find words that the name of link or part holds */
+export const statisticsRows = (links: readonly LinkStatistics[], find: string | null): StatisticsRow[] => {
+  const words = (find ?? '').toLowerCase().split(/\s+/).filter(Boolean)
+  const fits = (text: string) => words.every((word) => text.toLowerCase().includes(word))
+  return links.flatMap((link) => {
+    const { id, name, whole, parts } = link
+    const shown = parts.filter((part) => fits(`${name} ${part.name}`))
+    if (!fits(name) && shown.length === 0) return []
+    const row = { key: String(id), id, name, isPart: false, ...measuredText(whole) }
+    return [
+      { ...row, bytesIn: bytesText(link.bytesIn), bytesOut: bytesText(link.bytesOut), connections: grouped(link.connections) },
+      ...shown.map((part) => ({
+        ...{ key: `${id} ${part.name}`, id, name: part.name, isPart: true, ...measuredText(part.measured) },
+        ...{ bytesIn: '', bytesOut: '', connections: '' },
+      })),
+    ]
+  })
+}

@@ -1,0 +1,40 @@
+import { Meter, type Measured } from '#core/statistics/meter'
+
+/** More parts of one far side are measured with the whole only. */
+const mostParts = 1000
+
+/** What is asked of one far side: as a whole, and by its parts where it has some. It outlives sessions. */
+export class LinkMeters {
+  private whole = new Meter(Date.now())
+  private parts = new Map<string, Meter>()
+
+  /** @param part such as a unit; null: the far side has none @param ms how long it took */
+  answered(part: string | null, ms: number) {
+    this.whole.answered(ms)
+    this.of(part)?.answered(ms)
+  }
+
+  /** @param code of the fault @param ms how long its answer took; null: there was none @param waited how long was waited in vain, ms */
+  failed(part: string | null, code: string, ms: number | null, waited = 0) {
+    this.whole.failed(code, ms, waited)
+    this.of(part)?.failed(code, ms, waited)
+  }
+
+  told(now: number): { whole: Measured; parts: [name: string, measured: Measured][] } {
+    return { whole: this.whole.told(now), parts: [...this.parts].map(([name, meter]) => [name, meter.told(now)]) }
+  }
+
+  reset(now: number) {
+    this.whole.reset(now)
+    this.parts.clear()
+  }
+
+  private of(part: string | null): Meter | null {
+    if (part === null) return null
+    const known = this.parts.get(part)
+    if (known || this.parts.size >= mostParts) return known ?? null
+    const made = new Meter(Date.now())
+    this.parts.set(part, made)
+    return made
+  }
+}
