@@ -133,10 +133,17 @@ const settled = async () => {
 /** Opens a page within the one that is loaded, as a link would: quicker than to load all anew for each. */
 const step = async (address: string) => {
   await page.driver.executeScript(
-    'document.querySelector("#__nuxt").__vue_app__.config.globalProperties.$router.push(arguments[0])',
+    `if (location.pathname !== arguments[0].split("?")[0]) document.querySelector(".page")?.setAttribute("data-before", "")
+    document.querySelector("#__nuxt").__vue_app__.config.globalProperties.$router.push(arguments[0])`,
     address,
   )
-  await until(() => page.driver.executeScript<boolean>('return location.pathname + location.search === arguments[0]', address))
+  // the page before stays until what the next one asks for is there
+  await until(() =>
+    page.driver.executeScript<boolean>(
+      'return location.pathname + location.search === arguments[0] && !document.querySelector("[data-before]")',
+      address,
+    ),
+  )
   await settled()
 }
 
@@ -151,6 +158,10 @@ const slips = async () => {
 /** Turns the page to the other theme. */
 const turn = async () => {
   await page.driver.executeScript('document.querySelector("[aria-label=\'Light or dark\']").click()')
+  // what is heavy begins to change a few pictures later
+  await page.driver.executeAsyncScript(
+    'const done = arguments[0]; let left = 3; const next = () => (left-- > 0 ? requestAnimationFrame(next) : done()); next()',
+  )
   // colours that still change have the contrast of neither theme
   await until(() =>
     page.driver.executeScript<boolean>(

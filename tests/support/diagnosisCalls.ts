@@ -47,6 +47,8 @@ const callJournal = async (call: Call) => {
   expect((await call('PUT', '/journal/keeping', { ...keeping, days: 30 })).body).toMatchObject({ days: 30, where: 'database' })
   const nobody = { host: '127.0.0.1', port: 1, over: 'tcp' }
   expect((await call('POST', '/journal/forwarding/try', nobody)).body).toMatchObject({ fault: { code: 'tcp.refused' } })
+  // over UDP nobody tells whether somebody listens
+  expect((await call('POST', '/journal/forwarding/try', { host: '127.0.0.1', port: 9, over: 'udp' })).body).toEqual({ sent: true })
   // whoever took the pack along is on record
   const deeds = (await call('GET', '/deeds?kind=took%20along')).body as unknown as { items: object[] }
   expect(deeds.items).toContainEqual(expect.objectContaining({ what: 'A handover pack', ok: true }))
