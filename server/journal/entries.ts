@@ -1,5 +1,6 @@
 import { sql } from 'kysely'
 import type { EntryFilter, KeptEntry } from '#core/journal/entry'
+import { foldedForMs } from '#core/journal/folding'
 import type { EntriesAsked } from '#core/journal/paged'
 import { barsOf, barWidth, type Bar, type CountedMoment } from '#core/journal/picture'
 import type { Page } from '#core/lists/paged'
@@ -21,7 +22,8 @@ const matchingRows = ({ find, severity, source, from, to }: EntryFilter) =>
     .selectFrom('journal')
     .$if(severity !== undefined, (q) => q.where('severity', '=', severity!))
     .$if(source !== undefined, (q) => q.where('source', '=', source!))
-    .$if(from !== undefined, (q) => q.where('last_at', '>=', new Date(from!)))
+    // what is folded began at most so long before; the index goes by when it began
+    .$if(from !== undefined, (q) => q.where('at', '>=', new Date(from! - foldedForMs)).where('last_at', '>=', new Date(from!)))
     .$if(to !== undefined, (q) => q.where('at', '<', new Date(to!)))
     .where(holding(find, ['text', 'source']))
 
@@ -66,10 +68,10 @@ export const journalPicture = async (filter: EntryFilter): Promise<Picture> => {
 
 /** From when on a picture counts: all that matches, or the newest of it. */
 const pictured = async (filter: EntryFilter): Promise<{ from: number | null; isWhole: boolean }> => {
-  const nth = (n: number) => matchingRows(filter).select('at').orderBy('id', 'desc').offset(n).limit(1).executeTakeFirst()
+  const nth = (n: number) => matchingRows(filter).select('at').orderBy('at', 'desc').offset(n).limit(1).executeTakeFirst()
   const tooOld = await nth(mostPictured)
   if (tooOld) return { from: tooOld.at.getTime(), isWhole: false }
-  const oldest = await matchingRows(filter).select('at').orderBy('id', 'asc').limit(1).executeTakeFirst()
+  const oldest = await matchingRows(filter).select('at').orderBy('at', 'asc').limit(1).executeTakeFirst()
   return { from: oldest?.at.getTime() ?? null, isWhole: true }
 }
 

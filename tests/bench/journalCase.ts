@@ -25,6 +25,8 @@ const questions: Question[] = [
 
 /** A year of events of forty links, a hundredth of them troubles. */
 const fill = async (db: Kysely<Database>) => {
+  // made at once it takes a tenth of the time
+  await sql`drop index journal_words`.execute(db)
   await sql`
     insert into journal (at, last_at, severity, source, text)
     select at, at, (case when i % 100 = 0 then 'trouble' when i % 7 = 0 then 'caution' else 'note' end), 'Link ' || i % 40,
@@ -35,6 +37,7 @@ const fill = async (db: Kysely<Database>) => {
     from generate_series(1, ${entries}::int) as i, lateral (select now() - make_interval(secs => (${entries} - i) * 6.3)) as moment (at)`.execute(
     db,
   )
+  await sql`create index journal_words on journal using gin (text gin_trgm_ops, source gin_trgm_ops)`.execute(db)
   await sql`create table lines (id bigint primary key, at timestamptz, severity text, source text, text text)`.execute(db)
   await sql`insert into lines select id, at, severity, source, text from journal`.execute(db)
   await sql`create index on lines (at)`.execute(db)
