@@ -14,6 +14,9 @@ export const mostBars = 60
 /** The least width with which a span has no more bars than can be drawn. @returns ms */
 export const barWidth = (spanMs: number): number => widths.find((width) => spanMs / width <= mostBars - 1) ?? widths.at(-1)!
 
+/** A picture counts so many of the newest at most: enough to see, and quick among millions. */
+export const mostPictured = 200_000
+
 /** How often something happened from a moment on, for as long as a bar is wide. */
 export type Bar = { at: number } & Record<JournalSeverity, number>
 

@@ -94,7 +94,9 @@ export class Journal implements JournalWriter {
       this.forwarder?.close()
       this.forwarder = keeping.forward && new Forwarder(keeping.forward)
     }
-    await (keeping.where === 'memory' ? this.leaveTable() : this.leaveMemory()).catch(() => {})
+    await (keeping.where === 'memory' ? this.leaveTable() : this.leaveMemory()).catch((error: Error) =>
+      this.caution('Journal', `Entries are not kept as said yet, and are looked through again in ten minutes: ${error.message}`),
+    )
   }
 
   /** Entries that are in memory; null: they are in the database. */

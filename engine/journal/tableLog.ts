@@ -5,7 +5,7 @@ interface TableLogOptions<E> {
   trim(): Promise<unknown>
   /** Called whenever everything that was added is in the table. */
   allStored?(): void
-  /** Called with each entry that goes because more came than can wait. */
+  /** Called with each entry that is lost: more came than can wait, or the table cannot hold it. */
   dropped?(entry: E): void
   /** Called with the number of entries that were lost, and why, once the table takes entries again. */
   lost(count: number, why: string): void
@@ -86,6 +86,7 @@ export class TableLog<E> {
       if (!isDataProblem(error)) return batch
       if (batch.length > 1) return this.storeHalves(batch)
       this.unstorable++
+      this.options.dropped?.(batch[0]!)
       this.lastProblem = (error as Error).message
       return []
     }

@@ -2,7 +2,7 @@ import { sql } from 'kysely'
 import type { EntryFilter, KeptEntry } from '#core/journal/entry'
 import { foldedForMs } from '#core/journal/folding'
 import type { EntriesAsked } from '#core/journal/paged'
-import { barsOf, barWidth, type Bar, type CountedMoment } from '#core/journal/picture'
+import { barsOf, barWidth, mostPictured, type Bar, type CountedMoment } from '#core/journal/picture'
 import type { Page } from '#core/lists/paged'
 import type { JournalEntry } from '#shared/journal'
 import { countOf, holding } from '../answers/page'
@@ -10,12 +10,14 @@ import { mostCounted } from '#shared/api/lists'
 import { engineClient } from '../runtime/engineClient'
 import { database } from '../store/database'
 
-/** A picture counts so many of the newest at most: enough to see, and quick among millions. */
-const mostPictured = 200_000
-
-/** What the engine has in memory only; null: events are in the database, or the engine is away. */
-const inMemory = () =>
-  engineClient.alive ? engineClient.call((engine) => engine.journalMemory()).catch(() => null) : Promise.resolve(null)
+/** What the engine has in memory only; null: events are in the database. Refused where they are in an engine that is away. */
+const inMemory = async () => {
+  const { where } = await database()
+    .selectFrom('site')
+    .select(sql<string | null>`journal->>'where'`.as('where'))
+    .executeTakeFirstOrThrow()
+  return where === 'memory' ? engineClient.call((engine) => engine.journalMemory()) : null
+}
 
 const matchingRows = ({ find, severity, source, from, to }: EntryFilter) =>
   database()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, type ChartEvent } from 'chart.js'
 import { useTheme } from 'vuetify'
-import { totalsOf, type Bar } from '#core/journal/picture'
+import { mostPictured, totalsOf, type Bar } from '#core/journal/picture'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { barLabel, barText } from '~/journal/barText'
@@ -20,7 +20,7 @@ const said = computed(() => {
   if (bar) return barText(bar, props.width)
   const { note, caution, trouble } = totals.value
   const what = [counted(trouble, 'trouble'), counted(caution, 'caution'), counted(note, 'note')].join(', ')
-  return `${what}; a bar is ${duration(props.width)}${props.isWhole ? '' : '; only the newest 200,000 are drawn'}`
+  return `${what}; a bar is ${duration(props.width)}${props.isWhole ? '' : `; only the newest ${mostPictured.toLocaleString('en-GB')} are drawn`}`
 })
 
 const font = { size: 11, family: 'IBM Plex Mono' }
