@@ -68,8 +68,9 @@ describe('a dead value', () => {
     await page.sees(/Its configuration\s+revision \d+ → revision \d+/)
     await page.sees('by itself, as it broke')
     await page.sees('stops at port')
-    const [record] = await checksOf(link)
-    expect(record).toMatchObject({ why: 'failure', outcome: 'stopped', verdict: { step: 'port' } })
+    // whoever looks before that one is made has the path walked for him, too
+    const record = (await checksOf(link)).find(({ why }) => why === 'failure')
+    expect(record).toMatchObject({ outcome: 'stopped', verdict: { step: 'port' } })
     expect(record!.verdict!.lastGood).not.toBeNull()
   })
 
