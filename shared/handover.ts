@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { momentField } from '#core/contracts/fields'
 import { pathKinds, pathRecord, type PassedPiece } from './diagnosis'
-import { linkStatistics } from './statistics'
+import { allStatistics } from './statistics'
 import { engineStatus } from './status'
 
 /** What a handover pack holds of the engine’s side. */
@@ -30,7 +30,7 @@ export const caseFacts = z.object({
   machine: machineFacts,
   status: engineStatus,
   checks: z.array(pathRecord),
-  statistics: z.array(linkStatistics).describe('What was asked of each link, and how it was answered.'),
+  statistics: allStatistics.describe('What was asked of each link, outlet and bridge, and how it was answered.'),
   passed: z.array(
     z.object({
       of: z.enum(pathKinds),

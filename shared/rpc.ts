@@ -19,6 +19,7 @@ import type { BridgeRun } from './bridges/status'
 import type { ListedTable, TableColumn, TablePlace } from './links/tables'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { JournalApi } from './journalApi'
+import type { MeasuringApi } from './measuringApi'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
 import type { Finding } from './notes'
@@ -31,7 +32,6 @@ import type { PartExperience } from '#core/links/load'
 import type { PointDefinition } from '#core/links/protocol'
 import type { PathKind, PathRecord } from './diagnosis'
 import type { CaseFacts } from './handover'
-import type { LinkStatistics } from './statistics'
 import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce } from './status'
 import type { LiveValue, ValueOrigin, WriteResult } from './values'
@@ -39,7 +39,7 @@ import type { LiveValue, ValueOrigin, WriteResult } from './values'
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
 
 /** What the web side may ask of the engine. */
-export interface EngineApi extends JournalApi {
+export interface EngineApi extends JournalApi, MeasuringApi {
   status(): EngineStatus
   /** What became of a saved revision; waits for it up to so many milliseconds. */
   effect(revision: number, waitMs: number): Promise<Effect>
@@ -60,10 +60,6 @@ export interface EngineApi extends JournalApi {
   programFile(of: { root: string; file: string }, seen: number | null): Promise<{ changedAt: number; text: string | null } | Fault>
   /** Fetches a document from a web API, or from beside it. */
   fetchText(draft: LinkDraft, address: string): Promise<Answer<string>>
-  /** What was asked of each link, and how it was answered. */
-  linkStatistics(): LinkStatistics[]
-  /** Counts anew from now on; null: all links. */
-  resetStatistics(linkId: number | null): Answer<null>
   /** Tries at once what a link waits with because it failed. */
   tryLinkNow(linkId: number, unit: string | null): Answer<null>
   /** Reads an address once, without making a tag. */

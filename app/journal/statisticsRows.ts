@@ -1,10 +1,11 @@
 import { explain } from '#core/diagnosis/codes/explain'
 import type { Measured } from '#core/statistics/meter'
 import { duration } from '#core/text/duration'
-import type { LinkStatistics } from '#shared/statistics'
+import type { AllStatistics, MeasuredKind } from '#shared/statistics'
 
 export interface StatisticsRow {
   key: string
+  of: MeasuredKind
   id: number
   name: string
   isPart: boolean
@@ -44,21 +45,49 @@ const measuredText = ({ requests, failures, causes, p50, p95, p99, most, busy }:
   busy: `${(busy * 100).toFixed(busy < 0.1 ? 1 : 0)} %`,
 })
 
-/** A row for each link, those of its parts below it. @param find words that the name of link or part holds */
-export const statisticsRows = (links: readonly LinkStatistics[], find: string | null): StatisticsRow[] => {
+interface Counted {
+  of: MeasuredKind
+  id: number
+  name: string
+  whole: Measured
+  parts: readonly { name: string; measured: Measured }[]
+  bytesIn?: number
+  bytesOut?: number
+  connections?: number
+}
+
+/** Links, outlets and bridges, each with its parts: units, clients, receivers. */
+const countedOf = ({ links, outlets, bridges }: AllStatistics): Counted[] => [
+  ...links.map((link): Counted => ({ of: 'link', ...link })),
+  ...outlets.map((outlet): Counted => ({
+    ...{ of: 'outlet', ...outlet },
+    parts: outlet.clients.map(({ client, measured }) => ({ name: `${client.name} (${client.from})`, measured })),
+  })),
+  ...bridges.map((bridge): Counted => ({ of: 'bridge', ...bridge })),
+]
+
+const orNothing = (n: number | undefined, text: (n: number) => string) => (n === undefined ? '' : text(n))
+
+/** A row for each of them, those of its parts below it. @param find words that the name of the whole or the part holds @param only of this kind; null: of all */
+export const statisticsRows = (all: AllStatistics, find: string | null, only: MeasuredKind | null = null): StatisticsRow[] => {
   const words = (find ?? '').toLowerCase().split(/\s+/).filter(Boolean)
   const fits = (text: string) => words.every((word) => text.toLowerCase().includes(word))
-  return links.flatMap((link) => {
-    const { id, name, whole, parts } = link
+  return countedOf(all).flatMap(({ of, id, name, whole, parts, ...passed }) => {
     const shown = parts.filter((part) => fits(`${name} ${part.name}`))
-    if (!fits(name) && shown.length === 0) return []
-    const row = { key: String(id), id, name, isPart: false, ...measuredText(whole) }
+    if ((only && of !== only) || (!fits(name) && shown.length === 0)) return []
+    const row = { key: `${of} ${id}`, of, id, name, isPart: false, ...measuredText(whole) }
     return [
-      { ...row, bytesIn: bytesText(link.bytesIn), bytesOut: bytesText(link.bytesOut), connections: grouped(link.connections) },
-      ...shown.map((part) => ({
-        ...{ key: `${id} ${part.name}`, id, name: part.name, isPart: true, ...measuredText(part.measured) },
+      {
+        ...row,
+        ...{ bytesIn: orNothing(passed.bytesIn, bytesText), bytesOut: orNothing(passed.bytesOut, bytesText) },
+        connections: orNothing(passed.connections, grouped),
+      },
+      ...shown.map((part, i) => ({
+        ...{ key: `${of} ${id} ${i} ${part.name}`, of, id, name: part.name, isPart: true, ...measuredText(part.measured) },
         ...{ bytesIn: '', bytesOut: '', connections: '' },
       })),
     ]
   })
 }
+
+export const placeOfMeasured = { link: '/links', outlet: '/outlets', bridge: '/bridges' } as const

@@ -2,15 +2,26 @@ import type { Measured } from './meter'
 
 /** One that was measured, with what tells it from others. */
 export interface MeasuredPart {
+  /** Of what it is. */
+  of: 'link' | 'outlet' | 'bridge'
   labels: Record<string, string>
   measured: Measured
-  /** Of whole links only. */
-  more?: { bytesIn: number; bytesOut: number; connections: number; isFlowing: boolean; tags: number; goodTags: number }
+  /** Of whole links, outlets and bridges only. */
+  more?: {
+    isFlowing: boolean
+    bytesIn?: number
+    bytesOut?: number
+    connections?: number
+    tags?: number
+    goodTags?: number
+    clients?: number
+  }
 }
 
 type Sample = [suffix: string, labels: Record<string, string>, value: number]
 
 interface Family {
+  /** What follows the kind in its name. */
   name: string
   type: 'counter' | 'gauge' | 'summary'
   unit?: string
@@ -24,31 +35,36 @@ const quantiles = [
   ['0.99', 'p99'],
 ] as const
 
+/** A sample where there is a number. */
+const sample = (suffix: string, labels: Record<string, string>, value: number | undefined): Sample[] =>
+  value === undefined ? [] : [[suffix, labels, value]]
+
 const families: Family[] = [
   {
-    ...{ name: 'conduit_link_up', type: 'gauge', help: 'Whether a link flows.' },
+    ...{ name: 'up', type: 'gauge', help: 'Whether it flows.' },
     of: ({ labels, more }) => (more ? [['', labels, more.isFlowing ? 1 : 0]] : []),
   },
   {
-    ...{ name: 'conduit_link_tags', type: 'gauge', help: 'Tags of a link, and those of them that are good.' },
-    of: ({ labels, more }) =>
-      more
-        ? [
-            ['', { ...labels, which: 'all' }, more.tags],
-            ['', { ...labels, which: 'good' }, more.goodTags],
-          ]
-        : [],
+    ...{ name: 'tags', type: 'gauge', help: 'Tags, and those of them that are good.' },
+    of: ({ labels, more }) => [
+      ...sample('', { ...labels, which: 'all' }, more?.tags),
+      ...sample('', { ...labels, which: 'good' }, more?.goodTags),
+    ],
   },
   {
-    ...{ name: 'conduit_link_requests', type: 'counter', help: 'Requests to the far side.' },
+    ...{ name: 'clients', type: 'gauge', help: 'Clients that are connected.' },
+    of: ({ labels, more }) => sample('', labels, more?.clients),
+  },
+  {
+    ...{ name: 'requests', type: 'counter', help: 'Requests.' },
     of: ({ labels, measured }) => [['_total', labels, measured.requests]],
   },
   {
-    ...{ name: 'conduit_link_failures', type: 'counter', help: 'Requests that failed, by the code of why.' },
+    ...{ name: 'failures', type: 'counter', help: 'Requests that failed, by the code of why.' },
     of: ({ labels, measured }) => Object.entries(measured.causes).map(([code, count]): Sample => ['_total', { ...labels, code }, count]),
   },
   {
-    ...{ name: 'conduit_link_answer_seconds', type: 'summary', unit: 'seconds', help: 'How long answers took.' },
+    ...{ name: 'answer_seconds', type: 'summary', unit: 'seconds', help: 'How long answers took.' },
     of: ({ labels, measured }) => [
       ...quantiles.flatMap(([quantile, of]): Sample[] =>
         measured[of] === null ? [] : [['', { ...labels, quantile }, measured[of] / 1000]],
@@ -58,22 +74,19 @@ const families: Family[] = [
     ],
   },
   {
-    ...{ name: 'conduit_link_busy_ratio', type: 'gauge', unit: 'ratio', help: 'The share of the time in which it was answering.' },
+    ...{ name: 'busy_ratio', type: 'gauge', unit: 'ratio', help: 'The share of the time in which it was answering.' },
     of: ({ labels, measured }) => [['', labels, measured.busy]],
   },
   {
-    ...{ name: 'conduit_link_bytes', type: 'counter', unit: 'bytes', help: 'Bytes over the wire of a link, by direction.' },
-    of: ({ labels, more }) =>
-      more
-        ? [
-            ['_total', { ...labels, way: 'in' }, more.bytesIn],
-            ['_total', { ...labels, way: 'out' }, more.bytesOut],
-          ]
-        : [],
+    ...{ name: 'bytes', type: 'counter', unit: 'bytes', help: 'Bytes over the wire, by direction.' },
+    of: ({ labels, more }) => [
+      ...sample('_total', { ...labels, way: 'in' }, more?.bytesIn),
+      ...sample('_total', { ...labels, way: 'out' }, more?.bytesOut),
+    ],
   },
   {
-    ...{ name: 'conduit_link_connections', type: 'counter', help: 'Connections that a link made.' },
-    of: ({ labels, more }) => (more ? [['_total', labels, more.connections]] : []),
+    ...{ name: 'connections', type: 'counter', help: 'Connections that were made.' },
+    of: ({ labels, more }) => sample('_total', labels, more?.connections),
   },
 ]
 
@@ -86,12 +99,18 @@ const labelText = (labels: Record<string, string>) =>
 
 /** Measurements as OpenMetrics 1.0 text: families that have samples, each with what it is, and the end. */
 export const openMetrics = (parts: readonly MeasuredPart[]): string => {
-  const lines: string[] = []
-  for (const { name, type, unit, help, of } of families) {
-    const samples = parts.flatMap(of)
-    if (samples.length === 0) continue
-    lines.push(`# TYPE ${name} ${type}`, ...(unit ? [`# UNIT ${name} ${unit}`] : []), `# HELP ${name} ${help}`)
-    for (const [suffix, labels, value] of samples) lines.push(`${name}${suffix}{${labelText(labels)}} ${value}`)
-  }
+  const lines = kinds.flatMap((kind) => {
+    const its = parts.filter(({ of }) => of === kind)
+    return families.flatMap((family) => linesOf(`conduit_${kind}_${family.name}`, family, its))
+  })
   return `${[...lines, '# EOF'].join('\n')}\n`
+}
+
+const kinds = ['link', 'outlet', 'bridge'] as const
+
+const linesOf = (name: string, { type, unit, help, of }: Family, parts: readonly MeasuredPart[]): string[] => {
+  const samples = parts.flatMap(of)
+  if (samples.length === 0) return []
+  const head = [`# TYPE ${name} ${type}`, ...(unit ? [`# UNIT ${name} ${unit}`] : []), `# HELP ${name} ${help}`]
+  return [...head, ...samples.map(([suffix, labels, value]) => `${name}${suffix}{${labelText(labels)}} ${value}`)]
 }

@@ -3,9 +3,11 @@ import { shapersOf, ShapeProblem, type Shaper } from '#core/bridges/compiled'
 import { listedInput, rowsOf } from '#core/bridges/each'
 import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
 import type { Destination } from '#core/bridges/settings'
+import { Meters } from '#core/statistics/meters'
 import { DecayingRate } from '#core/messages/decayingRate'
 import type { Bridge } from '#shared/bridges/bridge'
 import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
+import type { BridgeStatistics } from '#shared/statistics'
 import type { JournalWriter } from '../journal/journal'
 import type { TagTable } from '../table/tagTable'
 import { Aside, type Asides } from './aside'
@@ -59,6 +61,8 @@ export class BridgeRunner {
   private numbers: RunNumbers
   private rate = new DecayingRate()
   private counts = { runs: 0, skipped: 0, failed: 0, lost: 0 }
+  /** What its receivers took, batch by batch; it outlives changes. */
+  readonly meters = new Meters()
   /** The last message that set it off. */
   lastMessage: Occasion | null = null
   private lastFault: { fault: Fault; at: number } | null = null
@@ -151,6 +155,12 @@ export class BridgeRunner {
     return this.status().flow
   }
 
+  statistics(): BridgeStatistics {
+    const { id, name } = this.bridge
+    const { whole, parts } = this.meters.told(Date.now())
+    return { id, name, whole, parts: parts.map(([part, measured]) => ({ name: part, measured })) }
+  }
+
   /** Never throws. */
   status(): BridgeStatus {
     const { id } = this.bridge
@@ -234,7 +244,10 @@ export class BridgeRunner {
     const queue = this.around.spool.queue(this.bridge.id, destination.number)
     await queue.load().catch((error: Error) => this.noteSpool(error))
     if (opened !== this.opened) return
-    this.deliveries.set(destination.number, new Delivery({ ...this.partsFor(destination), queue, journal: this.around.journal }))
+    this.deliveries.set(
+      destination.number,
+      new Delivery({ ...this.partsFor(destination), queue, journal: this.around.journal, meters: this.meters }),
+    )
   }
 
   private partsFor(destination: Destination) {

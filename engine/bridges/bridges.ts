@@ -51,6 +51,10 @@ export class Bridges {
     return previewOf(draft, { ...this.around, laps: this.laps }, sample, last)
   }
 
+  all(): Iterable<BridgeRunner> {
+    return this.runners.values()
+  }
+
   get(id: number): BridgeRunner | undefined {
     return this.runners.get(id)
   }

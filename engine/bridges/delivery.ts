@@ -2,6 +2,7 @@ import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import type { Shaped } from '#core/bridges/parcel'
 import type { Source } from '#core/bridges/run'
 import type { Away, DestinationKind } from '#core/bridges/settings'
+import type { Meters } from '#core/statistics/meters'
 import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
 import { Signal } from '#pacing/signal'
@@ -40,6 +41,8 @@ interface Options {
   queue: SpoolQueue
   journal: JournalWriter
   name: string
+  /** Notes how long the receiver took for each batch, and what failed. */
+  meters: Meters
 }
 
 interface Batch extends Handed {
@@ -143,7 +146,7 @@ export class Delivery {
   }
 
   /** Another receiver, or another way to it: what is kept goes there from now on. */
-  update(parts: Omit<Options, 'queue' | 'journal'>) {
+  update(parts: Omit<Options, 'queue' | 'journal' | 'meters'>) {
     Object.assign(this.options, parts)
     this.hurry.raise()
   }
@@ -306,8 +309,10 @@ export class Delivery {
   private async deliver(batch: Batch) {
     const { target, queue } = this.options
     const marks: Marks = { get: () => queue.mark(), set: (value) => queue.setMark(value) }
+    const began = performance.now()
     try {
       const verdicts = await target.deliver(batch, batch.isKept ? marks : noMarks)
+      this.measure(verdicts, performance.now() - began)
       this.isBack()
       const refused = batch.records.flatMap((record, i) => {
         const verdict = verdicts[i] ?? null
@@ -321,8 +326,22 @@ export class Delivery {
       this.counts.refused += refused.length
       if (this.aside.count > mostAside) await this.dropOldestAside()
     } catch (error) {
-      await this.missed(batch, isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message }))
+      const why = isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message })
+      this.options.meters.failed(this.part, why.code, null, performance.now() - began)
+      await this.missed(batch, why)
     }
+  }
+
+  private measure(verdicts: readonly Verdict[], ms: number) {
+    const refusal = verdicts.find((verdict) => verdict !== null)
+    const { meters } = this.options
+    if (refusal) meters.failed(this.part, refusal.code, ms)
+    else meters.answered(this.part, ms)
+  }
+
+  /** By which the receiver goes among those of its bridge. */
+  private get part() {
+    return `${this.options.number} · ${this.options.kind}`
   }
 
   private isBack() {

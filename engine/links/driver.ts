@@ -18,7 +18,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { Receiver } from './receiving'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
 import type { JournalWriter } from '../journal/journal'
-import type { LinkMeters } from '../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 import type { Security } from '../trust/security'
 import type { SampleSink } from '../table/intake'
 import type { Handle } from '../table/tagTable'
@@ -79,7 +79,7 @@ export interface LinkContext<S> {
   /** Makes its connections. */
   wire: Wire
   /** Counts what is asked of the far side, and how it answers. */
-  meters: LinkMeters
+  meters: Meters
   /** For links over which messages come: each is handed on once, and points claim theirs. Shut with the session. */
   arrivals: ArrivalDoor
   /** Folders of this machine below which files may be written. */

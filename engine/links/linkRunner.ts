@@ -23,7 +23,7 @@ import type { Handle, TagTable } from '../table/tagTable'
 import type { LinkBrowser, LinkContext, LinkSession, Listened, OpenPoint, Point, PointFinding, WriteOutcome } from './driver'
 import type { Receiver } from './receiving'
 import type { RunningSource } from '../sources/source'
-import { LinkMeters } from '../statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { asPoint, type RegisteredTag } from '../tags/tagRegister'
 import { driverOf } from './registry'
 
@@ -51,7 +51,7 @@ export class LinkRunner implements RunningSource {
   /** Makes its connections, and sees what passes. */
   readonly wire: Wire
   /** What was asked of the far side; sessions come and go. */
-  readonly meters = new LinkMeters()
+  readonly meters = new Meters()
   /** What comes over it, for tags and others; sessions come and go. */
   readonly arrivals = new ArrivalBook((problem) => this.around.journal.caution(this.link.name, problem))
 

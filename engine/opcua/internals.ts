@@ -21,6 +21,7 @@ import {
   type NotificationMessage,
   type OPCUAClient,
   type PermissionType,
+  type Request,
   type ServerSecureChannelLayer,
   type ServerSession,
   type StatusCode,
@@ -364,13 +365,25 @@ function foldTogether(this: Item, value: DataValue) {
   fold.take(this, value)
 }
 
+interface Monitors {
+  monitoredItems: Map<number, { clientHandle: number; itemToMonitor: { nodeId: NodeId; attributeId: number } }>
+}
+
+/** The nodes of a subscription, by the handles that its client gave them. */
+export const monitoredNodes = (session: ServerSession, subscriptionId: number): Map<number, { nodeId: NodeId; attributeId: number }> => {
+  const subscription = session.getSubscription(subscriptionId)
+  if (!subscription) return new Map()
+  const { monitoredItems } = inside<Monitors>(subscription, 'monitoredItems')
+  return new Map([...monitoredItems.values()].map(({ clientHandle, itemToMonitor }) => [clientHandle, itemToMonitor]))
+}
+
 type Sending = Pick<ServerSecureChannelLayer, 'send_response'>
 
 /** Looks at each answer of a channel before it is sent. */
-export const beforeEachAnswer = (channel: Sending, look: (response: Parameters<Sending['send_response']>[1]) => void) => {
+export const beforeEachAnswer = (channel: Sending, look: (response: Parameters<Sending['send_response']>[1], request: Request) => void) => {
   const send = channel.send_response.bind(channel)
   channel.send_response = (type, response, message, done) => {
-    look(response)
+    look(response, message.request)
     return send(type, response, message, done)
   }
 }

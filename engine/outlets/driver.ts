@@ -1,3 +1,4 @@
+import type { CallBook } from '#core/calls/callBook'
 import type { EquipmentOf } from '#core/equipment/model'
 import type { ClassDraft } from '#core/equipment/settings'
 import type { Fault } from '#core/faults/catalogue'
@@ -37,6 +38,8 @@ export interface OutletContext<S> {
   security: Security
   /** Sees its connections. */
   wire: Wire
+  /** Notes what consumers ask, and what they get. */
+  calls: CallBook
   /** The end of the session before this one, which may still hold the ports. */
   after?: Promise<void>
   write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>

@@ -1,8 +1,10 @@
 import { rm } from 'node:fs/promises'
+import { CallBook } from '#core/calls/callBook'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { Goal } from '#core/diagnosis/facts'
 import { outletFactsOf } from '#core/outlets/registry'
 import type { Outlet } from '#shared/outlets/outlet'
+import type { OutletStatistics } from '#shared/statistics'
 import type { OutletStatus } from '#shared/status'
 import { boundedEnd } from '#pacing/ending'
 import { matcherOf } from '#core/mqtt/topic'
@@ -15,7 +17,7 @@ import { Wire } from '../wire/wire'
 import type { OutletContext, OutletSession, OutletTag } from './driver'
 import { outletDriverOf } from './registry'
 
-export type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after' | 'wire' | 'arrivals'>
+export type Surroundings = Omit<OutletContext<Outlet['settings']>, 'name' | 'settings' | 'after' | 'wire' | 'calls' | 'arrivals'>
 
 const nobody = { addresses: [], clients: [], items: 0, changesPerSecond: 0, details: null }
 
@@ -29,6 +31,8 @@ export class OutletRunner {
   private tags = new Map<Handle, OutletTag>()
   /** What passes at its connections. */
   readonly wire: Wire
+  /** What consumers asked, and what they got; sessions come and go. */
+  readonly calls = new CallBook()
   /** What consumers send, for bridges and others; sessions come and go. */
   readonly arrivals = new ArrivalBook((problem) => this.surroundings.journal.caution(this.outlet.name, problem))
 
@@ -83,6 +87,16 @@ export class OutletRunner {
     for (const handle of removed) this.tags.delete(handle)
     for (const tag of changed) this.tags.set(tag.handle, tag)
     this.session?.setTags(changed, removed)
+  }
+
+  statistics(): OutletStatistics {
+    const now = Date.now()
+    const { id, name, kind } = this.outlet
+    const { passed } = this.wire.tap
+    return {
+      ...{ id, name, kind, whole: this.calls.meters.told(now).whole, clients: this.calls.totals(now) },
+      ...{ bytesIn: passed.in, bytesOut: passed.out, connections: this.wire.tap.mark() },
+    }
   }
 
   /** Never throws: what cannot tell how it is, is broken. */
@@ -158,7 +172,7 @@ export class OutletRunner {
     this.guarded(() => {
       const { name, kind, settings } = this.outlet
       this.door = new ArrivalDoor(this.arrivals)
-      const around = { ...this.surroundings, wire: this.wire, arrivals: this.door, after: this.ending }
+      const around = { ...this.surroundings, wire: this.wire, calls: this.calls, arrivals: this.door, after: this.ending }
       this.session = outletDriverOf(kind).open({ ...around, name, settings })
       this.session.setTags([...this.tags.values()], [])
       this.failure = null

@@ -36,7 +36,7 @@ import { machineFacts } from '../diagnosis/machineFacts'
 import type { PathBook } from '../diagnosis/pathBook'
 import type { Journal } from '../journal/journal'
 import type { PathWatch } from '../diagnosis/pathWatch'
-import { JournalFunctions } from './journal'
+import { MeasuringFunctions } from './measuring'
 import { isThere, walkOf } from './walks'
 import type { Engine } from '../engine'
 import { listAside, mendAside, settleAside } from '../bridges/aside'
@@ -76,12 +76,12 @@ interface Parts {
 }
 
 /** What one web side may call. Long work that it started ends with it. */
-export class EngineFunctions extends JournalFunctions implements EngineApi {
+export class EngineFunctions extends MeasuringFunctions implements EngineApi {
   private work = new Map<string, AbortController>()
   private views: LiveViews
 
   constructor(private parts: Parts) {
-    super(parts.journal)
+    super(parts)
     const { engine, web } = parts
     const sources = { table: engine.table, tags: engine.tags, originOf: (id: number) => engine.origin(id) }
     this.views = new LiveViews(sources, (viewer, values, origin) => web.deliver(viewer, values, origin))
@@ -133,7 +133,7 @@ export class EngineFunctions extends JournalFunctions implements EngineApi {
     status: this.parts.status(),
     checks: this.parts.book.last(mostChecks),
     passed: this.parts.paths.passed(),
-    statistics: this.linkStatistics(),
+    statistics: this.statistics(),
   })
 
   pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> =>
@@ -176,15 +176,6 @@ export class EngineFunctions extends JournalFunctions implements EngineApi {
     if (!tapped) return refused(fault('entry.gone', { thing: of, id }))
     const { tap } = tapped.wire
     return answered(tap.look(after ?? tap.end, most))
-  }
-
-  linkStatistics = () => [...this.parts.engine.allLinks()].map(([, link]) => link.statistics())
-
-  resetStatistics = (linkId: number | null): Answer<null> => {
-    const links = [...this.parts.engine.allLinks()].filter(([id]) => linkId === null || id === linkId)
-    if (linkId !== null && links.length === 0) return refused(fault('entry.gone', { thing: 'link', id: linkId }))
-    for (const [, link] of links) link.meters.reset(Date.now())
-    return answered(null)
   }
 
   tryLinkNow = (linkId: number, unit: string | null): Answer<null> => {

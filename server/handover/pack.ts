@@ -41,7 +41,7 @@ export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8A
     ],
     ['status.json', 'the state of everything as the engine told it', json(facts.status)],
     ['machine.json', 'the machine of the engine', json(facts.machine)],
-    ['statistics.json', 'what was asked of each link and how it was answered', json(facts.statistics)],
+    ['statistics.json', 'what was asked of each link, outlet and bridge, and how it was answered', json(facts.statistics)],
     ['path-checks.json', 'the last path checks, the newest first', json(facts.checks.map((check) => cleanCheck(check, mask)))],
     ['journal.jsonl', 'the last events, the newest first, a line each', lines(journal)],
     ['revisions.jsonl', 'who changed what, the newest first, a line each', lines(revisions)],

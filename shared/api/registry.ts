@@ -1,6 +1,7 @@
 import * as alarms from './alarms'
 import * as bench from './bench'
 import * as bridges from './bridges'
+import * as calls from './calls'
 import * as certificates from './certificates'
 import * as deviceDescriptions from './deviceDescriptions'
 import * as displays from './displays'
@@ -49,6 +50,7 @@ export const operations = [
     history,
     trendSets,
     outlets,
+    calls,
     journal,
     site,
     statistics,

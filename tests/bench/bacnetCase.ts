@@ -3,7 +3,7 @@ import type { Point } from '#engine/links/driver'
 import { BacnetSession } from '#engine/links/bacnet/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { BacnetClient } from '../../standins/bacnet/stack'
 import { freePort } from '../../launcher/ports.mjs'
 import { noArrivals } from '../support/arrivals'
@@ -53,7 +53,7 @@ const measureOurs = async (port: number) => {
   const table = new TagTable()
   const settings = deviceSettings(port, { interval: 100, patience: { answer: 2000 }, requests: { flags: false } })
   const session = new BacnetSession({
-    ...{ meters: new LinkMeters(), arrivals: noArrivals(), roots: () => [], wire: new Wire(), name: 'bench' },
+    ...{ meters: new Meters(), arrivals: noArrivals(), roots: () => [], wire: new Wire(), name: 'bench' },
     ...{ settings, table, journal: memoryJournal() },
   })
   const points = objects.map((instance): Point => ({

@@ -1,3 +1,4 @@
+import { CallBook } from '#core/calls/callBook'
 import { noAlarms, noPast } from '../support/outletTag'
 import { createServer } from 'node:net'
 import { Aedes } from 'aedes'
@@ -15,7 +16,14 @@ const ours = async (): Promise<number> => {
   const port = await freePort()
   const session = new MqttBrokerSession({
     settings: mqttBrokerSettings.parse({ doors: [{ port }], anonymous: [{ filter: '#', may: 'both' }], publishes: [] }),
-    ...{ name: 'bench', table: new TagTable(), journal: memoryJournal(), security: await testSecurity(), wire: new Wire() },
+    ...{
+      name: 'bench',
+      table: new TagTable(),
+      journal: memoryJournal(),
+      security: await testSecurity(),
+      wire: new Wire(),
+      calls: new CallBook(),
+    },
     ...{
       folder: null,
       arrivals: new ArrivalBook(() => {}),

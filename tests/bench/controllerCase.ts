@@ -3,7 +3,7 @@ import type { Point } from '#engine/links/driver'
 import { IsoTcpSession } from '#engine/links/isotcp/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { noArrivals } from '../support/arrivals'
 import { controllerSettings } from '../support/controller'
 import { memoryJournal } from '../support/modbusSession'
@@ -39,7 +39,7 @@ const measureOurs = async (port: number, connections: number) => {
   const table = new TagTable()
   const settings = controllerSettings(port, { interval: 10, requests: { connections } })
   const session = new IsoTcpSession({
-    ...{ meters: new LinkMeters(), arrivals: noArrivals(), roots: () => [], wire: new Wire(), name: 'bench' },
+    ...{ meters: new Meters(), arrivals: noArrivals(), roots: () => [], wire: new Wire(), name: 'bench' },
     ...{ settings, table, journal: memoryJournal() },
   })
   const points = tags.map(({ path, block, offset, type }): Point => ({

@@ -9,7 +9,7 @@ import { perSecond, times, type Section } from './report'
 import { benchTags } from './tags'
 import { noArrivals } from '../support/arrivals'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 
 const units = [11, 12, 13]
 const tags = benchTags(3000, units)
@@ -33,7 +33,7 @@ const measureOurs = async (port: number, requests: { connections: number; inFlig
   const settings = settingsFor(port, { interval: 10, requests })
   const session = new ModbusSession(
     {
-      meters: new LinkMeters(),
+      meters: new Meters(),
       arrivals: noArrivals(),
       roots: () => [],
       wire: new Wire(),

@@ -1,3 +1,4 @@
+import { CallBook } from '#core/calls/callBook'
 import { noAlarms, noPast } from '../support/outletTag'
 import { createServer } from 'node:net'
 import jsmodbus from 'jsmodbus'
@@ -24,7 +25,15 @@ const ours = async (): Promise<number> => {
       limits: { perAddress: 1000 },
       map: Array.from({ length: tagCount }, (_, i) => ({ path: `berth/${i}/power`, at: `holding/${2 * i}`, type: 'float32' })),
     }),
-    ...{ name: 'bench', table, journal: memoryJournal(), security: await testSecurity(), wire: new Wire(), folder: null },
+    ...{
+      name: 'bench',
+      table,
+      journal: memoryJournal(),
+      security: await testSecurity(),
+      wire: new Wire(),
+      calls: new CallBook(),
+      folder: null,
+    },
     ...{
       arrivals: new ArrivalBook(() => {}),
       links: () => [],

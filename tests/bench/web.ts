@@ -1,3 +1,4 @@
+import { CallBook } from '#core/calls/callBook'
 import { noAlarms, noPast } from '../support/outletTag'
 import Fastify from 'fastify'
 import { quality } from '#core/tags/quality'
@@ -17,7 +18,15 @@ const ours = async (): Promise<number> => {
   const [port, table] = [await freePort(), new TagTable()]
   const session = new HttpServerSession({
     settings: httpServerSettings.parse({ doors: [{ port }], limits: { perMinute: 10_000_000 } }),
-    ...{ name: 'bench', table, journal: memoryJournal(), security: await testSecurity(), wire: new Wire(), folder: null },
+    ...{
+      name: 'bench',
+      table,
+      journal: memoryJournal(),
+      security: await testSecurity(),
+      wire: new Wire(),
+      calls: new CallBook(),
+      folder: null,
+    },
     ...{
       arrivals: new ArrivalBook(() => {}),
       links: () => [],

@@ -15,7 +15,7 @@ import { callBridges } from '../support/bridgeCalls'
 import { callPlant } from '../support/plantCalls'
 import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
-import { callDiagnosis } from '../support/diagnosisCalls'
+import { callAboutCalls, callDiagnosis } from '../support/diagnosisCalls'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 import { pointBody } from '../support/tagBodies'
@@ -238,6 +238,7 @@ describe('every operation', () => {
     await callDiagnosis(call, id)
     const broker = await made('/outlets', { name: 'Messages', kind: 'mqtt-broker', settings: { doors: [{ port: await freePort() }] } })
     await until(async () => (await call('GET', `/outlets/${broker.id}/unclaimed`)).status === 200)
+    await callAboutCalls(call, broker.id)
     await call('DELETE', `/outlets/${broker.id}`)
     const shown = (await call('GET', `/links/${id}`)).body as unknown as Link
     await call('PUT', `/links/${id}`, { revision: shown.revision, link: { ...arm, on: false } })

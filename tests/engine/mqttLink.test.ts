@@ -12,7 +12,7 @@ import { closeAll, type Closing } from '../support/engineOn'
 import { memoryJournal } from '../support/modbusSession'
 import { startBroker } from '../support/mqttBroker'
 import { checkMqtt } from '#engine/links/mqtt/check'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { startBroker5 } from '../support/mqtt5Broker'
 import { pointsIn, type Wanted } from '../support/points'
 import { testSecurity } from '../support/security'
@@ -41,7 +41,7 @@ const open = async (port: number, wanted: Wanted[], more: Record<string, unknown
   const book = new ArrivalBook(() => {})
   const session = new MqttLinkSession({
     ...{ name: 'Lamp posts', settings, table, journal, wire: new Wire(), security: await testSecurity() },
-    meters: new LinkMeters(),
+    meters: new Meters(),
     roots: () => [],
     arrivals: new ArrivalDoor(book),
   })

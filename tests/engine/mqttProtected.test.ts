@@ -9,7 +9,7 @@ import { checkMqtt } from '#engine/links/mqtt/check'
 import { MqttLinkSession } from '#engine/links/mqtt/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { makeSelfSigned } from '#security/selfSigned'
 import type { CheckStep } from '#shared/status'
 import { closeAll, type Closing } from '../support/engineOn'
@@ -46,7 +46,7 @@ const open = async (port: number, more: object, topic = 'quay/gate') => {
       journal,
       wire: new Wire(),
       security,
-      meters: new LinkMeters(),
+      meters: new Meters(),
       roots: () => [],
     },
     arrivals: new ArrivalDoor(new ArrivalBook(() => {})),

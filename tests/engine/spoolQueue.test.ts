@@ -5,6 +5,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest'
 import { fault } from '#core/faults/catalogue'
 import { mostAside } from '#engine/bridges/aside'
 import { Delivery } from '#engine/bridges/delivery'
+import { Meters } from '#core/statistics/meters'
 import { Spool } from '#engine/bridges/spool'
 import type { Handed, Target } from '#engine/bridges/targets/target'
 import { within } from '#pacing/within'
@@ -24,7 +25,7 @@ const deliveryTo = async (target: Pick<Target, 'deliver'>, away: { keep: 'all' |
   if (folder) await queue.load()
   const whole: Target = { types: () => Promise.resolve([]), preview: () => Promise.resolve([]), ...target }
   const parts = { number: 1, kind: 'tags' as const, fields: ['n'], name: 'Counting', target: whole, away: { ...away, days: null } }
-  const delivery = new Delivery({ ...parts, queue, journal: memoryJournal() })
+  const delivery = new Delivery({ ...parts, queue, journal: memoryJournal(), meters: new Meters() })
   closing.push(async () => {
     await delivery.close()
     await spool.close()

@@ -1,3 +1,4 @@
+import { CallBook } from '#core/calls/callBook'
 import mqtt, { type IClientOptions, type MqttClient } from 'mqtt'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
@@ -26,9 +27,10 @@ export const openBroker = async (closing: Closing, settings: { doors?: object[] 
   const [table, journal, book, security] = [new TagTable(), memoryJournal(), new ArrivalBook(() => {}), await testSecurity()]
   const parsed = (next: typeof settings) =>
     mqttBrokerSettings.parse({ ...next, doors: (next.doors ?? [{}]).map((door) => ({ port, ...door })) })
+  const calls = new CallBook()
   const written: { handle: Handle; value: TagValue; who: string }[] = []
   const session = new MqttBrokerSession({
-    ...{ name: 'Port broker', settings: parsed(settings), table, journal, security, wire: new Wire() },
+    ...{ name: 'Port broker', settings: parsed(settings), table, journal, security, wire: new Wire(), calls },
     ...{
       folder: around.folder ?? null,
       arrivals: book,
@@ -70,7 +72,7 @@ export const openBroker = async (closing: Closing, settings: { doors?: object[] 
     return told
   }
   return {
-    ...{ session, table, journal, book, port, written, tag, set, details, close },
+    ...{ session, calls, table, journal, book, port, written, tag, set, details, close },
     update: (next: typeof settings) => session.update(parsed(next)),
   }
 }

@@ -2,7 +2,7 @@ import { isoTcpSettings, type IsoTcpSettings } from '#core/isotcp/settings'
 import { IsoTcpSession } from '#engine/links/isotcp/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { Controller, type ControllerOptions } from '../../standins/isotcp/controller'
 import { noArrivals } from './arrivals'
 import { byAddress } from './byAddress'
@@ -30,7 +30,7 @@ export const openController = (closing: Closing, settings: IsoTcpSettings, wante
   const [table, journal] = [new TagTable(), memoryJournal()]
   const session = new IsoTcpSession({
     ...{ name: 'Converter', settings, table, journal, wire: new Wire() },
-    ...{ roots: () => [], meters: new LinkMeters(), arrivals: noArrivals() },
+    ...{ roots: () => [], meters: new Meters(), arrivals: noArrivals() },
   })
   closing.unshift(() => session.close())
   const points = pointsIn(table, wanted)

@@ -27,7 +27,9 @@ export const callDiagnosis = async (call: Call, link: number) => {
   expect(String((await call('GET', '/metrics')).body)).toMatch(
     /conduit_link_requests_total\{link="[^"]+",kind="[^"]+",part=""\} \d+\n[\s\S]*# EOF\n$/,
   )
-  expect((await call('POST', '/statistics/reset', { linkId: link })).status).toBe(200)
+  const { minutes } = (await call('GET', `/statistics/course?of=link&id=${link}`)).body as unknown as { minutes: { requests: number }[] }
+  expect(minutes.reduce((sum, { requests }) => sum + requests, 0)).toBeGreaterThan(0)
+  expect((await call('POST', '/statistics/reset', { only: { of: 'link', id: link } })).status).toBe(200)
 }
 
 const callJournal = async (call: Call) => {
@@ -52,4 +54,12 @@ const callJournal = async (call: Call) => {
   // whoever took the pack along is on record
   const deeds = (await call('GET', '/deeds?kind=took%20along')).body as unknown as { items: object[] }
   expect(deeds.items).toContainEqual(expect.objectContaining({ what: 'A handover pack', ok: true }))
+}
+
+/** What clients of an outlet asked: there was none. */
+export const callAboutCalls = async (call: Call, outlet: number) => {
+  expect((await call('GET', `/outlets/${outlet}/calls?limit=5`)).body).toMatchObject({ calls: [], last: 0 })
+  expect((await call('GET', `/outlets/${outlet}/calls/totals`)).body).toMatchObject({ clients: [], vain: [], vainOthers: 0 })
+  for (const file of ['calls.txt', 'calls.csv', 'calls.jsonl']) expect((await call('GET', `/outlets/${outlet}/${file}`)).status).toBe(200)
+  expect((await call('POST', `/outlets/${outlet}/calls/reset`, {})).status).toBe(200)
 }

@@ -1,3 +1,4 @@
+import { CallBook } from '#core/calls/callBook'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { ArrivalBook } from '#engine/arrivals/arrivalBook'
@@ -26,9 +27,10 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
   const [table, journal, book, security] = [new TagTable(), memoryJournal(), new ArrivalBook(() => {}), await testSecurity()]
   const parsed = (next: Record<string, unknown>) =>
     httpServerSettings.parse({ ...next, doors: ((next.doors as object[] | undefined) ?? [{}]).map((door) => ({ port, ...door })) })
+  const calls = new CallBook()
   const written: { handle: Handle; value: TagValue; who: string }[] = []
   const session = new HttpServerSession({
-    ...{ name: 'Office', settings: parsed(settings), table, journal, security, wire: new Wire(), folder: null, arrivals: book },
+    ...{ name: 'Office', settings: parsed(settings), table, journal, security, wire: new Wire(), calls, folder: null, arrivals: book },
     ...{ links: () => [], site: () => 'Harrow Sound', link: around.link ?? (() => undefined) },
     equipment: () => ({ classes: [], equipment: [] }),
     alarms: noAlarms,
@@ -66,7 +68,7 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
     const found = session.status().details
     return found?.kind === 'http-server' ? found : null
   }
-  return { session, port, base, table, journal, book, security, written, tag, set, ask, send, update, details }
+  return { session, calls, port, base, table, journal, book, security, written, tag, set, ask, send, update, details }
 }
 
 /** A reader of server-sent events that is not ours to parse with: lines as they come. */

@@ -3,7 +3,7 @@ import { quality } from '#core/tags/quality'
 import { HttpLinkSession } from '#engine/links/http/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { noArrivals } from './arrivals'
 import type { Closing } from './engineOn'
 import { memoryJournal } from './modbusSession'
@@ -19,7 +19,7 @@ export const openHttp = async (closing: Closing, settings: HttpSettings, wanted:
   const [table, journal] = [new TagTable(), memoryJournal()]
   const session = new HttpLinkSession({
     ...{ name: 'Tariffs', settings, table, journal, wire: new Wire(), security: await testSecurity() },
-    ...{ roots: () => [], meters: new LinkMeters(), arrivals: noArrivals() },
+    ...{ roots: () => [], meters: new Meters(), arrivals: noArrivals() },
   })
   closing.unshift(() => session.close())
   const points = pointsIn(table, wanted)

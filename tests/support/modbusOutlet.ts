@@ -1,3 +1,4 @@
+import { CallBook } from '#core/calls/callBook'
 import { Socket } from 'node:net'
 import jsmodbus from 'jsmodbus'
 import { quality } from '#core/tags/quality'
@@ -25,9 +26,10 @@ export const openModbusOutlet = async (closing: Closing, settings: Record<string
   const [table, journal, security] = [new TagTable(), memoryJournal(), await testSecurity()]
   const parsed = (next: Record<string, unknown>) =>
     modbusServerSettings.parse({ ...next, doors: ((next.doors as object[] | undefined) ?? [{}]).map((door) => ({ port, ...door })) })
+  const calls = new CallBook()
   const written: { handle: Handle; value: TagValue; who: string }[] = []
   const session = new ModbusServerSession({
-    ...{ name: 'Panel', settings: parsed(settings), table, journal, security, wire: new Wire(), folder: null },
+    ...{ name: 'Panel', settings: parsed(settings), table, journal, security, wire: new Wire(), calls, folder: null },
     ...{
       links: () => [],
       site: () => 'Harrow Sound',
@@ -67,7 +69,7 @@ export const openModbusOutlet = async (closing: Closing, settings: Record<string
     table.degrade(handle, code, Date.now())
     table.flush()
   }
-  return { session, port, table, journal, written, tag, set, degrade, update, details }
+  return { session, calls, port, table, journal, written, tag, set, degrade, update, details }
 }
 
 export const dialled = async (closing: Closing, port: number, socket = new Socket()): Promise<Socket> => {

@@ -8,7 +8,7 @@ import { modbusTcpSettings } from '#core/modbus/settings'
 import { pointsIn, type Wanted } from './points'
 import { noArrivals } from './arrivals'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 
 type Partials = {
   [K in keyof ModbusTcpSettings]?: ModbusTcpSettings[K] extends unknown[] ? ModbusTcpSettings[K] : Partial<ModbusTcpSettings[K]>
@@ -31,7 +31,7 @@ export const openSession = (settings: ModbusSettings, wanted: Wanted[]) => {
   const table = new TagTable()
   const journal = memoryJournal()
   const context = {
-    meters: new LinkMeters(),
+    meters: new Meters(),
     arrivals: noArrivals(),
     roots: () => [],
     wire: new Wire(),

@@ -14,7 +14,7 @@ import { memoryJournal } from './modbusSession'
 import { pointsIn, type Wanted } from './points'
 import { noArrivals } from './arrivals'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 
 export const opcuaSettingsFor = (port: number, more: Record<string, unknown> = {}): OpcuaSettings =>
   opcuaSettings.parse({
@@ -35,7 +35,7 @@ export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: W
   const kept = new Map<Handle, string>()
   const keep = (found: ReadonlyMap<Handle, string>) => found.forEach((address, handle) => kept.set(handle, address))
   const session = new OpcuaLinkSession({
-    meters: new LinkMeters(),
+    meters: new Meters(),
     arrivals: noArrivals(),
     roots: () => [],
     wire: new Wire(),

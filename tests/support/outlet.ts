@@ -1,3 +1,4 @@
+import { CallBook } from '#core/calls/callBook'
 import {
   AttributeIds,
   BrowseDirection,
@@ -47,6 +48,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
   const table = new TagTable()
   const journal = memoryJournal()
   const security = await testSecurity()
+  const calls = new CallBook()
   const written: { handle: Handle; value: TagValue }[] = []
   const session = new OpcuaServerSession({
     name: around.name ?? 'Outlet under test',
@@ -67,6 +69,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     points: around.points ?? noPoints,
     ...{ arrivals: { hand: () => {} }, folder: null },
     wire: new Wire(),
+    calls,
   })
   let id = 0
   const tag = (path: string, more: Partial<OutletTag> = {}): OutletTag => ({
@@ -81,6 +84,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     journal,
     security,
     session,
+    calls,
     written,
     tag,
     update: (next: object) => session.update(opcuaServerSettings.parse(next)),

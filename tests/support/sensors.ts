@@ -3,7 +3,7 @@ import { ioLinkSettings, type IoLinkSettings } from '#core/iolink/settings'
 import { IoLinkSession } from '#engine/links/iolink/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { SensorMaster } from '../../standins/iolink/master'
 import { Sensor } from '../../standins/iolink/sensor'
 import { noArrivals } from './arrivals'
@@ -40,7 +40,7 @@ export const openMaster = async (
   const [table, journal] = [new TagTable(), memoryJournal()]
   const session = new IoLinkSession({
     ...{ name: 'Arm sensors', settings, table, journal, wire: new Wire(), security: await testSecurity() },
-    ...{ roots: () => [], meters: new LinkMeters(), arrivals: noArrivals() },
+    ...{ roots: () => [], meters: new Meters(), arrivals: noArrivals() },
     described: (vendorId, deviceId) => descriptions.find((one) => one.vendorId === vendorId && one.deviceId === deviceId) ?? null,
   })
   closing.unshift(() => session.close())

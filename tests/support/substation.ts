@@ -2,7 +2,7 @@ import { bacnetSettings, type BacnetSettings } from '#core/bacnet/settings'
 import { BacnetSession } from '#engine/links/bacnet/session'
 import { TagTable } from '#engine/table/tagTable'
 import { Wire } from '#engine/wire/wire'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
 import { BacnetDevice, type DeviceOptions } from '../../standins/bacnet/device'
 import { noArrivals } from './arrivals'
 import { byAddress } from './byAddress'
@@ -32,7 +32,7 @@ export const openBacnet = (closing: Closing, settings: BacnetSettings, wanted: W
   const [table, journal] = [new TagTable(), memoryJournal()]
   const session = new BacnetSession({
     ...{ name: 'Building services', settings, table, journal, wire: new Wire() },
-    ...{ roots: () => [], meters: new LinkMeters(), arrivals: noArrivals() },
+    ...{ roots: () => [], meters: new Meters(), arrivals: noArrivals() },
   })
   closing.unshift(() => session.close())
   const points = pointsIn(table, wanted)

@@ -1,9 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { Histogram } from '#core/statistics/histogram'
+import { Course } from '#core/statistics/course'
 import { Meter } from '#core/statistics/meter'
 import { openMetrics } from '#core/statistics/openMetrics'
-import { LinkMeters } from '#engine/statistics/linkMeters'
+import { Meters } from '#core/statistics/meters'
+import type { AllStatistics } from '#shared/statistics'
 import { bytesText, statisticsRows } from '../../app/journal/statisticsRows'
 
 describe('how long answers took', () => {
@@ -56,7 +58,7 @@ describe('a meter', () => {
   })
 
   it('of a link is the sum of those of its parts, of which there are only so many', () => {
-    const meters = new LinkMeters()
+    const meters = new Meters()
     for (let unit = 0; unit < 1200; unit++) meters.answered(String(unit), 5)
     meters.failed('3', 'modbus.silent', null, 100)
     const { whole, parts } = meters.told(Date.now())
@@ -66,14 +68,59 @@ describe('a meter', () => {
   })
 })
 
+describe('the course of a day', () => {
+  const minute = 60_000
+
+  it('has a minute for each, those without a request among them, and the one under way', () => {
+    const course = new Course()
+    expect(course.told(5 * minute)).toEqual([])
+    course.add(10, false, 5 * minute)
+    course.add(30, true, 5 * minute + 59_999)
+    course.add(null, true, 8 * minute)
+    const told = course.told(8 * minute + 1)
+    expect(told.map(({ at, requests, failures }) => [at / minute, requests, failures])).toEqual([
+      [5, 2, 1],
+      [6, 0, 0],
+      [7, 0, 0],
+      [8, 1, 1],
+    ])
+    expect(told[0]!.p95! / 30).toBeCloseTo(1, 1)
+    expect(told.slice(1).map(({ p50 }) => p50)).toEqual([null, null, null])
+  })
+
+  it('goes a day back, whatever the clock does', () => {
+    const steps = fc.array(fc.tuple(fc.integer({ min: -90, max: 3000 }), fc.boolean()), { minLength: 1, maxLength: 20 })
+    fc.assert(
+      fc.property(steps, (all) => {
+        const course = new Course()
+        let now = 100_000
+        // what was asked, by the minute that it fell into: time never goes back there
+        const asked = new Map<number, number>()
+        let latest = -Infinity
+        for (const [step, isFailure] of all) {
+          now += step
+          latest = Math.max(latest, now)
+          course.add(1, isFailure, now * minute)
+          asked.set(latest, (asked.get(latest) ?? 0) + 1)
+        }
+        const told = course.told(latest * minute)
+        expect(told.length).toBeLessThanOrEqual(24 * 60)
+        expect(told.at(-1)!.at).toBe(latest * minute)
+        const first = latest - told.length + 1
+        expect(told.map(({ at, requests }) => [at / minute, requests])).toEqual(told.map((_, i) => [first + i, asked.get(first + i) ?? 0]))
+      }),
+    )
+  })
+})
+
 describe('the text of OpenMetrics', () => {
   const meter = new Meter(0)
   meter.answered(100)
   meter.failed('modbus.silent', null, 900)
   const more = { bytesIn: 10, bytesOut: 20, connections: 3, isFlowing: true, tags: 5, goodTags: 4 }
   const text = openMetrics([
-    { labels: { link: 'Quay "A"\\B\nC', kind: 'modbus-tcp', part: '' }, measured: meter.told(1000), more },
-    { labels: { link: 'Quay', kind: 'modbus-tcp', part: '11' }, measured: meter.told(1000) },
+    { of: 'link', labels: { link: 'Quay "A"\\B\nC', kind: 'modbus-tcp', part: '' }, measured: meter.told(1000), more },
+    { of: 'link', labels: { link: 'Quay', kind: 'modbus-tcp', part: '11' }, measured: meter.told(1000) },
   ])
   const lines = text.split('\n')
 
@@ -93,6 +140,17 @@ describe('the text of OpenMetrics', () => {
       const [, , name, unit] = line.split(' ')
       expect(name!.endsWith(`_${unit}`)).toBe(true)
     }
+  })
+
+  it('tells links, outlets and bridges apart by their families', () => {
+    const parts = (['outlet', 'bridge'] as const).map((of) => ({
+      ...{ of, labels: { [of]: 'One' }, measured: meter.told(1000) },
+      more: { isFlowing: true, ...(of === 'outlet' ? { clients: 3 } : {}) },
+    }))
+    const other = openMetrics(parts)
+    expect(other).toContain('conduit_outlet_clients{outlet="One"} 3')
+    expect(other).toContain('conduit_bridge_requests_total{bridge="One"} 2')
+    expect(other).not.toMatch(/conduit_bridge_(clients|tags|bytes)/)
   })
 
   it('escapes labels, and tells times in seconds', () => {
@@ -115,8 +173,10 @@ describe('rows of the page', () => {
     parts: parts.map((part) => ({ name: part, measured: told })),
   })
 
+  const all = (more: Partial<AllStatistics>): AllStatistics => ({ links: [], outlets: [], bridges: [], ...more })
+
   it('have parts below their link, and go by words in either', () => {
-    const links = [link(1, 'Berth meters', ['11', '12']), link(2, 'Quay')]
+    const links = all({ links: [link(1, 'Berth meters', ['11', '12']), link(2, 'Quay')] })
     expect(statisticsRows(links, '').map(({ name }) => name)).toEqual(['Berth meters', '11', '12', 'Quay'])
     expect(statisticsRows(links, 'meters 12').map(({ name }) => name)).toEqual(['Berth meters', '12'])
     expect(statisticsRows(links, 'quay').map(({ name }) => name)).toEqual(['Quay'])
@@ -128,6 +188,18 @@ describe('rows of the page', () => {
       busy: '0.4 %',
       isExplained: false,
     })
+  })
+
+  it('have clients below their outlet and receivers below their bridge, each key once, and go by kind', () => {
+    const who = { id: 1, name: 'SCADA', from: '10.8.0.4', as: 'operator' }
+    const client = { client: who, calls: 4, told: 0, measured: told, slowest: null }
+    const outlet = { ...{ id: 1, name: 'Plant server', kind: 'opcua-server', whole: told, bytesIn: 5, bytesOut: 6, connections: 2 }, clients: [client, client] } // prettier-ignore
+    const bridge = { id: 1, name: 'Calls', whole: told, parts: [{ name: '1 · table', measured: told }] }
+    const rows = statisticsRows(all({ links: [link(1, 'Quay')], outlets: [outlet], bridges: [bridge] }), '')
+    expect(rows.map(({ name }) => name)).toEqual(['Quay', 'Plant server', 'SCADA (10.8.0.4)', 'SCADA (10.8.0.4)', 'Calls', '1 · table'])
+    expect(new Set(rows.map(({ key }) => key)).size).toBe(rows.length)
+    expect(rows.find(({ name }) => name === 'Calls')).toMatchObject({ of: 'bridge', bytesIn: '', connections: '' })
+    expect(statisticsRows(all({ links: [link(1, 'Quay')], bridges: [bridge] }), '', 'bridge').map(({ name }) => name)).toEqual(['Calls', '1 · table']) // prettier-ignore
   })
 
   it.each([

@@ -2,18 +2,25 @@
 import { useIntervalFn } from '@vueuse/core'
 import { momentText } from '#core/text/moment'
 import { listStatistics, resetStatistics } from '#shared/api/statistics'
-import type { LinkStatistics } from '#shared/statistics'
-import { statisticsRows } from '~/journal/statisticsRows'
+import type { AllStatistics, MeasuredKind } from '#shared/statistics'
+import { placeOfMeasured, statisticsRows, type StatisticsRow } from '~/journal/statisticsRows'
 
-/** What was asked of each link and its parts, how it was answered, and how long that took. */
+/** What was asked of each link, outlet and bridge and their parts, how it was answered, how long that took, and how it went over the day. */
 const session = useSession()
 const notices = useNotices()
-const links = shallowRef<LinkStatistics[] | null>(null)
+const all = shallowRef<AllStatistics | null>(null)
 const refused = shallowRef<Refused | null>(null)
 const find = ref('')
+const only = ref<MeasuredKind | null>(null)
+const kinds = [
+  { value: null, title: 'everything' },
+  { value: 'link' as const, title: 'links' },
+  { value: 'outlet' as const, title: 'outlets' },
+  { value: 'bridge' as const, title: 'bridges' },
+]
 const look = async () => {
   try {
-    links.value = (await callApi(listStatistics)).links
+    all.value = await callApi(listStatistics)
     refused.value = null
   } catch (error) {
     refused.value = asRefused(error)
@@ -22,8 +29,12 @@ const look = async () => {
 void look()
 useIntervalFn(look, 3000)
 
-const rows = computed(() => statisticsRows(links.value ?? [], find.value))
-const since = computed(() => Math.min(...(links.value ?? []).map(({ whole }) => whole.since)))
+const rows = computed(() => (all.value ? statisticsRows(all.value, find.value, only.value) : []))
+const counted = computed(() => (all.value ? [...all.value.links, ...all.value.outlets, ...all.value.bridges] : []))
+const since = computed(() => Math.min(...counted.value.map(({ whole }) => whole.since)))
+/** Whose day is shown. */
+const opened = ref<string | null>(null)
+const toggle = ({ key }: StatisticsRow) => (opened.value = opened.value === key ? null : key)
 const asking = ref(false)
 const reset = async () => {
   try {
@@ -39,24 +50,18 @@ const reset = async () => {
 <template>
   <div class="page">
     <JournalHead>
-      <v-text-field
-        v-model="find"
-        data-filter
-        class="filter"
-        placeholder="Filter by link or unit"
-        aria-label="Filter by link or unit"
-        clearable
-      />
+      <v-text-field v-model="find" data-filter class="filter" placeholder="Filter by name" aria-label="Filter by name" clearable />
+      <v-select v-model="only" class="kind" :items="kinds" aria-label="Of what" />
       <span class="fill" />
-      <span v-if="links?.length" class="quiet">Since {{ momentText(since) }}. Also as OpenMetrics at <code>/api/metrics</code>.</span>
-      <v-btn v-if="session.can('operate')" :disabled="!links?.length" @click="asking = true">Count anew…</v-btn>
+      <span v-if="counted.length" class="quiet">Since {{ momentText(since) }}. Also as OpenMetrics at <code>/api/metrics</code>.</span>
+      <v-btn v-if="session.can('operate')" :disabled="counted.length === 0" @click="asking = true">Count anew…</v-btn>
     </JournalHead>
     <FaultNote v-if="refused" :fault="refused.why" />
     <section class="sheet scrolls">
       <table class="rows">
         <thead>
           <tr>
-            <th>Link</th>
+            <th>Of what</th>
             <th class="number">Requests</th>
             <th class="number">Failed</th>
             <th class="causes">Most often because of</th>
@@ -71,33 +76,50 @@ const reset = async () => {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="row in rows" :key="row.key">
-            <td :class="{ part: row.isPart }">
-              <NuxtLink v-if="!row.isPart" :to="`/links/${row.id}`">{{ row.name }}</NuxtLink>
-              <template v-else>{{ row.name }}</template>
-            </td>
-            <td class="number mono">{{ row.requests }}</td>
-            <td class="number mono" :class="{ 'is-broken': row.failures !== '0' }">{{ row.failures }}</td>
-            <td>
-              <NuxtLink v-if="row.isExplained" class="mono" :to="`/journal/codes?text=${encodeURIComponent(row.cause)}`">{{
-                row.cause
-              }}</NuxtLink>
-              <span v-else class="mono">{{ row.cause }}</span>
-            </td>
-            <td v-for="(time, i) in row.times" :key="i" class="number mono">{{ time }}</td>
-            <td class="number mono">{{ row.busy }}</td>
-            <td class="number mono">{{ row.bytesIn }}</td>
-            <td class="number mono">{{ row.bytesOut }}</td>
-            <td class="number mono">{{ row.connections }}</td>
-          </tr>
+          <template v-for="row in rows" :key="row.key">
+            <tr>
+              <td :class="{ part: row.isPart }">
+                <template v-if="!row.isPart">
+                  <button
+                    type="button"
+                    class="fold"
+                    :aria-expanded="opened === row.key"
+                    :aria-label="`How the day of ${row.name} went`"
+                    @click="toggle(row)"
+                  >
+                    {{ opened === row.key ? '−' : '+' }}
+                  </button>
+                  <NuxtLink :to="`${placeOfMeasured[row.of]}/${row.id}`">{{ row.name }}</NuxtLink>
+                  <span class="quiet">{{ row.of }}</span>
+                </template>
+                <template v-else>{{ row.name }}</template>
+              </td>
+              <td class="number mono">{{ row.requests }}</td>
+              <td class="number mono" :class="{ 'is-broken': row.failures !== '0' }">{{ row.failures }}</td>
+              <td>
+                <NuxtLink v-if="row.isExplained" class="mono" :to="`/journal/codes?text=${encodeURIComponent(row.cause)}`">{{
+                  row.cause
+                }}</NuxtLink>
+                <span v-else class="mono">{{ row.cause }}</span>
+              </td>
+              <td v-for="(time, i) in row.times" :key="i" class="number mono">{{ time }}</td>
+              <td class="number mono">{{ row.busy }}</td>
+              <td class="number mono">{{ row.bytesIn }}</td>
+              <td class="number mono">{{ row.bytesOut }}</td>
+              <td class="number mono">{{ row.connections }}</td>
+            </tr>
+            <tr v-if="opened === row.key">
+              <td colspan="12"><DayCourse :id="row.id" :of="row.of" :name="row.name" /></td>
+            </tr>
+          </template>
           <tr v-if="rows.length === 0">
-            <td colspan="12" class="quiet">{{ find ? 'Nothing that fits this filter.' : 'No link yet.' }}</td>
+            <td colspan="12" class="quiet">{{ find ? 'Nothing that fits this filter.' : 'Nothing to count yet.' }}</td>
           </tr>
         </tbody>
       </table>
     </section>
     <AskDialog v-model="asking" title="Count anew?" yes="Count anew" no="Keep counting" @yes="reset">
-      <p>Requests, failures and times of all links begin at nothing. Bytes and connections go on.</p>
+      <p>Requests, failures and times of everything begin at nothing. Bytes, connections and the course of the day go on.</p>
     </AskDialog>
   </div>
 </template>
@@ -105,6 +127,13 @@ const reset = async () => {
 <style scoped>
 .filter {
   max-width: 260px;
+}
+.kind {
+  max-width: 140px;
+}
+.fold {
+  width: 20px;
+  font-weight: 600;
 }
 .scrolls {
   overflow-x: auto;

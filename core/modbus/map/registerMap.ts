@@ -99,6 +99,18 @@ export class RegisterMap {
     return found
   }
 
+  /** What the data of a reply says of the entries in it; null: only a part of the entry is there. */
+  toldIn(unit: number, fc: 1 | 2 | 3 | 4, offset: number, count: number, data: Buffer): { path: string; value: TagValue | null }[] {
+    return [...this.entriesIn(unit, tableOfFunction[fc], offset, count)].map((index) => {
+      const placed = this.placed[index]!
+      const at = placed.offset - offset
+      const { path } = placed.entry
+      if (fc <= 2) return { path, value: (data[at >> 3]! & (1 << (at & 7))) !== 0 }
+      if (at < 0 || at + placed.count > count) return { path, value: null }
+      return { path, value: toEngineering(placed.decode(data, 2 * at), placed.scaling) }
+    })
+  }
+
   /** What a writing request asks for. Everything is looked at before anything is wanted: half of a request is none. */
   wanted(unit: number, request: Exclude<Request, { fc: 1 | 2 | 3 | 4 }>): Wanted {
     const banks = this.units.get(unit)

@@ -1,4 +1,5 @@
 import { exceptionMeaning } from '../../modbus/exceptions'
+import { functionName } from '../../modbus/functions'
 import { crc16 } from '../../modbus/rtu'
 import { counted } from '../../text/counted'
 import { decoderOf, piece, type Reading } from '../decoder'
@@ -7,13 +8,6 @@ import type { FrameDecoder, Told } from '../told'
 
 /** Modbus: the application protocol (V1.1b3, 6) within TCP (Messaging on TCP/IP V1.0b, 3.1.3) or serial frames (Serial Line V1.02, 2.5). */
 
-const names: Record<number, string> = {
-  ...{ 1: 'read coils', 2: 'read discrete inputs', 3: 'read holding registers', 4: 'read input registers' },
-  ...{ 5: 'write a coil', 6: 'write a register', 7: 'read exception status', 8: 'diagnostics' },
-  ...{ 11: 'get event counter', 12: 'get event log', 15: 'write coils', 16: 'write registers', 17: 'report server id' },
-  ...{ 20: 'read file record', 21: 'write file record', 22: 'mask a register', 23: 'read and write registers', 24: 'read a queue' },
-  43: 'read device identification',
-}
 const tables: Record<number, string> = {
   1: 'coil',
   2: 'discrete',
@@ -25,7 +19,6 @@ const tables: Record<number, string> = {
   16: 'holding',
   22: 'holding',
 }
-const functionName = (code: number) => names[code] ?? `function ${code}`
 
 const span = (table: string, start: number, count: number) => (count > 1 ? `${table}/${start} … ${start + count - 1}` : `${table}/${start}`)
 

@@ -15,7 +15,7 @@ import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
 import type { JournalWriter } from '../../journal/journal'
 import type { PointFinding } from '../driver'
-import type { LinkMeters } from '../../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 import { findingsOf, nameOf, statusOf, type Told } from './deviceStatus'
 import type { Directory } from './directory'
 import { Item, keyOf, type Target } from './item'
@@ -29,7 +29,7 @@ export interface DeviceContext {
   link: string
   table: SampleSink
   journal: JournalWriter
-  meters: LinkMeters
+  meters: Meters
   port: BacnetPort
   user: PortUser
   directory: Directory

@@ -6,7 +6,7 @@ import { asFault } from './port'
 import type { BacnetPort, Outcome, PortUser } from './port'
 import { outcomeFault, patienceOf } from './asking'
 import type { Directory, Located } from './directory'
-import type { LinkMeters } from '../../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 
 export interface LaneEvents {
   found(): void
@@ -44,7 +44,7 @@ export class Lane {
   constructor(
     readonly instance: number,
     private settings: BacnetSettings,
-    private around: { port: BacnetPort; user: PortUser; directory: Directory; meters: LinkMeters },
+    private around: { port: BacnetPort; user: PortUser; directory: Directory; meters: Meters },
     private events: LaneEvents,
   ) {
     this.backoff = new Backoff(settings.patience.retryFirst, settings.patience.retryMost)

@@ -9,7 +9,7 @@ import { deliver } from '../../table/deliver'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
 import { pauseAfter, Repeated } from '../repeated'
-import type { LinkMeters } from '../../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 import type { ReportedEvents } from './events'
 import { deviceText, expectedText, isExpected } from './identity'
 import { takeFrom, type Image, type Target } from './item'
@@ -22,7 +22,7 @@ export interface AroundPort {
   master(): Master
   settings(): IoLinkSettings
   table: SampleSink
-  meters: LinkMeters
+  meters: Meters
   /** Whether tags or people have decided what belongs there. */
   expected(port: number): ExpectedDevice | null
   described(vendorId: number, deviceId: number): DeviceDescription | null

@@ -8,7 +8,7 @@ import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import { FenceBook } from '../fenceBook'
 import { nextBeat, untilDue, RoundPoller } from '../roundPoller'
-import type { LinkMeters } from '../../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 import type { Call, Outcome } from './connection'
 import { pieceOf, placeOf, type IsoPolled, type Part, type PieceBlock } from './pieceBlock'
 import type { Pool } from './pool'
@@ -18,7 +18,7 @@ export interface PollerContext {
   link: string
   table: SampleSink
   journal: JournalWriter
-  meters: LinkMeters
+  meters: Meters
 }
 
 /** Silent this often in a row, values are bad. */

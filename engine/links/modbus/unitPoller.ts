@@ -10,7 +10,7 @@ import type { Handle } from '../../table/tagTable'
 import { malformedFault, type Outcome } from './connection'
 import { FenceBook } from '../fenceBook'
 import { nextBeat, RoundPoller } from '../roundPoller'
-import type { LinkMeters } from '../../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 import type { Lane } from './lane'
 import type { PolledPoint, ReadBlock } from './readBlock'
 import { Round } from './round'
@@ -22,7 +22,7 @@ export interface PollerContext {
   unit: number
   table: SampleSink
   journal: JournalWriter
-  meters: LinkMeters
+  meters: Meters
 }
 
 /** Silent this often in a row, values are bad even where a unit is never left out. */

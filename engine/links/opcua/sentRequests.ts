@@ -1,5 +1,5 @@
 import { qualityName } from '#core/tags/quality'
-import type { LinkMeters } from '../../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 
 interface Request {
   schema: { name: string }
@@ -16,7 +16,7 @@ const mostUnderWay = 1000
 export class SentRequests {
   private underWay = new Map<number, number>()
 
-  constructor(private meters: LinkMeters) {}
+  constructor(private meters: Meters) {}
 
   sent({ schema, requestHeader }: Request) {
     if (schema.name === 'PublishRequest' || this.underWay.size >= mostUnderWay) return

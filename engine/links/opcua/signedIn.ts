@@ -13,7 +13,7 @@ import type { Opened } from './ladder'
 import { generalFault } from '../../opcua/refusals'
 import { take } from './sample'
 import { Intake, type SampleSink } from '../../table/intake'
-import type { LinkMeters } from '../../statistics/linkMeters'
+import type { Meters } from '#core/statistics/meters'
 import { SentRequests } from './sentRequests'
 import { Services } from './services'
 import { Watching, type Group } from './watching'
@@ -26,7 +26,7 @@ interface Surroundings {
   journal: JournalWriter
   /** Outlives the session: how many requests were answered, and how many were refused or not answered. */
   counts: { requests: number; failures: number }
-  meters: LinkMeters
+  meters: Meters
 }
 
 /** After this long without the connection the last values are no longer usable. */

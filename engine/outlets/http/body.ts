@@ -19,8 +19,14 @@ export const readBody = async (request: IncomingMessage, most: number): Promise<
   } catch {
     return { ok: false, why: fault('serve.body', { problem: 'it broke off' }) }
   }
-  return { ok: true, bytes: Buffer.concat(chunks) }
+  const bytes = Buffer.concat(chunks)
+  read.set(request, bytes)
+  return { ok: true, bytes }
 }
+
+const read = new WeakMap<IncomingMessage, Buffer>()
+/** The body of a request that was read to its end. */
+export const bodyRead = (request: IncomingMessage): Buffer | null => read.get(request) ?? null
 
 export type ReadJson = { ok: true; value: unknown } | { ok: false; why: Fault }
 

@@ -151,7 +151,7 @@ const handing = (endpoint: Endpoint, does: Doing<'message'>, answer: Answering, 
       const kept = await within(does.within, Promise.all(waits)).catch(() => null)
       if (kept === null) return late()
       const why = kept.find((one) => one !== undefined && one !== null)
-      return why ? problem(why, { status: 422 }) : json(answered(endpoint, answer, values, { outcome: 'kept' }), 202)
+      return why ? problem(why, { status: 422 }) : accepted(answered(endpoint, answer, values, { outcome: 'kept' }))
     }
     const ended = await within(does.within, Promise.all(outcomes)).catch(() => null)
     return ended === null ? late() : endedReply(endpoint, answer, values, ended)
@@ -169,13 +169,16 @@ const messageOf = (values: Values, body: unknown): Carried => {
   return { ...rest, ...values }
 }
 
+/** It is kept, and done later (RFC 9110, 15.3.3). */
+const accepted = (body: string): Reply => ({ ...json(body), status: 202 })
+
 const worst = ['delivered', 'kept', 'dropped', 'refused', 'nothing']
 
 const endedReply = (endpoint: Endpoint, answer: Answering, values: Values, ended: readonly RunOutcome[]): Reply => {
   const [last] = [...ended].sort((a, b) => worst.indexOf(b.state) - worst.indexOf(a.state))
   const { state, why } = last!
   if (state === 'delivered') return json(answered(endpoint, answer, values, { outcome: state }))
-  if (state === 'kept') return json(answered(endpoint, answer, values, { outcome: state }), 202)
+  if (state === 'kept') return accepted(answered(endpoint, answer, values, { outcome: state }))
   if (why) return problem(why, { status: state === 'nothing' ? 422 : 502 })
   return problem(fault('serve.dropped', {}))
 }

@@ -6,9 +6,19 @@ export interface Reply {
   body: string | Buffer
   type: string
   headers?: Record<string, string>
+  /** What of it could not be had, where the rest could. */
+  refused?: RefusedItem[]
 }
 
-export const json = (body: string, status = 200): Reply => ({ status, body, type: 'application/json' })
+export interface RefusedItem {
+  what: string
+  why: string
+}
+
+export const json = (body: string, refused: RefusedItem[] = []): Reply => ({
+  ...{ status: 200, body, type: 'application/json' },
+  ...(refused.length > 0 ? { refused } : {}),
+})
 
 /** The status of an answer to what could not be done (RFC 9110, 15). */
 const statuses: Partial<Record<FaultCode, number>> = {

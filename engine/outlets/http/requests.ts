@@ -2,13 +2,16 @@ import type { IncomingMessage, ServerResponse } from 'node:http'
 import { isIP, type Socket } from 'node:net'
 import { hostname } from 'node:os'
 import findMyWay, { type HTTPMethod, type HTTPVersion, type Instance } from 'find-my-way'
+import type { CallBook } from '#core/calls/callBook'
+import type { Caller } from '#core/calls/call'
 import { fault } from '#core/faults/catalogue'
 import { methods } from '#core/http/operation'
 import { isOpenToOthers } from '#shared/outlets/doors'
 import type { HttpDoor, HttpServerSettings } from '#shared/outlets/httpServer'
 import { plainAddress } from '../doors/admission'
+import { noteCall } from './calls'
 import type { Answered, Handler } from './asked'
-import type { HttpGuest, HttpGuests } from './guests'
+import { withoutName, type HttpGuest, type HttpGuests } from './guests'
 import type { Programs } from './programs'
 import { problem, type Reply } from './reply'
 
@@ -24,11 +27,12 @@ export interface RouteEntry {
 interface Ways {
   guests: HttpGuests
   programs: Programs
+  calls: CallBook
   settings(): Pick<HttpServerSettings, 'limits' | 'origins'>
   refused(program: string, text: string): void
 }
 
-type Routed = Pick<RouteEntry, 'handler' | 'noted'>
+type Routed = Pick<RouteEntry, 'handler' | 'noted' | 'path'>
 
 const noQuery = new URLSearchParams()
 
@@ -90,6 +94,7 @@ export class Requests {
     this.allowOrigin(request, response)
     if (request.method === 'OPTIONS' && request.headers.origin !== undefined)
       return send(request, response, { status: 204, body: '', type: 'text/plain' })
+    const caller = callerOf(guest, from, request.headers['user-agent'])
     const { id, wait } = this.ways.programs.come(
       { name: guest?.name ?? 'nobody', from, agent: request.headers['user-agent'] },
       request.socket as Socket,
@@ -105,6 +110,7 @@ export class Requests {
       const ms = performance.now() - began
       this.ways.programs.note(id, asked, { status, ms }, refusal)
       routed?.noted?.(status, ms)
+      noteCall(this.ways.calls, { caller, request, route: routed?.path ?? null, answered, ms }, refusal)
       if (refusal !== null) this.ways.refused(id, refusal)
     }
     if (this.isForeignPage(request, door))
@@ -163,6 +169,12 @@ export class Requests {
   }
 }
 
+/** Who gives no name goes by what its program says it is. */
+const callerOf = (guest: HttpGuest | null, from: string, agent = ''): Caller => {
+  const as = guest?.name ?? 'nobody'
+  return { name: as === withoutName || !guest ? agent.slice(0, 60) || from : as, from, as }
+}
+
 const isNameOfThisMachine = (host: string, { giveOut }: HttpDoor): boolean => {
   const name = host
     .replace(/:\d+$/, '')
@@ -174,7 +186,7 @@ const isNameOfThisMachine = (host: string, { giveOut }: HttpDoor): boolean => {
 const routerOf = (routes: readonly RouteEntry[]): Instance<HTTPVersion.V1> => {
   const router = findMyWay({ maxParamLength: 500, ignoreDuplicateSlashes: false, caseSensitive: true })
   for (const { method, path, handler, noted } of routes) {
-    const store: Routed = { handler, ...(noted ? { noted } : {}) }
+    const store: Routed = { handler, path, ...(noted ? { noted } : {}) }
     router.on(method as HTTPMethod, path, () => {}, store)
   }
   return router

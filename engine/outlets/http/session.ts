@@ -56,7 +56,7 @@ export class HttpServerSession implements OutletSession<HttpServerSettings> {
     this.shelf = new TagShelf(table)
     this.changes = new Changes(this.shelf, () => this.settings.limits.streams)
     this.requests = new Requests({
-      ...{ guests: this.guests, programs: this.programs, settings: () => this.settings },
+      ...{ guests: this.guests, programs: this.programs, calls: context.calls, settings: () => this.settings },
       refused: (program, text) => this.refusals.note(program, text),
     })
     const admission = new Admission(

@@ -7,7 +7,7 @@ import type { OutletContext, OutletTag } from '../driver'
 import type { Answered, Asked, Handler } from './asked'
 import { jsonBody, readBody } from './body'
 import type { HttpGuest } from './guests'
-import { json, problem, type Reply } from './reply'
+import { json, problem, type RefusedItem, type Reply } from './reply'
 import type { TagShelf } from './tagShelf'
 
 const usualPage = 1000
@@ -36,11 +36,15 @@ export const tagRoutes = ({ shelf, write, outlet, mostBody }: Around): Route[] =
 
   /** By their paths, those that are not there among them; a path that is none stops no other. */
   const listed = (guest: HttpGuest, paths: readonly string[]): Reply => {
+    const refused: RefusedItem[] = []
     const items = paths.map((path) => {
       const tag = shelf.get(path)
-      return tag && mayRead(guest, path) ? shelf.text(tag) : jsonOf({ path, problem: 'there is no such tag here' })
+      if (tag && mayRead(guest, path)) return shelf.text(tag)
+      const why = 'there is no such tag here'
+      refused.push({ what: path.slice(0, 240), why })
+      return jsonOf({ path, problem: why })
     })
-    return json(`{"items":[${items.join(',')}]}`)
+    return json(`{"items":[${items.join(',')}]}`, refused)
   }
 
   const some: Handler = ({ guest, query }) => {
@@ -102,11 +106,15 @@ export const tagRoutes = ({ shelf, write, outlet, mostBody }: Around): Route[] =
     if (!Array.isArray(items) || !items.every(isItem))
       return problem(fault('serve.body', { problem: 'it is {"items":[{"path":"…","value":…}]}' }))
     if (items.length > mostAsked) return tooMany()
+    const notWritten: RefusedItem[] = []
     const outcomes = await inParallel(items, mostUnderWay, async ({ path, value }): Promise<Carried> => {
       const refused = await set(asked, path, new TextEncoder().encode(jsonOf({ value })))
-      return refused ? { path, written: false, problem: parseJson(String(refused.body)) as Carried } : { path, written: true }
+      if (!refused) return { path, written: true }
+      const problem = parseJson(String(refused.body)) as Carried
+      notWritten.push({ what: path.slice(0, 240), why: (problem as { detail?: string }).detail ?? '' })
+      return { path, written: false, problem }
     })
-    return json(jsonOf({ items: outcomes }))
+    return json(jsonOf({ items: outcomes }), notWritten)
   }
 
   return [

@@ -24,6 +24,8 @@ interface CallerWays {
   mostWaiting(): number
   refused(text: string): void
   answered(): void
+  /** What one request came to. @param answer null: nothing is answered */
+  called(frame: Frame, answer: Answer | null, ms: number, asking: Asking): void
 }
 
 /**
@@ -127,6 +129,7 @@ export class Caller {
   private reply(frame: Frame, answer: Answer | null, ms: number) {
     const code = answer && (answer.pdu[0] ?? 0) & 0x80 ? answer.pdu[1]! : null
     this.last = { frame, at: Date.now(), ms, exception: code }
+    this.ways.called(frame, answer, ms, this.ways.asking())
     if (answer?.refused) this.refuse(answer.refused)
     if (!answer || answer.pdu.length === 0 || this.stream.destroyed) return
     this.stream.write(framesOf(this.ways.framing).encode(frame.transaction, frame.unit, answer.pdu))

@@ -17,6 +17,7 @@ import { Refusals } from '../doors/refusals'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
 import { Answering } from './answering'
 import { Caller } from './caller'
+import { noteCall } from './calls'
 import { checkDoor } from './doorCheck'
 import { LineSet } from './lines'
 import { Machines } from './machines'
@@ -183,6 +184,12 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
       mostWaiting: () => this.settings.limits.waiting,
       refused: (text) => this.refusals.note(from, text),
       answered: () => this.requests++,
+      called: (frame, answer, ms, { machine }) =>
+        noteCall(
+          this.context.calls,
+          { caller: { name: from, from, as: machine.name }, unit: this.meant(frame.unit, door), pdu: frame.pdu, answer, ms },
+          () => this.mapped.registers,
+        ),
     })
     this.connected.set(id, { stream, caller, address, from, door })
     stream.once('close', () => this.connected.delete(id))

@@ -8,6 +8,7 @@ import {
   type PublishPacket,
   type Subscription,
 } from 'aedes'
+import type { CallBook } from '#core/calls/callBook'
 import { topicProblem } from '#core/mqtt/topic'
 import type { Qos } from '#core/mqtt/settings'
 import { counted } from '#core/text/counted'
@@ -15,12 +16,14 @@ import type { BrokerDoor } from '#shared/outlets/mqttBroker'
 import { within } from '#pacing/within'
 import type { Arrival, Keeping } from '../../arrivals/arrival'
 import type { BrokerStore } from './brokerStore'
+import { noteCall, qualityOfService } from './calls'
 import type { BrokerGuest, BrokerGuests } from './guests'
 import { deliverWithoutWaiting, isIn, limitPackets, writeTogether } from './internals'
 
 export interface BrokerWays {
   guests: BrokerGuests
   store: BrokerStore
+  calls: CallBook
   /** The largest packet, bytes. */
   mostBytes(): number
   /** Whether a topic is a tag's own, which only the tag tells of. */
@@ -192,7 +195,7 @@ export class MessageBroker {
   ) {
     const entry = this.entries.get(client.conn)
     const refuse = (returnCode: number, text: string) => {
-      this.ways.refused(this.nameOf(client), text)
+      this.noteNotLetIn(client, name, text)
       done(Object.assign(new Error(text), { returnCode }) as AuthenticateError, false)
     }
     if (!entry) return refuse(5, 'came by no door')
@@ -214,8 +217,15 @@ export class MessageBroker {
     this.visits.set(client, { ...entry, guest, since: Date.now(), lastAsked: 'connected', lastAskedAt: Date.now() })
     // from the moment it is let in, so that no change of rights passes it by
     this.clients.add(client)
+    this.called(client, { service: 'CONNECT', what: `as ${guest.name}`, status: sessionText(client) })
     client.conn.once('close', () => this.clients.delete(client))
     done(null, true)
+  }
+
+  private noteNotLetIn(client: Client, name: string | undefined, text: string) {
+    this.ways.refused(this.nameOf(client), text)
+    const caller = { name: this.nameOf(client), from: this.entries.get(client.conn)?.from ?? '', as: '' }
+    noteCall(this.ways.calls, caller, { service: 'CONNECT', what: name === undefined ? 'without a name' : `as ${name}`, refused: text })
   }
 
   /** Runs for each message of a client, and before it is confirmed. */
@@ -227,17 +237,24 @@ export class MessageBroker {
     if (refusal) {
       // MQTT 3.1.1 has no word for it: the message is taken, and goes nowhere (3.3.5)
       this.ways.refused(client.id, refusal)
+      this.called(client, { service: 'PUBLISH', what: packet.topic, payload: packet.payload, refused: refusal })
       Object.assign(packet, { topic: nowhere, retain: false })
       return done(null)
     }
     if (packet.retain) this.noteKeeper(packet.topic, client.id)
     visit.lastAsked = `sent to ${packet.topic}`
     visit.lastAskedAt = Date.now()
+    const call = { service: 'PUBLISH', what: packet.topic, payload: packet.payload, status: qualityOfService(packet) }
     if (packet.qos === 0) {
+      this.called(client, call)
       this.ways.arrived(arrivalOf(packet), client, visit.guest)
       return done(null)
     }
-    this.confirmInOrder(client, this.kept(client, visit.guest, packet), done)
+    const began = performance.now()
+    this.confirmInOrder(client, this.kept(client, visit.guest, packet), (error) => {
+      this.called(client, { ...call, ms: performance.now() - began, refused: error?.message ?? null })
+      done(error)
+    })
   }
 
   /** Who asked last for a message on a topic to be kept; empty: that is not known any more. */
@@ -284,7 +301,12 @@ export class MessageBroker {
 
   private mayListen(client: Client, subscription: Subscription): Subscription | null {
     const guest = this.visits.get(client)?.guest
-    if (guest?.rules.maySubscribe(subscription.topic)) return subscription
+    const call = { service: 'SUBSCRIBE', what: subscription.topic, status: `QoS ${subscription.qos}` }
+    if (guest?.rules.maySubscribe(subscription.topic)) {
+      this.called(client, call)
+      return subscription
+    }
+    this.called(client, { ...call, refused: 'it may not listen to that' })
     this.ways.refused(client.id, `wanted to listen to ${subscription.topic}, and may not`)
     return null
   }
@@ -305,12 +327,20 @@ export class MessageBroker {
     // what waited for it may be of a time when it had other rights
     if (!client.connected && this.visits.get(client)?.guest?.rules.mayHear(packet.topic) === false) return null
     this.sent++
+    const { topic, payload } = packet
+    this.called(client, { service: 'PUBLISH', what: topic, payload, status: qualityOfService(packet), isTold: true })
     return packet
+  }
+
+  private called(client: Client, call: Parameters<typeof noteCall>[2]) {
+    const visit = this.visits.get(client)
+    noteCall(this.ways.calls, { name: client.id, from: visit?.from ?? '', as: visit?.guest?.name ?? '' }, call)
   }
 
   private tooSlow(client: Client, packet: AedesPublishPacket): AedesPublishPacket | null {
     if (packet.qos === 0) {
       this.dropped++
+      this.called(client, { service: 'PUBLISH', what: packet.topic, refused: 'it takes them too slowly: dropped', isTold: true })
       this.ways.refused(client.id, 'takes messages more slowly than they come: those of QoS 0 are dropped')
       return null
     }
@@ -343,6 +373,8 @@ export class MessageBroker {
 
 /** Whether it takes messages more slowly than they come. */
 export const isBehind = ({ conn }: Client): boolean => conn.writableLength > mostBehind
+
+const sessionText = ({ clean }: Client) => (clean ? 'a new session' : 'its session is kept')
 
 const madeByPackage = 'aedes_'
 

@@ -252,6 +252,7 @@ export class MqttBrokerSession implements OutletSession<MqttBrokerSettings>, Mes
     this.broker = await MessageBroker.open({
       guests: this.guests,
       store: this.store,
+      calls: this.context.calls,
       mostBytes: () => this.settings.limits.payload * 1024,
       isOfTag: (topic) => this.publications.owns(topic),
       arrived: (arrival, client, guest) => this.arrived(arrival, client, guest),

@@ -10,6 +10,7 @@ import {
   type ServerSession,
   type StatusCode,
 } from 'node-opcua'
+import type { Caller } from '#core/calls/call'
 import { statusWords } from '#core/tags/quality'
 import { counted } from '#core/text/counted'
 import type { ClientStatus } from '#shared/status'
@@ -71,6 +72,11 @@ export class ClientBook {
     change()
     for (const { session, mark } of marks)
       if (mark !== undefined && this.guests.guestWith(session.userIdentityToken)?.mark !== mark) this.disconnect(session.nodeId.toString())
+  }
+
+  /** Who a session is. @param from where its request came from */
+  callerOf(session: ServerSession, from: string): Caller {
+    return { name: nameOf(session), from, as: this.guests.guestWith(session.userIdentityToken)?.name ?? '' }
   }
 
   /** By which name a client goes, and what it came in as; null: it has no session. */

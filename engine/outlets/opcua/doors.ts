@@ -4,6 +4,7 @@ import {
   GetEndpointsRequest,
   MessageSecurityMode,
   UserTokenType,
+  type ServerSecureChannelLayer,
   type InMemoryCertificateKeyPairProvider,
   type OPCUAServer,
   type OPCUAServerEndPoint,
@@ -36,7 +37,7 @@ export class Doors {
     private provider: InMemoryCertificateKeyPairProvider,
     private quotas: Pick<Quotas, 'guard'>,
     private wire: Wire,
-    tell: { opened(address: string): void; failed(why: Fault): void },
+    private tell: { opened(address: string): void; failed(why: Fault): void; came(channel: ServerSecureChannelLayer): void },
   ) {
     this.doors = new DoorSet({ ...tell, addressOf, listen: (door, arrivals) => this.listen(door, arrivals) })
   }
@@ -71,6 +72,7 @@ export class Doors {
     endpoint.on('newChannel', (channel) => {
       this.lastFrom = channel.remoteAddress
       keepInsideIn(channel)
+      this.tell.came(channel)
     })
     endpoint.addStandardEndpointDescriptions(descriptionsOf(door))
     endpoint.on('message', (message, channel) => {

@@ -13,6 +13,7 @@ import { Rate } from '#pacing/rate'
 import type { Handle } from '../../table/tagTable'
 import type { OutletContext, OutletSession, OutletTag } from '../driver'
 import { flowOfDoors } from '../doors/flow'
+import { OpcuaCalls } from './calls'
 import { driveByChange } from './changeDriven'
 import { ClientBook } from './clients'
 import { checkDoor } from './doorCheck'
@@ -184,11 +185,13 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
         () => this.settings.limits,
         (text) => journal.caution(name, text),
       )
+      const clients = new ClientBook(server, this.guests)
+      const calls = new OpcuaCalls(server, clients, this.context.calls)
       const doors = new Doors(server, handlers, keyPairOf(security.own), quotas, this.context.wire, {
         opened: (address) => journal.note(name, `Open at ${address}.`),
         failed: (why) => journal.trouble(name, why.what, why),
+        came: (channel) => calls.attend(channel),
       })
-      const clients = new ClientBook(server, this.guests)
       server.on('request', (request: Request) => nodes.requested.prepare(request, () => this.whoAsks(request)))
       this.running = { server, clients, doors, knocks }
       this.fault = null

@@ -4,6 +4,6 @@ import { defineRoute } from '../../answers/route'
 import { engineClient } from '../../runtime/engineClient'
 
 export default defineRoute(resetStatistics, async ({ body }) => {
-  valueOf(await engineClient.call((engine) => engine.resetStatistics(body.linkId)))
+  valueOf(await engineClient.call((engine) => engine.resetStatistics(body.only)))
   return { since: new Date().toISOString() }
 })

@@ -35,6 +35,7 @@ const can = computed(() => outlet.value && outletFactsOf(outlet.value.kind).capa
       <span class="fill" />
       <span v-if="outlet" class="head-buttons">
         <v-btn :to="`/outlets/${id}/path`">Path check</v-btn>
+        <v-btn v-if="can?.clients && session.can('operate')" :to="`/outlets/${id}/calls`">Client calls</v-btn>
         <v-btn v-if="can?.tap && session.can('configure')" :to="`/traffic?outlet=${id}`">Its traffic</v-btn>
         <v-btn v-if="can?.map" :to="`/outlets/${id}/map`">Register map</v-btn>
         <v-btn v-if="can?.names" :to="`/outlets/${id}/names`">Short names</v-btn>

@@ -1,22 +1,30 @@
-import { Meter, type Measured } from '#core/statistics/meter'
+import { Course } from './course'
+import { Meter, type Measured } from './meter'
 
-/** More parts of one far side are measured with the whole only. */
+/** More parts of one are measured with the whole only. */
 const mostParts = 1000
 
-/** What is asked of one far side: as a whole, and by its parts where it has some. It outlives sessions. */
-export class LinkMeters {
+/**
+ * What is asked of one far side, as a whole and by its parts where it has some; or what one outlet is asked, as a whole and by
+ * its clients. It outlives sessions.
+ */
+export class Meters {
   private whole = new Meter(Date.now())
   private parts = new Map<string, Meter>()
+  /** The whole over time; it is not reset. */
+  readonly course = new Course()
 
   /** @param part such as a unit; null: the far side has none @param ms how long it took */
   answered(part: string | null, ms: number) {
     this.whole.answered(ms)
+    this.course.add(ms, false)
     this.of(part)?.answered(ms)
   }
 
   /** @param code of the fault @param ms how long its answer took; null: there was none @param waited how long was waited in vain, ms */
   failed(part: string | null, code: string, ms: number | null, waited = 0) {
     this.whole.failed(code, ms, waited)
+    this.course.add(ms, true)
     this.of(part)?.failed(code, ms, waited)
   }
 

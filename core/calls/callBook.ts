@@ -1,0 +1,214 @@
+import { Meters } from '../statistics/meters'
+import { Meter, type Measured } from '../statistics/meter'
+import { callerKey, type Call, type Caller, type CallItem, type CallOutcome, type NotedCall, type NumberedCaller } from './call'
+
+/** So many calls are held, and about so many bytes. */
+const mostCalls = 5000
+const mostBytes = 16 * 1024 * 1024
+/** Of one call so many items are listed. */
+export const mostItems = 200
+/** More clients are counted together. */
+const mostClients = 500
+const others: Caller = { name: 'others', from: '', as: '' }
+/** Of so many items it is known how often each was asked for in vain. */
+const mostVain = 2000
+
+interface Kept extends NotedCall {
+  n: number
+  at: number
+  client: Client
+}
+
+interface Client {
+  caller: NumberedCaller
+  key: string
+  calls: number
+  told: number
+  slowest: SlowCall | null
+}
+
+export interface SlowCall {
+  ms: number
+  service: string
+  n: number
+  at: number
+}
+
+/** What one client asked, since the last reset. */
+export interface ClientTotal {
+  client: NumberedCaller
+  calls: number
+  /** What it was told without asking: notifications, messages. */
+  told: number
+  measured: Measured
+  slowest: SlowCall | null
+}
+
+/** One item that a client asked for and could not have. */
+export interface VainItem {
+  client: NumberedCaller
+  what: string
+  /** What it was told. */
+  why: string
+  times: number
+  /** When last, Unix milliseconds. */
+  at: number
+}
+
+export interface CallFilter {
+  /** Only those with a greater number. */
+  after?: number | undefined
+  /** Only those with a lesser number. */
+  before?: number | undefined
+  /** The number of a client. */
+  client?: number | undefined
+  /** In any of its words. */
+  text?: string | undefined
+  outcome?: CallOutcome | undefined
+}
+
+export interface CallPage {
+  /** The newest first. */
+  calls: Call[]
+  /** The number of the last call of all. */
+  last: number
+  /** The number of the oldest that is held. */
+  first: number
+}
+
+/**
+ * The last calls of the clients of one outlet, and the totals of each client. Calls are put into words when somebody looks;
+ * noting one costs next to nothing.
+ */
+export class CallBook {
+  private ring: (Kept | undefined)[] = []
+  private first = 1
+  private last = 0
+  private bytes = 0
+  private clients = new Map<string, Client>()
+  private clientCount = 0
+  private vain = new Map<string, VainItem>()
+  /** Requests in vain for items beyond those that are told apart. */
+  private vainOthers = 0
+  readonly meters = new Meters()
+  /** When counting began, Unix milliseconds. */
+  since = Date.now()
+
+  /** @param code what it failed with, where it did */
+  note(caller: Caller, call: NotedCall, code = '', now = Date.now()) {
+    const client = this.clientOf(caller)
+    const n = ++this.last
+    this.hold({ ...call, n, at: now, client })
+    if (call.isTold) return void client.told++
+    client.calls++
+    if (call.outcome !== 'well') this.meters.failed(client.key, code || call.status, call.ms)
+    else if (call.ms !== null) this.meters.answered(client.key, call.ms)
+    if (call.ms !== null && call.ms > (client.slowest?.ms ?? -1)) client.slowest = { ms: call.ms, service: call.service, n, at: now }
+  }
+
+  /** A client asked for something that it cannot have. */
+  inVain(caller: Caller, what: string, why: string, now = Date.now()) {
+    const client = this.clientOf(caller)
+    const key = `${client.key}\n${what}`
+    const known = this.vain.get(key)
+    if (known) Object.assign(known, { why, times: known.times + 1, at: now })
+    else if (this.vain.size >= mostVain) this.vainOthers++
+    else this.vain.set(key, { client: client.caller, what, why, times: 1, at: now })
+  }
+
+  /** The newest of those that fit. */
+  page(filter: CallFilter, most: number): CallPage {
+    const calls: Call[] = []
+    for (const call of this.newestFirst(filter)) {
+      calls.push(call)
+      if (calls.length >= most) break
+    }
+    return { calls, last: this.last, first: this.first }
+  }
+
+  private *newestFirst(filter: CallFilter): Iterable<Call> {
+    const { after = 0, before = Infinity } = filter
+    const words = (filter.text ?? '').toLowerCase().split(/\s+/).filter(Boolean)
+    for (let n = Math.min(this.last, before - 1); n >= Math.max(this.first, after + 1); n--) {
+      const kept = this.ring[n % mostCalls]
+      if (!kept || (filter.client !== undefined && kept.client.caller.id !== filter.client)) continue
+      if (filter.outcome && kept.outcome !== filter.outcome) continue
+      const call = inWords(kept)
+      if (words.length === 0 || holds(call, words)) yield call
+    }
+  }
+
+  /** The most busy first. */
+  totals(now: number): ClientTotal[] {
+    const measured = new Map(this.meters.told(now).parts)
+    return [...this.clients.values()]
+      .map(({ caller, key, calls, told, slowest }) => ({
+        ...{ client: caller, calls, told, slowest },
+        measured: measured.get(key) ?? new Meter(this.since).told(now),
+      }))
+      .sort((a, b) => b.calls + b.told - a.calls - a.told)
+  }
+
+  /** What was asked for in vain, the most often first. */
+  askedInVain(most: number): { items: VainItem[]; others: number } {
+    const items = [...this.vain.values()].sort((a, b) => b.times - a.times || b.at - a.at)
+    const unlisted = items.slice(most).reduce((total, { times }) => total + times, 0)
+    return { items: items.slice(0, most).map((item) => ({ ...item })), others: unlisted + this.vainOthers }
+  }
+
+  /** Totals begin anew; calls that are held stay. */
+  reset(now: number) {
+    this.meters.reset(now)
+    this.since = now
+    this.vain.clear()
+    this.vainOthers = 0
+    this.clients.clear()
+  }
+
+  private clientOf(caller: Caller): Client {
+    const key = callerKey(caller)
+    const known = this.clients.get(key)
+    if (known) return known
+    if (this.clients.size >= mostClients && caller !== others) return this.clientOf(others)
+    const made: Client = { caller: { ...caller, id: ++this.clientCount }, key, calls: 0, told: 0, slowest: null }
+    this.clients.set(key, made)
+    return made
+  }
+
+  private hold(kept: Kept) {
+    const place = kept.n % mostCalls
+    if (this.last - this.first >= mostCalls) this.letGo()
+    this.ring[place] = kept
+    this.bytes += kept.bytes
+    while (this.bytes > mostBytes && this.first < this.last) this.letGo()
+  }
+
+  private letGo() {
+    const place = this.first % mostCalls
+    this.bytes -= this.ring[place]?.bytes ?? 0
+    this.ring[place] = undefined
+    this.first++
+  }
+}
+
+const inWords = (kept: Kept): Call => {
+  const { n, at, client, service, outcome, status, ms, isTold } = kept
+  const items = told(kept)
+  return { n, at, client: client.caller, service, outcome, status, ms, isTold, items, more: Math.max(0, kept.count - items.length) }
+}
+
+/** What cannot be put into words any more is left out. */
+const told = (kept: NotedCall): CallItem[] => {
+  try {
+    return kept.tell(mostItems)
+  } catch (error) {
+    return [{ what: 'it could not be put into words', value: null, status: (error as Error).message, refused: false }]
+  }
+}
+
+const holds = ({ client, service, status, items }: Call, words: readonly string[]): boolean =>
+  words.every(
+    (word) =>
+      [client.name, client.from, client.as, service, status].some((text) => text.toLowerCase().includes(word)) ||
+      items.some(({ what, value, status: ofItem }) => `${what} ${value ?? ''} ${ofItem}`.toLowerCase().includes(word)),
+  )
