@@ -40,6 +40,8 @@ import { ConstantTags } from './sources/constantTags'
 import { FormulaTags } from './sources/formulaTags'
 import { MemoryTags } from './sources/memoryTags'
 import type { MemoryStore } from './sources/memoryStore'
+import { healthSubjects } from './health/subjects'
+import { HealthTags } from './sources/healthTags'
 import { SignalTags } from './sources/signalTags'
 import { recordKey, Sources } from './sources/sources'
 import { TagKeeper } from './tags/tagKeeper'
@@ -89,6 +91,7 @@ export class Engine {
   private keeper: TagKeeper
   private formulas = new FormulaTags(this.table, this.tags)
   private signals = new SignalTags(this.table, this.tags)
+  private health = new HealthTags(this.table, healthSubjects(this))
   private sources: Sources
   private properties: PropertyTags
   private links = new Map<number, LinkRunner>()
@@ -156,7 +159,7 @@ export class Engine {
     })
     this.sources = new Sources({
       ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants, properties: this.properties },
-      ...{ formulas: this.formulas, signals: this.signals },
+      ...{ formulas: this.formulas, signals: this.signals, health: this.health },
       records: { get: (id) => this.records.get(id) },
     })
     const { table, tags, sources, force, periods } = this
@@ -303,15 +306,12 @@ export class Engine {
     return this.outlets.get(id)
   }
 
-  disconnectClient(outletId: number, clientId: string): boolean {
-    return this.outlets.get(outletId)?.disconnect(clientId) ?? false
-  }
-
   async close() {
     this.blocks.close()
     this.bench.close()
     this.trends.close()
     this.signals.close()
+    this.health.close()
     this.formulas.close()
     this.properties.close()
     this.records.close()

@@ -1,6 +1,7 @@
 import type { ClientCall, CallTotals } from '#shared/calls'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
+import { momentText } from '#core/text/moment'
 
 const shown = 3
 
@@ -28,9 +29,19 @@ export const totalText = ({ calls, told, measured }: Total): string =>
     ...(measured.p95 === null ? [] : [`95 % within ${duration(measured.p95)}`]),
   ].join(', ')
 
-/** The superlatives among clients: who waited longest, and who was refused most often; those that nobody holds are left out. */
-export const worstOf = (clients: readonly Total[]): { slowest: Total | null; mostRefused: Total | null } => {
-  const most = (by: (total: Total) => number) =>
-    clients.reduce<Total | null>((worst, one) => (by(one) > (worst ? by(worst) : 0) ? one : worst), null)
-  return { slowest: most(({ slowest }) => slowest?.ms ?? 0), mostRefused: most(({ measured }) => measured.failures) }
+/** Since when it is counted, who waited longest, and who was refused most often. */
+export const totalsText = ({ since, clients }: Pick<CallTotals, 'since' | 'clients'>): string => {
+  const slowest = mostBy(clients, (total) => total.slowest?.ms ?? 0)
+  const refused = mostBy(clients, ({ measured }) => measured.failures)
+  return [
+    `Since ${momentText(since)}.`,
+    ...(slowest?.slowest
+      ? [`${slowest.client.name} waited longest: ${duration(slowest.slowest.ms)} for one ${slowest.slowest.service}.`]
+      : []),
+    ...(refused ? [`${refused.client.name} was refused most often: ${counted(refused.measured.failures, 'time')}.`] : []),
+  ].join(' ')
 }
+
+/** The one with the most of something; null: none has any. */
+const mostBy = (clients: readonly Total[], by: (total: Total) => number) =>
+  clients.reduce<Total | null>((worst, one) => (by(one) > (worst ? by(worst) : 0) ? one : worst), null)

@@ -2,6 +2,7 @@ import type { SourceKind, TagSource } from '#shared/sources/registry'
 import type { AnyFace, Links, ShownTag, SourceFace } from './face'
 import { constantFace } from './constant'
 import { formulaFace } from './formula'
+import { healthFace } from './health'
 import { memoryFace } from './memory'
 import { pointFace } from './point'
 import { propertyFace } from './property'
@@ -15,6 +16,7 @@ const faces: { [K in SourceKind]: SourceFace<TagSource & { kind: K }> } = {
   formula: formulaFace,
   constant: constantFace,
   signal: signalFace,
+  health: healthFace,
   record: recordFace,
   property: propertyFace,
 }

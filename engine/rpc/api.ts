@@ -274,7 +274,7 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
     return tryEndpoint(endpointContract.parse(draft), tried, around)
   }
 
-  disconnectClient = (outletId: number, clientId: string) => this.parts.engine.disconnectClient(outletId, clientId)
+  disconnectClient = (outletId: number, clientId: string) => this.parts.engine.outlet(outletId)?.disconnect(clientId) ?? false
 
   previewBridge = (draft: unknown, bridgeId: number | null, message: unknown) =>
     this.parts.engine.bridges.preview(bridgeContract.parse(draft), bridgeId, sampleMessage.nullable().parse(message))

@@ -3,6 +3,7 @@ import type { SourceStatus } from '#shared/status'
 import type { LinkRunner } from '../links/linkRunner'
 import type { ConstantTags } from './constantTags'
 import type { FormulaTags } from './formulaTags'
+import type { HealthTags } from './healthTags'
 import type { MemoryTags } from './memoryTags'
 import type { SignalTags } from './signalTags'
 import type { PropertyTags } from '../equipment/propertyTags'
@@ -15,6 +16,7 @@ interface Parts {
   formulas: FormulaTags
   constants: ConstantTags
   signals: SignalTags
+  health: HealthTags
   records: Pick<RecordSets, 'get'>
   properties: PropertyTags
 }
@@ -41,6 +43,7 @@ const finders: Finders = {
   record: { key: ({ recordSetId }) => recordKey(recordSetId), running: ({ recordSetId }, { records }) => records.get(recordSetId) },
   property: { key: () => 'equipment', running: (_, { properties }) => properties },
   signal: { key: () => 'signal', running: (_, { signals }) => signals },
+  health: { key: () => 'health', running: (_, { health }) => health },
 }
 const finderOf = (kind: SourceKind) => finders[kind] as unknown as Finders['memory']
 
@@ -54,12 +57,13 @@ export class Sources {
 
   /** How those are that are no links. */
   besideLinks(): SourceStatus[] {
-    const { memory, formulas, constants, signals, properties } = this.parts
+    const { memory, formulas, constants, signals, health, properties } = this.parts
     return [
       { kind: 'memory', ...memory.counts() },
       { kind: 'formula', ...formulas.counts() },
       { kind: 'constant', ...constants.counts() },
       { kind: 'signal', ...signals.counts() },
+      { kind: 'health', ...health.counts() },
       { kind: 'property', ...properties.counts() },
     ]
   }

@@ -4,6 +4,7 @@ import { shapingProblems } from '../shapingProblems'
 import type { Drawn, LinkLookup, SourceRules } from './source'
 import { constant } from './constant'
 import { formula } from './formula'
+import { health } from './health'
 import { memory } from './memory'
 import { point } from './point'
 import { property } from './property'
@@ -12,7 +13,7 @@ import { signal } from './signal'
 import type { TagDraft } from '../tags'
 
 /** Every kind of source that a tag may have. A new one adds its line here. */
-const rules = { point, memory, formula, constant, signal, record, property } as const
+const rules = { point, memory, formula, constant, signal, health, record, property } as const
 
 export type SourceKind = keyof typeof rules
 type SourceOf<K extends SourceKind> = (typeof rules)[K] extends SourceRules<infer S> ? S : never

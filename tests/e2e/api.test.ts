@@ -237,7 +237,6 @@ describe('every operation', () => {
     await callWebApis(call, site.base)
     await callDiagnosis(call, id)
     const broker = await made('/outlets', { name: 'Messages', kind: 'mqtt-broker', settings: { doors: [{ port: await freePort() }] } })
-    await until(async () => (await call('GET', `/outlets/${broker.id}/unclaimed`)).status === 200)
     await callAboutCalls(call, broker.id)
     await call('DELETE', `/outlets/${broker.id}`)
     const shown = (await call('GET', `/links/${id}`)).body as unknown as Link

@@ -94,7 +94,7 @@ describe('clients of OPC UA', () => {
 
   it('that have no session are noted with where they come from', async () => {
     const { calls, client } = await open()
-    expect(noted(calls, 'CreateSession')[0]).toMatchObject({ client: { name: 'Control room', as: '' } })
+    expect(noted(calls, 'CreateSession')[0]).toMatchObject({ client: { name: 'Control room', as: 'not signed in' } })
     expect(noted(calls, 'GetEndpoints').length + noted(calls, 'CreateSession').length).toBeGreaterThan(0)
     await client.close()
     await until(() => noted(calls, 'CloseSession').length === 1)
@@ -127,7 +127,7 @@ describe('clients of Modbus', () => {
     expect(noted(outlet.calls, 'read holding')[0]!.items[1]).toMatchObject({ what: 'berth/1/power', value: 'a part of it' })
     for (let n = 0; n < 3; n++) expect(await exceptionOf(client.readHoldingRegisters(500, 1))).toBe(2)
     expect(outlet.calls.askedInVain(1).items[0]).toMatchObject({ what: 'reads holding/500 of unit 1', times: 3, why: expect.stringContaining('exception 2') as string }) // prettier-ignore
-    expect(outlet.calls.totals(Date.now())[0]).toMatchObject({ calls: 6, measured: { failures: 3, causes: { 'modbus.exception-2': 3 } } })
+    expect(outlet.calls.totals(Date.now())[0]).toMatchObject({ calls: 6, measured: { failures: 3, causes: { 'modbus.exception 2': 3 } } })
   })
 })
 
@@ -155,7 +155,7 @@ describe('programs at an HTTP server', () => {
       expect.arrayContaining(['berth/9/power', 'GET /tags/berth/9/power']),
     )
     const { causes } = outlet.calls.totals(Date.now())[0]!.measured
-    expect(causes).toEqual({ 'http.404': 1, 'serve.no-tag': 1 })
+    expect(causes).toEqual({ 'HTTP 404': 1, 'serve.no-tag': 1 })
   })
 })
 

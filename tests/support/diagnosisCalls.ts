@@ -58,6 +58,7 @@ const callJournal = async (call: Call) => {
 
 /** What clients of an outlet asked: there was none. */
 export const callAboutCalls = async (call: Call, outlet: number) => {
+  await until(async () => (await call('GET', `/outlets/${outlet}/unclaimed`)).status === 200)
   expect((await call('GET', `/outlets/${outlet}/calls?limit=5`)).body).toMatchObject({ calls: [], last: 0 })
   expect((await call('GET', `/outlets/${outlet}/calls/totals`)).body).toMatchObject({ clients: [], vain: [], vainOthers: 0 })
   for (const file of ['calls.txt', 'calls.csv', 'calls.jsonl']) expect((await call('GET', `/outlets/${outlet}/${file}`)).status).toBe(200)

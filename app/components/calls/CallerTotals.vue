@@ -1,14 +1,12 @@
 <script setup lang="ts">
-import { duration } from '#core/text/duration'
-import { momentText } from '#core/text/moment'
 import type { CallTotals } from '#shared/calls'
-import { totalText, worstOf } from '~/calls/callText'
+import { totalsText, totalText } from '~/calls/callText'
 
 /** What each client asked since counting began, and what was asked for in vain. A press shows only that. */
 const props = defineProps<{ totals: CallTotals }>()
 const client = defineModel<number | undefined>('client', { required: true })
 const emit = defineEmits<{ find: [text: string] }>()
-const worst = computed(() => worstOf(props.totals.clients))
+const headText = computed(() => totalsText(props.totals))
 const most = computed(() => Math.max(1, ...props.totals.clients.map(({ calls, told }) => calls + told)))
 const choose = (id: number) => (client.value = client.value === id ? undefined : id)
 </script>
@@ -16,17 +14,7 @@ const choose = (id: number) => (client.value = client.value === id ? undefined :
 <template>
   <section class="sheet part" aria-label="Clients">
     <h2 class="sheet-title">Who asks</h2>
-    <p v-if="totals.clients.length" class="quiet">
-      Since {{ momentText(totals.since) }}.
-      <template v-if="worst.slowest?.slowest"
-        >{{ worst.slowest.client.name }} waited longest: {{ duration(worst.slowest.slowest.ms) }} for one
-        {{ worst.slowest.slowest.service }}.</template
-      >
-      <template v-if="worst.mostRefused">
-        {{ worst.mostRefused.client.name }} was refused most often:
-        {{ worst.mostRefused.measured.failures.toLocaleString('en-GB') }} times.</template
-      >
-    </p>
+    <p v-if="totals.clients.length" class="quiet">{{ headText }}</p>
     <p v-else class="quiet">Nobody asked anything yet.</p>
     <ul class="callers">
       <li v-for="total in totals.clients" :key="total.client.id">

@@ -53,10 +53,12 @@ const reset = async () => {
       <v-text-field v-model="find" data-filter class="filter" placeholder="Filter by name" aria-label="Filter by name" clearable />
       <v-select v-model="only" class="kind" :items="kinds" aria-label="Of what" />
       <span class="fill" />
-      <span v-if="counted.length" class="quiet">Since {{ momentText(since) }}. Also as OpenMetrics at <code>/api/metrics</code>.</span>
       <v-btn v-if="session.can('operate')" :disabled="counted.length === 0" @click="asking = true">Count anew…</v-btn>
     </JournalHead>
     <FaultNote v-if="refused" :fault="refused.why" />
+    <p v-if="counted.length" class="quiet since">
+      Since {{ momentText(since) }}. Also as OpenMetrics at <code>/api/metrics</code>, and as tags: make a tag of health.
+    </p>
     <section class="sheet scrolls">
       <table class="rows">
         <thead>
@@ -90,7 +92,7 @@ const reset = async () => {
                     {{ opened === row.key ? '−' : '+' }}
                   </button>
                   <NuxtLink :to="`${placeOfMeasured[row.of]}/${row.id}`">{{ row.name }}</NuxtLink>
-                  <span class="quiet">{{ row.of }}</span>
+                  <span class="quiet kind-of">{{ row.of }}</span>
                 </template>
                 <template v-else>{{ row.name }}</template>
               </td>
@@ -130,6 +132,15 @@ const reset = async () => {
 }
 .kind {
   max-width: 140px;
+}
+.filter {
+  min-width: 180px;
+}
+.kind-of {
+  margin-left: 8px;
+}
+.since {
+  margin: 0 0 10px;
 }
 .fold {
   width: 20px;

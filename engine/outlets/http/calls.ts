@@ -43,7 +43,7 @@ export const noteCall = (book: CallBook, { caller, request, route, answered, ms 
         ...answerItems(body, status, refusal).slice(0, most - 1),
       ],
     },
-    refusal === null ? 'serve.no-tag' : `http.${status}`,
+    refusal === null ? 'serve.no-tag' : `HTTP ${status}`,
   )
 }
 

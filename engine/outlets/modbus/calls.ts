@@ -34,7 +34,7 @@ export const noteCall = (book: CallBook, { caller, unit, pdu, answer, ms }: Note
       ...{ count: 1, bytes: 300 + asked.length + (reply?.length ?? 0) },
       tell: (most) => itemsOf(unit, asked, isRefused ? null : reply, answer?.refused ?? null, map()).slice(0, most),
     },
-    exception === null ? status : `modbus.exception-${exception}`,
+    exception === null ? status : `modbus.exception ${exception}`,
   )
 }
 

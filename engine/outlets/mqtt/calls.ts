@@ -33,7 +33,7 @@ export const noteCall = (
       ...{ count: 1, bytes: 300 + what.length + kept.length },
       tell: () => [{ what, value: value?.() ?? null, status, refused: refused !== null }],
     },
-    'mqtt.refused',
+    'not allowed',
   )
 }
 

@@ -49,6 +49,7 @@ interface About {
 }
 
 const bytesOfItem = 150
+const notSignedIn = 'not signed in'
 const nothing: About = { count: 0, whatAt: () => '', itemAt: () => ({ what: '', value: null, status: '', refused: false }), bytes: 0 }
 
 /** A value of bad quality is an answer, too; what the server itself refuses is not. */
@@ -137,7 +138,7 @@ export class OpcuaCalls {
   private callerOf(channel: ServerSecureChannelLayer, request: Request, session: ServerSession | null): Caller {
     if (session) return this.clients.callerOf(session, channel.remoteAddress)
     const name = request instanceof CreateSessionRequest ? request.clientDescription?.applicationName?.text : null
-    return { name: name || 'without a session', from: channel.remoteAddress, as: '' }
+    return { name: name || 'without a session', from: channel.remoteAddress, as: notSignedIn }
   }
 }
 

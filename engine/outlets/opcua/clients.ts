@@ -76,7 +76,7 @@ export class ClientBook {
 
   /** Who a session is. @param from where its request came from */
   callerOf(session: ServerSession, from: string): Caller {
-    return { name: nameOf(session), from, as: this.guests.guestWith(session.userIdentityToken)?.name ?? '' }
+    return { name: nameOf(session), from, as: this.guests.guestWith(session.userIdentityToken)?.name ?? 'not signed in' }
   }
 
   /** By which name a client goes, and what it came in as; null: it has no session. */
