@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { momentField } from '#core/contracts/fields'
 import { pathKinds, pathRecord, type PassedPiece } from './diagnosis'
+import { clientCall } from './calls'
 import { allStatistics } from './statistics'
 import { engineStatus } from './status'
 
@@ -35,9 +36,13 @@ export const caseFacts = z.object({
     z.object({
       of: z.enum(pathKinds),
       id: z.int(),
+      kind: z.string().describe('Of link or outlet.'),
       name: z.string(),
       pieces: z.array(z.custom<PassedPiece>()),
     }),
   ),
+  calls: z
+    .array(z.object({ outlet: z.int(), name: z.string(), calls: z.array(clientCall) }))
+    .describe('What clients of each outlet asked last, the newest first.'),
 })
 export type CaseFacts = z.output<typeof caseFacts>

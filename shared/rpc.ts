@@ -110,7 +110,7 @@ export interface EngineApi extends JournalApi, MeasuringApi {
   /** What a bridge would send now. */
   previewBridge(draft: BridgeDraft, bridgeId: number | null, message: SampleMessage | null): Promise<BridgePreview>
   /** Runs a bridge once; its number. */
-  runBridge(id: number): Answer<number>
+  runBridge(id: number): Promise<Answer<number>>
   bridgeRuns(id: number): Answer<BridgeRun[]>
   refusedRecords(id: number): Promise<Answer<RefusedRecord[]>>
   mendRefused(id: number, key: string, values: RefusedValue[]): Promise<Answer<null>>

@@ -57,6 +57,8 @@ export class BridgeRunner {
   private gathering: Gathering | null = null
   private since: number | null = null
   private ending: Promise<unknown> = Promise.resolve()
+  /** Ends when its ways are open. */
+  private opening: Promise<void> = Promise.resolve()
   private opened = 0
   private numbers: RunNumbers
   private rate = new DecayingRate()
@@ -108,7 +110,7 @@ export class BridgeRunner {
     if (this.since === null) return this.open()
     this.stopTriggers?.()
     this.listen()
-    void this.openDeliveries(this.opened).then(() => this.runEarly(this.opened))
+    this.opening = this.openDeliveries(this.opened).then(() => this.runEarly(this.opened))
   }
 
   /** Whether it looks out for what sets it off. */
@@ -116,8 +118,9 @@ export class BridgeRunner {
     return this.stopTriggers !== null && this.early === null
   }
 
-  /** Runs once, now; null: it is off. */
-  runByHand(): number | null {
+  /** Runs once, as soon as its ways are open; null: it is off. */
+  async runByHand(): Promise<number | null> {
+    await this.opening
     if (this.since === null) return null
     return this.fire(nothingBut('hand', null, Date.now()))
   }
@@ -204,7 +207,7 @@ export class BridgeRunner {
     this.since = Date.now()
     this.counts = { runs: 0, skipped: 0, failed: 0, lost: 0 }
     this.lastFault = null
-    void this.ending
+    this.opening = this.ending
       .then(() => this.numbers.load().catch((error: Error) => this.noteSpool(error)))
       .then(() => this.openDeliveries(opened))
       .then(() => this.runEarly(opened))

@@ -125,7 +125,7 @@ export class PathWatch {
     const of =
       (kind: 'link' | 'outlet') =>
       ([id, one]: [number, LinkRunner | OutletRunner]) => ({
-        ...{ of: kind, id, name: one.name },
+        ...{ of: kind, id, kind: one.kind, name: one.name },
         pieces: one.wire.tap.recall.pieces().map((piece) => passed(piece, nothingKnown)),
       })
     return [...[...engine.allLinks()].map(of('link')), ...[...engine.allOutlets()].map(of('outlet'))]

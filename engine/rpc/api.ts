@@ -134,6 +134,7 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
     checks: this.parts.book.last(mostChecks),
     passed: this.parts.paths.passed(),
     statistics: this.statistics(),
+    calls: this.lastCalls(),
   })
 
   pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> =>
@@ -279,9 +280,9 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
   previewBridge = (draft: unknown, bridgeId: number | null, message: unknown) =>
     this.parts.engine.bridges.preview(bridgeContract.parse(draft), bridgeId, sampleMessage.nullable().parse(message))
 
-  runBridge = (id: number): Answer<number> => {
+  runBridge = async (id: number): Promise<Answer<number>> => {
     const runner = this.parts.engine.bridges.get(id)
-    const run = runner?.runByHand() ?? null
+    const run = (await runner?.runByHand()) ?? null
     return run === null ? refused(bridgeOff(runner?.name)) : answered(run)
   }
 

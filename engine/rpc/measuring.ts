@@ -3,6 +3,7 @@ import { fault } from '#core/faults/catalogue'
 import type { CourseMinute } from '#core/statistics/course'
 import type { Meters } from '#core/statistics/meters'
 import type { CallTotals } from '#shared/calls'
+import type { CaseFacts } from '#shared/handover'
 import type { MeasuringApi } from '#shared/measuringApi'
 import type { Answer } from '#shared/rpc'
 import type { AllStatistics, MeasuredKind } from '#shared/statistics'
@@ -11,6 +12,7 @@ import type { Journal } from '../journal/journal'
 import { JournalFunctions } from './journal'
 
 const mostVainShown = 200
+const mostInPack = 500
 
 interface Parts {
   engine: Engine
@@ -47,6 +49,12 @@ export class MeasuringFunctions extends JournalFunctions implements MeasuringApi
 
   calls = (outletId: number, filter: CallFilter, most: number): Answer<CallPage> =>
     this.ofCalls(outletId, (book) => book.page(filter, most))
+
+  /** Of each outlet the last, for a handover pack. */
+  lastCalls = (): CaseFacts['calls'] =>
+    [...this.measured.engine.allOutlets()].map(([outlet, { name, calls }]) => ({
+      ...{ outlet, name, calls: calls.page({}, mostInPack).calls },
+    }))
 
   callTotals = (outletId: number): Answer<CallTotals> =>
     this.ofCalls(outletId, (book) => {

@@ -1,4 +1,5 @@
 import { zipSync, strToU8, type Zippable } from 'fflate'
+import { callsPart } from '#core/calls/written'
 import { changeText } from '#core/diagnosis/changes'
 import { Mask } from '#core/handover/mask'
 import { summaryPage, type Summary } from '#core/handover/summary'
@@ -10,6 +11,7 @@ import { partOf } from '../siteText/part'
 import { siteNow, type SiteNow } from '../siteText/siteNow'
 import { asListed, journalPage } from '../journal/entries'
 import { database } from '../store/database'
+import { captureOf } from './captures'
 import { knownSecrets } from './knownSecrets'
 
 const mostJournal = 5000
@@ -50,10 +52,17 @@ export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8A
       .filter(({ pieces }) => pieces.length > 0)
       .map(({ of, id, name, pieces }): [string, string, string] => [
         `passed/${of}-${id}.txt`,
-        `what passed last over ${name}`,
+        `what passed last over ${name}; beside it as .pcapng`,
         pieces.map((piece) => pieceLine(piece, mask)).join('\n') + '\n',
       ]),
   ]
+  const calls = facts.calls.filter((one) => one.calls.length > 0)
+  for (const { outlet, name, calls: last } of calls)
+    parts.push([
+      `calls/outlet-${outlet}.jsonl`,
+      `what clients of ${name} asked last, the newest first, a line each`,
+      callsPart('lines', last),
+    ])
   const head = {
     form: packForm,
     site: site.name,
@@ -68,6 +77,7 @@ export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8A
     'pack.json': strToU8(json(mask.value(head))),
   }
   for (const [name, , text] of parts) files[name] = strToU8(mask.text(text))
+  for (const of of facts.passed) if (of.pieces.length > 0) files[`passed/${of.of}-${of.id}.pcapng`] = captureOf(of, mask)
   return zipSync(files, { level: 6, mtime: made.at })
 }
 

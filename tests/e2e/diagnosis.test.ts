@@ -4,9 +4,13 @@ import { basename, join } from 'node:path'
 import { connect } from 'mqtt'
 import { strFromU8, unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { readCapture } from '#core/traffic/capture/blocks'
 import type { PathRecord } from '#shared/diagnosis'
 import type { EngineStatus } from '#shared/status'
 import { freePort } from '../../launcher/ports.mjs'
+import { By } from 'selenium-webdriver'
+import { tagNamespace } from '#engine/outlets/opcua/addressSpace'
+import { plainClient } from '../support/outlet'
 import { signInFirst } from '../support/signIn'
 import { openBrowser, type Browser } from '../support/browser'
 import { startSite, type Site } from '../support/site'
@@ -166,6 +170,11 @@ describe('a handover pack', () => {
     )
     expect(names.some((name) => name.startsWith('passed/link-'))).toBe(true)
     expect(names.some((name) => name.startsWith('passed/outlet-'))).toBe(true)
+    // what the consumer asked of our broker, and what passed then as analysers read it
+    const outletId = (outlet as { body: { id: number } }).body.id
+    expect(strFromU8(files.find(([name]) => name === `calls/outlet-${outletId}.jsonl`)![1])).toMatch(/"service":"CONNECT"[^\n]*as office/)
+    const capture = readCapture(files.find(([name]) => name === `passed/outlet-${outletId}.pcapng`)![1])
+    expect(capture.packets.length).toBeGreaterThan(3)
     for (const [name, bytes] of files)
       for (const place of ['mqtt', 'api', 'sql', 'user']) {
         const planted = Buffer.from(secret(place))
@@ -259,5 +268,61 @@ describe('an outlet', () => {
     await page.sees(/Offered ways in\s+none at opc\.tcp/)
     await page.sees('Every step is sound.')
     await page.sees('Nobody is connected now.')
+  })
+})
+
+describe('who asks at an outlet', () => {
+  it('is shown call by call, with what was asked for in vain, and goes into a file', async () => {
+    const { outlets } = (await site.api('/status')) as EngineStatus
+    const port = Number(/:(\d+)$/.exec(outlets.find(({ id }) => id === controlRoom)!.addresses[0]!)![1])
+    const client = await plainClient(port, 'Mimic panel')
+    const value = await client.value('berth/1/power')
+    for (let n = 0; n < 3; n++) await client.read(tagNamespace, 'berth/9/power')
+    await page.go(`/outlets/${controlRoom}`)
+    await page.press('Client calls')
+    await page.sees(/Mimic panel\s+as anonymous/)
+    await page.sees(/3 ×[\s\S]*berth\/9\/power[\s\S]*Mimic panel: BadNodeIdUnknown/)
+    await page.sees('Mimic panel was refused most often: 3 times.')
+    await page.type('Filter by words', 'berth/1/power')
+    await page.sees(/Read\s+ns=\d+;s=berth\/1\/power = /)
+    await page.sees(new RegExp(`berth/1/power = ${String(value)}`))
+    const rows = () => page.driver.findElements(By.css('tr.opens button[aria-expanded]'))
+    await until(async () => (await rows()).length === 1)
+    await (await rows())[0]!.click()
+    await page.sees('as anonymous from 127.0.0.1')
+    const csv = await (
+      await fetch(`${site.base}/api/outlets/${controlRoom}/calls.csv?outcome=refused`, { headers: { cookie: site.cookie } })
+    ).text()
+    expect(csv.split('berth/9/power')).toHaveLength(4)
+    expect(csv).not.toContain('berth/1/power')
+    await page.press('Count anew…')
+    await page.press('Count anew')
+    await page.sees('Counted anew from now on.')
+    await until(async () => !(await page.text()).includes('Asked for in vain'))
+    await client.close()
+  })
+
+  it('is counted with links and bridges, and its day is drawn', async () => {
+    await page.go('/journal/statistics')
+    await page.choose('Of what', 'outlets')
+    await page.sees(/Control room\s*outlet/)
+    await page.pressBox('How the day of Control room went')
+    await page.sees(/\d+ requests?, [\s\S]*the line has 95 % of the answers/)
+  })
+})
+
+describe('a tag of health', () => {
+  it('is made from what is there, and shows it', async () => {
+    await page.go('/tags/new')
+    await page.type('Path', 'health/meters/flows')
+    await page.choose('Values from', 'Health')
+    await page.type('The link', 'Berth meters')
+    await page.press('Save tag')
+    await page.sees('health/meters/flows saved')
+    const [tag] = (await site.list('/tags?find=health/meters')) as { id: number; type: string }[]
+    expect(tag).toMatchObject({ type: 'bool' })
+    await page.go(`/tags?tag=${tag!.id}`)
+    await page.sees('Health of the link Berth meters')
+    await page.sees(/true · Good/)
   })
 })

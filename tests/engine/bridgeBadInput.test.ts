@@ -153,7 +153,7 @@ describe('what stands on a sheet', () => {
     )
     for (const name of ['a+b', 'nul\0', 'x'.repeat(65_536), 'fine']) {
       await site.write('name', name)
-      site.engine.bridges.get(id)!.runByHand()
+      await site.engine.bridges.get(id)!.runByHand()
     }
     await until(() => site.status(id).destinations[0]!.delivered === 1 && site.status(id).destinations[0]!.refused === 3)
   })
@@ -168,7 +168,7 @@ describe('what stands on a sheet', () => {
         ],
       }),
     )
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).failed === 1)
     expect(site.engine.bridges.runs(id)!.at(-1)!.fault!.what).toContain('text grows longer than 1000 characters')
   })
@@ -186,18 +186,18 @@ describe('a file that is written to', () => {
         send: [{ kind: 'file', number: 1, linkId: files, name: '{name}.csv', fields: [{ into: 'v', from: 'name' }] }],
       }),
     )
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.refused === 1)
     expect(site.engine.bridges.runs(id)!.at(-1)!.fault!.what).toContain('no “..”')
     await site.write('name', 'fine')
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.delivered === 1)
     await site.write('name', 'full')
     // as a disk without room: nothing can be put there any more
     const folder = join(state, 'files', 'out')
     rmSync(folder, { recursive: true })
     writeFileSync(folder, '')
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.kept > 0)
   })
 })

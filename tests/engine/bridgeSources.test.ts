@@ -192,7 +192,7 @@ describe.each(['postgresql', 'mysql'] as const)('rows of a query (%s)', (dialect
         send: [csvOut(files, fields)],
       }),
     )
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.delivered + site.status(id).skipped + site.status(id).failed > 0)
     return { site, id, query, run: site.engine.bridges.runs(id)!.at(-1)! }
   }
@@ -253,7 +253,7 @@ describe.each(['postgresql', 'mysql'] as const)('procedures and rights (%s)', (d
         send: [{ kind: 'table', number: 1, linkId: book, table: 'moor', how: 'call', fields: [field('ship'), field('berth_no', '2')] }],
       }),
     )
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.delivered === 1)
     expect(await query('select vessel, berth from mooring')).toEqual([{ vessel: 'Merlin', berth: 2 }])
     expect((await store.describe({ schema: '', table: 'moor' }, 'procedure')).columns.map(({ name }) => name)).toEqual(['berth_no', 'ship'])
@@ -314,7 +314,7 @@ describe('a table that is parted by time', () => {
         ],
       }),
     )
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.delivered === 1)
     const parts = (
       await query("select inhrelid::regclass::text as part from pg_inherits where inhparent = 'count'::regclass order by 1")
@@ -324,7 +324,7 @@ describe('a table that is parted by time', () => {
     expect(parts).not.toContain('count_2019_01')
     // an hour of the database without them is no reason to lose a row
     await query('drop table count_2025_03')
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => site.status(id).destinations[0]!.delivered === 2)
   })
 
@@ -362,7 +362,7 @@ describe('a table that is parted by time', () => {
           "select partition_name as part from information_schema.partitions where table_name = 'count' order by partition_ordinal_position",
         )
       ).map(({ part }) => part)
-    site.engine.bridges.get(id)!.runByHand()
+    await site.engine.bridges.get(id)!.runByHand()
     await until(() => delivered() === 1)
     const suffixOf = (ahead: number) => `p${day(ahead).slice(0, 10).replaceAll('-', '_')}`
     expect(await parts()).toEqual([0, 1, 2, 3].map(suffixOf))

@@ -149,6 +149,21 @@ describe('a bridge', () => {
     await until(() => site.value('office/power') === 17)
   })
 
+  it('runs by hand from the moment it is switched on: before its ways are open, that waits for them', async () => {
+    const site = await bridgeSite(closing)
+    const link = await site.link(mqttLink((await brokerFor()).port, 'Out'))
+    await site.tags([memoryTag('berth/2/power', 5)])
+    const send = [{ kind: 'topic', number: 1, linkId: link, topic: 'power', fields: [{ into: 'v', from: 'v' }] }]
+    const id = await site.bridge(bridgeDraft({ take: [{ name: 'v', kind: 'tag', path: 'berth/2/power' }], send }))
+    const runner = site.engine.bridges.get(id)!
+    const bridge = site.engine.wanted.things.bridge.get(id)!
+    runner.update({ ...bridge, on: false })
+    expect(await runner.runByHand()).toBeNull()
+    runner.update(bridge)
+    expect(await runner.runByHand()).toBeGreaterThan(0)
+    await until(() => site.status(id).destinations[0]?.delivered === 1)
+  })
+
   it('writes a tag to a register on another link every 10 ms', async () => {
     const meters = await metersFor(closing)
     const site = await bridgeSite(closing)

@@ -1,5 +1,7 @@
 import { expect } from 'vitest'
+import mqtt from 'mqtt'
 import type { PathRecord } from '#shared/diagnosis'
+import type { EngineStatus } from '#shared/status'
 import type { describedCalls } from './describedCalls'
 import { until } from './until'
 
@@ -56,11 +58,17 @@ const callJournal = async (call: Call) => {
   expect(deeds.items).toContainEqual(expect.objectContaining({ what: 'A handover pack', ok: true }))
 }
 
-/** What clients of an outlet asked: there was none. */
+/** What clients of a broker asked. */
 export const callAboutCalls = async (call: Call, outlet: number) => {
   await until(async () => (await call('GET', `/outlets/${outlet}/unclaimed`)).status === 200)
-  expect((await call('GET', `/outlets/${outlet}/calls?limit=5`)).body).toMatchObject({ calls: [], last: 0 })
-  expect((await call('GET', `/outlets/${outlet}/calls/totals`)).body).toMatchObject({ clients: [], vain: [], vainOthers: 0 })
+  const { outlets } = (await call('GET', '/status')).body as unknown as EngineStatus
+  const client = await mqtt.connectAsync(outlets.find(({ id }) => id === outlet)!.addresses[0]!, { clientId: 'port-office' })
+  expect((await call('GET', `/outlets/${outlet}/calls?limit=5`)).body).toMatchObject({
+    calls: [{ client: { name: 'port-office' } }],
+    last: 1,
+  })
+  expect((await call('GET', `/outlets/${outlet}/calls/totals`)).body).toMatchObject({ clients: [{ calls: 1 }], vain: [], vainOthers: 0 })
   for (const file of ['calls.txt', 'calls.csv', 'calls.jsonl']) expect((await call('GET', `/outlets/${outlet}/${file}`)).status).toBe(200)
   expect((await call('POST', `/outlets/${outlet}/calls/reset`, {})).status).toBe(200)
+  await client.endAsync(true)
 }
