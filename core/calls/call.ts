@@ -29,17 +29,23 @@ export const callOutcomes = ['well', 'partly', 'refused'] as const
 /** Partly: some of its items were refused. */
 export type CallOutcome = (typeof callOutcomes)[number]
 
-/** A call as it is noted: what it was about is put into words once somebody looks. */
-export interface NotedCall {
-  /** What was asked for, in the words of the protocol. */
-  service: string
+/** How a call ended, and how long that took: what is counted of each. */
+export interface CountedCall {
   outcome: CallOutcome
-  /** What the answer said as a whole. */
-  status: string
   /** How long the answer took; null: that is not known, or there is none. */
   ms: number | null
   /** Nobody asked for it: it is what a client subscribed to, or listens to. */
   isTold: boolean
+  /** Of what it failed with, where it did. */
+  code?: string
+}
+
+/** A call as it is held: what it was about is put into words once somebody looks. */
+export interface HeldCall {
+  /** What was asked for, in the words of the protocol. */
+  service: string
+  /** What the answer said as a whole. */
+  status: string
   /** How many items it is about. */
   count: number
   /** About what it holds in memory. */

@@ -1,6 +1,15 @@
 import { Meters } from '../statistics/meters'
 import { Meter, type Measured } from '../statistics/meter'
-import { callerKey, type Call, type Caller, type CallItem, type CallOutcome, type NotedCall, type NumberedCaller } from './call'
+import {
+  callerKey,
+  type Call,
+  type Caller,
+  type CallItem,
+  type CallOutcome,
+  type CountedCall,
+  type HeldCall,
+  type NumberedCaller,
+} from './call'
 
 /** So many calls are held, and about so many bytes. */
 const mostCalls = 5000
@@ -13,15 +22,21 @@ const others: Caller = { name: 'others', from: '', as: '' }
 /** Of so many items it is known how often each was asked for in vain. */
 const mostVain = 2000
 
-interface Kept extends NotedCall {
+interface Kept extends HeldCall, CountedCall {
   n: number
   at: number
   client: Client
 }
 
+/** Somebody looked within this time: everything is held. */
+const lookedAtMs = 10_000
+/** While nobody looks, of calls that were answered well so many a second are held, and of others as many. */
+const mostUnseen = 50
+
 interface Client {
   caller: NumberedCaller
   key: string
+  meter: Meter | null
   calls: number
   told: number
   slowest: SlowCall | null
@@ -76,14 +91,30 @@ export interface CallPage {
   first: number
 }
 
+/** Who calls, as it is kept by whoever notes the calls of one connection or session: it is looked up once. */
+export class CallSource {
+  client: unknown = null
+  generation = 0
+
+  constructor(readonly caller: Caller) {}
+}
+
 /**
  * The last calls of the clients of one outlet, and the totals of each client. Calls are put into words when somebody looks;
  * noting one costs next to nothing.
  */
 export class CallBook {
   private ring: (Kept | undefined)[] = []
-  private first = 1
+  /** Places in the ring, those of calls that are held: from the first to before the second. */
+  private begin = 0
+  private end = 0
+  /** The number of the last call, held or not. */
   private last = 0
+  private lookedAt = 0
+  private second = 0
+  /** Held in this second: answered well, and otherwise. */
+  private heldNow: [well: number, otherwise: number] = [0, 0]
+  private generation = 1
   private bytes = 0
   private clients = new Map<string, Client>()
   private clientCount = 0
@@ -94,21 +125,28 @@ export class CallBook {
   /** When counting began, Unix milliseconds. */
   since = Date.now()
 
-  /** @param code what it failed with, where it did */
-  note(caller: Caller, call: NotedCall, code = '', now = Date.now()) {
-    const client = this.clientOf(caller)
+  /** Counts a call. @returns whether it is to be held as well: while nobody looks, not each of very many is */
+  counts(source: CallSource, { outcome, ms, isTold, code = '' }: CountedCall, now = Date.now()): boolean {
+    const client = this.clientOf(source)
     const n = ++this.last
-    this.hold({ ...call, n, at: now, client })
-    if (call.isTold) return void client.told++
-    client.calls++
-    if (call.outcome !== 'well') this.meters.failed(client.key, code || call.status, call.ms)
-    else if (call.ms !== null) this.meters.answered(client.key, call.ms)
-    if (call.ms !== null && call.ms > (client.slowest?.ms ?? -1)) client.slowest = { ms: call.ms, service: call.service, n, at: now }
+    if (isTold) client.told++
+    else this.measure(client, outcome, ms, code)
+    const isSlowest = !isTold && ms !== null && ms > (client.slowest?.ms ?? -1)
+    if (isSlowest) client.slowest = { ms, service: '', n, at: now }
+    return isSlowest || this.isToBeHeld(outcome === 'well', now)
+  }
+
+  /** Holds the call that was counted just now. */
+  hold(source: CallSource, { outcome, ms, isTold }: CountedCall, call: HeldCall, now = Date.now()) {
+    const client = this.clientOf(source)
+    const { service, status, count, bytes, tell } = call
+    this.keep({ n: this.last, at: now, client, outcome, ms, isTold, service, status, count, bytes, tell })
+    if (client.slowest?.n === this.last) client.slowest.service = service
   }
 
   /** A client asked for something that it cannot have. */
-  inVain(caller: Caller, what: string, why: string, now = Date.now()) {
-    const client = this.clientOf(caller)
+  inVain(source: CallSource, what: string, why: string, now = Date.now()) {
+    const client = this.clientOf(source)
     const key = `${client.key}\n${what}`
     const known = this.vain.get(key)
     if (known) Object.assign(known, { why, times: known.times + 1, at: now })
@@ -117,21 +155,23 @@ export class CallBook {
   }
 
   /** The newest of those that fit. */
-  page(filter: CallFilter, most: number): CallPage {
+  page(filter: CallFilter, most: number, now = Date.now()): CallPage {
+    this.lookedAt = now
     const calls: Call[] = []
     for (const call of this.newestFirst(filter)) {
       calls.push(call)
       if (calls.length >= most) break
     }
-    return { calls, last: this.last, first: this.first }
+    return { calls, last: this.last, first: this.ring[this.begin % mostCalls]?.n ?? this.last + 1 }
   }
 
   private *newestFirst(filter: CallFilter): Iterable<Call> {
     const { after = 0, before = Infinity } = filter
     const words = (filter.text ?? '').toLowerCase().split(/\s+/).filter(Boolean)
-    for (let n = Math.min(this.last, before - 1); n >= Math.max(this.first, after + 1); n--) {
-      const kept = this.ring[n % mostCalls]
-      if (!kept || (filter.client !== undefined && kept.client.caller.id !== filter.client)) continue
+    for (let place = this.end - 1; place >= this.begin; place--) {
+      const kept = this.ring[place % mostCalls]!
+      if (kept.n <= after) return
+      if (kept.n >= before || (filter.client !== undefined && kept.client.caller.id !== filter.client)) continue
       if (filter.outcome && kept.outcome !== filter.outcome) continue
       const call = inWords(kept)
       if (words.length === 0 || holds(call, words)) yield call
@@ -163,31 +203,57 @@ export class CallBook {
     this.vain.clear()
     this.vainOthers = 0
     this.clients.clear()
+    this.generation++
   }
 
-  private clientOf(caller: Caller): Client {
+  private measure(client: Client, outcome: CallOutcome, ms: number | null, code: string) {
+    client.calls++
+    if (outcome !== 'well') this.meters.failed(client.key, code, ms)
+    else if (ms !== null) this.meters.answeredBy(client.meter, ms)
+  }
+
+  private isToBeHeld(isWell: boolean, now: number): boolean {
+    if (now - this.lookedAt < lookedAtMs) return true
+    const second = Math.floor(now / 1000)
+    if (second !== this.second) {
+      this.second = second
+      this.heldNow = [0, 0]
+    }
+    return this.heldNow[isWell ? 0 : 1]++ < mostUnseen
+  }
+
+  private clientOf(source: CallSource): Client {
+    if (source.generation !== this.generation) {
+      source.client = this.find(source.caller)
+      source.generation = this.generation
+    }
+    return source.client as Client
+  }
+
+  private find(caller: Caller): Client {
     const key = callerKey(caller)
     const known = this.clients.get(key)
     if (known) return known
-    if (this.clients.size >= mostClients && caller !== others) return this.clientOf(others)
-    const made: Client = { caller: { ...caller, id: ++this.clientCount }, key, calls: 0, told: 0, slowest: null }
+    if (this.clients.size >= mostClients && caller !== others) return this.find(others)
+    const made: Client = {
+      caller: { ...caller, id: ++this.clientCount },
+      ...{ key, meter: this.meters.of(key), calls: 0, told: 0, slowest: null },
+    }
     this.clients.set(key, made)
     return made
   }
 
-  private hold(kept: Kept) {
-    const place = kept.n % mostCalls
-    if (this.last - this.first >= mostCalls) this.letGo()
-    this.ring[place] = kept
+  private keep(kept: Kept) {
+    if (this.end - this.begin >= mostCalls) this.letGo()
+    this.ring[this.end++ % mostCalls] = kept
     this.bytes += kept.bytes
-    while (this.bytes > mostBytes && this.first < this.last) this.letGo()
+    while (this.bytes > mostBytes && this.end - this.begin > 1) this.letGo()
   }
 
   private letGo() {
-    const place = this.first % mostCalls
+    const place = this.begin++ % mostCalls
     this.bytes -= this.ring[place]?.bytes ?? 0
     this.ring[place] = undefined
-    this.first++
   }
 }
 
@@ -198,7 +264,7 @@ const inWords = (kept: Kept): Call => {
 }
 
 /** What cannot be put into words any more is left out. */
-const told = (kept: NotedCall): CallItem[] => {
+const told = (kept: HeldCall): CallItem[] => {
   try {
     return kept.tell(mostItems)
   } catch (error) {

@@ -26,10 +26,10 @@ export class Course {
   private failures = 0
 
   /** @param ms how long the answer took; null: there was none */
-  add(ms: number | null, isFailure: boolean, now = Date.now()) {
+  add(ms: number | null, isFailure: boolean, now = Date.now(), index?: number) {
     this.come(Math.floor(now / minuteMs))
     if (ms === null) this.lost++
-    else this.times.add(ms)
+    else this.times.add(ms, index)
     if (isFailure) this.failures++
   }
 

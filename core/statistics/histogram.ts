@@ -3,7 +3,8 @@ const least = 0.05
 const perOctave = 8
 const classes = 24 * perOctave + 1
 
-const classOf = (ms: number) => (ms <= least ? 0 : Math.min(classes - 1, Math.ceil(Math.log2(ms / least) * perOctave)))
+/** The class that a time belongs to. @param ms how long it took */
+export const classOf = (ms: number) => (ms <= least ? 0 : Math.min(classes - 1, Math.ceil(Math.log2(ms / least) * perOctave)))
 /** The middle of a class, by its ratio: no time in it is further off than 4.5 %. */
 const middleOf = (index: number) => (index === 0 ? least : least * 2 ** ((index - 0.5) / perOctave))
 
@@ -18,9 +19,9 @@ export class Histogram {
   least = Infinity
   most = 0
 
-  /** @param ms how long one took */
-  add(ms: number) {
-    this.counts[classOf(ms)]!++
+  /** @param ms how long one took @param index its class, where that is known already */
+  add(ms: number, index = classOf(ms)) {
+    this.counts[index]!++
     this.count++
     this.sum += ms
     if (ms < this.least) this.least = ms

@@ -36,9 +36,9 @@ export class Meter {
     this.since = now
   }
 
-  /** It answered, with what was wanted. @param ms how long that took */
-  answered(ms: number) {
-    this.times.add(ms)
+  /** It answered, with what was wanted. @param ms how long that took @param index its class, where that is known already */
+  answered(ms: number, index?: number) {
+    this.times.add(ms, index)
   }
 
   /** It refused, or never answered. @param code of the fault @param ms how long its answer took; null: there was none @param waited how long was waited in vain */

@@ -1,4 +1,5 @@
 import { Course } from './course'
+import { classOf } from './histogram'
 import { Meter, type Measured } from './meter'
 
 /** More parts of one are measured with the whole only. */
@@ -16,16 +17,22 @@ export class Meters {
 
   /** @param part such as a unit; null: the far side has none @param ms how long it took */
   answered(part: string | null, ms: number) {
-    this.whole.answered(ms)
-    this.course.add(ms, false)
-    this.of(part)?.answered(ms)
+    this.answeredBy(part === null ? null : this.of(part), ms)
+  }
+
+  /** @param part as `of` gave it */
+  answeredBy(part: Meter | null, ms: number, now = Date.now()) {
+    const index = classOf(ms)
+    this.whole.answered(ms, index)
+    this.course.add(ms, false, now, index)
+    part?.answered(ms, index)
   }
 
   /** @param code of the fault @param ms how long its answer took; null: there was none @param waited how long was waited in vain, ms */
   failed(part: string | null, code: string, ms: number | null, waited = 0) {
     this.whole.failed(code, ms, waited)
     this.course.add(ms, true)
-    this.of(part)?.failed(code, ms, waited)
+    if (part !== null) this.of(part)?.failed(code, ms, waited)
   }
 
   told(now: number): { whole: Measured; parts: [name: string, measured: Measured][] } {
@@ -37,8 +44,8 @@ export class Meters {
     this.parts.clear()
   }
 
-  private of(part: string | null): Meter | null {
-    if (part === null) return null
+  /** The meter of a part; null: there are too many. It is another one after a reset. */
+  of(part: string): Meter | null {
     const known = this.parts.get(part)
     if (known || this.parts.size >= mostParts) return known ?? null
     const made = new Meter(Date.now())

@@ -17,7 +17,7 @@ const common = { group, needs: 'operate', engine: true } as const
 
 export const listCalls = operation('GET /outlets/{id}/calls', {
   ...common,
-  does: 'What clients asked of an outlet, and what they were given: the last 5,000 calls, the newest first.',
+  does: 'What clients asked of an outlet, and what they were given: the last 5,000 that were held, the newest first. While nobody asks, of very many calls a part is held: 50 a second of those answered well, and 50 of the others.',
   query: {
     ...filter,
     after: place.optional().describe('Only calls with a greater number.'),

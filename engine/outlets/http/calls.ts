@@ -1,6 +1,6 @@
 import type { IncomingMessage } from 'node:http'
-import type { CallBook } from '#core/calls/callBook'
-import { callValue, payloadText, type CallItem, type Caller } from '#core/calls/call'
+import type { CallBook, CallSource } from '#core/calls/callBook'
+import { callValue, payloadText, type CallItem, type CountedCall } from '#core/calls/call'
 import { bodyRead } from './body'
 import type { Answered } from './asked'
 
@@ -9,7 +9,7 @@ const mostLookedInto = 64 * 1024
 const mostKept = 1000
 
 interface Noted {
-  caller: Caller
+  source: CallSource
   request: IncomingMessage
   /** The path of the route that answered; null: there was none. */
   route: string | null
@@ -18,33 +18,28 @@ interface Noted {
 }
 
 /** Notes one request and what it came to. @param refusal why it was refused; null: it was not */
-export const noteCall = (book: CallBook, { caller, request, route, answered, ms }: Noted, refusal: string | null) => {
+export const noteCall = (book: CallBook, { source, request, route, answered, ms }: Noted, refusal: string | null) => {
+  const refused = answered?.refused
+  const outcome = refusal !== null ? 'refused' : refused ? 'partly' : 'well'
+  const code = refusal === null ? 'serve.no-tag' : `HTTP ${answered?.status ?? 0}`
+  const counted: CountedCall = { outcome, ms: answered ? ms : null, isTold: false, code }
+  const isHeld = book.counts(source, counted)
+  if (!isHeld && outcome === 'well') return
   const asked = `${request.method} ${(request.url ?? '/').slice(0, 500)}`
-  const service = `${request.method} ${route ?? '(no such path)'}`
   const status = answered ? String(answered.status) : 'follows'
-  const refused = answered?.refused ?? []
-  if (refusal !== null) book.inVain(caller, asked, `${status}: ${refusal}`)
-  for (const { what, why } of refused) book.inVain(caller, what, why)
+  if (refusal !== null) book.inVain(source, asked, `${status}: ${refusal}`)
+  for (const { what, why } of refused ?? []) book.inVain(source, what, why)
+  if (!isHeld) return
   const sent = bodyRead(request)
   const [sentKept, body] = [sent && kept(sent), answered ? kept(answered.body) : '']
-  book.note(
-    caller,
-    {
-      ...{
-        service,
-        outcome: refusal !== null ? 'refused' : refused.length > 0 ? 'partly' : 'well',
-        status,
-        ms: answered ? ms : null,
-        isTold: false,
-      },
-      ...{ count: 1, bytes: 400 + asked.length + (sentKept?.length ?? 0) + body.length },
-      tell: (most) => [
-        { what: asked, value: sentKept && `sent ${payloadText(sentKept)}`, status: '', refused: refusal !== null },
-        ...answerItems(body, status, refusal).slice(0, most - 1),
-      ],
-    },
-    refusal === null ? 'serve.no-tag' : `HTTP ${status}`,
-  )
+  book.hold(source, counted, {
+    ...{ service: `${request.method} ${route ?? '(no such path)'}`, status, count: 1 },
+    bytes: 400 + asked.length + (sentKept?.length ?? 0) + body.length,
+    tell: (most) => [
+      { what: asked, value: sentKept && `sent ${payloadText(sentKept)}`, status: '', refused: refusal !== null },
+      ...answerItems(body, status, refusal).slice(0, most - 1),
+    ],
+  })
 }
 
 /** A piece of a larger buffer would hold all of that. */

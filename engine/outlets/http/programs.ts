@@ -1,4 +1,5 @@
 import type { Socket } from 'node:net'
+import { CallSource } from '#core/calls/callBook'
 import type { ClientStatus } from '#shared/status'
 import { duration } from '#core/text/duration'
 import { wasJustRefused } from '../doors/flow'
@@ -23,6 +24,7 @@ interface Program {
   lastGot: { status: number; ms: number } | null
   refused: { text: string; at: number } | null
   sockets: Set<Socket>
+  source: CallSource
   /** What is left of the requests that it may make, and when that was so. */
   left: number
   leftAt: number
@@ -31,6 +33,7 @@ interface Program {
 interface Come {
   id: string
   wait: number
+  source: CallSource
 }
 
 /** Who asks at an HTTP server, what, and what came of it. */
@@ -43,14 +46,14 @@ export class Programs {
   come({ name, from, agent = '' }: { name: string; from: string; agent?: string | undefined }, socket: Socket, isSecured: boolean): Come {
     const now = Date.now()
     const id = `${name} ${from}`
-    const program = this.known.get(id) ?? this.remember(id, name, from, isSecured, now)
+    const program = this.known.get(id) ?? this.remember(id, name, from, agent, isSecured, now)
     program.lastAskedAt = now
     program.agent = agent.slice(0, 60)
     if (!program.sockets.has(socket)) {
       program.sockets.add(socket)
       socket.once('close', () => program.sockets.delete(socket))
     }
-    return { id, wait: this.take(program, now) }
+    return { id, wait: this.take(program, now), source: program.source }
   }
 
   note(id: string, asked: string, got: { status: number; ms: number }, refusal: string | null) {
@@ -80,7 +83,7 @@ export class Programs {
     return this.known.delete(id)
   }
 
-  private remember(id: string, name: string, from: string, isSecured: boolean, now: number): Program {
+  private remember(id: string, name: string, from: string, agent: string, isSecured: boolean, now: number): Program {
     const program: Program = {
       ...{
         id,
@@ -93,6 +96,7 @@ export class Programs {
         lastAskedAt: now,
         lastGot: null,
       },
+      source: new CallSource({ name: nameFor(name, agent, from), from, as: name }),
       ...{ refused: null, sockets: new Set(), left: this.perMinute(), leftAt: now },
     }
     if (this.known.size >= mostRemembered) this.known.delete(this.known.keys().next().value!)
@@ -115,5 +119,9 @@ export class Programs {
     for (const [id, { lastAskedAt }] of this.known) if (lastAskedAt < before && !isFollowing(id)) this.known.delete(id)
   }
 }
+
+/** Who gives no name goes by what its program says it is. */
+const nameFor = (name: string, agent: string, from: string) =>
+  name === withoutName || name === 'nobody' ? agent.slice(0, 60) || from : name
 
 const gotText = (got: Program['lastGot']): string => (got ? `${got.status} in ${duration(got.ms)}` : '')

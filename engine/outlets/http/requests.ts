@@ -3,7 +3,6 @@ import { isIP, type Socket } from 'node:net'
 import { hostname } from 'node:os'
 import findMyWay, { type HTTPMethod, type HTTPVersion, type Instance } from 'find-my-way'
 import type { CallBook } from '#core/calls/callBook'
-import type { Caller } from '#core/calls/call'
 import { fault } from '#core/faults/catalogue'
 import { methods } from '#core/http/operation'
 import { isOpenToOthers } from '#shared/outlets/doors'
@@ -11,7 +10,7 @@ import type { HttpDoor, HttpServerSettings } from '#shared/outlets/httpServer'
 import { plainAddress } from '../doors/admission'
 import { noteCall } from './calls'
 import type { Answered, Handler } from './asked'
-import { withoutName, type HttpGuest, type HttpGuests } from './guests'
+import type { HttpGuest, HttpGuests } from './guests'
 import type { Programs } from './programs'
 import { problem, type Reply } from './reply'
 
@@ -94,8 +93,7 @@ export class Requests {
     this.allowOrigin(request, response)
     if (request.method === 'OPTIONS' && request.headers.origin !== undefined)
       return send(request, response, { status: 204, body: '', type: 'text/plain' })
-    const caller = callerOf(guest, from, request.headers['user-agent'])
-    const { id, wait } = this.ways.programs.come(
+    const { id, wait, source } = this.ways.programs.come(
       { name: guest?.name ?? 'nobody', from, agent: request.headers['user-agent'] },
       request.socket as Socket,
       door.tls,
@@ -110,7 +108,7 @@ export class Requests {
       const ms = performance.now() - began
       this.ways.programs.note(id, asked, { status, ms }, refusal)
       routed?.noted?.(status, ms)
-      noteCall(this.ways.calls, { caller, request, route: routed?.path ?? null, answered, ms }, refusal)
+      noteCall(this.ways.calls, { source, request, route: routed?.path ?? null, answered, ms }, refusal)
       if (refusal !== null) this.ways.refused(id, refusal)
     }
     if (this.isForeignPage(request, door))
@@ -167,12 +165,6 @@ export class Requests {
     response.setHeader('access-control-allow-methods', methods.join(', '))
     response.setHeader('access-control-allow-headers', 'authorization, content-type')
   }
-}
-
-/** Who gives no name goes by what its program says it is. */
-const callerOf = (guest: HttpGuest | null, from: string, agent = ''): Caller => {
-  const as = guest?.name ?? 'nobody'
-  return { name: as === withoutName || !guest ? agent.slice(0, 60) || from : as, from, as }
 }
 
 const isNameOfThisMachine = (host: string, { giveOut }: HttpDoor): boolean => {

@@ -114,7 +114,8 @@ export class Caller {
       return null
     }
     const began = performance.now()
-    const answered = answer(frame.unit, frame.pdu, asking())
+    const who = asking()
+    const answered = answer(frame.unit, frame.pdu, who)
     if (answered instanceof Promise)
       return answered
         .catch((error: Error): Answer => ({
@@ -122,14 +123,14 @@ export class Caller {
           refused: `met a fault of ours: ${error.message}`,
         }))
         .then((one) => (isForAll ? { ...one, pdu: noReply } : one))
-    this.reply(frame, isForAll ? { ...answered, pdu: noReply } : answered, performance.now() - began)
+    this.reply(frame, isForAll ? { ...answered, pdu: noReply } : answered, performance.now() - began, who)
     return null
   }
 
-  private reply(frame: Frame, answer: Answer | null, ms: number) {
+  private reply(frame: Frame, answer: Answer | null, ms: number, asking = this.ways.asking()) {
     const code = answer && (answer.pdu[0] ?? 0) & 0x80 ? answer.pdu[1]! : null
     this.last = { frame, at: Date.now(), ms, exception: code }
-    this.ways.called(frame, answer, ms, this.ways.asking())
+    this.ways.called(frame, answer, ms, asking)
     if (answer?.refused) this.refuse(answer.refused)
     if (!answer || answer.pdu.length === 0 || this.stream.destroyed) return
     this.stream.write(framesOf(this.ways.framing).encode(frame.transaction, frame.unit, answer.pdu))

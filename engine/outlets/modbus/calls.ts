@@ -1,5 +1,5 @@
-import type { CallBook } from '#core/calls/callBook'
-import { callValue, type CallItem, type Caller } from '#core/calls/call'
+import type { CallBook, CallSource } from '#core/calls/callBook'
+import { callValue, type CallItem, type CountedCall } from '#core/calls/call'
 import { exceptionMeaning } from '#core/modbus/exceptions'
 import { functionName } from '#core/modbus/functions'
 import type { RegisterMap } from '#core/modbus/map/registerMap'
@@ -7,7 +7,7 @@ import { decodeRequest, type Request } from '#core/modbus/pdu'
 import { askedText, type Answer } from './answering'
 
 interface Noted {
-  caller: Caller
+  source: CallSource
   /** As the map has it. */
   unit: number
   pdu: Buffer
@@ -19,23 +19,22 @@ interface Noted {
 const plain = (what: string, value: string | null = null, refused = false): CallItem => ({ what, value, status: '', refused })
 
 /** Notes one request and what it came to. @param map as it is when somebody looks */
-export const noteCall = (book: CallBook, { caller, unit, pdu, answer, ms }: Noted, map: () => RegisterMap) => {
+export const noteCall = (book: CallBook, { source, unit, pdu, answer, ms }: Noted, map: () => RegisterMap) => {
   const reply = answer?.pdu ?? null
   const exception = reply && (reply[0] ?? 0) & 0x80 ? reply[1]! : null
-  const status = exception !== null ? `exception ${exception}, ${exceptionMeaning(exception).name}` : reply ? 'answered' : 'not answered'
   const isRefused = exception !== null || !!answer?.refused
-  if (isRefused) book.inVain(caller, `${askedText(pdu)} of unit ${unit}`, status)
+  const status = exception !== null ? `exception ${exception}, ${exceptionMeaning(exception).name}` : reply ? 'answered' : 'not answered'
+  const code = exception === null ? status : `modbus.exception ${exception}`
+  if (isRefused) book.inVain(source, `${askedText(pdu)} of unit ${unit}`, status)
+  const counted: CountedCall = { outcome: isRefused ? 'refused' : 'well', ms, isTold: false, code }
+  if (!book.counts(source, counted)) return
   // a piece of a larger buffer would hold all of that
   const asked = Buffer.from(pdu)
-  book.note(
-    caller,
-    {
-      ...{ service: functionName(pdu[0] ?? 0), outcome: isRefused ? 'refused' : 'well', status, ms, isTold: false },
-      ...{ count: 1, bytes: 300 + asked.length + (reply?.length ?? 0) },
-      tell: (most) => itemsOf(unit, asked, isRefused ? null : reply, answer?.refused ?? null, map()).slice(0, most),
-    },
-    exception === null ? status : `modbus.exception ${exception}`,
-  )
+  const refused = answer?.refused ?? null
+  book.hold(source, counted, {
+    ...{ service: functionName(pdu[0] ?? 0), status, count: 1, bytes: 300 + asked.length + (reply?.length ?? 0) },
+    tell: (most) => itemsOf(unit, asked, isRefused ? null : reply, refused, map()).slice(0, most),
+  })
 }
 
 const itemsOf = (unit: number, pdu: Buffer, reply: Buffer | null, refused: string | null, map: RegisterMap): CallItem[] => {

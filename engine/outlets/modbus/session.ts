@@ -1,5 +1,6 @@
 import { createServer, type Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
+import { CallSource } from '#core/calls/callBook'
 import { framingText } from '#core/modbus/framings'
 import { counted } from '#core/text/counted'
 import { hostText } from '#core/opcua/endpointAddress'
@@ -175,6 +176,8 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
 
   private attend(stream: Duplex, id: string, address: string | null, door: Pick<ModbusDoor, 'framing'>) {
     const from = address ?? id
+    let source = new CallSource({ name: from, from, as: '' })
+    const map = () => this.mapped.registers
     this.context.wire.attendOne(stream, id)
     const caller = new Caller(stream, {
       framing: door.framing,
@@ -184,12 +187,11 @@ export class ModbusServerSession implements OutletSession<ModbusServerSettings> 
       mostWaiting: () => this.settings.limits.waiting,
       refused: (text) => this.refusals.note(from, text),
       answered: () => this.requests++,
-      called: (frame, answer, ms, { machine }) =>
-        noteCall(
-          this.context.calls,
-          { caller: { name: from, from, as: machine.name }, unit: this.meant(frame.unit, door), pdu: frame.pdu, answer, ms },
-          () => this.mapped.registers,
-        ),
+      called: (frame, answer, ms, { machine }) => {
+        // the settings may make it another machine
+        if (source.caller.as !== machine.name) source = new CallSource({ name: from, from, as: machine.name })
+        noteCall(this.context.calls, { source, unit: this.meant(frame.unit, door), pdu: frame.pdu, answer, ms }, map)
+      },
     })
     this.connected.set(id, { stream, caller, address, from, door })
     stream.once('close', () => this.connected.delete(id))

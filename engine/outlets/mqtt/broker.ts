@@ -8,7 +8,7 @@ import {
   type PublishPacket,
   type Subscription,
 } from 'aedes'
-import type { CallBook } from '#core/calls/callBook'
+import { CallSource, type CallBook } from '#core/calls/callBook'
 import { topicProblem } from '#core/mqtt/topic'
 import type { Qos } from '#core/mqtt/settings'
 import { counted } from '#core/text/counted'
@@ -47,6 +47,7 @@ export interface Visit extends Entry {
   since: number
   lastAsked: string
   lastAskedAt: number
+  source?: CallSource
 }
 
 export interface Message {
@@ -224,8 +225,8 @@ export class MessageBroker {
 
   private noteNotLetIn(client: Client, name: string | undefined, text: string) {
     this.ways.refused(this.nameOf(client), text)
-    const caller = { name: this.nameOf(client), from: this.entries.get(client.conn)?.from ?? '', as: '' }
-    noteCall(this.ways.calls, caller, { service: 'CONNECT', what: name === undefined ? 'without a name' : `as ${name}`, refused: text })
+    const source = new CallSource({ name: this.nameOf(client), from: this.entries.get(client.conn)?.from ?? '', as: '' })
+    noteCall(this.ways.calls, source, { service: 'CONNECT', what: name === undefined ? 'without a name' : `as ${name}`, refused: text })
   }
 
   /** Runs for each message of a client, and before it is confirmed. */
@@ -327,14 +328,20 @@ export class MessageBroker {
     // what waited for it may be of a time when it had other rights
     if (!client.connected && this.visits.get(client)?.guest?.rules.mayHear(packet.topic) === false) return null
     this.sent++
+    this.noteSent(client, packet)
+    return packet
+  }
+
+  private noteSent(client: Client, packet: AedesPublishPacket) {
     const { topic, payload } = packet
     this.called(client, { service: 'PUBLISH', what: topic, payload, status: qualityOfService(packet), isTold: true })
-    return packet
   }
 
   private called(client: Client, call: Parameters<typeof noteCall>[2]) {
     const visit = this.visits.get(client)
-    noteCall(this.ways.calls, { name: client.id, from: visit?.from ?? '', as: visit?.guest?.name ?? '' }, call)
+    if (!visit) return
+    visit.source ??= new CallSource({ name: client.id, from: visit.from, as: visit.guest?.name ?? '' })
+    noteCall(this.ways.calls, visit.source, call)
   }
 
   private tooSlow(client: Client, packet: AedesPublishPacket): AedesPublishPacket | null {

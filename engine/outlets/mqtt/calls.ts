@@ -1,5 +1,5 @@
-import type { CallBook } from '#core/calls/callBook'
-import { payloadText, type Caller } from '#core/calls/call'
+import type { CallBook, CallSource } from '#core/calls/callBook'
+import { payloadText, type CountedCall } from '#core/calls/call'
 
 interface Called {
   service: string
@@ -20,29 +20,21 @@ const mostKept = 1200
 /** Notes what a client of a broker asked, or was sent. */
 export const noteCall = (
   book: CallBook,
-  caller: Caller,
+  source: CallSource,
   { service, what, payload = '', refused = null, status = '', ms = null, isTold = false }: Called,
 ) => {
-  if (refused !== null) book.inVain(caller, what, refused)
+  if (refused !== null) book.inVain(source, what, refused)
+  const counted: CountedCall = { outcome: refused === null ? 'well' : 'refused', ms, isTold, code: 'not allowed' }
+  if (!book.counts(source, counted)) return
   const kept = keptOf(payload)
-  const value = payload.length === 0 ? null : () => payloadText(kept)
-  book.note(
-    caller,
-    {
-      ...{ service, outcome: refused === null ? 'well' : 'refused', status: refused ?? (status || 'done'), ms, isTold },
-      ...{ count: 1, bytes: 300 + what.length + kept.length },
-      tell: () => [{ what, value: value?.() ?? null, status, refused: refused !== null }],
-    },
-    'not allowed',
-  )
+  book.hold(source, counted, {
+    ...{ service, status: refused ?? (status || 'done'), count: 1, bytes: 300 + what.length + kept.length },
+    tell: () => [{ what, value: kept.length === 0 ? null : payloadText(kept), status, refused: refused !== null }],
+  })
 }
 
 /** What lies in the buffer of a socket, or is long, is not held by a piece of it. */
 const keptOf = (payload: string | Uint8Array): string | Uint8Array =>
-  typeof payload === 'string'
-    ? payload.slice(0, mostKept)
-    : payload.length > mostKept
-      ? payload.slice(0, mostKept)
-      : Uint8Array.from(payload)
+  typeof payload === 'string' ? payload.slice(0, mostKept) : new Uint8Array(payload.subarray(0, mostKept))
 
 export const qualityOfService = ({ qos, retain }: { qos: number; retain: boolean }) => `QoS ${qos}${retain ? ', kept' : ''}`

@@ -25,8 +25,8 @@ import {
   type ServerSession,
   type StatusCode,
 } from 'node-opcua'
-import type { CallBook } from '#core/calls/callBook'
-import type { CallOutcome, Caller, CallItem } from '#core/calls/call'
+import { CallSource, type CallBook } from '#core/calls/callBook'
+import type { CallItem, CallOutcome, CountedCall } from '#core/calls/call'
 import { beforeEachAnswer, monitoredNodes } from '../../opcua/internals'
 import type { ClientBook } from './clients'
 import { nodeText, readItem, valueText } from './callItems'
@@ -59,6 +59,7 @@ const ownRefusals =
 /** Notes what clients ask of a server, and what they are told. */
 export class OpcuaCalls {
   private asked = new WeakMap<Request, Asked>()
+  private sources = new WeakMap<ServerSession, CallSource>()
 
   constructor(
     server: OPCUAServer,
@@ -82,46 +83,36 @@ export class OpcuaCalls {
   }
 
   private note(channel: ServerSecureChannelLayer, request: Request, response: Response, { session, began }: Asked) {
-    const caller = this.callerOf(channel, request, session)
+    const source = this.sourceOf(channel, request, session)
     const { serviceResult } = response.responseHeader
     const service = request.constructor.name.replace(/Request$/, '')
-    if (service === 'Publish' && serviceResult.isGood()) return this.noteTold(caller, response, session)
+    if (service === 'Publish' && serviceResult.isGood()) return this.noteTold(source, response, session)
     const about = serviceResult.isGood() ? aboutOf(request, response) : nothing
     const refused = refusedIn(about)
-    for (const i of refused) this.book.inVain(caller, about.whatAt(i), about.statusAt!(i))
+    for (const i of refused) this.book.inVain(source, about.whatAt(i), about.statusAt!(i))
     const outcome: CallOutcome =
       !serviceResult.isGood() || (refused.length > 0 && refused.length === about.count) ? 'refused' : refused.length > 0 ? 'partly' : 'well'
     const code = refused.length > 0 ? about.statusAt!(refused[0]!) : serviceResult.name
+    const counted: CountedCall = { outcome, ms: performance.now() - began, isTold: false, code }
+    if (!this.book.counts(source, counted)) return
     const { count, bytes } = about
-    this.book.note(
-      caller,
-      {
-        ...{
-          service,
-          outcome,
-          status: serviceResult.name,
-          isTold: false,
-          ms: performance.now() - began,
-          count,
-          bytes: bytes + bytesOfItem,
-        },
-        tell: (most) => Array.from({ length: Math.min(most, count) }, (_, i) => about.itemAt(i)),
-      },
-      code,
-    )
+    this.book.hold(source, counted, {
+      ...{ service, status: serviceResult.name, count, bytes: bytes + bytesOfItem },
+      tell: (most) => Array.from({ length: Math.min(most, count) }, (_, i) => about.itemAt(i)),
+    })
   }
 
   /** Notifications; those that only say that the subscription lives tell nothing. */
-  private noteTold(caller: Caller, response: Response, session: ServerSession | null) {
+  private noteTold(source: CallSource, response: Response, session: ServerSession | null) {
     if (!(response instanceof PublishResponse)) return
     const { notificationMessage, subscriptionId } = response
     const data = notificationMessage.notificationData ?? []
+    if (data.length === 0 || !this.book.counts(source, toldCall)) return
     const changes = data.flatMap((part) => (part instanceof DataChangeNotification ? (part.monitoredItems ?? []) : []))
     const others = data.filter((part) => !(part instanceof DataChangeNotification)).length
     const count = changes.length + others
-    if (count === 0) return
-    this.book.note(caller, {
-      ...{ service: 'Publish', outcome: 'well', status: 'Good', ms: null, isTold: true, count },
+    this.book.hold(source, toldCall, {
+      ...{ service: 'Publish', status: 'Good', count },
       bytes: bytesOfItem * (count + 1) + changes.reduce((total, { value }) => total + extraBytes(value), 0),
       tell: (most) => {
         const nodes = session ? monitoredNodes(session, subscriptionId) : null
@@ -135,12 +126,24 @@ export class OpcuaCalls {
     })
   }
 
-  private callerOf(channel: ServerSecureChannelLayer, request: Request, session: ServerSession | null): Caller {
-    if (session) return this.clients.callerOf(session, channel.remoteAddress)
+  private sourceOf(channel: ServerSecureChannelLayer, request: Request, session: ServerSession | null): CallSource {
+    if (session) return this.ofSession(session, channel.remoteAddress)
     const name = request instanceof CreateSessionRequest ? request.clientDescription?.applicationName?.text : null
-    return { name: name || 'without a session', from: channel.remoteAddress, as: notSignedIn }
+    return new CallSource({ name: name || 'without a session', from: channel.remoteAddress, as: notSignedIn })
+  }
+
+  /** It is another one once the session is somebody else's. */
+  private ofSession(session: ServerSession, from: string): CallSource {
+    const caller = this.clients.callerOf(session, from)
+    const known = this.sources.get(session)
+    if (known && known.caller.as === caller.as && known.caller.from === from) return known
+    const made = new CallSource(caller)
+    this.sources.set(session, made)
+    return made
   }
 }
+
+const toldCall: CountedCall = { outcome: 'well', ms: null, isTold: true }
 
 const eventItem = (subscription: number): CallItem => ({
   ...{ what: `events of subscription ${subscription}`, value: null, status: '', refused: false },
