@@ -1,6 +1,6 @@
 import type { IncomingMessage } from 'node:http'
 import type { CallBook, CallSource } from '#core/calls/callBook'
-import { callValue, payloadText, type CallItem, type CountedCall } from '#core/calls/call'
+import { callValue, payloadText, type CallItem, type CountedCall, type HeldCall } from '#core/calls/call'
 import { bodyRead } from './body'
 import type { Answered } from './asked'
 
@@ -18,28 +18,40 @@ interface Noted {
 }
 
 /** Notes one request and what it came to. @param refusal why it was refused; null: it was not */
-export const noteCall = (book: CallBook, { source, request, route, answered, ms }: Noted, refusal: string | null) => {
-  const refused = answered?.refused
-  const outcome = refusal !== null ? 'refused' : refused ? 'partly' : 'well'
-  const code = refusal === null ? 'serve.no-tag' : `HTTP ${answered?.status ?? 0}`
-  const counted: CountedCall = { outcome, ms: answered ? ms : null, isTold: false, code }
-  const isHeld = book.counts(source, counted)
-  if (!isHeld && outcome === 'well') return
-  const asked = `${request.method} ${(request.url ?? '/').slice(0, 500)}`
-  const status = answered ? String(answered.status) : 'follows'
-  if (refusal !== null) book.inVain(source, asked, `${status}: ${refusal}`)
-  for (const { what, why } of refused ?? []) book.inVain(source, what, why)
-  if (!isHeld) return
+export const noteCall = (book: CallBook, call: Noted, refusal: string | null) => {
+  const counted = countedOf(call, refusal)
+  const isHeld = book.counts(call.source, counted)
+  if (!isHeld && counted.outcome === 'well') return
+  const asked = `${call.request.method} ${(call.request.url ?? '/').slice(0, 500)}`
+  const status = call.answered ? String(call.answered.status) : 'follows'
+  if (refusal !== null) book.inVain(call.source, asked, `${status}: ${refusal}`)
+  for (const { what, why } of call.answered?.refused ?? []) book.inVain(call.source, what, why)
+  if (isHeld) book.hold(call.source, counted, heldOf(call, { asked, status, refusal }))
+}
+
+const countedOf = ({ answered, ms }: Noted, refusal: string | null): CountedCall => ({
+  outcome: refusal !== null ? 'refused' : answered?.refused ? 'partly' : 'well',
+  ...{ ms: answered ? ms : null, isTold: false },
+  code: refusal === null ? 'serve.no-tag' : `HTTP ${answered?.status ?? 0}`,
+})
+
+interface Words {
+  asked: string
+  status: string
+  refusal: string | null
+}
+
+const heldOf = ({ request, route, answered }: Noted, { asked, status, refusal }: Words): HeldCall => {
   const sent = bodyRead(request)
   const [sentKept, body] = [sent && kept(sent), answered ? kept(answered.body) : '']
-  book.hold(source, counted, {
+  return {
     ...{ service: `${request.method} ${route ?? '(no such path)'}`, status, count: 1 },
     bytes: 400 + asked.length + (sentKept?.length ?? 0) + body.length,
     tell: (most) => [
       { what: asked, value: sentKept && `sent ${payloadText(sentKept)}`, status: '', refused: refusal !== null },
       ...answerItems(body, status, refusal).slice(0, most - 1),
     ],
-  })
+  }
 }
 
 /** A piece of a larger buffer would hold all of that. */

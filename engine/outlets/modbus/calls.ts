@@ -20,21 +20,27 @@ const plain = (what: string, value: string | null = null, refused = false): Call
 
 /** Notes one request and what it came to. @param map as it is when somebody looks */
 export const noteCall = (book: CallBook, { source, unit, pdu, answer, ms }: Noted, map: () => RegisterMap) => {
-  const reply = answer?.pdu ?? null
-  const exception = reply && (reply[0] ?? 0) & 0x80 ? reply[1]! : null
-  const isRefused = exception !== null || !!answer?.refused
-  const status = exception !== null ? `exception ${exception}, ${exceptionMeaning(exception).name}` : reply ? 'answered' : 'not answered'
-  const code = exception === null ? status : `modbus.exception ${exception}`
-  if (isRefused) book.inVain(source, `${askedText(pdu)} of unit ${unit}`, status)
-  const counted: CountedCall = { outcome: isRefused ? 'refused' : 'well', ms, isTold: false, code }
+  const { exception, status, code } = saidBy(answer)
+  const refused = answer?.refused ?? (exception === null ? null : status)
+  if (refused !== null) book.inVain(source, `${askedText(pdu)} of unit ${unit}`, status)
+  const counted: CountedCall = { outcome: refused === null ? 'well' : 'refused', ms, isTold: false, code }
   if (!book.counts(source, counted)) return
   // a piece of a larger buffer would hold all of that
-  const asked = Buffer.from(pdu)
-  const refused = answer?.refused ?? null
+  const [asked, reply] = [Buffer.from(pdu), answer?.pdu ?? null]
   book.hold(source, counted, {
-    ...{ service: functionName(pdu[0] ?? 0), status, count: 1, bytes: 300 + asked.length + (reply?.length ?? 0) },
-    tell: (most) => itemsOf(unit, asked, isRefused ? null : reply, refused, map()).slice(0, most),
+    ...{ service: functionName(asked[0] ?? 0), status, count: 1, bytes: 300 + asked.length + (reply?.length ?? 0) },
+    tell: (most) => itemsOf(unit, asked, reply, refused, map()).slice(0, most),
   })
+}
+
+const answeredWell = { exception: null, status: 'answered', code: '' }
+
+/** What an answer said as a whole. */
+const saidBy = (answer: Answer | null): { exception: number | null; status: string; code: string } => {
+  if (!answer) return { exception: null, status: 'not answered', code: 'not answered' }
+  const [fc = 0, exception = 0] = answer.pdu
+  if (!(fc & 0x80)) return answeredWell
+  return { exception, status: `exception ${exception}, ${exceptionMeaning(exception).name}`, code: `modbus.exception ${exception}` }
 }
 
 const itemsOf = (unit: number, pdu: Buffer, reply: Buffer | null, refused: string | null, map: RegisterMap): CallItem[] => {
