@@ -54,10 +54,12 @@ describe('events in the database', () => {
       await journal.keep(keeping({ most: 2900, days: 30, mostMb: 1 }))
       return (await rows()).length < 2700
     })
-    await sql`vacuum full journal`.execute(db)
-    const { rows: size } = await sql<{ bytes: number }>`select pg_total_relation_size('journal')::float8 as bytes`.execute(db)
-    expect(size[0]!.bytes / 1e6).toBeLessThan(1.3)
     expect((await rows()).length).toBeGreaterThan(700)
+    // what is left, without the places of what went
+    await sql`create table twin (like journal including all)`.execute(db)
+    await sql`insert into twin select * from journal`.execute(db)
+    const { rows: size } = await sql<{ bytes: number }>`select pg_total_relation_size('twin')::float8 as bytes`.execute(db)
+    expect(size[0]!.bytes / 1e6).toBeLessThan(1.3)
   })
 
   it('go when they are kept in memory only, and what is in memory comes to the database with a change back', async () => {

@@ -99,7 +99,10 @@ describe('a unit that is left out', () => {
     await until(() => unit()!.requests > requests)
     await until(() => (unit()?.leftOutUntil ?? 0) > Date.now() + 60_000)
     meter.fault.fault = null
-    engine.link(1)!.tryNow('11')
-    await until(() => engine.status().goodTags === 1 && unit()!.leftOutUntil === null)
+    await until(() => {
+      // on a busy machine its answer may come too late once
+      if ((unit()!.leftOutUntil ?? 0) > 0) engine.link(1)!.tryNow('11')
+      return engine.status().goodTags === 1 && unit()!.leftOutUntil === null
+    })
   })
 })
