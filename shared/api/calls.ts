@@ -41,6 +41,7 @@ export const resetCallTotals = operation('POST /outlets/{id}/calls/reset', {
   answer: z.object({ since: z.iso.datetime() }),
 })
 
+const callLine = clientCall.extend({ at: z.iso.datetime() })
 const fileOf = (what: string) => `The calls as ${what}, the newest first: all of those held that match.`
 export const callsText = operation('GET /outlets/{id}/calls.txt', {
   ...{ ...common, does: fileOf('text'), query: filter, answer: z.string(), as: 'text' },
@@ -49,5 +50,5 @@ export const callsCsv = operation('GET /outlets/{id}/calls.csv', {
   ...{ ...common, does: fileOf('CSV (RFC 4180), an item a row'), query: filter, answer: z.string(), as: 'csv' },
 })
 export const callsLines = operation('GET /outlets/{id}/calls.jsonl', {
-  ...{ ...common, does: fileOf('JSON, a line each'), query: filter, answer: clientCall, as: 'lines' },
+  ...{ ...common, does: fileOf('JSON, a line each'), query: filter, answer: callLine, as: 'lines' },
 })

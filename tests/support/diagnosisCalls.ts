@@ -61,8 +61,13 @@ const callJournal = async (call: Call) => {
 /** What clients of a broker asked. */
 export const callAboutCalls = async (call: Call, outlet: number) => {
   await until(async () => (await call('GET', `/outlets/${outlet}/unclaimed`)).status === 200)
-  const { outlets } = (await call('GET', '/status')).body as unknown as EngineStatus
-  const client = await mqtt.connectAsync(outlets.find(({ id }) => id === outlet)!.addresses[0]!, { clientId: 'port-office' })
+  const addressNow = async () => {
+    const { outlets } = (await call('GET', '/status')).body as unknown as EngineStatus
+    const found = outlets.find(({ id }) => id === outlet)
+    return found?.flow === 'flowing' ? found.addresses[0] : undefined
+  }
+  await until(async () => (await addressNow()) !== undefined)
+  const client = await mqtt.connectAsync((await addressNow())!, { clientId: 'port-office' })
   expect((await call('GET', `/outlets/${outlet}/calls?limit=5`)).body).toMatchObject({
     calls: [{ client: { name: 'port-office' } }],
     last: 1,
