@@ -22,9 +22,9 @@ const worst = computed(() => props.call.items.find(({ refused }) => refused)?.st
     <table v-if="call.items.length" class="items">
       <thead>
         <tr>
-          <th>Item</th>
+          <th class="item">Item</th>
           <th>Value</th>
-          <th>Status</th>
+          <th class="status">Status</th>
         </tr>
       </thead>
       <tbody>
@@ -49,7 +49,14 @@ const worst = computed(() => props.call.items.find(({ refused }) => refused)?.st
 }
 .items {
   width: 100%;
+  table-layout: fixed;
   border-collapse: collapse;
+}
+.items .item {
+  width: 48%;
+}
+.items .status {
+  width: 22%;
 }
 .items th {
   text-align: left;
