@@ -132,8 +132,12 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
       await until(async () => (await driver.findElements(By.css('.v-overlay--active'))).length === 0)
     },
     row: (words: string) => driver.wait(located.elementLocated(withText('*[@role="row" or self::tr]', words)), waitMs),
+    /** Waits until words are on the page; fails with them and what stands there beside the frame of all pages. */
     sees: (words: string | RegExp, seconds = patience) =>
-      until(text, (seen) => (typeof words === 'string' ? seen.includes(words) : words.test(seen)), seconds),
+      until(text, (seen) => (typeof words === 'string' ? seen.includes(words) : words.test(seen)), seconds).catch(async () => {
+        const shown = await driver.executeScript<string>('return (document.querySelector("main") ?? document.body).innerText')
+        throw new Error(`no ${String(words)} after ${seconds} s on the page ${JSON.stringify(shown)}`)
+      }),
     close: async () => {
       await driver.quit()
       rmSync(profile, { recursive: true, force: true })

@@ -44,15 +44,10 @@ try {
 
 const { read, fetchAll } = usePlaceables()
 const tags = shallowRef<KnownTag[] | null>(null)
-const byPath = computed(() => new Map((tags.value ?? []).map((tag) => [tag.path, tag])))
 const loadTags = async () => (tags.value = await fetchAll().catch(() => tags.value))
 onMounted(loadTags)
 watch(() => live.changes, loadTags)
-const tagOf = (row: MapRow) => byPath.value.get(row.cells.path)
-const valueOf = (row: MapRow) => {
-  const tag = tagOf(row)
-  return tag && live.values.get(tag.id)
-}
+const { tagOf, valueOf, rest } = useMapTags(rows, tags)
 const textOf = (row: MapRow) => (tagOf(row) ? valueText(valueOf(row)?.value, tagOf(row)!.type) : '')
 const stateOf = (row: MapRow) => {
   if (tags.value && !tagOf(row)) return 'no such tag'
@@ -64,14 +59,6 @@ const severityIn = (row: MapRow) => {
   const quality = valueOf(row)?.quality
   return quality === undefined ? 'good' : severityOf(quality)
 }
-const watchRows = (ids: number[]) => {
-  const shown = new Set(ids)
-  live.show(
-    'map',
-    rows.value.flatMap((row) => (shown.has(row.id) ? (tagOf(row)?.id ?? []) : [])),
-  )
-}
-onUnmounted(() => live.show('map', []))
 
 // the grid
 
@@ -222,7 +209,7 @@ const saveOverTheirs = () => {
         { name: 'quality', width: 104 },
       ]"
       @save="save()"
-      @rest="watchRows"
+      @rest="rest"
     >
       <template #watched="{ row }">
         <span class="grid-cell number live" role="gridcell">{{ textOf(row) }}</span>
