@@ -24,6 +24,7 @@ import { limits } from './migrations/022-limits'
 import { displays } from './migrations/023-displays'
 import { rollups } from './migrations/024-rollups'
 import { journal } from './migrations/025-journal'
+import { caseOf } from './migrations/026-case'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -53,6 +54,7 @@ const migrations: Record<string, Migration> = {
   '023-displays': displays,
   '024-rollups': rollups,
   '025-journal': journal,
+  '026-case': caseOf,
 }
 
 /**

@@ -10,11 +10,14 @@ export interface ChangedThings {
 }
 
 export interface Since {
-  site: { name: string; fileRoots: string[]; history: object; journal: object; zone: string }
+  site: { name: string; fileRoots: string[]; history: object; journal: object; zone: string; isCase: boolean }
   /** Up to which revision. */
   revision: number
   things: ChangedThings[]
 }
+
+/** Whether the site looks at the case of another one. */
+export const isCase = sql<boolean>`case_of is not null`.as('isCase')
 
 /**
  * What is different since a revision: of each thing that was touched, how it is now, or that it is gone. Null where that is
@@ -29,7 +32,7 @@ export const changedSince = (db: Kysely<Database>, from: number, most: number, s
     .execute(async (db) => {
       const { revision, forgotten, ...site } = await db
         .selectFrom('site')
-        .select(['revision', 'forgotten', 'name', 'fileRoots', 'history', 'journal', 'zone'])
+        .select(['revision', 'forgotten', 'name', 'fileRoots', 'history', 'journal', 'zone', isCase])
         .executeTakeFirstOrThrow()
       if (from < forgotten) return null
       const touched = await db

@@ -15,6 +15,7 @@ import type { Subject, SubjectTables } from './subjects'
 /** Every table, as Kysely sees it. Migrations in `migrations/` make them. */
 export interface Database extends SubjectTables {
   site: SiteTable
+  case_part: CasePartTable
   person: PersonTable
   session: SessionTable
   api_token: ApiTokenTable
@@ -51,6 +52,14 @@ export interface SiteTable {
   history: JSONColumnType<Partial<HistoryKeeping>>
   /** Where and how long events are kept; what it does not say is as usual. */
   journal: JSONColumnType<Partial<JournalKeeping>>
+  /** The case of another site that is looked at here; null: none, this is a site of its own. */
+  case_of: JSONColumnType<object> | null
+}
+
+/** What a handover pack told of a site besides its configuration and its journal: a part of it as JSON. */
+export interface CasePartTable {
+  name: string
+  content: string
 }
 
 export interface PersonTable {

@@ -8,6 +8,7 @@ import { Seal } from '#security/seal'
 import type { EngineStatus } from '#shared/status'
 import { AlarmLog } from './alarms/alarmLog'
 import { Spool } from './bridges/spool'
+import { caseHeld } from './configuration/caseHeld'
 import { ConfigurationFeed } from './configuration/feed'
 import { FollowedSets } from './configuration/followedSets'
 import { LastingAddresses } from './configuration/lastingAddresses'
@@ -69,7 +70,7 @@ const main = async () => {
   const webSides = new Map<WebSide, EngineFunctions>()
   const apply = async (difference: Difference) => {
     if (difference.site) void journal.keep(difference.site.journal)
-    await engine.apply(difference)
+    await engine.apply(caseHeld(difference, engine.wanted))
     for (const functions of webSides.values()) functions.lookAgain()
   }
   const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply })

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 
 /** What people do besides changes of the configuration and writes, each of which has a record of its own. */
-export const deedKinds = ['signed in', 'refused', 'signed out', 'took along'] as const
+export const deedKinds = ['signed in', 'refused', 'signed out', 'took along', 'opened', 'closed'] as const
 export type DeedKind = (typeof deedKinds)[number]
 
 export const listedDeed = z

@@ -42,7 +42,7 @@ const change: z.ZodType<Change> = z
   })
   .meta({ id: 'PathChange', description: 'Something that is otherwise than when the path last worked.' })
 
-const passed = z
+export const passedPiece = z
   .object({
     at: z.number().describe('Unix milliseconds, with a fraction.'),
     connection: z.int(),
@@ -52,7 +52,7 @@ const passed = z
     bytes: z.string().describe('The first of them as Base64.'),
   })
   .meta({ id: 'PassedPiece' })
-export type PassedPiece = z.output<typeof passed>
+export type PassedPiece = z.output<typeof passedPiece>
 
 export const verdict = z
   .object({
@@ -63,7 +63,7 @@ export const verdict = z
     lastGood: momentField.nullable().describe('When it last worked, as far as is known.'),
     changes: z.array(change).describe('What is otherwise since then.'),
     exchange: z
-      .object({ good: z.array(passed), failed: z.array(passed) })
+      .object({ good: z.array(passedPiece), failed: z.array(passedPiece) })
       .nullable()
       .describe('The last exchange that worked and what passed after it; null: nothing is remembered.'),
   })

@@ -23,5 +23,6 @@ export const siteFacts = z.object({
   zone: z.string().catch(''),
   history: keepingContract.catch(keepingContract.parse({})),
   journal: journalKeeping.catch(journalKeeping.parse({})),
+  isCase: z.boolean().default(false).describe('Whether it looks at the case of another site, connected to nothing.'),
 })
 export type SiteFacts = z.output<typeof siteFacts>

@@ -7,6 +7,7 @@ useKeys({ find: () => (finding.value = true), explain: () => (explaining.value =
 <template>
   <div class="frame">
     <TopBar @find="finding = true" />
+    <CaseBand />
     <ConduitStrip />
     <main class="content"><slot /></main>
     <FinderDialog v-model="finding" />

@@ -6,6 +6,7 @@ import { listRecordSets } from '#shared/api/recordSets'
 import type { RecordSet } from '#shared/records/recordSet'
 import { listOutlets } from '#shared/api/outlets'
 import { showSite } from '#shared/api/site'
+import type { CaseHead } from '#shared/handover'
 import type { Bridge } from '#shared/bridges/bridge'
 import { hasPoints, protocolOf } from '#core/links/registry'
 import type { Link } from '#shared/links/link'
@@ -20,6 +21,7 @@ export const useLists = defineStore('lists', () => {
   const recordSets = shallowRef<RecordSet[]>([])
   const siteName = ref('')
   const siteZone = ref('')
+  const siteCase = shallowRef<CaseHead | null>(null)
   const loaded = ref(false)
   let asked = 0
 
@@ -40,6 +42,7 @@ export const useLists = defineStore('lists', () => {
       recordSets.value = foundSets.items
       siteName.value = site.name
       siteZone.value = site.zone
+      siteCase.value = site.case
       loaded.value = true
     } catch {
       // the strip says what is away; the next change or reconnection asks again
@@ -58,5 +61,20 @@ export const useLists = defineStore('lists', () => {
   const pointLinks = computed(() => links.value.filter(({ kind }) => hasPoints(kind)))
   /** Links whose rows can be asked for. */
   const rowLinks = computed(() => links.value.filter(({ kind }) => protocolOf(kind).capabilities.receives === 'table'))
-  return { links, pointLinks, rowLinks, recordSets, bridges, outlets, siteName, siteZone, loaded, refresh, whenLoaded, linkName, placeName }
+  return {
+    links,
+    pointLinks,
+    rowLinks,
+    recordSets,
+    bridges,
+    outlets,
+    siteName,
+    siteZone,
+    siteCase,
+    loaded,
+    refresh,
+    whenLoaded,
+    linkName,
+    placeName,
+  }
 })

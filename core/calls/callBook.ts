@@ -272,7 +272,8 @@ const told = (kept: HeldCall): CallItem[] => {
   }
 }
 
-const holds = ({ client, service, status, items }: Call, words: readonly string[]): boolean =>
+/** Whether all of these words stand somewhere in a call. */
+export const holds = ({ client, service, status, items }: Call, words: readonly string[]): boolean =>
   words.every(
     (word) =>
       [client.name, client.from, client.as, service, status].some((text) => text.toLowerCase().includes(word)) ||

@@ -32,6 +32,31 @@ export const ourFaults = {
     () => 'The engine does not answer.',
     () => 'It is restarted by itself; values come back then. If it stays away, read its log in the state folder.',
   ),
+  'case.nothing': entry(
+    'here',
+    () => 'This copy looks at the case of another site and is connected to nothing.',
+    () => 'What its engine told when the pack was made is shown; what has to be asked, has to be asked at the site itself.',
+  ),
+  'case.fixed': entry(
+    'here',
+    () => 'This copy looks at the case of another site, which stays as it was.',
+    () => 'Change it at the site itself; or close the case (Site › Case), which empties this copy.',
+  ),
+  'case.not-empty': entry(
+    'here',
+    ({ things }: { things: string }) => `This site is not empty: it has ${things}.`,
+    () => 'A pack is looked at in a copy that has nothing of its own: start one with a state folder of its own (CONDUIT_STATE).',
+  ),
+  'case.none': entry(
+    'entry',
+    () => 'No case is open here.',
+    () => 'It was closed meanwhile, perhaps by somebody else.',
+  ),
+  'case.unreadable': entry(
+    'entry',
+    ({ problem }: { problem: string }) => `This is no handover pack that can be read: ${problem}.`,
+    () => 'Take the ZIP file as it came from “Take the pack along”. Its summary.html opens in any browser.',
+  ),
   'web.away': entry(
     'here',
     () => 'The web application does not answer.',

@@ -1,9 +1,9 @@
+import { alarmWays, isAlarmAsked } from '#core/alarms/paged'
 import { alarmText, shownValue } from '#core/alarms/words'
 import { limitName, severities, type AlarmTurn, type Limit } from '#core/alarms/limits'
 import { LimitWatch, type Looked, type Turn } from '#core/alarms/watch'
 import { fault } from '#core/faults/catalogue'
 import { pageOfArray, type Page } from '#core/lists/paged'
-import { isWithin } from '#core/tags/path'
 import { severityOf } from '#core/tags/quality'
 import type { Alarm, AlarmEvent, AlarmsAsked, AlarmsMatching, AlarmsStatus } from '#shared/alarms'
 import type { JournalWriter } from '../journal/journal'
@@ -35,13 +35,7 @@ const mostBetween = 5000
 const mostComment = 500
 
 type Entry = readonly [key: string, alarm: KeptAlarm]
-/** What is active first, the worst of it, the newest of that. */
-const rankOf = ([, { active, severity, since }]: Entry) =>
-  ((active ? 0 : severities.length) + severities.length - severities.indexOf(severity)) * 1e14 - since
-const ways = {
-  text: ([, { path, text }]: Entry) => `${path} ${text}`,
-  by: { rank: rankOf, path: ([, { path }]: Entry) => path, since: ([, { since }]: Entry) => since },
-}
+const ways = alarmWays(([, alarm]: Entry) => alarm)
 
 const keyOf = (tagId: number, limit: Limit) => `${tagId}/${limitName(limit).toLowerCase()}`
 
@@ -97,8 +91,8 @@ export class Alarms {
   }
 
   /** Of all that is active or not acknowledged. */
-  page({ folder = '', isActive = false, ...asked }: AlarmsAsked): Page<Alarm> {
-    const all = [...this.alarms].filter(([, { path, active }]) => (active || !isActive) && (folder === '' || isWithin(path, folder)))
+  page(asked: AlarmsAsked): Page<Alarm> {
+    const all = [...this.alarms].filter(([, alarm]) => isAlarmAsked(alarm, asked))
     const page = pageOfArray(all, asked, ways)
     return { ...page, items: page.items.map(([key, one]) => this.shown(key, one)) }
   }

@@ -1,7 +1,7 @@
 import type { Kysely } from 'kysely'
 import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
-import { changedSince } from '#db/since'
+import { changedSince, isCase } from '#db/since'
 import { subjectsInOrder } from '#db/subjects'
 import type { Database } from '#db/tables'
 import type { JournalWriter } from '../journal/journal'
@@ -163,7 +163,7 @@ export class ConfigurationFeed {
       .execute(async (db) => {
         const { revision, ...site } = await db
           .selectFrom('site')
-          .select(['revision', 'name', 'fileRoots', 'history', 'journal', 'zone'])
+          .select(['revision', 'name', 'fileRoots', 'history', 'journal', 'zone', isCase])
           .executeTakeFirstOrThrow()
         const tables = []
         for (const subject of subjectsInOrder()) tables.push(await db.selectFrom(subject).selectAll().orderBy('id').execute())

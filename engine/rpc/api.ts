@@ -57,8 +57,10 @@ import { Wire } from '../wire/wire'
 import type { Security } from '../trust/security'
 import type { WebSide } from './server'
 
-/** So many checks go into a handover pack. */
+/** So many checks and values go into a handover pack. */
 const mostChecks = 200
+const mostValues = 50_000
+const mostAlarms = 2000
 const longestWorkMs = 300_000
 const effectLookMs = 50
 
@@ -135,6 +137,8 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
     passed: this.parts.paths.passed(),
     statistics: this.statistics(),
     calls: this.lastCalls(),
+    values: firstOf(this.parts.engine.tags.all(), mostValues).map((tag) => liveValueOf(this.parts.engine.table, tag)),
+    alarms: this.alarms({ sort: 'rank', offset: 0, limit: mostAlarms }).items,
   })
 
   pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> =>
@@ -394,6 +398,12 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
       return refused(error instanceof LookingFault ? error.why : (browser.meaning(error as Error) ?? brokeOff(error as Error)))
     }
   }
+}
+
+const firstOf = <T>(all: Iterable<T>, most: number): T[] => {
+  const first: T[] = []
+  for (const one of all) if (first.push(one) >= most) break
+  return first
 }
 
 const bridgeOff = (name = '') => fault('bridge.off', { name })

@@ -53,14 +53,10 @@ export class MeasuringFunctions extends JournalFunctions implements MeasuringApi
   /** Of each outlet the last, for a handover pack. */
   lastCalls = (): CaseFacts['calls'] =>
     [...this.measured.engine.allOutlets()].map(([outlet, { name, calls }]) => ({
-      ...{ outlet, name, calls: calls.page({}, mostInPack).calls },
+      ...{ outlet, name, calls: calls.page({}, mostInPack).calls, totals: totalsOf(calls) },
     }))
 
-  callTotals = (outletId: number): Answer<CallTotals> =>
-    this.ofCalls(outletId, (book) => {
-      const { items, others } = book.askedInVain(mostVainShown)
-      return { since: book.since, clients: book.totals(Date.now()), vain: items, vainOthers: others }
-    })
+  callTotals = (outletId: number): Answer<CallTotals> => this.ofCalls(outletId, totalsOf)
 
   private ofCalls<T>(outletId: number, look: (book: CallBook) => T): Answer<T> {
     const outlet = this.measured.engine.outlet(outletId)
@@ -87,6 +83,11 @@ export class MeasuringFunctions extends JournalFunctions implements MeasuringApi
       ...[...engine.bridges.all()].map(({ meters }) => meters),
     ]
   }
+}
+
+const totalsOf = (book: CallBook): CallTotals => {
+  const { items, others } = book.askedInVain(mostVainShown)
+  return { since: book.since, clients: book.totals(Date.now()), vain: items, vainOthers: others }
 }
 
 interface Counting {

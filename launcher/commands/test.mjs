@@ -11,6 +11,7 @@ import { build, prepareToTest, say } from '../setup.mjs'
 const checks = [
   { name: 'lint', args: ['eslint', '--max-warnings=0', '.'] },
   { name: 'types of the application', args: ['nuxi', 'typecheck'] },
+  { name: 'types of the server', args: ['tsc', '--noEmit', '-p', '.nuxt/tsconfig.server.json'] },
   { name: 'types', args: ['tsc', '-p', 'tsconfig.node.json'] },
   { name: 'types of the launcher', args: ['tsc', '-p', 'tsconfig.launcher.json'] },
   { name: 'format', args: ['prettier', '--check', '--log-level=warn', '.'] },

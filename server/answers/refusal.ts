@@ -6,6 +6,7 @@ import type { Answer } from '#shared/rpc'
 import { UnreadableRow } from '#db/rows'
 import { SlowHistory } from '#db/history/reader'
 import { TooManyWaiting } from '#db/turnstile'
+import { CaseIsFixed } from '#db/configuration'
 import { Refusal } from './refusalError'
 import { statusOf } from './statuses'
 
@@ -29,6 +30,7 @@ export const asRefusal = (error: unknown): Refusal => {
   if (error instanceof Refusal) return error
   if (error instanceof UnreadableRow)
     return new Refusal(fault('force.unreadable', { thing: error.thing, name: error.named || `number ${error.id}`, problem: error.problem }))
+  if (error instanceof CaseIsFixed) return new Refusal(fault('case.fixed', {}))
   if (error instanceof TooManyWaiting) return new Refusal(fault('entry.busy', {}, error.message))
   if (error instanceof SlowHistory) return new Refusal(fault('history.slow', { ms: error.ms }))
   return databaseRefusal(error) ?? unexpected(error)

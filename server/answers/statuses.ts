@@ -36,6 +36,10 @@ const statuses: Partial<Record<FaultCode, number>> = {
   'access.change-password': 403,
   'access.last-administrator': 409,
   'engine.away': 503,
+  'case.nothing': 409,
+  'case.fixed': 409,
+  'case.none': 409,
+  'case.not-empty': 409,
   'database.away': 503,
   'ours.unexpected': 500,
 }

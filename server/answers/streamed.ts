@@ -5,7 +5,7 @@ import type { BirpcReturn } from 'birpc'
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { EngineApi, WebApi } from '#shared/rpc'
 import { engineClient } from '../runtime/engineClient'
-import { Refusal } from './refusal'
+import { asRefusal, Refusal } from './refusal'
 
 type Start = (engine: BirpcReturn<EngineApi, WebApi>, id: string) => Promise<unknown>
 
@@ -32,8 +32,8 @@ export const streamed = (event: H3Event, start: Start, shown: (part: unknown) =>
         const why = faultIn(outcome)
         if (why) send({ fault: why })
         stream.close()
-      } catch {
-        tryToClose(stream)
+      } catch (error) {
+        tryToEnd(stream, () => send({ fault: asRefusal(error).why }))
       }
     },
     cancel() {
@@ -45,8 +45,9 @@ export const streamed = (event: H3Event, start: Start, shown: (part: unknown) =>
 const faultIn = (outcome: unknown): Fault | null => (outcome as { fault?: Fault } | null | undefined)?.fault ?? null
 
 /** The caller may have hung up already. */
-const tryToClose = (stream: ReadableStreamDefaultController) => {
+const tryToEnd = (stream: ReadableStreamDefaultController, tell: () => void) => {
   try {
+    tell()
     stream.close()
   } catch {
     // nobody is there to be told

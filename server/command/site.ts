@@ -65,7 +65,7 @@ const isNothing = ({ plan, site }: { plan: SitePlan; site: SiteNow }) =>
   plan.changes.length === 0 && (plan.head?.site === undefined || plan.head.site === site.name)
 
 const tellPlan = ({ plan, site }: { plan: SitePlan; site: SiteNow }, { all }: Options) => {
-  const names = new Map(
+  const names = new Map<string, string>(
     (['link', 'outlet'] as const).flatMap((of) => site.things[of].map(({ id, name }) => [`${of} ${id}`, name] as const)),
   )
   for (const change of plan.changes) if (change.what === 'made') names.set(`${change.subject} ${change.id}`, change.name)

@@ -4,9 +4,10 @@ import { changeText } from '#core/diagnosis/changes'
 import { Mask } from '#core/handover/mask'
 import { summaryPage, type Summary } from '#core/handover/summary'
 import { visible } from '#core/text/visible'
-import { writeSite } from '#db/siteText/write'
+import { writeSite, type Things } from '#db/siteText/write'
+import { keyOf, subjectsInOrder } from '#db/subjects'
 import type { PathRecord, PassedPiece } from '#shared/diagnosis'
-import type { CaseFacts } from '#shared/handover'
+import { packForm, type CaseFacts, type PackHead } from '#shared/handover'
 import { partOf } from '../siteText/part'
 import { siteNow, type SiteNow } from '../siteText/siteNow'
 import { asListed, journalPage } from '../journal/entries'
@@ -17,9 +18,6 @@ import { knownSecrets } from './knownSecrets'
 const mostJournal = 5000
 const mostRevisions = 200
 const shownTroubles = 60
-
-/** The version of the form of packs, for whoever reads one. */
-export const packForm = 1
 
 interface Made {
   by: string
@@ -63,7 +61,7 @@ export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8A
       `what clients of ${name} asked last, the newest first, a line each`,
       callsPart('lines', last),
     ])
-  const head = {
+  const head: PackHead = {
     form: packForm,
     site: site.name,
     revision: site.revision,
@@ -71,6 +69,11 @@ export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8A
     by: made.by,
     version: made.version,
   }
+  parts.push([
+    'case.json',
+    'the rest, for a copy of the program that looks at the case',
+    json({ numbers: numbersOf(site.things), ...restOf(facts, mask) }),
+  ])
   const summary = summaryOf(facts, site, made, journal, parts)
   const files: Zippable = {
     'summary.html': strToU8(summaryPage(mask.value(summary))),
@@ -95,6 +98,20 @@ const cleanCheck = (check: PathRecord, mask: Mask): PathRecord => {
   const clean = (pieces: PassedPiece[]) => pieces.map((piece) => cleanPiece(piece, mask))
   return { ...check, verdict: { ...check.verdict, exchange: { good: clean(exchange.good), failed: clean(exchange.failed) } } }
 }
+
+/** By which numbers the other parts mean the things of the configuration, which goes by names. */
+const numbersOf = (things: Things) =>
+  Object.fromEntries(
+    subjectsInOrder().map((subject) => [
+      subject,
+      Object.fromEntries((things[subject] as readonly { id: number }[]).map((thing) => [keyOf(subject, thing as never), thing.id])),
+    ]),
+  )
+
+const restOf = ({ passed, calls, values, alarms }: CaseFacts, mask: Mask) => ({
+  passed: passed.map((one) => ({ ...one, pieces: one.pieces.map((piece) => cleanPiece(piece, mask)) })),
+  ...{ calls, values, alarms },
+})
 
 const pieceLine = ({ at, out, connection, peer, length, bytes }: PassedPiece, mask: Mask): string => {
   const shown = mask.bytes(Buffer.from(bytes, 'base64'))

@@ -4,7 +4,7 @@ import { fault } from '#core/faults/catalogue'
 import type { EngineApi, WebApi } from '#shared/rpc'
 import { Refusal } from '../answers/refusal'
 
-type Engine = BirpcReturn<EngineApi, WebApi>
+export type Engine = BirpcReturn<EngineApi, WebApi>
 type PartListener = (part: unknown) => void
 
 /** Long work reports its parts meanwhile, and ends by its own limit before this. */
@@ -25,6 +25,8 @@ class EngineClient {
   private watch: NodeJS.Timeout | null = null
   private heardAt = 0
   private closed = false
+  /** What is asked in its place, where this copy looks at a case; null: the engine itself. */
+  stand: Engine | null = null
   /** Called when the engine comes or comes back: what it should watch is told anew. */
   onConnect: () => void = () => {}
   onDeliver: WebApi['deliver'] = () => Promise.resolve()
@@ -34,18 +36,19 @@ class EngineClient {
   }
 
   get connected() {
-    return this.rpc !== null
+    return this.stand !== null || this.rpc !== null
   }
 
   /** Whether it is there and gave a sign of life just now. */
   get alive() {
-    return this.connected && Date.now() - this.heardAt < silentMs
+    return this.stand !== null || (this.connected && Date.now() - this.heardAt < silentMs)
   }
 
   /** The engine's functions, or the refusal that says it is away. */
   get engine(): Engine {
-    if (!this.rpc) throw new Refusal(fault('engine.away', {}))
-    return this.rpc
+    const engine = this.stand ?? this.rpc
+    if (!engine) throw new Refusal(fault('engine.away', {}))
+    return engine
   }
 
   /** Calls the engine; a connection that ends during the call, or no answer in time, is the same refusal. */
@@ -58,7 +61,7 @@ class EngineClient {
     try {
       return await Promise.race([work(engine), late])
     } catch (error) {
-      if (this.rpc !== engine) throw new Refusal(fault('engine.away', {}))
+      if (this.rpc !== engine && this.stand !== engine) throw new Refusal(fault('engine.away', {}))
       throw error
     } finally {
       clearTimeout(timer)

@@ -3,6 +3,7 @@ import { configurationChannel } from '#db/configuration'
 import type { LiveMessage, PageMessage, WebApi } from '#shared/rpc'
 import type { EngineStatus } from '#shared/status'
 import { databaseUrl } from '../store/database'
+import { lookForCase } from '../case/caseBook'
 import { engineClient } from './engineClient'
 
 const statusEveryMs = 1000
@@ -127,12 +128,12 @@ class LiveHub {
     }
     client.on('error', again)
     client.on('end', again)
-    client.on('notification', ({ payload }) => this.tellChanged(Number(payload)))
+    client.on('notification', ({ payload }) => void this.changed(Number(payload)))
     try {
       await client.connect()
       await client.query(`listen ${configurationChannel}`)
       this.listener = client
-      this.tellChanged(0)
+      await this.changed(0)
     } catch {
       await client.end().catch(() => {})
       this.listenLater()
@@ -141,6 +142,11 @@ class LiveHub {
 
   private listenLater() {
     if (!this.closed) setTimeout(() => void this.listen(), listenAgainMs).unref()
+  }
+
+  private async changed(revision: number) {
+    await lookForCase().catch(() => {})
+    this.tellChanged(revision)
   }
 
   private tellChanged(revision: number) {

@@ -24,13 +24,13 @@ import type { SiteNow } from './siteNow'
 export const applySite = async (name: string, who: string, plan: SitePlan, site: SiteNow): Promise<number> => {
   if (plan.problems.length > 0) throw new Refusal(fault('text.misfits', { name, count: plan.problems.length }), plan.problems)
   if (plan.missing.length > 0) throw new Refusal(fault('text.secrets', { name, secrets: plan.missing.map(({ secret }) => secret) }))
-  const changes = await Promise.all((await withLasting(plan.changes)).map(ready))
+  const changes = await Promise.all((await withLasting(plan.changes)).map(sealedChange))
   const what = `Text ${name}: ${counted(changes.length, 'thing')} changed`
   const { revision } = await changeConfiguration(database(), who, what, async (editor) => {
     if (editor.revision !== site.revision + 1) throw new Refusal(fault('text.stale', { name }))
     await sql`set constraints all deferred`.execute(editor.db)
     if (plan.head?.site !== undefined) await editor.db.updateTable('site').set({ name: plan.head.site }).execute()
-    await bring(editor, changes)
+    await bringIn(editor, changes)
     if (changes.some(({ subject }) => decidesTags.has(subject))) await followTags(editor)
   })
   return revision
@@ -39,7 +39,11 @@ export const applySite = async (name: string, who: string, plan: SitePlan, site:
 /** What equipment has as tags follows from these. */
 const decidesTags = new Set<Subject>(['equipmentClass', 'equipment', 'tag'])
 
-const bring = async (editor: Editor, changes: readonly Change[]) => {
+/** The numbers that things are to have, by their subject and name; those that are made otherwise get the next ones. */
+export type Numbers = Readonly<Partial<Record<Subject, Readonly<Record<string, number>>>>>
+
+/** Brings changes in, in an order in which each thing finds what it refers to. */
+export const bringIn = async (editor: Editor, changes: readonly Change[], numbers: Numbers = {}) => {
   const bySubject = new Map(subjectsInOrder().map((subject) => [subject, changes.filter((change) => change.subject === subject)]))
   for (const [subject, ours] of [...bySubject].reverse())
     await editor.remove(
@@ -51,7 +55,10 @@ const bring = async (editor: Editor, changes: readonly Change[]) => {
     const changed = ours.flatMap((change) => (change.what === 'changed' ? [{ ...withIds(change.draft, given), id: change.thing.id }] : []))
     await editor.updateUnseen(subject, changed as never)
     const made = ours.filter((change) => change.what === 'made')
-    const drafts = made.map(({ draft }) => withIds(draft, given)) as DraftOf[Subject][]
+    const drafts = made.map(({ name, draft }) => ({
+      ...withIds(draft, given),
+      ...numbered(numbers[subject]?.[name]),
+    })) as DraftOf[Subject][]
     if (subject === 'tag') await editor.insertUnseen(subject, drafts as never)
     else await insertNamed(editor, subject, made, drafts, given)
   }
@@ -70,6 +77,8 @@ const insertNamed = async (
   for (const { name, id } of made) given.set(id, ids.get(name)!)
 }
 
+const numbered = (id: number | undefined) => (id === undefined ? {} : { id })
+
 const withIds = (value: unknown, given: ReadonlyMap<number, number>): object => {
   const inner = (part: unknown): unknown => {
     if (Array.isArray(part)) return part.map(inner)
@@ -85,7 +94,7 @@ const withIds = (value: unknown, given: ReadonlyMap<number, number>): object => 
 }
 
 /** With its secrets as the database has them. */
-const ready = async (change: Change): Promise<Change> => {
+export const sealedChange = async (change: Change): Promise<Change> => {
   if (change.what === 'removed') return change
   if (isOf('link', change)) return { ...change, draft: { ...change.draft, settings: sealed(change.draft.settings) } }
   if (!isOf('outlet', change)) return change

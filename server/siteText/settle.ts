@@ -1,4 +1,6 @@
 import { bridgeProblems } from '#core/bridges/problems'
+import { Model } from '#core/equipment/model'
+import { classProblems, equipmentProblems } from '#core/equipment/problems'
 import { setProblems } from '#core/records/problems'
 import { protocolOf } from '#core/links/registry'
 import type { Given } from '#db/siteText/plan'
@@ -17,8 +19,8 @@ type Settle<S extends Subject> = (
   after: Things,
 ) => { draft: DraftOf[S]; problems: FieldMessage[] }
 
-/** What saving a thing of each subject looks at besides its contract. */
-const settles: { [S in Subject]: Settle<S> } = {
+/** What saving a thing of a subject looks at besides its contract, where that is anything. */
+const settles: { [S in Subject]?: Settle<S> } = {
   certificate: (draft) => ({
     draft,
     problems: isOwnPrint(draft) ? [] : [{ path: 'der', message: 'The certificate has another fingerprint.' }],
@@ -43,10 +45,12 @@ const settles: { [S in Subject]: Settle<S> } = {
     const known = { link: (id: number) => linksIn(after).get(id), outlet: (id: number) => after.outlet.find((one) => one.id === id) }
     return { draft, problems: bridgeProblems(draft, known) }
   },
+  equipmentClass: (draft, _before, after) => ({ draft, problems: classProblems(draft, draft.name, modelIn(after)) }),
+  equipment: (draft, _before, after) => ({ draft, problems: equipmentProblems(draft, pieceIn(after, draft.path), modelIn(after)) }),
 }
 
 export const settle: Given['settled'] = (subject, draft, before, after) =>
-  (settles[subject] as Settle<typeof subject>)(draft, before, after)
+  (settles[subject] as Settle<typeof subject> | undefined)?.(draft, before, after) ?? { draft, problems: [] }
 
 const isOwnPrint = ({ der, fingerprint }: DraftOf['certificate']) => {
   try {
@@ -77,6 +81,20 @@ const linksIn = (after: Things) => {
   const links = known.get(after) ?? new Map(after.link.map((link) => [link.id, link]))
   known.set(after, links)
   return links
+}
+
+const models = new WeakMap<Things, Model>()
+const modelIn = (after: Things) => {
+  const model = models.get(after) ?? new Model(after.equipmentClass, after.equipment)
+  models.set(after, model)
+  return model
+}
+
+const pieces = new WeakMap<Things, Map<string, number>>()
+const pieceIn = (after: Things, path: string) => {
+  const ids = pieces.get(after) ?? new Map(after.equipment.map((piece) => [piece.path, piece.id]))
+  pieces.set(after, ids)
+  return ids.get(path) ?? null
 }
 
 const circles = new WeakMap<Things, Map<string, string[]>>()

@@ -4,7 +4,9 @@ import { idField, lineField, nameField, numberText, wholeNumber } from '#core/co
 import { effect, engineStatus, notInForce } from '../status'
 import { listedWrite } from '../writes'
 import { before, listQuery, logPageOf, pageOf } from './lists'
-import { operation } from './operation'
+import { fileBody, operation } from './operation'
+import { pathRecord } from '../diagnosis'
+import { caseHead, leftOut, machineFacts, packRevision } from '../handover'
 import { fileRootsField } from '../siteFacts'
 
 const group = 'Site'
@@ -35,6 +37,7 @@ export const showSite = operation('GET /site', {
     keeping: z.object(keepingShape),
     folders: z.array(z.string()),
     zone: z.string(),
+    case: caseHead.nullable().describe('The case of another site that this copy looks at; null: none.'),
   }),
 })
 
@@ -72,6 +75,38 @@ export const handoverPack = operation('GET /site/handover.zip', {
   answer: z.string(),
   as: 'zip',
   engine: true,
+})
+
+export const openCase = operation('POST /site/case', {
+  group,
+  needs: 'administer',
+  does: 'Opens a handover pack in an empty copy, to look at the case of another site: its configuration, journal, and what its engine told. The copy is marked, and connected to nothing.',
+  body: fileBody,
+  size: 'file',
+  answer: z.object({ head: caseHead, left: z.array(leftOut).describe('What of the configuration could not be taken.') }),
+  faults: ['case.unreadable', 'case.not-empty', 'text.stale', 'text.unreadable'],
+})
+
+export const showCase = operation('GET /site/case', {
+  group,
+  needs: 'look',
+  does: 'What a pack tells besides: the machine, the last revisions, and what of it could not be taken.',
+  answer: z.object({
+    head: caseHead,
+    machine: machineFacts,
+    revisions: z.array(packRevision),
+    left: z.array(leftOut),
+    checks: z.array(pathRecord.pick({ of: true, id: true, at: true, outcome: true })).describe('Its path checks, the newest first.'),
+  }),
+  faults: ['case.none'],
+})
+
+export const closeCase = operation('DELETE /site/case', {
+  group,
+  needs: 'administer',
+  does: 'Closes the case: the copy is empty again, and nothing of it can be put back.',
+  answer: z.object({ closed: z.literal(true) }),
+  faults: ['case.none'],
 })
 
 export const siteText = operation('GET /site/text.yaml', {

@@ -51,6 +51,7 @@ describe('a site of an earlier version', () => {
       '023-displays',
       '024-rollups',
       '025-journal',
+      '026-case',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

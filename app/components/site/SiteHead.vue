@@ -10,7 +10,11 @@ const parts = [
   { title: 'API', path: '/site/api' },
 ] as { title: string; path: string; role?: Role }[]
 const session = useSession()
-const shown = computed(() => parts.filter(({ role }) => !role || session.can(role)))
+const lists = useLists()
+const shown = computed(() => [
+  ...(lists.siteCase ? [{ title: 'Case', path: '/site/case' }] : []),
+  ...parts.filter(({ role }) => !role || session.can(role)),
+])
 </script>
 
 <template>

@@ -95,7 +95,11 @@ const rename = async () => {
             A handover pack: configuration, versions, the machine, the state of everything, journal, path checks and what passed last, in
             one file without secrets. Its <code>summary.html</code> opens anywhere.
           </p>
-          <v-btn :href="`/api${addressOf(handoverPack, {})}`" download>Take the pack along</v-btn>
+          <p class="told">A pack from elsewhere is opened in an empty copy, which is connected to nothing then.</p>
+          <div class="row">
+            <v-btn v-if="!lists.siteCase" :href="`/api${addressOf(handoverPack, {})}`" download>Take the pack along</v-btn>
+            <CaseOpener v-if="session.can('administer') && !lists.siteCase" />
+          </div>
         </section>
         <Suspense><AllowedFolders /></Suspense>
         <Suspense><RevisionKeeping @forgot="forgotten++" /></Suspense>

@@ -1,5 +1,6 @@
 import { showSite } from '#shared/api/site'
 import { defineRoute } from '../../answers/route'
+import { caseHeadNow } from '../../case/caseHead'
 import { database } from '../../store/database'
 
 export default defineRoute(showSite, async () => {
@@ -7,5 +8,5 @@ export default defineRoute(showSite, async () => {
     .selectFrom('site')
     .selectAll()
     .executeTakeFirstOrThrow()
-  return { name, revision, keeping: { days: keep_days, most: keep_revisions }, folders: fileRoots, zone }
+  return { case: await caseHeadNow(), name, revision, keeping: { days: keep_days, most: keep_revisions }, folders: fileRoots, zone }
 })
