@@ -344,7 +344,8 @@ describe('every operation', () => {
     await call('PUT', '/session/password', again)
     await call('POST', '/session', { name: site.admin.name, password: again.next })
     await call('DELETE', '/session', undefined, { cookie: '' })
-    expect(described!.unanswered).toEqual([])
+    // only an empty site takes the case of another: case.test.ts
+    expect(described!.unanswered.filter((operation) => !operation.endsWith(' /site/case'))).toEqual([])
   })
 
   it('refuses as the API says: strangers, the wrong kind of body, and what is not there', async () => {

@@ -10,6 +10,7 @@ import type { Outlet } from '#shared/outlets/outlet'
 import type { EngineStatus } from '#shared/status'
 import { freePort } from '../../launcher/ports.mjs'
 import { openBrowser, type Browser } from '../support/browser'
+import { describedCalls } from '../support/describedCalls'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
 
@@ -24,12 +25,10 @@ let came = 0
 /** The site as it was when the pack was made. */
 let there: { status: EngineStatus; links: Link[]; outlets: Outlet[]; tags: { id: number; path: string }[]; calls: object[] }
 
-const post = async (bytes: Uint8Array) => {
-  const headers = { cookie: copy.cookie, origin: copy.base, 'content-type': 'application/zip' }
-  const response = await fetch(`${copy.base}/api/site/case`, { method: 'POST', headers, body: Buffer.from(bytes) })
-  return (await response.json()) as { fault?: { code: string; what: string }; left?: { path: string }[] }
-}
 let bytes: Uint8Array
+let call: Awaited<ReturnType<typeof describedCalls>>['call']
+
+const open = async (file: Uint8Array) => (await call('POST', '/site/case', new Blob([Buffer.from(file)]))).body
 
 const answers = (port: number) =>
   new Promise<boolean>((resolve) => {
@@ -75,6 +74,7 @@ beforeAll(async () => {
   }
   came = 0
   copy = await startSite()
+  ;({ call } = await describedCalls(copy))
   page = await openBrowser(copy.base, copy.cookie)
 }, 240_000)
 afterAll(async () => {
@@ -86,13 +86,13 @@ afterAll(async () => {
 
 describe('a handover pack', () => {
   it('that is none, is cut, or is of another form, is refused with what is wrong, and opens nothing', async () => {
-    expect((await post(strToU8('no zip'))).fault).toMatchObject({ code: 'case.unreadable' })
-    expect((await post(bytes.slice(0, bytes.length / 2))).fault).toMatchObject({ code: 'case.unreadable' })
+    expect((await open(strToU8('no zip'))).fault).toMatchObject({ code: 'case.unreadable' })
+    expect((await open(bytes.slice(0, bytes.length / 2))).fault).toMatchObject({ code: 'case.unreadable' })
     const files = unzipSync(bytes)
     const without = zipSync(Object.fromEntries(Object.entries(files).filter(([name]) => name !== 'status.json')))
-    expect((await post(without)).fault!.what).toContain('it holds no status.json')
+    expect((await open(without)).fault!.what).toContain('it holds no status.json')
     const head = { ...(JSON.parse(strFromU8(files['pack.json']!)) as object), form: 99 }
-    expect((await post(zipSync({ ...files, 'pack.json': strToU8(JSON.stringify(head)) }))).fault!.what).toContain('of form 99')
+    expect((await open(zipSync({ ...files, 'pack.json': strToU8(JSON.stringify(head)) }))).fault!.what).toContain('of form 99')
     expect((await copy.api('/site')) as object).toMatchObject({ case: null, name: 'New site' })
   })
 
@@ -140,14 +140,13 @@ describe('a handover pack', () => {
     const { revision: _, id, ...draft } = there.links.find(({ name }) => name === 'Far meter')!
     const changed = (await copy.api('/links', { ...draft, name: 'Another' })) as { status: number; body: { fault: { code: string } } }
     expect(changed.body.fault.code).toBe('case.fixed')
-    const removed = (await copy.api(`/links/${id}?revision=1`, {}, 'DELETE')) as { status: number }
-    expect(removed.status).toBeGreaterThanOrEqual(400)
+    expect((await call('DELETE', `/links/${id}?tags=remove`)).body.fault!.code).toBe('case.fixed')
     expect(came).toBe(0)
     for (const { settings } of there.outlets) {
       const { port } = settings as { port?: number }
       if (port) expect(await answers(port)).toBe(false)
     }
-    expect((await post(bytes)).fault).toMatchObject({ code: 'case.not-empty' })
+    expect((await open(bytes)).fault).toMatchObject({ code: 'case.not-empty' })
   })
 
   it('is still one when the processes were away', async () => {
@@ -171,10 +170,20 @@ describe('a handover pack', () => {
     // it is a site like any other again
     const settings = { host: '127.0.0.1', port: await freePort(), unit: 1 }
     expect(await copy.api('/links', { name: 'Own meter', kind: 'modbus-tcp', settings })).toMatchObject({ status: 200 })
-    await until(async () => ((await copy.api('/status')) as EngineStatus).links.length === 1)
+    await until(async () => ((await copy.api('/status')) as EngineStatus).links?.length === 1)
     const { body } = (await copy.api('/revisions/1/return', {})) as { body: object }
     expect(JSON.stringify(body)).not.toContain('Far meter')
     expect(((await copy.list('/links')) as Link[]).some(({ name }) => name === 'Far meter')).toBe(false)
     expect(came).toBe(0)
+  })
+
+  it('is opened and closed by programs as the API says, once the site is empty again', async () => {
+    expect((await open(bytes)).fault).toMatchObject({ code: 'case.not-empty' })
+    const { id } = ((await copy.list('/links')) as Link[])[0]!
+    await call('DELETE', `/links/${id}`)
+    expect(await open(bytes)).toMatchObject({ head: { site: 'Harrow Sound Ferry Port' } })
+    expect((await call('GET', '/site/case')).body).toMatchObject({ machine: { cores: expect.any(Number) as number } })
+    expect((await call('DELETE', '/site/case')).body).toEqual({ closed: true })
+    expect((await call('DELETE', '/site/case')).body).toMatchObject({ fault: { code: 'case.none' } })
   })
 })

@@ -285,7 +285,7 @@ describe('who asks at an outlet', () => {
     await page.sees('Mimic panel was refused most often: 3 times.')
     await page.type('Filter by words', 'berth/1/power')
     await page.sees(/Read\s+ns=\d+;s=berth\/1\/power = /)
-    await page.sees(new RegExp(`berth/1/power = ${String(value)}`))
+    await page.sees(`berth/1/power = ${String(value)}`)
     const rows = () => page.driver.findElements(By.css('tr.opens button[aria-expanded]'))
     await until(async () => (await rows()).length === 1)
     await (await rows())[0]!.click()

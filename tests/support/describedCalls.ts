@@ -19,7 +19,7 @@ export const describedCalls = async (site: Site) => {
       fetch(`${site.base}/api${path}`, {
         method,
         headers: { cookie: site.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
-        ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+        ...(body === undefined ? {} : { body: typeof body === 'string' || body instanceof Blob ? body : JSON.stringify(body) }),
       })
     const response = await (method === 'GET' ? askedAgain(ask) : ask())
     const text = await response.text()
