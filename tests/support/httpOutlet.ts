@@ -28,9 +28,10 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
   const parsed = (next: Record<string, unknown>) =>
     httpServerSettings.parse({ ...next, doors: ((next.doors as object[] | undefined) ?? [{}]).map((door) => ({ port, ...door })) })
   const calls = new CallBook()
+  const wire = new Wire()
   const written: { handle: Handle; value: TagValue; who: string }[] = []
   const session = new HttpServerSession({
-    ...{ name: 'Office', settings: parsed(settings), table, journal, security, wire: new Wire(), calls, folder: null, arrivals: book },
+    ...{ name: 'Office', settings: parsed(settings), table, journal, security, wire, calls, folder: null, arrivals: book },
     ...{ links: () => [], site: () => 'Harrow Sound', link: around.link ?? (() => undefined) },
     equipment: () => ({ classes: [], equipment: [] }),
     alarms: noAlarms,
@@ -68,7 +69,7 @@ export const openHttpOutlet = async (closing: Closing, settings: Record<string, 
     const found = session.status().details
     return found?.kind === 'http-server' ? found : null
   }
-  return { session, calls, port, base, table, journal, book, security, written, tag, set, ask, send, update, details }
+  return { session, wire, calls, port, base, table, journal, book, security, written, tag, set, ask, send, update, details }
 }
 
 /** A reader of server-sent events that is not ours to parse with: lines as they come. */

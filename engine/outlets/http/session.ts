@@ -71,8 +71,8 @@ export class HttpServerSession implements OutletSession<HttpServerSettings> {
           knocked: (socket) => {
             arrivals.note(socket.remoteAddress)
             admission.count(socket)
-            if (!door.tls) context.wire.attendOne(socket, `${socket.remoteAddress}:${socket.remotePort}`)
           },
+          came: (connection) => context.wire.attendOne(connection, `${connection.remoteAddress}:${connection.remotePort}`),
           unsecured: (from, text) => this.refusals.note(`somebody from ${plainAddress(from)}`, `could not agree on TLS: ${text}`),
           malformed: (from, text) => this.refusals.note(`somebody from ${plainAddress(from)}`, `spoke no HTTP: ${text}`),
           asked: (request, response) => this.requests.handle(request, response, door),
