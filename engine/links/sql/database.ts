@@ -1,4 +1,4 @@
-import type { Socket } from 'node:net'
+import { Socket } from 'node:net'
 import { Kysely, MysqlDialect, PostgresDialect, sql, type Dialect, type RawBuilder, type CompiledQuery } from 'kysely'
 import { createPool } from 'mysql2'
 import pg from 'pg'
@@ -9,6 +9,7 @@ import type { Wire } from '../../wire/wire'
 import type { AskedRows, RowQuery } from '../receiving'
 import { askMysql, askPostgresql } from './asking'
 import { callOnMysql, callOnPostgresql, type RoutineCall } from './routines'
+import { seenWithin } from './seenWithin'
 
 /** Tables of others: nothing is known of them before the catalogue was asked. */
 type Foreign = Record<string, never>
@@ -102,16 +103,20 @@ export class Connections {
     return this.open
   }
 
-  private socket(sockets: Set<Socket>): Socket {
-    const { host, port } = this.settings
-    const socket = this.wire.tap.socket(`${host}:${port}`)
+  private get peer() {
+    return `${this.settings.host}:${this.settings.port}`
+  }
+
+  /** @param isSeen whether what passes here can be read */
+  private socket(sockets: Set<Socket>, isSeen: boolean): Socket {
+    const socket = isSeen ? this.wire.tap.socket(this.peer) : new Socket()
     sockets.add(socket)
     socket.once('close', () => sockets.delete(socket))
     return socket
   }
 
   private postgresql(sockets: Set<Socket>): Way {
-    const { host, port, database, user, connections, patience } = this.settings
+    const { host, port, database, user, connections, patience, tls } = this.settings
     const pool = new pg.Pool({
       ...{ host, port, database, user, password: this.password, max: connections },
       connectionTimeoutMillis: patience.connect,
@@ -121,7 +126,8 @@ export class Connections {
       ssl: this.protection(),
       application_name: 'keen-conduit',
       options: '-c timezone=UTC',
-      stream: () => this.socket(sockets) as never,
+      stream: () => this.socket(sockets, tls.mode === 'off') as never,
+      Client: seenWithin((connection) => this.wire.attendOne(connection, this.peer)),
     })
     pool.on('error', () => {})
     // one that breaks while nobody listens would end the process
@@ -143,7 +149,7 @@ export class Connections {
       supportBigNumbers: true,
       ...(this.settings.tls.mode === 'off' ? {} : { ssl: this.protection() as object }),
       stream: () => {
-        const socket = this.socket(sockets)
+        const socket = this.socket(sockets, true)
         socket.on('error', () => {})
         return socket.connect({ host, port })
       },
