@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createConnection } from 'mysql2/promise'
@@ -7,7 +7,7 @@ import { freePort } from '../../launcher/ports.mjs'
 import { waitForPort } from '../../launcher/postgres.mjs'
 
 /** A MariaDB server of Debian's package on a free port of loopback, with an account and a database of its own; gone afterwards. */
-export const startMariadb = async () => {
+export const startMariadb = async ({ tls = null }: { tls?: { certificate: string; key: string } | null } = {}) => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-mariadb-'))
   const data = join(folder, 'data')
   const port = await freePort()
@@ -27,6 +27,15 @@ export const startMariadb = async () => {
     ],
     ...['--innodb-flush-log-at-trx-commit=2', '--skip-networking=0', '--skip-name-resolve', `--pid-file=${join(folder, 'pid')}`],
   ]
+  if (tls) {
+    for (const [name, text] of [
+      ['cert', tls.certificate],
+      ['key', tls.key],
+    ] as const) {
+      writeFileSync(join(folder, name), text, { mode: 0o600 })
+      args.push(`--ssl-${name}=${join(folder, name)}`)
+    }
+  }
   const begin = async () => {
     const server = spawn('mariadbd', args, { stdio: 'ignore' })
     await waitForPort(port)

@@ -1,4 +1,5 @@
 import { Socket } from 'node:net'
+import type { Duplex } from 'node:stream'
 import { Kysely, MysqlDialect, PostgresDialect, sql, type Dialect, type RawBuilder, type CompiledQuery } from 'kysely'
 import { createPool } from 'mysql2'
 import pg from 'pg'
@@ -16,6 +17,11 @@ type Foreign = Record<string, never>
 type Row = Record<string, unknown>
 
 /** More than the database is given for it itself, so that its own answer comes first. */
+/** Inside of the package: what a connection reads and writes, once it is encrypted. */
+interface Encrypted {
+  stream: Duplex
+}
+
 const graceMs = 2000
 
 /** How a kind of database is spoken to. */
@@ -140,22 +146,25 @@ export class Connections {
   }
 
   private mysql(sockets: Set<Socket>): Way {
-    const { host, port, database, user, connections, patience } = this.settings
+    const { host, port, database, user, connections, patience, tls } = this.settings
+    const isEncrypted = tls.mode !== 'off'
     const pool = createPool({
       ...{ host, port, database, user, password: this.password, connectionLimit: connections },
       connectTimeout: patience.connect,
       timezone: 'Z',
       charset: 'utf8mb4',
       supportBigNumbers: true,
-      ...(this.settings.tls.mode === 'off' ? {} : { ssl: this.protection() as object }),
+      ...(isEncrypted ? { ssl: this.protection() as object } : {}),
       stream: () => {
-        const socket = this.socket(sockets, true)
+        const socket = this.socket(sockets, !isEncrypted)
         socket.on('error', () => {})
         return socket.connect({ host, port })
       },
     })
     pool.on('connection', (connection) => {
       connection.on('error', () => {})
+      // signing in has passed by then
+      if (isEncrypted) this.wire.attendOne((connection as unknown as Encrypted).stream, this.peer)
       connection.query("set time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'", () => {})
     })
     return {
