@@ -10,7 +10,9 @@ import {
 import { makePrivateKeyFromPem } from 'node-opcua-crypto'
 import type { Mode, OpcuaSettings, Policy } from '#core/opcua/settings'
 import { applicationName, type OwnCertificate } from '#security/ownCertificate'
+import type { Inside } from '../wire/tap'
 import type { Wire } from '../wire/wire'
+import { inClear, isInside, isSecuredMessage } from './inClear'
 import { transportsOver } from './transports'
 import { acceptsAll, peerStore } from './peerStore'
 import type { TrustBook } from '../trust/trustBook'
@@ -37,8 +39,7 @@ export const keyPairOf = (own: OwnCertificate) => new InMemoryCertificateKeyPair
 /** The package ends a connection on which nothing came for so long; between two signs of life nothing need come. */
 const quietMs = 15_000
 
-const common = (own: OwnCertificate, patience: OpcuaSettings['patience'], wire: Wire): OPCUAClientOptions => ({
-  transportFactory: transportsOver(wire),
+const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUAClientOptions => ({
   applicationName,
   applicationUri: own.uri,
   clientName: `${applicationName} ${randomInt(1_000_000)}`,
@@ -55,7 +56,7 @@ const common = (own: OwnCertificate, patience: OpcuaSettings['patience'], wire: 
 
 /** A client for the services that need no security: which servers and endpoints there are. */
 export const plainClient = (own: OwnCertificate, patience: OpcuaSettings['patience'], wire: Wire): OPCUAClient =>
-  OPCUAClient.create({ ...common(own, patience, wire), clientCertificateManager: acceptsAll })
+  OPCUAClient.create({ ...common(own, patience), transportFactory: transportsOver(wire), clientCertificateManager: acceptsAll })
 
 /** A client for the endpoint that was chosen and the certificate that was trusted there; no other will do. */
 export const securedClient = (
@@ -64,9 +65,13 @@ export const securedClient = (
   { patience, policy, mode }: Pick<OpcuaSettings, 'patience' | 'policy' | 'mode'>,
   serverCertificate: Buffer | null,
   wire: Wire,
-): OPCUAClient =>
-  OPCUAClient.create({
-    ...common(own, patience, wire),
+): OPCUAClient => {
+  let inside: Inside | null = null
+  const client = OPCUAClient.create({
+    ...common(own, patience),
+    transportFactory: transportsOver(wire, (connection) => {
+      if (mode !== 'None') inside = wire.tap.inside(connection, isSecuredMessage)
+    }),
     securityMode: uaMode[mode],
     securityPolicy: uaPolicy[policy],
     ...(serverCertificate ? { serverCertificate } : {}),
@@ -74,3 +79,10 @@ export const securedClient = (
       policy === 'None' || trust.verdictOn(der).kind === 'trusted' ? StatusCodes.Good : StatusCodes.BadCertificateUntrusted,
     ),
   })
+  const tell = (out: boolean) => (message: object) => {
+    if (isInside(message)) inside?.tell(out, () => inClear(message))
+  }
+  client.on('send_request', tell(true))
+  client.on('receive_response', tell(false))
+  return client
+}

@@ -20,6 +20,13 @@ interface Tapped extends TappedConnection {
   ways: { in: FrameSplitter; out: FrameSplitter }
 }
 
+/** A connection as whoever reads it has it. */
+export interface Inside {
+  isHidden(frame: Uint8Array): boolean
+  /** Shows a message; it is made only while somebody looks. */
+  tell(out: boolean, message: () => Uint8Array): void
+}
+
 /**
  * Copies what passes over the connections of one link or outlet into a bounded ring, as long as somebody looks. Whoever
  * looks takes the next frames when done with the last: one who is slow loses frames, which is told, and holds up nobody.
@@ -39,6 +46,10 @@ export class Tap {
   private peers = new Map<string, number>()
   /** Of connections that are open: our end of them. */
   private places = new Map<number, () => string>()
+  /** Of connections that are shown from the inside: frames that are not shown as they travel. */
+  private hidden = new Map<number, Inside['isHidden']>()
+  /** The newest of the open connections with each other end. */
+  private byPeer = new Map<string, number>()
   private lease: NodeJS.Timeout | null = null
 
   constructor(private rule: FrameRule | null) {}
@@ -48,9 +59,10 @@ export class Tap {
     return this.until(new SeenSocket(this, ++this.lastConnection, peer))
   }
 
-  /** Sees a socket that somebody else made, without touching when and how it is read. */
-  watch(socket: Duplex, peer: string) {
+  /** Sees a socket that somebody else made, without touching when and how it is read. @returns the number of the connection */
+  watch(socket: Duplex, peer: string): number {
     const id = ++this.lastConnection
+    this.byPeer.set(peer, id)
     const { push, write } = socket
     // plain arguments and no rest: these are called for every frame
     socket.push = (chunk: unknown, encoding?: BufferEncoding) => {
@@ -61,7 +73,26 @@ export class Tap {
       this.see(id, peer, true, chunk)
       return write.call(socket, chunk, encoding as BufferEncoding, done as () => void)
     }
-    this.until(socket, id)
+    this.until(socket, id).once('close', () => {
+      if (this.byPeer.get(peer) === id) this.byPeer.delete(peer)
+    })
+    return id
+  }
+
+  /**
+   * Shows what passes at a connection as whoever reads it has it, in the place of frames that travel so that nobody else can.
+   *
+   * @param of the number of the connection, or who is at its other end
+   */
+  inside(of: number | string, isHidden: Inside['isHidden']): Inside {
+    const id = typeof of === 'number' ? of : this.byPeer.get(of)
+    if (id !== undefined) this.hidden.set(id, isHidden)
+    return {
+      isHidden,
+      tell: (out, message) => {
+        if (this.isOn && id !== undefined) this.keepOf(id, out, message())
+      },
+    }
   }
 
   /** What passes without a connection, by whom it goes to or comes from. */
@@ -107,6 +138,7 @@ export class Tap {
     return socket.once('close', () => {
       this.connections.delete(id)
       this.places.delete(id)
+      this.hidden.delete(id)
     })
   }
 
@@ -137,15 +169,18 @@ export class Tap {
   private copy(id: number, peer: string, out: boolean, piece: Uint8Array) {
     const { ways } = this.connectionOf(id, peer)
     // what is kept must be a copy: whoever reads may use the buffer again
-    for (const frame of ways[out ? 'out' : 'in'].push(new Uint8Array(piece)))
-      this.keep({
-        n: this.count,
-        at: performance.timeOrigin + performance.now(),
-        connection: id,
-        out,
-        length: frame.length,
-        bytes: frame.slice(0, mostOfOne),
-      })
+    for (const frame of ways[out ? 'out' : 'in'].push(new Uint8Array(piece))) if (!this.hidden.get(id)?.(frame)) this.keepOf(id, out, frame)
+  }
+
+  private keepOf(id: number, out: boolean, frame: Uint8Array) {
+    this.keep({
+      n: this.count,
+      at: performance.timeOrigin + performance.now(),
+      connection: id,
+      out,
+      length: frame.length,
+      bytes: frame.slice(0, mostOfOne),
+    })
   }
 
   private connectionOf(id: number, peer: string): Tapped {

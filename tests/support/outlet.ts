@@ -49,6 +49,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
   const journal = memoryJournal()
   const security = await testSecurity()
   const calls = new CallBook()
+  const wire = new Wire()
   const written: { handle: Handle; value: TagValue }[] = []
   const session = new OpcuaServerSession({
     name: around.name ?? 'Outlet under test',
@@ -68,7 +69,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     past: noPast,
     points: around.points ?? noPoints,
     ...{ arrivals: { hand: () => {} }, folder: null },
-    wire: new Wire(),
+    wire,
     calls,
   })
   let id = 0
@@ -84,6 +85,7 @@ export const openOutlet = async (settings: object, around: Around = {}) => {
     journal,
     security,
     session,
+    wire,
     calls,
     written,
     tag,
@@ -119,16 +121,18 @@ export const securedScada = async (
 ) => {
   const [security, other] = [await testSecurity(), await testSecurity()]
   const settings = opcuaSettingsFor(port, { policy: 'Basic256Sha256', mode })
+  const wire = new Wire()
   let trusted = outletCertificate
   const dial = async (who: UserIdentityInfo = { type: UserTokenType.Anonymous }) => {
     security.trust.set([trusting(trusted)])
-    const client = securedClient(security.own, security.trust, settings, trusted, new Wire())
+    const client = securedClient(security.own, security.trust, settings, trusted, wire)
     closing.push(() => client.disconnect())
     await client.connect(`opc.tcp://127.0.0.1:${port}`)
     return questions(client, await client.createSession(who))
   }
   return {
     security,
+    wire,
     dial,
     trust: () => (trusted = outletCertificate),
     distrust: () => (trusted = other.own.der),

@@ -13,9 +13,11 @@ import type { Fault } from '#core/faults/catalogue'
 import { hostText } from '#core/opcua/endpointAddress'
 import type { Door } from '#shared/outlets/opcuaServer'
 import type { DoorStatus } from '#shared/outlets/doorStatus'
+import type { Inside } from '../../wire/tap'
 import type { Wire } from '../../wire/wire'
+import { inClear, isInside, isSecuredMessage } from '../../opcua/inClear'
 import { uaMode, uaPolicy } from '../../opcua/dialling'
-import { addEndpoint, endpointFor, listenerOf, lookAt, removeEndpoint, type NoEndpoint } from '../../opcua/internals'
+import { addEndpoint, beforeEachAnswer, endpointFor, listenerOf, lookAt, removeEndpoint, type NoEndpoint } from '../../opcua/internals'
 import type { Arrivals } from '../doors/arrivals'
 import { DoorSet, type Opened } from '../doors/doorSet'
 import { hostOf } from '../doors/place'
@@ -30,6 +32,8 @@ interface OpenEndpoint extends Opened {
 export class Doors {
   private doors: DoorSet<Door, OpenEndpoint>
   private lastFrom = ''
+  /** Channels as they are read here. */
+  private insides = new WeakMap<ServerSecureChannelLayer, Inside>()
 
   constructor(
     private server: OPCUAServer,
@@ -72,10 +76,12 @@ export class Doors {
     endpoint.on('newChannel', (channel) => {
       this.lastFrom = channel.remoteAddress
       keepInsideIn(channel)
+      this.showInside(channel)
       this.tell.came(channel)
     })
     endpoint.addStandardEndpointDescriptions(descriptionsOf(door))
     endpoint.on('message', (message, channel) => {
+      if (isInside(message.request)) this.insides.get(channel)?.tell(false, () => inClear(message.request))
       if (!answeredAsUnanswerable(message, channel)) lookAt(this.server, asOfThisDoor(message, door), channel)
     })
     await promisify(endpoint.start.bind(endpoint))()
@@ -86,6 +92,20 @@ export class Doors {
     listener?.on('connection', (socket) => arrivals.note(socket.remoteAddress))
     addEndpoint(this.server, endpoint)
     return { endpoint, close: () => this.shut(endpoint) }
+  }
+
+  /** What only both ends can read is shown as we have it. */
+  private showInside(channel: ServerSecureChannelLayer) {
+    const isSecured = () => channel.securityMode === MessageSecurityMode.Sign || channel.securityMode === MessageSecurityMode.SignAndEncrypt
+    const peer = `${channel.remoteAddress}:${channel.remotePort}`
+    const inside = this.wire.tap.inside(peer, (chunk) => isSecured() && isSecuredMessage(chunk))
+    const told: Inside = { ...inside, tell: (out, message) => isSecured() && inside.tell(out, message) }
+    this.insides.set(channel, told)
+    beforeEachAnswer(channel, (response, request) => {
+      // the package says so as well, a moment later
+      response.responseHeader.requestHandle = request.requestHeader.requestHandle
+      if (isInside(response)) told.tell(true, () => inClear(response))
+    })
   }
 
   private async shut(endpoint: OPCUAServerEndPoint) {
