@@ -46,7 +46,7 @@ describe('the description', () => {
     expect(post!['x-role']).toBe('configure')
     expect(post!.responses).toMatchObject({
       401: { 'x-faults': ['access.sign-in'] },
-      409: { 'x-faults': ['entry.taken'] },
+      409: { 'x-faults': ['entry.taken', 'case.fixed'] },
       413: { 'x-faults': ['entry.too-large'] },
     })
     const sent = document.components.schemas.LinkDraft as {
