@@ -52,7 +52,7 @@ export const openCase = async (who: string, pack: Pack, site: SiteNow): Promise<
   const left = plan.problems.map(({ path, message }) => ({ path, message }))
   const what = `Opened the case of “${of.site}”: ${counted(changes.length, 'thing')}`
   await changeConfiguration(database(), who, what, async (editor) => {
-    if (editor.revision !== site.revision + 1) throw new Refusal(fault('text.stale', { name: 'of the pack' }))
+    if (editor.revision !== site.revision + 1) throw new Refusal(fault('text.stale', { name: 'configuration.yaml' }))
     await sql`set constraints all deferred`.execute(editor.db)
     await bringIn(editor, changes, numbersFor(changes, pack.numbers))
     await writeCaseParts(editor.db, { ...pack, left })
