@@ -8,7 +8,7 @@ import { Seal } from '#security/seal'
 import type { EngineStatus } from '#shared/status'
 import { AlarmLog } from './alarms/alarmLog'
 import { Spool } from './bridges/spool'
-import { caseHeld } from './configuration/caseHeld'
+import { caseHeld, journalFor } from './configuration/caseHeld'
 import { ConfigurationFeed } from './configuration/feed'
 import { FollowedSets } from './configuration/followedSets'
 import { LastingAddresses } from './configuration/lastingAddresses'
@@ -69,7 +69,7 @@ const main = async () => {
   const paths = new PathWatch({ engine, security, book })
   const webSides = new Map<WebSide, EngineFunctions>()
   const apply = async (difference: Difference) => {
-    if (difference.site) void journal.keep(difference.site.journal)
+    if (difference.site) void journal.keep(journalFor(difference.site))
     await engine.apply(caseHeld(difference, engine.wanted))
     for (const functions of webSides.values()) functions.lookAgain()
   }

@@ -1,5 +1,7 @@
 import { nothingDifferent, type Configuration, type Difference } from './site'
+import type { JournalKeeping } from '#core/journal/settings'
 import { subjectsInOrder } from '#db/subjects'
+import type { SiteFacts } from '#shared/siteFacts'
 
 /**
  * A difference as it is to be brought into force. Of a site that looks at the case of another one nothing is: it is connected
@@ -23,3 +25,7 @@ const allOf = ({ things }: Configuration): Difference['parts'] => {
   for (const subject of subjectsInOrder()) parts[subject].removed.push(...things[subject].keys())
   return parts
 }
+
+/** How events are kept. Those of a case are in the database, however old they are. */
+export const journalFor = ({ isCase, journal }: SiteFacts): JournalKeeping =>
+  isCase ? { ...journal, where: 'database', days: null } : journal

@@ -1,7 +1,8 @@
 import { expect, it } from 'vitest'
-import { caseHeld } from '#engine/configuration/caseHeld'
+import { caseHeld, journalFor } from '#engine/configuration/caseHeld'
 import { bringTo, emptyConfiguration, nothingDifferent, type Difference } from '#engine/configuration/site'
 import type { ThingOf } from '#db/subjects'
+import { siteFacts } from '#shared/siteFacts'
 
 /** What an engine brings into force while its site looks at the case of another one, and after. */
 
@@ -45,4 +46,14 @@ it('is what is known of the site where nothing is told of it', () => {
   const told = nothingDifferent(1)
   told.parts.link.set.push(link(1))
   expect(caseHeld(told, known)).toBe(told)
+})
+
+it('leaves the events of a case in the database, however old they are', () => {
+  const journal = { where: 'memory', most: 1000, days: 30 }
+  expect(journalFor(siteFacts.parse({ name: 'Harrow Sound', journal, isCase: true }))).toMatchObject({
+    where: 'database',
+    days: null,
+    most: 1000,
+  })
+  expect(journalFor(siteFacts.parse({ name: 'Harrow Sound', journal }))).toMatchObject({ where: 'memory', days: 30 })
 })
