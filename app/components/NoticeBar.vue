@@ -5,6 +5,7 @@ const open = computed({ get: () => notices.text !== '', set: (value) => !value &
 
 <template>
   <v-snackbar
+    :key="notices.turn"
     v-model="open"
     :timeout="notices.isProblem ? 12000 : 6000"
     :color="notices.isProblem ? 'break' : undefined"

@@ -6,8 +6,11 @@ export const useNotices = defineStore('notices', () => {
   const text = ref('')
   const revision = ref<number | null>(null)
   const isProblem = ref(false)
+  /** Counts them, so that each is shown for a time of its own, also one that comes before the last is gone. */
+  const turn = ref(0)
 
   const tell = (what: string, ofRevision: number | null = null) => {
+    turn.value++
     text.value = what
     revision.value = ofRevision
     isProblem.value = false
@@ -37,7 +40,7 @@ export const useNotices = defineStore('notices', () => {
     }
   }
 
-  return { text, revision, isProblem, tell, tellProblem, takeBack }
+  return { text, revision, isProblem, turn, tell, tellProblem, takeBack }
 })
 
 const effectText = ({ state, node, things }: Effect): string => {

@@ -10,6 +10,7 @@ import type { Outlet } from '#shared/outlets/outlet'
 import type { EngineStatus } from '#shared/status'
 import { freePort } from '../../launcher/ports.mjs'
 import { openBrowser, type Browser } from '../support/browser'
+import { barriersOn, colourBarriersOn } from '../support/axe'
 import { describedCalls } from '../support/describedCalls'
 import { startSite, type Site } from '../support/site'
 import { until } from '../support/until'
@@ -63,7 +64,7 @@ beforeAll(async () => {
     bytes = new Uint8Array(await response.arrayBuffer())
     writeFileSync(pack, bytes)
     there = {
-      status: (await site.api('/status')) as EngineStatus,
+      status: JSON.parse(strFromU8(unzipSync(bytes)['status.json']!)) as EngineStatus,
       links: (await site.list('/links')) as Link[],
       outlets,
       tags: (await site.list('/tags')) as { id: number; path: string }[],
@@ -102,6 +103,7 @@ describe('a handover pack', () => {
     await (await page.driver.findElement(By.css('[aria-label="A handover pack"]'))).sendKeys(pack)
     await page.sees(/Case of Harrow Sound Ferry Port[\s\S]*as it was on [\s\S]*connected to nothing/)
     await page.sees(/Stood still when the pack was made[\s\S]*Far meter/)
+    expect([...(await barriersOn(page)), ...(await colourBarriersOn(page))]).toEqual([])
     await page.go('/')
     await page.sees(/Case of Harrow Sound Ferry Port[\s\S]*Far meter/)
   })

@@ -113,7 +113,8 @@ describe('a Modbus server', () => {
     await page.press('Save changes')
     await page.sees(/saved/)
     const client = await foreignClient(closing, port)
-    await client.writeSingleCoil(0, false)
+    // it is in force a moment after it is saved
+    await until(async () => (await exceptionOf(client.writeSingleCoil(0, false))) === null)
     await until(async () => (await client.readCoils(0, 1)).response.body.valuesAsArray[0] === 0)
   })
 

@@ -2,12 +2,10 @@ import { afterEach, describe, expect, it } from 'vitest'
 import { changeConfiguration } from '#db/configuration'
 import { PathBook } from '#engine/diagnosis/pathBook'
 import { PathWatch } from '#engine/diagnosis/pathWatch'
-import type { Engine } from '#engine/engine'
 import { linkContract, type LinkDraft } from '#shared/links/link'
-import type { Verdict } from '#shared/diagnosis'
-import type { CheckStep } from '#shared/status'
 import { closeAll, databaseFor, engineOn, linkTo, metersFor, powerTag, type Closing } from '../support/engineOn'
 import { canMakeNetworks, Network } from '../support/networks'
+import { walkPath } from '../support/pathWalk'
 import { testSecurity } from '../support/security'
 import { until } from '../support/until'
 
@@ -28,28 +26,6 @@ const meterAt = (host: string, port = 502, more = {}): LinkDraft =>
     kind: 'modbus-tcp',
     settings: { host, port, unit: 11, patience: { connect: 900, answer: 700 }, ...more },
   })
-
-/** Walks the path of a link that nobody saved. */
-const walk = async (draft: LinkDraft) => {
-  const engine = {
-    link: () => undefined,
-    allLinks: () => [],
-    allOutlets: () => [],
-    connectedTo: () => [],
-    roots: [],
-    startedAt: 0,
-    wanted: { things: { link: new Map(), bridge: new Map() } },
-  }
-  const paths = new PathWatch({ engine: engine as unknown as Engine, security: await testSecurity(), book: new PathBook(null) })
-  const steps = new Map<string, CheckStep>()
-  let verdict: Verdict | null = null
-  for await (const part of paths.checkSheet(draft, null, new AbortController().signal)) {
-    if ('verdict' in part) verdict = part.verdict
-    else steps.set(part.step, part)
-  }
-  paths.close()
-  return { steps: [...steps.values()], verdict: verdict as Verdict | null }
-}
 
 interface Fault {
   name: string
@@ -134,7 +110,7 @@ describe.skipIf(!canMakeNetworks)('between machines, the first cause', () => {
     const network = networkOf(routed)
     if (!silentMeter) await network.run('tests/support/meterProcess.ts', '502')
     make(network)
-    const { verdict } = await walk(meterAt(network.far, port))
+    const { verdict } = await walkPath(meterAt(network.far, port))
     expect({ cause: verdict?.causes[0]?.id, side: verdict?.causes[0]?.side, where: verdict?.causes[0]?.where }).toEqual({
       cause,
       side,
@@ -145,7 +121,7 @@ describe.skipIf(!canMakeNetworks)('between machines, the first cause', () => {
   it('shows the rule of our own as its owner wrote it', async () => {
     const network = networkOf(false)
     network.filter('here', 'output', `ip daddr ${network.far} tcp dport 502 counter drop comment "maintenance"`)
-    const { verdict } = await walk(meterAt(network.far))
+    const { verdict } = await walkPath(meterAt(network.far))
     expect(verdict?.causes[0]?.for[0]).toContain('counter packets')
     expect(verdict?.causes[0]?.for[0]).toContain('comment "maintenance"')
     expect(verdict?.looked.find(({ id }) => id === 'filter')).toMatchObject({ outcome: 'wrong' })
@@ -228,7 +204,7 @@ describe('a far side of several parts', () => {
 describe('a healthy path', () => {
   it('comes to no verdict', async () => {
     const { port } = await metersFor(closing)
-    const { steps, verdict } = await walk(meterAt('127.0.0.1', port))
+    const { steps, verdict } = await walkPath(meterAt('127.0.0.1', port))
     expect(steps.map(({ step, flow }) => [step, flow])).toEqual([
       ['name', 'flowing'],
       ['port', 'flowing'],

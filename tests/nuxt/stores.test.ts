@@ -80,15 +80,22 @@ describe('a notice', () => {
     answerWith(() => new Promise((resolve) => waiting.push(resolve)))
     const notices = useNotices()
     notices.tell('Link saved.', 4)
+    const { turn } = notices
     notices.tell('Tag saved.', 5)
     await settled()
+    // what is shown by the turn is shown for its own time
+    expect(notices.turn).toBe(turn + 1)
     waiting[0]!({ revision: 4, state: 'in force', node: 'quay-1', things: [] })
     await settled()
     expect(notices.text).toBe('Tag saved.')
     const why = { what: 'The port is taken.', next: 'Choose another.' }
     waiting[1]!({ revision: 5, state: 'in part', node: 'quay-1', things: [{ fault: why }, { fault: why }] })
     await settled()
-    expect(notices).toMatchObject({ text: 'Tag saved. Not in force in 2 parts: The port is taken. Choose another.', isProblem: true })
+    expect(notices).toMatchObject({
+      text: 'Tag saved. Not in force in 2 parts: The port is taken. Choose another.',
+      isProblem: true,
+      turn: turn + 1,
+    })
   })
 
   it('takes its revision back, or says why that cannot be', async () => {

@@ -89,7 +89,14 @@ const close = async () => {
         <v-btn v-else @click="asking = true">Close the case …</v-btn>
       </template>
     </SiteHead>
-    <FaultNote v-if="refused" :fault="refused.why" />
+    <EmptyState
+      v-if="refused?.why.code === 'case.none'"
+      title="No case is open here"
+      text="A handover pack of another site is opened in a copy that has nothing of its own; what it tells besides is shown here then."
+    >
+      <v-btn to="/site">Site</v-btn>
+    </EmptyState>
+    <FaultNote v-else-if="refused" :fault="refused.why" />
     <div v-if="shown" class="columns">
       <div class="stack">
         <section v-if="stopped.length" class="sheet part">

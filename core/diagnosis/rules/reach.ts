@@ -9,6 +9,9 @@ const silent = stoppedBy('tcp.no-answer')
 const unreachable = stoppedBy('tcp.unreachable')
 const refused = stoppedBy('tcp.refused')
 const notReached = (facts: Facts) => silent(facts) || unreachable(facts)
+/** Of what goes without a connection: nothing came back, or it did not leave. */
+const unanswered = stoppedBy('bacnet.nobody', 'bacnet.not-found', 'bacnet.silent')
+const notSent = stoppedBy('bacnet.not-sent')
 const portOf = ({ goal }: Facts) => goal?.port ?? 0
 
 const usualElsewhere = ({ goal, other }: Facts) => (goal && other?.port === goal.usualPort ? other : undefined)
@@ -26,7 +29,7 @@ export const reachRules: Rule[] = [
   {
     id: 'own-firewall',
     side: 'here',
-    explains: (facts) => notReached(facts) || refused(facts) || stoppedBy('bacnet.nobody', 'bacnet.not-found', 'bacnet.silent')(facts),
+    explains: (facts) => notReached(facts) || refused(facts) || unanswered(facts) || notSent(facts),
     title: (facts) => `The firewall of this machine stops ${portText(facts)} to ${hostText(facts)}.`,
     where: () => 'On this machine',
     next: ({ filter }) =>
@@ -44,7 +47,7 @@ export const reachRules: Rule[] = [
   {
     id: 'no-route',
     side: 'here',
-    explains: notReached,
+    explains: (facts) => notReached(facts) || notSent(facts),
     title: (facts) => `This machine has no way to the network of ${hostText(facts)}.`,
     where: () => 'On this machine',
     next: (facts) => [
@@ -60,7 +63,7 @@ export const reachRules: Rule[] = [
   {
     id: 'router-silent',
     side: 'network',
-    explains: notReached,
+    explains: (facts) => notReached(facts) || unanswered(facts),
     title: ({ route }) => `The router ${route?.outcome === 'through a router' ? route.router : 'on the way'} does not answer.`,
     where: ({ route }) => (route?.outcome === 'through a router' ? `At the router ${route.router}` : 'At the router'),
     next: () => [
