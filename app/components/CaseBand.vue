@@ -6,7 +6,7 @@ const lists = useLists()
 </script>
 
 <template>
-  <aside v-if="lists.siteCase" class="case-band" role="status" aria-label="A case is open">
+  <aside v-if="lists.siteCase" class="case-band" aria-label="A case is open">
     <strong>Case of {{ lists.siteCase.site }}</strong>
     <span>as it was on {{ momentText(Date.parse(lists.siteCase.madeAt)) }}; connected to nothing.</span>
     <span class="fill" />
