@@ -4,24 +4,17 @@ import { openCase } from '#shared/api/site'
 /** Opens a handover pack here. */
 const chooser = ref<HTMLInputElement | null>(null)
 const lists = useLists()
-const busy = ref(false)
-const refused = ref<Refused | null>(null)
+const { busy, refused, attempt } = useAttempt()
 
 const open = async () => {
   const file = chooser.value?.files?.[0]
   if (!file) return
   chooser.value!.value = ''
-  busy.value = true
-  refused.value = null
-  try {
+  await attempt(async () => {
     await callApi(openCase, { body: file }, { timeoutMs: 120_000 })
     await lists.refresh()
     await navigateTo('/site/case')
-  } catch (error) {
-    refused.value = asRefused(error)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 

@@ -9,14 +9,11 @@ const session = useSession()
 const lists = useLists()
 const notices = useNotices()
 const shown = shallowRef<AnswerOf<typeof showCase> | null>(null)
-const refused = ref<Refused | null>(null)
 const asking = ref(false)
-const closing = ref(false)
-try {
+const { busy, refused, attempt } = useAttempt()
+await attempt(async () => {
   shown.value = await callApi(showCase)
-} catch (error) {
-  refused.value = asRefused(error)
-}
+})
 
 const facts = computed<[string, string][]>(() => {
   const { head } = shown.value!
@@ -64,18 +61,13 @@ const nameOf = (of: keyof typeof folders, id: number) =>
       : lists.placeName(of, id)
 
 const close = async () => {
-  closing.value = true
-  try {
+  await attempt(async () => {
     await callApi(closeCase, {}, { timeoutMs: 120_000 })
     await lists.refresh()
     notices.tell('The case is closed. This copy is empty.')
     await navigateTo('/site')
-  } catch (error) {
-    refused.value = asRefused(error)
-  } finally {
-    closing.value = false
-    asking.value = false
-  }
+  })
+  asking.value = false
 }
 </script>
 
@@ -85,7 +77,7 @@ const close = async () => {
       <template v-if="shown && session.can('administer')">
         <span v-if="asking">Everything of it goes, and cannot be put back.</span>
         <v-btn v-if="asking" @click="asking = false">Keep it</v-btn>
-        <BusyButton v-if="asking" :busy="closing" variant="flat" @click="close">Empty this copy</BusyButton>
+        <BusyButton v-if="asking" :busy="busy" variant="flat" @click="close">Empty this copy</BusyButton>
         <v-btn v-else @click="asking = true">Close the case …</v-btn>
       </template>
     </SiteHead>
