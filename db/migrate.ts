@@ -25,6 +25,7 @@ import { displays } from './migrations/023-displays'
 import { rollups } from './migrations/024-rollups'
 import { journal } from './migrations/025-journal'
 import { caseOf } from './migrations/026-case'
+import { journalWords } from './migrations/027-journal-words'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -55,6 +56,7 @@ const migrations: Record<string, Migration> = {
   '024-rollups': rollups,
   '025-journal': journal,
   '026-case': caseOf,
+  '027-journal-words': journalWords,
 }
 
 /**

@@ -1,4 +1,4 @@
-import type { ColumnType, Generated, JSONColumnType } from 'kysely'
+import type { ColumnType, Generated, GeneratedAlways, JSONColumnType } from 'kysely'
 import type { Role } from '#core/access/roles'
 import type { Fault } from '#core/faults/catalogue'
 import type { HistoryKeeping } from '#core/history/settings'
@@ -188,6 +188,8 @@ export interface JournalTable {
   times: Generated<number>
   /** When it happened last. */
   last_at: Date
+  /** Text and source in small letters, for finding words. */
+  words: GeneratedAlways<string>
 }
 
 /** What people did besides changes of the configuration and writes. */

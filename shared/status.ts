@@ -190,6 +190,16 @@ export type EngineStatus = z.output<typeof engineStatus>
 export const joints = ['link', 'point', 'tag', 'bridge', 'receiver', 'outlet', 'consumer'] as const
 export type Joint = (typeof joints)[number]
 
+/** What a step learned of the far side, beside whether it works. */
+export const farSide = z
+  .object({
+    certificate: z.string().optional().describe('SHA-1 of the certificate that it showed, hexadecimal.'),
+    peer: z.string().optional().describe('What it says of itself: name, version.'),
+    clockAhead: z.number().optional().describe('Its clock ahead of ours, ms.'),
+  })
+  .describe('What a step learned of the far side.')
+export type FarSide = z.output<typeof farSide>
+
 export const checkStep = z
   .object({
     step: z.string(),
@@ -206,6 +216,7 @@ export const checkStep = z
       .optional()
       .describe('What it is about, where that is not what the path is of.'),
     certificate: shownCertificate.optional().describe('The certificate that a person should decide about, or may want to read.'),
+    farSide: farSide.optional(),
   })
   .meta({ id: 'CheckStep', description: 'One step on the way to the far side.' })
 export type CheckStep = z.output<typeof checkStep>

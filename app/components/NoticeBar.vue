@@ -9,7 +9,7 @@ const open = computed({ get: () => notices.text !== '', set: (value) => !value &
     v-model="open"
     :timeout="notices.isProblem ? 12000 : 6000"
     :color="notices.isProblem ? 'break' : undefined"
-    location="bottom left"
+    location="bottom right"
   >
     <span role="status">{{ notices.text }}</span>
     <template #actions>

@@ -26,12 +26,17 @@ export const useTrafficDesk = (start: () => { desk: RemoteDesk; close(): void } 
 
   /** Why the worker does not answer; empty: it does. */
   const problem = ref('')
+  /** What is in view, in words: the same is not laid out again. */
+  let shownView = ''
   const look = async () => {
     const begin = Math.max(0, view.from - Math.floor((rowsAtOnce - view.count) / 2))
     const seen = await desk.look(begin, Math.max(rowsAtOnce, view.count)).catch((error: Error) => void (problem.value = error.message))
     if (!seen) return
     problem.value = ''
     state.value = seen.state
+    const told = JSON.stringify([seen.from, seen.rows, seen.connections])
+    if (told === shownView) return
+    shownView = told
     rows.value = seen.rows
     from.value = seen.from
     connections.value = seen.connections
@@ -63,12 +68,11 @@ export const useTrafficDesk = (start: () => { desk: RemoteDesk; close(): void } 
     },
     openFile: async (file: Blob, kind: string | null) => {
       opened.value = null
-      await desk.openFile(new Uint8Array(await file.arrayBuffer()), kind)
+      await desk.openFile(file, kind)
       await look()
     },
     save: async (form: SavedForm, name: string) => {
-      const parts = await desk.save(form, name)
-      saveFile(`${name}.${form === 'text' ? 'txt' : form}`, new Blob(parts as BlobPart[]))
+      saveFile(`${name}.${form === 'text' ? 'txt' : form}`, await desk.save(form, name))
     },
   }
 }

@@ -7,6 +7,8 @@ import type { Trigger } from '#core/traffic/trigger'
 /** What a page asks of the desk of its frames, wherever that stands. */
 export const deskCalls = (limits: BookLimits) => {
   const desk = new TrafficDesk(limits)
+  /** What is shown is changed so often: a file that was still being read then is not wanted any more. */
+  let turns = 0
   return {
     desk,
     calls: {
@@ -18,12 +20,20 @@ export const deskCalls = (limits: BookLimits) => {
       arm: (trigger: Trigger | null) => desk.arm(trigger),
       caught: (at: number) => desk.caught(at),
       clear: () => desk.clear(),
-      renew: () => desk.renew(),
-      openFile: (bytes: Uint8Array, kind: string | null) => desk.openFile(bytes, kind),
+      renew: () => {
+        turns++
+        desk.renew()
+      },
+      /** It is read on this side: on its way it is a name, and not its bytes. */
+      openFile: async (file: Blob, kind: string | null) => {
+        const turn = ++turns
+        const bytes = new Uint8Array(await file.arrayBuffer())
+        if (turn === turns) desk.openFile(bytes, kind)
+      },
       look: (from: number, count: number) => ({ state: desk.state(), from, rows: desk.rows(from, count), connections: desk.connections() }),
       placeOf: (n: number) => desk.placeOf(n),
       open: (n: number) => desk.open(n),
-      save: (form: SavedForm, name: string) => desk.save(form, name),
+      save: (form: SavedForm, name: string) => new Blob(desk.save(form, name) as BlobPart[]),
     },
   }
 }

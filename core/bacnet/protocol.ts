@@ -153,17 +153,23 @@ const leanOptions = (options: PointOptions, settings: unknown): PointOptions => 
   }
 }
 
+/** Who-Is to one machine (ANSI/ASHRAE 135, 16.10.1, J.2.11). */
+const whoIsThere = '810a000801001008'
+
 export const bacnet: Protocol = {
   kind: 'bacnet-ip',
   title: 'BACnet/IP',
   subtitle: 'Building services: devices with objects and set points',
+  isMuteUntilAsked: true,
   capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: true },
   part: 'device',
   frames: bacnetFrames,
   goal: (settings) => {
     const { foreign, devices } = settings as BacnetSettings
     const [known] = foreign ? [foreign] : devices
-    return known ? { speaks: 'BACnet/IP', host: known.host, port: known.port, carries: 'udp', usualPort: 47808 } : null
+    return known
+      ? { speaks: 'BACnet/IP', host: known.host, port: known.port, carries: 'udp', usualPort: 47808, question: whoIsThere }
+      : null
   },
   place: (settings) => {
     const { localAddress, port, foreign } = settings as BacnetSettings

@@ -2,6 +2,7 @@ import type { Fault } from '../faults/catalogue'
 import type { Change } from './changes'
 import type { PointFacts } from './point'
 import type { Service } from './service'
+import type { Break } from './steadiness'
 
 /** Where a path leads, as far as it is a matter of the network. */
 export interface Goal {
@@ -13,6 +14,10 @@ export interface Goal {
   carries: 'tcp' | 'udp'
   /** The port that the standard registered for it. */
   usualPort: number | null
+  /** By TLS, from the first byte or soon. */
+  isEncrypted?: boolean
+  /** Where there are no connections: a question that changes nothing, hexadecimal, to find out whether anybody listens. */
+  question?: string
 }
 
 /** How the way begins on this machine. */
@@ -53,6 +58,8 @@ export interface Facts {
   filter?: FilterFound
   /** Another port of the same host that was tried: the usual one of the protocol. */
   other?: { port: number; outcome: 'open' | 'refused' | 'silent' }
+  /** What became of a question to a port without connections: its machine, or one between, may say that it got nowhere (RFC 792). */
+  datagram?: { outcome: 'refused' | 'answers' | 'silent' } | { outcome: 'stopped'; words: string }
   /** What the far side said, on the connection that failed or on a fresh one; null: nothing that is known here. */
   greeting?: { service: Service; bytes: string } | null
   /** The largest packet that passes whole, and the largest that this machine's own network takes, bytes. */
@@ -61,8 +68,10 @@ export interface Facts {
   beside?: readonly string[]
   /** When it last worked; null: never, as far as is known. */
   lastGood?: number | null
-  /** How often it broke lately, and how long it held each time, ms. */
-  held?: readonly number[]
+  /** The last times in which it worked, and how each ended. */
+  breaks?: readonly Break[]
+  /** How many of so many echo requests, one after the other, were answered. */
+  echoes?: { sent: number; answered: number }
   now: number
   /** The point by itself, where the path is that of a tag. */
   point?: PointFacts

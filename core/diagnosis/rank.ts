@@ -27,7 +27,8 @@ export const causesOf = (facts: Facts, among: readonly Rule[] = rules): Cause[] 
   const weighed = among.filter((rule) => rule.explains(facts)).map((rule) => weigh(rule, facts))
   const sorted = weighed.sort((a, b) => b.weight - a.weight)
   const causes = sorted.map(({ cause }) => cause)
-  return causes.some(({ isRuledOut }) => !isRuledOut) ? causes : [asTold(facts), ...causes]
+  // nothing but what speaks against it is less than what the step itself says
+  return (sorted[0]?.weight ?? -1) >= 0 ? causes : [asTold(facts), ...causes]
 }
 
 const weigh = (rule: Rule, facts: Facts): { weight: number; cause: Cause } => {

@@ -70,6 +70,8 @@ export const serviceOf = (bytes: Uint8Array): Service | null => {
   return found ? { id: found[0], title: found[1] } : null
 }
 
+export const serviceNamed = (id: Service['id']): Service => ({ id, title: known.find(([one]) => one === id)![1] })
+
 /** A unit, a function of the standard, and a check sum that is right (MODBUS over Serial Line V1.02, 2.5.1.2). */
 const isRtu = (b: Uint8Array): boolean => {
   if (b.length < 5 || b.length > 256 || b[1] === 0 || (b[1]! & 0x7f) > 43) return false

@@ -22,6 +22,8 @@ const words: [TlsTrouble, RegExp][] = [
   ['wrong host', /ERR_TLS_CERT_ALTNAME_INVALID|does not match certificate|altnames/i],
   ['self-signed', /DEPTH_ZERO_SELF_SIGNED|SELF_SIGNED_CERT_IN_CHAIN|self.signed certificate/i],
   ['unknown authority', /UNABLE_TO_(GET_ISSUER_CERT|VERIFY_LEAF)|unable to (get (local )?issuer|verify the first)/i],
+  // it knows which version and cipher, and ends it after ours was due (RFC 5246, 7.4.6)
+  ['wants our certificate', /handshake failure.* were agreed on/i],
   ['old version', /unsupported protocol|alert protocol version|alert number 70|version too low|no protocols available/i],
   ['no common cipher', /handshake failure|alert number 40|no shared cipher|no ciphers available|insufficient security|alert number 71/i],
   ['wants our certificate', /certificate required|alert number 116|peer did not return a certificate|no certificate returned/i],

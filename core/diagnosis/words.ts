@@ -31,3 +31,9 @@ export const changeSaid = ({ changes }: Facts, what: NonNullable<Facts['changes'
   const change = changes?.find((one) => one.what === what)
   return change ? `${change.before} before, ${change.now} now` : null
 }
+
+/** Some of a series of echo requests came back, and some did not. */
+export const lossText = ({ echoes }: Facts): string | null =>
+  echoes && echoes.answered > 0 && echoes.answered < echoes.sent
+    ? `${echoes.sent - echoes.answered} of ${echoes.sent} echo requests were lost`
+    : null

@@ -97,6 +97,11 @@ export const ourFaults = {
     (e) => `${e.part} is asked for more than it does: ${e.sentence}.`,
     () => 'Lengthen the intervals of its tags, take fewer, or let more be read in one request; the link shows what it can sustain.',
   ),
+  'link.unsteady': entry<{ name: string; times: number; within: string; held: string }>(
+    'network',
+    (e) => `“${e.name}” works now, and broke ${e.times} times within ${e.within}; it held ${e.held}.`,
+    () => 'Look at the causes beside this step, and at the journal for what each break said.',
+  ),
   'link.not-browsable': entry<{ name: string }>(
     'here',
     (e) => `“${e.name}” is not connected, so nobody can look around there.`,

@@ -70,6 +70,7 @@ export const http: Protocol = {
   kind: 'http',
   title: 'Web API',
   subtitle: 'Services that are asked over HTTP: tariffs, forecasts, orders of the office',
+  isMuteUntilAsked: true,
   capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: false, receives: 'call' },
   frames: null,
   goal: (settings) => goalOfBase(settings as HttpSettings),

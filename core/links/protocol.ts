@@ -19,6 +19,8 @@ export interface Protocol {
   /** One line under the title where a person chooses. */
   subtitle: string
   capabilities: Capabilities
+  /** To open a connection asks nothing: that one stands does not tell yet that this protocol is spoken there. */
+  isMuteUntilAsked?: boolean
   /** What a part of the far side is called that is asked by itself; absent: unit. */
   part?: 'device' | 'port'
   /** How its frames are told apart on the wire; null: they cannot be. */

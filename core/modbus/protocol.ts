@@ -181,6 +181,7 @@ export const modbusTcp: Protocol = {
   kind: 'modbus-tcp',
   title: 'Modbus TCP',
   subtitle: 'Meters, drives, remote I/O and serial gateways',
+  isMuteUntilAsked: true,
   capabilities: { browse: false, read: true, watch: false, write: true, publish: false, messages: false, tap: true },
   frames: mbapFrames,
   place: (settings) => `${(settings as ModbusTcpSettings).host}:${(settings as ModbusTcpSettings).port}`,

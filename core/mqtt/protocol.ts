@@ -87,7 +87,7 @@ export const mqtt: Protocol = {
   place: (settings) => `${(settings as MqttSettings).host}:${(settings as MqttSettings).port}`,
   goal: (settings) => {
     const { host, port, tls } = settings as MqttSettings
-    return { speaks: 'MQTT', host, port, carries: 'tcp', usualPort: tls.mode === 'off' ? 1883 : 8883 }
+    return { speaks: 'MQTT', host, port, carries: 'tcp', usualPort: tls.mode === 'off' ? 1883 : 8883, isEncrypted: tls.mode !== 'off' }
   },
   interval: () => null,
   describe,

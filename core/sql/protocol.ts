@@ -20,8 +20,9 @@ export const sql: Protocol = {
   subtitle: 'Tables of PostgreSQL, MySQL or MariaDB, that bridges write rows into',
   capabilities: { ...noPoints, receives: 'table' },
   goal: (settings) => {
-    const { host, port, dialect } = settings as SqlSettings
-    return { speaks: dialect === 'postgresql' ? 'PostgreSQL' : 'MySQL', host, port, carries: 'tcp', usualPort: usualPort[dialect] }
+    const { host, port, dialect, tls } = settings as SqlSettings
+    const speaks = dialect === 'postgresql' ? 'PostgreSQL' : 'MySQL'
+    return { speaks, host, port, carries: 'tcp', usualPort: usualPort[dialect], isEncrypted: tls.mode !== 'off' }
   },
   place: (settings) => {
     const { host, port, database } = settings as SqlSettings

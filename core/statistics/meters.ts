@@ -14,6 +14,8 @@ export class Meters {
   private parts = new Map<string, Meter>()
   /** The whole over time; it is not reset. */
   readonly course = new Course()
+  /** How much nobody answered, ever; it is not reset. */
+  unanswered = 0
 
   /** @param part such as a unit; null: the far side has none @param ms how long it took */
   answered(part: string | null, ms: number) {
@@ -30,6 +32,7 @@ export class Meters {
 
   /** @param code of the fault @param ms how long its answer took; null: there was none @param waited how long was waited in vain, ms */
   failed(part: string | null, code: string, ms: number | null, waited = 0) {
+    if (ms === null) this.unanswered++
     this.whole.failed(code, ms, waited)
     this.course.add(ms, true)
     if (part !== null) this.of(part)?.failed(code, ms, waited)

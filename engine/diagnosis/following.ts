@@ -1,4 +1,5 @@
 import { exchangesIn, type Exchanges } from '#core/diagnosis/exchange'
+import { unsteadyOf, type Break } from '#core/diagnosis/steadiness'
 import type { CheckPart, PathKind } from '#shared/diagnosis'
 import type { Flow } from '#shared/flow'
 import type { Piece } from '../wire/recall'
@@ -7,12 +8,18 @@ const lookMs = 1000
 /** After a break a path is checked soon, and then again and again with growing pauses. */
 const checkAfterMs = [700, 15_000, 120_000, 900_000]
 const leastBetweenMs = 10_000
+const unsteadyBetweenMs = 60_000
 const mostAtOnce = 2
 const longestCheckMs = 60_000
 /** How it is while it works is taken down a moment after it came back, and from time to time. */
 const takeDownAfterMs = 3000
 const takeDownEachMs = 300_000
-const mostHeld = 6
+const mostBreaks = 6
+
+interface Counts {
+  unanswered: number
+  connections: number
+}
 
 /** A path that is followed. */
 export interface FollowedPath {
@@ -20,9 +27,13 @@ export interface FollowedPath {
   id: number
   /** How it is now. */
   flow: Flow
+  /** Flowing, it has no more to show than a connection that stands: nothing was asked over it. */
+  isUnproven?: boolean
   walk(signal: AbortSignal): AsyncGenerator<CheckPart>
   /** What passed last, where that is remembered. */
   pieces?(): Piece[]
+  /** So much nobody answered, and so many connections were made. */
+  counts?(): Counts
   /** Takes down how it is while it works. */
   takeDown?(): Promise<void>
 }
@@ -30,12 +41,12 @@ export interface FollowedPath {
 /** What is known of a path from following it. */
 export interface Followed {
   lastGood: number | null
-  /** How long it held each time, ms. */
-  held: number[]
+  breaks: readonly Break[]
   exchange: Exchanges<Piece> | null
 }
 
 interface State extends Followed {
+  counts: Counts | null
   flow: Flow
   since: number
   /** When the next check is due; null: none is. */
@@ -68,7 +79,7 @@ export class Following {
   }
 
   of(of: PathKind, id: number): Followed {
-    return this.states.get(keyOf(of, id)) ?? { lastGood: null, held: [], exchange: null }
+    return this.states.get(keyOf(of, id)) ?? { lastGood: null, breaks: [], exchange: null }
   }
 
   close() {
@@ -83,12 +94,7 @@ export class Following {
       const key = keyOf(path.of, path.id)
       there.add(key)
       const known = this.states.get(key) ?? this.begin(path, now)
-      if (path.flow !== known.flow) turned(known, path, now)
-      if (path.flow === 'flowing') known.lastGood = now
-      if (path.flow === 'flowing' && now - known.since > takeDownAfterMs && now - known.takenDownAt > takeDownEachMs) {
-        known.takenDownAt = now
-        void path.takeDown?.()
-      }
+      follow(known, path, now)
       if (known.dueAt !== null && now >= known.dueAt && this.underWay < mostAtOnce) void this.checkAfterFailure(path, known)
     }
     for (const [key, { of, id }] of this.states) if (!there.has(key)) this.end(key, of, id)
@@ -96,7 +102,7 @@ export class Following {
 
   private begin({ of, id }: FollowedPath, now: number): State {
     const fresh: State & { of: PathKind; id: number } = {
-      ...{ of, id, flow: 'off', since: now, lastGood: this.around.goodBefore(of, id), held: [] },
+      ...{ of, id, counts: null, flow: 'off', since: now, lastGood: this.around.goodBefore(of, id), breaks: [] },
       ...{ dueAt: null, tries: 0, checkedAt: 0, takenDownAt: 0, exchange: null },
     }
     this.states.set(keyOf(of, id), fresh)
@@ -125,14 +131,49 @@ export class Following {
   }
 }
 
+const follow = (known: State, path: FollowedPath, now: number) => {
+  const counts = path.counts?.() ?? null
+  if (path.flow !== known.flow) turned(known, path, now)
+  else if (path.flow === 'flowing' && isBackAlready(known.counts, counts)) broke(known, path, now, counts!.connections)
+  known.counts = counts
+  if (path.flow !== 'flowing' || path.isUnproven) return
+  known.lastGood = now
+  if (now - known.since <= takeDownAfterMs || now - known.takenDownAt <= takeDownEachMs) return
+  known.takenDownAt = now
+  void path.takeDown?.().catch(() => {})
+}
+
 const turned = (known: State, path: FollowedPath, now: number) => {
-  if (known.flow === 'flowing') {
-    known.held = [...known.held, now - known.since].slice(-mostHeld)
-    known.exchange = path.pieces ? exchangesIn(path.pieces()) : null
-  }
+  if (known.flow === 'flowing') broke(known, path, now)
   known.flow = path.flow
   known.since = now
   known.tries = 0
-  // one that comes and goes all the time is not checked each time
-  known.dueAt = isTrouble(path.flow) ? Math.max(now + checkAfterMs[0]!, known.checkedAt + leastBetweenMs) : null
+  known.dueAt = dueAt(known, now)
+}
+
+/** It broke since somebody looked, and works again: a question was lost, and it took another connection. */
+const isBackAlready = (before: Counts | null, now: Counts | null) =>
+  !!before && !!now && now.unanswered > before.unanswered && now.connections > before.connections
+
+/** @param after what passed over this connection came after the break */
+const broke = (known: State, path: FollowedPath, now: number, after = Infinity) => {
+  const pieces = path.pieces?.().filter(({ connection }) => connection < after)
+  known.exchange = pieces ? exchangesIn(pieces) : null
+  const ended = { at: now, heldMs: now - known.since, quietMs: quietBefore(known.exchange) }
+  known.breaks = [...known.breaks, ended].slice(-mostBreaks)
+  known.since = now
+  known.dueAt ??= dueAt(known, now)
+}
+
+/** When a path is to be checked that just turned. One that comes and goes all the time is not checked each time. */
+const dueAt = ({ flow, checkedAt, breaks }: State, now: number): number | null => {
+  if (isTrouble(flow)) return Math.max(now + checkAfterMs[0]!, checkedAt + leastBetweenMs)
+  // it may be back before anybody looked
+  return flow === 'flowing' && unsteadyOf(breaks, now) ? Math.max(now + checkAfterMs[0]!, checkedAt + unsteadyBetweenMs) : null
+}
+
+/** How long nothing had passed before the first question that nobody answered. */
+const quietBefore = (exchange: Exchanges<Piece> | null): number | null => {
+  const [answer, question] = [exchange?.good.at(-1), exchange?.failed[0]]
+  return answer && question?.out ? question.at - answer.at : null
 }

@@ -3,7 +3,7 @@ import type { Facts, Goal, RouteFound } from '#core/diagnosis/facts'
 import { duration } from '#core/text/duration'
 import type { Sighting } from '#shared/diagnosis'
 import { isOwnAddress } from '../wire/interfaces'
-import { addressesOf, echoOf, greetingOf, knock, neighbourAt, ownFilter, packetSizeTo, routeTo } from './probes'
+import { addressesOf, askDatagram, echoesOf, echoOf, greetingOf, knock, neighbourAt, ownFilter, packetSizeTo, routeTo } from './probes'
 
 /** What is measured further once a step failed, and what came of it in words. */
 export interface Further {
@@ -14,7 +14,7 @@ export interface Further {
 }
 
 const knockMs = 800
-const greetMs = 700
+const greetMs = 800
 /** What Ethernet carries in a packet (RFC 894). */
 const ethernet = 1500
 
@@ -26,21 +26,31 @@ interface Asked {
   /** The numeric address, where the name is known. */
   address: string | null
   fault: Facts['fault']
-  /** A person waits for it: connections may be made that only look who answers. */
+  /** A person waits for it: a few packets more may be sent. */
+  isAwaited: boolean
+  /** It worked lately, and broke. */
+  comesAndGoes: boolean
+  /** Connections may be made that only look who answers. */
   mayGreet: boolean
 }
 
 /** Measures what the rules ask for, all at once. */
-export const lookFurther = async (asked: Asked): Promise<Further> => {
-  const { goal, address } = asked
-  const [way, addresses, other, greeting] = await Promise.all([
+export const lookFurther = async (sought: Asked): Promise<Further> => {
+  const { goal, address } = sought
+  const [way, addresses, other, greeting, datagram, echoes] = await Promise.all([
     address === null ? null : wayTo(goal, address),
     isIP(goal.host) ? null : addressesOf(goal.host),
-    usualPortOf(asked),
-    listenerOf(asked),
+    usualPortOf(sought),
+    listenerOf(sought),
+    datagramOf(sought),
+    echoesFor(sought),
   ])
-  const packet = await packetFacts(asked, way?.facts)
-  const facts: Partial<Facts> = { ...way?.facts, ...known({ addresses, other, packet }), ...(greeting === undefined ? {} : { greeting }) }
+  const packet = await packetFacts(sought, way?.facts)
+  const facts: Partial<Facts> = {
+    ...way?.facts,
+    ...known({ addresses, other, packet, datagram, echoes }),
+    ...(greeting === undefined ? {} : { greeting }),
+  }
   return { facts, looked: sightingsOf(facts), hardware: way?.hardware ?? null }
 }
 
@@ -57,6 +67,21 @@ const listenerOf = ({ goal, address, fault, mayGreet }: Asked) =>
   mayGreet && address !== null && goal.carries === 'tcp' && !reachFaults.test(fault.code)
     ? greetingOf(address, goal.port, greetMs)
     : undefined
+
+const datagramOf = ({ goal, address, fault }: Asked) =>
+  address === null || goal.question === undefined || !reachFaults.test(fault.code)
+    ? null
+    : askDatagram(address, goal.port, goal.question, knockMs)
+
+/** Whether packets get lost shows in a series of them only. */
+const echoesFor = ({ address, fault, comesAndGoes }: Asked) => {
+  const isLoss =
+    fault.code === 'link.unsteady' ||
+    fault.code === 'link.lags' ||
+    silentFaults.test(fault.code) ||
+    (comesAndGoes && fault.code === 'tcp.no-answer')
+  return isLoss && address !== null && !isOwnAddress(address) ? echoesOf(address) : null
+}
 
 interface Way {
   facts: Partial<Facts>
@@ -86,11 +111,18 @@ const nextMachine = async (route: RouteFound | null, address: string) => {
   return found && { ...found, place }
 }
 
-const packetFacts = async ({ address, fault, mayGreet }: Asked, way: Partial<Facts> | undefined): Promise<Facts['packet'] | null> => {
-  if (!mayGreet || address === null || way?.echo?.outcome !== 'answers' || !silentFaults.test(fault.code)) return null
+const packetFacts = async ({ address, fault, isAwaited }: Asked, way: Partial<Facts> | undefined): Promise<Facts['packet'] | null> => {
+  if (!isAwaited || address === null || way?.echo?.outcome !== 'answers' || !silentFaults.test(fault.code)) return null
   const passes = await packetSizeTo(address, ethernet)
   return passes === null ? null : { passes, own: ethernet }
 }
+
+const datagramTexts = {
+  answers: 'it answers there',
+  silent: 'no answer, and nobody says why',
+  refused: 'its machine says that nobody listens on this port',
+  stopped: 'it did not get through',
+} as const
 
 type Said = Pick<Sighting, 'outcome' | 'evidence'> & { ms?: number }
 const wordsOf: { id: string; title: string; says(facts: Partial<Facts>): Said | null | undefined }[] = [
@@ -151,6 +183,15 @@ const wordsOf: { id: string; title: string; says(facts: Partial<Facts>): Said | 
       },
   },
   {
+    id: 'datagram',
+    title: 'Asked from another port',
+    says: ({ datagram }) =>
+      datagram && {
+        outcome: datagram.outcome === 'answers' ? 'sound' : datagram.outcome === 'silent' ? 'open' : 'wrong',
+        evidence: datagramTexts[datagram.outcome] + ('words' in datagram ? `: ${datagram.words}` : ''),
+      },
+  },
+  {
     id: 'greeting',
     title: 'What listens there',
     says: ({ greeting }) =>
@@ -159,6 +200,15 @@ const wordsOf: { id: string; title: string; says(facts: Partial<Facts>): Said | 
         : greeting === null
           ? { outcome: 'open', evidence: 'it says nothing that is known here' }
           : { outcome: 'sound', evidence: `${greeting.service.title}: ${greeting.bytes}` },
+  },
+  {
+    id: 'echoes',
+    title: 'Echo requests in a row',
+    says: ({ echoes }) =>
+      echoes && {
+        outcome: echoes.answered === echoes.sent ? 'sound' : 'wrong',
+        evidence: `${echoes.answered} of ${echoes.sent} answered`,
+      },
   },
   {
     id: 'packet',

@@ -9,7 +9,7 @@ import type { Bridge } from '#shared/bridges/bridge'
 import type { CheckPart, PathKind, PathRecord, Verdict } from '#shared/diagnosis'
 import type { CaseFacts } from '#shared/handover'
 import type { LinkDraft } from '#shared/links/link'
-import type { CheckStep } from '#shared/status'
+import type { CheckStep, FarSide } from '#shared/status'
 import type { BridgeRunner } from '../bridges/bridgeRunner'
 import type { Engine } from '../engine'
 import type { LinkRunner } from '../links/linkRunner'
@@ -24,13 +24,13 @@ import { Wire } from '../wire/wire'
 import { bridgeSteps } from './bridgeWay'
 import { Following, type FollowedPath } from './following'
 import { untilFresh } from './freshness'
+import { untilSteady } from './steadiness'
 import { outletSteps } from './outletWay'
 import type { PathBook } from './pathBook'
 import { neighbourAt, routeTo } from './probes'
 import { linkUnder, tagSteps } from './tagWay'
-import { addressOf, passed, walked, type KnownPath } from './walk'
+import { addressOf, passed, walked, type Found, type KnownPath } from './walk'
 
-type Found = Pick<Circumstances, 'address' | 'route' | 'hardware' | 'certificate'>
 type Why = PathRecord['why']
 type Steps = AsyncGenerator<CheckStep>
 type Parts = AsyncGenerator<CheckPart>
@@ -80,7 +80,9 @@ export class PathWatch {
     // a connection that just broke tells less than a new one
     const isLost = why === 'failure' && runner.flow === 'broken'
     const steps = (isLost ? null : runner.check(draft.settings, signal)) ?? this.dialled(draft, id, signal, runner.wire)
-    const whole = hasPoints(draft.kind) ? untilFresh(steps, runner) : steps
+    const { breaks } = this.following.of('link', id)
+    const fresh = hasPoints(draft.kind) ? untilFresh(steps, runner) : steps
+    const whole = untilSteady(fresh, { name: runner.name, breaks })
     return this.recorded(this.walkedOver(runner, id, whole, why === 'asked'), { of: 'link', id, why, signal })
   }
 
@@ -108,14 +110,14 @@ export class PathWatch {
       const link = about?.subject === 'link' && (joint === 'link' || joint === 'receiver') ? engine.link(about.id) : undefined
       return link ? protocolOf(link.kind).goal(link.draft.settings) : null
     }
-    const { lastGood, held } = this.following.of('bridge', bridge.id)
-    return this.recorded(walked(steps, { ...this.without(), goalOf, lastGood, held }), { of: 'bridge', id: bridge.id, why, signal })
+    const { lastGood, breaks } = this.following.of('bridge', bridge.id)
+    return this.recorded(walked(steps, { ...this.without(), goalOf, lastGood, breaks }), { of: 'bridge', id: bridge.id, why, signal })
   }
 
   /** An outlet from the inside out: one of its entries, or all of them. */
   walkOutlet(id: number, outlet: OutletRunner, signal: AbortSignal, why: Why, entry: Steps | null = null): Parts {
-    const { lastGood, held } = this.following.of('outlet', id)
-    const known = { ...this.without(), goalOf: () => outlet.goal, lastGood, held }
+    const { lastGood, breaks } = this.following.of('outlet', id)
+    const known = { ...this.without(), goalOf: () => outlet.goal, lastGood, breaks }
     return this.recorded(walked(entry ?? outletSteps(outlet), known), { of: 'outlet', id, why, signal })
   }
 
@@ -140,9 +142,10 @@ export class PathWatch {
     const { engine } = this.around
     for (const [id, link] of engine.allLinks())
       yield {
-        ...{ of: 'link', id, flow: link.flow },
+        ...{ of: 'link', id, flow: link.flow, isUnproven: protocolOf(link.kind).isMuteUntilAsked === true && !link.hasPoints },
         walk: (signal) => this.walkLink(id, link, signal, 'failure'),
         pieces: () => link.wire.tap.recall.pieces(),
+        counts: () => ({ unanswered: link.meters.unanswered, connections: link.wire.tap.mark() }),
         takeDown: () => this.takeDown(id, link),
       }
     for (const [id, outlet] of engine.allOutlets())
@@ -164,13 +167,14 @@ export class PathWatch {
   private walkedOver(runner: LinkRunner, linkId: number, steps: Steps, mayGreet: boolean, more: KnownPath['more'] = () => ({})): Parts {
     const { tap } = runner.wire
     const mark = tap.mark()
-    const { lastGood, held, exchange } = this.following.of('link', linkId)
+    const { lastGood, breaks, exchange } = this.following.of('link', linkId)
     const mask = this.maskFor(runner.draft.settings)
     const clean = (pieces: Piece[]) => pieces.map((piece) => passed(piece, mask))
     return walked(steps, {
       ...this.knownOf(runner.draft, linkId, runner.name),
-      ...{ lastGood, held, mayGreet, more, exchange: exchange && { good: clean(exchange.good), failed: clean(exchange.failed) } },
+      ...{ lastGood, breaks, mayGreet, more, exchange: exchange && { good: clean(exchange.good), failed: clean(exchange.failed) } },
       heard: () => tap.recall.heardSince(mark),
+      learned: (farSide) => this.learned(linkId, farSide),
     })
   }
 
@@ -206,7 +210,7 @@ export class PathWatch {
   /** What is known of any path. */
   private without(more: KnownPath['more'] = () => ({})): KnownPath {
     return {
-      ...{ goalOf: () => null, lastGood: null, held: [], then: null, beside: [], exchange: null, mayGreet: false, more },
+      ...{ goalOf: () => null, lastGood: null, breaks: [], then: null, beside: [], exchange: null, mayGreet: false, more },
       now: (found) => this.circumstances(null, found),
       heard: () => null,
     }
@@ -246,13 +250,18 @@ export class PathWatch {
     const neighbour = route?.outcome === 'same network' && address ? await neighbourAt(address) : null
     if (this.around.engine.link(id) !== link) return
     const before = this.around.book.goodOf('link', id)
-    const found = {
-      address,
-      route: route ? routeText(route) : null,
-      hardware: neighbour?.hardware ?? null,
-      certificate: before?.certificate ?? null,
-    }
+    const { certificate = null, peer = null, clockAhead = null } = before ?? {}
+    const hardware = neighbour?.hardware ?? null
+    const found = { address, route: route ? routeText(route) : null, hardware, certificate, peer, clockAhead }
     this.around.book.worked('link', id, this.circumstances(id, found))
+    this.learned(id, await link.farSide().catch(() => ({})))
+  }
+
+  /** Beside how it was when it last worked. */
+  private learned(id: number, farSide: FarSide) {
+    const { book } = this.around
+    const before = book.goodOf('link', id)
+    if (before) book.worked('link', id, { ...before, ...farSide })
   }
 
   private circumstances(id: number | null, found: Found): Circumstances {
@@ -262,8 +271,6 @@ export class PathWatch {
       revision: id === null ? 0 : (engine.wanted.things.link.get(id)?.revision ?? 0),
       ...found,
       ownCertificate: security.own.facts.fingerprintSha1,
-      peer: null,
-      clockAhead: null,
       interfaces: ownInterfaces().map(({ name, address }) => `${name} ${address}`),
       engineStarted: engine.startedAt,
       clockSet: Math.round(Date.now() - performance.now() - this.clockBase),

@@ -3,34 +3,39 @@ import { changesSince, type Circumstances } from '#core/diagnosis/changes'
 import type { Facts, Goal } from '#core/diagnosis/facts'
 import type { Fault } from '#core/faults/catalogue'
 import { causesOf } from '#core/diagnosis/rank'
+import type { Break } from '#core/diagnosis/steadiness'
 import { routeText } from '#core/diagnosis/words'
 import type { Mask } from '#core/handover/mask'
 import type { CheckPart, PassedPiece, Verdict } from '#shared/diagnosis'
-import type { CheckStep } from '#shared/status'
+import type { CheckStep, FarSide } from '#shared/status'
 import type { Piece } from '../wire/recall'
 import { partPrefix } from './freshness'
 import { lookFurther, type Further } from './lookFurther'
 import { addressesOf, greetingIn } from './probes'
+
+/** What was found out about the far side and the way there. */
+export type Found = Pick<Circumstances, 'address' | 'route' | 'hardware' | 'certificate' | 'peer' | 'clockAhead'>
 
 /** What is known of a path besides what is walked now. */
 export interface KnownPath {
   /** Where the way to this step leads, as far as it is a matter of the network. */
   goalOf(stop: CheckStep): Goal | null
   lastGood: number | null
-  /** How long its last connections held, ms. */
-  held: readonly number[]
+  breaks: readonly Break[]
   /** As it was when it last worked. */
   then: Circumstances | null
   beside: readonly string[]
   /** As it leaves the memory: without secrets. */
   exchange: Verdict['exchange']
   /** How it is now, from what was found. */
-  now(found: { address: string | null; route: string | null; hardware: string | null; certificate: string | null }): Circumstances
+  now(found: Found): Circumstances
   /** The pieces that came over connections of this check. */
   heard(): Uint8Array | null
   mayGreet: boolean
   /** What the steps themselves found out beside what they tell. */
   more(): Partial<Facts>
+  /** Hears what the steps learned of the far side. */
+  learned?(farSide: FarSide): void
 }
 
 /** A check as it goes, each step with the moment at which it began; after a stop, what that means. */
@@ -39,33 +44,36 @@ export async function* walked(steps: AsyncGenerator<CheckStep>, known: KnownPath
   const starts = new Map<string, number>()
   let last = 0
   let stop: CheckStep | null = null
-  let certificate: string | null = null
+  const farSide: FarSide = {}
   for await (const step of steps) {
     const at = starts.get(step.step) ?? last
     starts.set(step.step, at)
     last = performance.now() - began
     if (step.fault) stop ??= step
-    certificate = step.certificate?.facts.fingerprintSha1 ?? certificate
+    Object.assign(farSide, step.certificate ? { certificate: step.certificate.facts.fingerprintSha1 } : {}, step.farSide)
     yield { ...step, at }
   }
-  if (stop) yield { verdict: await verdictOf(stop, known, certificate) }
+  if (!stop) known.learned?.(farSide)
+  else yield { verdict: await verdictOf(stop, known, farSide) }
 }
 
-const verdictOf = async (stop: CheckStep, known: KnownPath, certificate: string | null): Promise<Verdict> => {
-  const { then, lastGood, held, beside } = known
+const verdictOf = async (stop: CheckStep, known: KnownPath, farSide: FarSide): Promise<Verdict> => {
+  const { then, lastGood, breaks, beside } = known
   const fault = stop.fault!
   const goal = isOff(fault) ? null : known.goalOf(stop)
   const address = goal ? await addressOf(goal.host) : null
   const heard = known.heard()
   const spoken = heard ? greetingIn(heard) : null
+  const isAwaited = known.mayGreet && !isPart(stop)
   const further: Further = goal
-    ? await lookFurther({ goal, address, fault, mayGreet: known.mayGreet && !spoken && !isPart(stop) })
+    ? await lookFurther({ goal, address, fault, isAwaited, comesAndGoes: breaks.length > 0, mayGreet: isAwaited && !spoken })
     : { facts: {}, looked: [], hardware: null }
   const { route } = further.facts
-  const now = known.now({ address, route: route ? routeText(route) : null, hardware: further.hardware, certificate })
+  const { certificate = null, peer = null, clockAhead = null } = farSide
+  const now = known.now({ address, route: route ? routeText(route) : null, hardware: further.hardware, certificate, peer, clockAhead })
   const changes = then ? changesSince(then, now) : []
   const facts: Facts = {
-    ...{ step: stop.title, isPart: isPart(stop), fault, ms: stop.ms, lastGood, held, beside, changes, now: now.at },
+    ...{ step: stop.title, isPart: isPart(stop), fault, ms: stop.ms, lastGood, breaks, beside, changes, now: now.at },
     ...(goal ? { goal } : {}),
     ...(address === null ? {} : { address }),
     ...further.facts,

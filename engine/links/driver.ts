@@ -13,7 +13,7 @@ import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import type { DeviceDescription } from '#core/iolink/description/description'
 import type { CallOutcome } from '#shared/links/webCall'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
-import type { CheckStep, LinkStatus } from '#shared/status'
+import type { CheckStep, FarSide, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Receiver } from './receiving'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
@@ -150,6 +150,8 @@ export interface LinkSession<S> {
   lasting?(addresses: readonly string[]): (string | null)[]
   /** Checks the link as it is over the connection at hand; null when there is none. */
   check?(signal: AbortSignal): AsyncGenerator<CheckStep> | null
+  /** What the far side says of itself, over the connection at hand, where it can be asked without any harm. */
+  farSide?(): Promise<FarSide>
   /** Reads a point over the connection at hand; null when there is none. */
   tryRead?(point: PointDefinition): Promise<ValueOrigin | null>
   /** Messages that bridges want, by filter, all of them: in place of what they wanted before. */

@@ -10,7 +10,7 @@ import type { Priorities } from '#shared/links/priorities'
 import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { isFrom } from '#shared/sources/registry'
 import type { LinkStatistics } from '#shared/statistics'
-import type { CheckStep, LinkStatus } from '#shared/status'
+import type { CheckStep, FarSide, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import { protocolOf } from '#core/links/registry'
 import { Wire } from '../wire/wire'
@@ -107,6 +107,10 @@ export class LinkRunner implements RunningSource {
     if (JSON.stringify(before.odd) !== JSON.stringify(link.odd)) this.judgeAnew(this.running)
   }
 
+  get hasPoints(): boolean {
+    return this.points.size > 0
+  }
+
   /** Its tags, as points. */
   take(changed: readonly RegisteredTag[], removed: readonly Handle[]): Map<Handle, unknown> {
     return this.setPoints(changed.filter((tag) => isFrom('point', tag)).map(asPoint), removed)
@@ -194,6 +198,11 @@ export class LinkRunner implements RunningSource {
   check(settings: Link['settings'], signal: AbortSignal): AsyncGenerator<CheckStep> | null {
     if (!this.has(settings)) return null
     return this.running?.session.check?.(signal) ?? null
+  }
+
+  /** What the far side says of itself, as far as it can be asked. Rejects where it does not answer. */
+  async farSide(): Promise<FarSide> {
+    return (await this.running?.session.farSide?.()) ?? {}
   }
 
   /** Whether it holds a connection to this place. */

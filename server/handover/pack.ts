@@ -23,10 +23,13 @@ interface Made {
   by: string
   version: string
   at: number
+  /** Of which links and outlets it tells what passed, as in `link-3,outlet-2`; `none`; null: all. */
+  traffic: string | null
 }
 
 /** Everything that helps from afar, in one archive; whatever is a secret is taken out of each part of it. */
-export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8Array> => {
+export const handoverPack = async (all: CaseFacts, made: Made): Promise<Uint8Array> => {
+  const facts = made.traffic === null ? all : withTrafficOf(made.traffic.split(','), all)
   const site = await siteNow(database())
   const mask = new Mask(knownSecrets(site.things))
   const { items } = await journalPage({ offset: 0, limit: mostJournal }, '-id')
@@ -82,6 +85,19 @@ export const handoverPack = async (facts: CaseFacts, made: Made): Promise<Uint8A
   for (const [name, , text] of parts) files[name] = strToU8(mask.text(text))
   for (const of of facts.passed) if (of.pieces.length > 0) files[`passed/${of.of}-${of.id}.pcapng`] = captureOf(of, mask)
   return zipSync(files, { level: 6, mtime: made.at })
+}
+
+/** What others passed is not in it, also not beside their path checks. */
+const withTrafficOf = (chosen: readonly string[], facts: CaseFacts): CaseFacts => {
+  const isChosen = (of: string, id: number) => chosen.includes(`${of}-${id}`)
+  return {
+    ...facts,
+    passed: facts.passed.filter(({ of, id }) => isChosen(of, id)),
+    calls: facts.calls.filter(({ outlet }) => isChosen('outlet', outlet)),
+    checks: facts.checks.map((check) =>
+      check.verdict && !isChosen(check.of, check.id) ? { ...check, verdict: { ...check.verdict, exchange: null } } : check,
+    ),
+  }
 }
 
 const json = (value: unknown) => `${JSON.stringify(value, null, 2)}\n`

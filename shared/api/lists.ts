@@ -5,7 +5,7 @@ import { numberText } from '#core/contracts/fields'
 
 export const mostOfPage = 500
 /** What a list of what goes on counts at most. */
-export const mostCounted = 10_000
+export const mostCounted = 5000
 
 const mostWords = 10
 

@@ -72,6 +72,14 @@ export const handoverPack = operation('GET /site/handover.zip', {
   group,
   needs: 'configure',
   does: 'Everything that somebody who helps from afar needs, in one file, without secrets: configuration, versions, the machine, the state of all, journal, the last path checks, what passed last. Its summary.html opens by itself.',
+  query: {
+    traffic: z
+      .string()
+      .regex(/^(none|(link|outlet)-\d{1,9}(,(link|outlet)-\d{1,9})*)$/, '“none”, or links and outlets as in “link-3,outlet-2”.')
+      .max(4000, 'At most 4,000 characters.')
+      .optional()
+      .describe('Of which links and outlets it tells what passed and what clients asked, as in “link-3,outlet-2”; “none”; left out: all.'),
+  },
   answer: z.string(),
   as: 'zip',
   engine: true,

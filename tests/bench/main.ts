@@ -17,6 +17,7 @@ import { layoutCase } from './layoutCase'
 import { notesCase } from './notesCase'
 import { openingCase } from './openingCase'
 import { pastCase, yearCase } from './pastCase'
+import { pathCase } from './pathCase'
 import { pipeCase } from './pipeCase'
 import { registersCase } from './registersCase'
 import { rowsCase } from './rowsCase'
@@ -26,6 +27,7 @@ import { startCase } from './startCase'
 import { tapCase } from './tapCase'
 import { throughCase } from './throughCase'
 import { trafficCase } from './trafficCase'
+import { trafficPageCase } from './trafficPageCase'
 import { webCase } from './webCase'
 
 /** In the order of the report. */
@@ -41,7 +43,9 @@ const cases = {
   change: changeCase,
   opening: openingCase,
   tap: tapCase,
+  path: pathCase,
   traffic: trafficCase,
+  trafficPage: trafficPageCase,
   journal: journalCase,
   broker: brokerCase,
   bridges: bridgesCase,

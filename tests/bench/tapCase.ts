@@ -1,5 +1,8 @@
 import { once } from 'node:events'
 import { createServer, connect, type Socket } from 'node:net'
+import jsmodbus from 'jsmodbus'
+import { protocolOf } from '#core/links/registry'
+import { ModbusConnection } from '#engine/links/modbus/connection'
 import { Wire } from '#engine/wire/wire'
 import { perSecond, times, type Section } from './report'
 
@@ -23,6 +26,26 @@ const measure = async (dial: (port: number) => Promise<Socket>) => {
   return rate
 }
 
+const requests = 10_000
+
+/** Readings of a device by a link’s connection, one after the other; the device answers at once, in this very process. */
+const readings = async (wire: Wire) => {
+  const server = createServer((socket) => socket.setNoDelay(true))
+  new jsmodbus.server.TCP(server, { holding: Buffer.alloc(400) })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  const { port } = server.address() as { port: number }
+  const connection = await ModbusConnection.open(wire, { host: '127.0.0.1', port, connectMs: 2000 }, { late: 0, foreign: 0 }, () => {})
+  const started = performance.now()
+  for (let n = 0; n < requests; n++) {
+    const { kind } = await connection.send(1, { fc: 3, offset: n % 80, count: 40 }, 1000)
+    if (kind !== 'reply') throw new Error(`a reading came to ${kind}`)
+  }
+  const rate = (requests * 1000) / (performance.now() - started)
+  connection.close()
+  await new Promise((resolve) => server.close(resolve))
+  return rate
+}
+
 const median = (values: number[]) => [...values].sort((a, b) => a - b)[values.length >> 1]!
 
 export const tapCase = async (): Promise<Section> => {
@@ -42,6 +65,15 @@ export const tapCase = async (): Promise<Section> => {
     on!.push(await measure(through(looked)))
   }
   looked.close()
+  const [read, readLooked]: number[][] = [[], []]
+  for (let i = 0; i < 9; i++) {
+    const [quiet, shown] = [new Wire(protocolOf('modbus-tcp').frames), new Wire(protocolOf('modbus-tcp').frames)]
+    read!.push(await readings(quiet))
+    shown.tap.look(0, 1)
+    readLooked!.push(await readings(shown))
+    quiet.close()
+    shown.close()
+  }
   const row = (what: string, rates: number[], aim: string) => ({
     what,
     ours: perSecond(median(rates)),
@@ -52,6 +84,16 @@ export const tapCase = async (): Promise<Section> => {
   return {
     title: 'Tap',
     how: 'Round trips of frames of 12 bytes over loopback, fifteen runs in turns, their medians. Plain: the socket as it is.',
-    rows: [row('nobody looks', off!, '0.99 × or more'), row('somebody looks', on!, '—')],
+    rows: [
+      row('nobody looks', off!, '0.99 × or more'),
+      row('somebody looks', on!, '—'),
+      {
+        what: 'readings of a link while somebody looks, against nobody',
+        ours: perSecond(median(readLooked!)),
+        plain: perSecond(median(read!)),
+        ratio: times(median(readLooked!) / median(read!)),
+        aim: '0.95 × or more',
+      },
+    ],
   }
 }

@@ -7,12 +7,12 @@ import { allFrames, wordsOf, type FrameFilter } from '#core/traffic/filter'
 import type { FrameConnection } from '#core/traffic/frameBook'
 import { times, type Section } from './report'
 
-const exchanges = 500_000
+export const exchanges = 500_000
 const meters = 8
 const sliceMs = 20
 
 /** Questions to meters and their answers, one in a thousand refused, as a capture of some hours would have them. */
-const capture = (): Uint8Array => {
+export const capture = (): Uint8Array => {
   const connections = new Map<number, FrameConnection>()
   for (let id = 0; id < meters; id++)
     connections.set(id, { id, here: `10.8.0.9:${50_000 + id}`, peer: `10.8.0.${id + 10}:502`, kind: 'modbus-tcp', asks: true })

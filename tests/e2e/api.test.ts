@@ -211,7 +211,7 @@ describe('outlets', () => {
 describe('the journal and the revisions', () => {
   it('tell what happened and who did it', async () => {
     await until(async () =>
-      ((await call('GET', '/journal?find=Meters')).body.items as { text: string }[]).some(({ text }) => text === 'Switched on.'),
+      ((await call('GET', '/journal?find=METERS%20switched')).body.items as { text: string }[]).some(({ text }) => text === 'Switched on.'),
     )
     expect((await call('GET', '/journal?severity=trouble')).body).toEqual({ total: 0, offset: 0, items: [] })
     const revisions = (await call('GET', '/revisions?limit=3')).body.items as { number: number; who: string; what: string }[]

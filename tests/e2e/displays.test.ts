@@ -87,9 +87,10 @@ it('is arranged by dragging and by keys, and every step can be taken back', asyn
   await page.press('Redo')
   await until(async () => (await place()) === dragged)
   await page.press('Save')
-  await page.sees('saved')
-  const [pane] = (await saved()).panes
-  expect(`${pane!.x},${pane!.y},${pane!.w}`).toBe(dragged)
+  await until(async () => {
+    const [pane] = (await saved()).panes
+    return `${pane!.x},${pane!.y},${pane!.w}` === dragged
+  })
   await page.driver.wait(async () => (await page.driver.getCurrentUrl()).includes(`/displays/${id}`), 10_000)
 })
 

@@ -203,7 +203,7 @@ describe('every page', () => {
 
 describe('what opens over a page', () => {
   const barriersAfter = async (path: string, open: () => Promise<unknown>) => {
-    await page.go(path)
+    await page.load(path)
     await settled()
     await open()
     await until(async () => (await page.driver.executeScript<number>('return document.querySelectorAll(".v-overlay--active").length')) > 0)

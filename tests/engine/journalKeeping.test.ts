@@ -54,10 +54,10 @@ describe('events in the database', () => {
       await journal.keep(keeping({ most: 2900, days: 30, mostMb: 1 }))
       return (await rows()).length < 2700
     })
-    expect((await rows()).length).toBeGreaterThan(700)
+    expect((await rows()).length).toBeGreaterThan(500)
     // what is left, without the places of what went
     await sql`create table twin (like journal including all)`.execute(db)
-    await sql`insert into twin select * from journal`.execute(db)
+    await sql`insert into twin (at, last_at, severity, source, text) select at, last_at, severity, source, text from journal`.execute(db)
     const { rows: size } = await sql<{ bytes: number }>`select pg_total_relation_size('twin')::float8 as bytes`.execute(db)
     expect(size[0]!.bytes / 1e6).toBeLessThan(1.3)
   })

@@ -52,6 +52,7 @@ describe('a site of an earlier version', () => {
       '024-rollups',
       '025-journal',
       '026-case',
+      '027-journal-words',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))
@@ -75,12 +76,15 @@ describe('a site of an earlier version', () => {
     await sql`
       insert into tag (path, link_id, address, type, options, access, unit, description, revision)
       select 'power', id, 'holding/40', 'float32', '{}', 'read', 'kW', '', 1 from link`.execute(db)
-    await sql`insert into journal (at, severity, source, text) values ('2026-11-25T14:06:45Z', 'note', 'Engine', 'Started.')`.execute(db)
+    await sql`insert into journal (at, severity, source, text) values ('2026-11-25T14:06:45Z', 'note', 'Ö quay', 'Started ÅRVAK.')`.execute(
+      db,
+    )
     await migrate(db)
     // an event of before happened once
-    expect(await db.selectFrom('journal').select(['times', 'last_at']).executeTakeFirstOrThrow()).toEqual({
+    expect(await db.selectFrom('journal').select(['times', 'last_at', 'words']).executeTakeFirstOrThrow()).toEqual({
       times: 1,
       last_at: new Date('2026-11-25T14:06:45Z'),
+      words: 'started årvak.\nö quay',
     })
     const read = async () => thingOf('tag', await db.selectFrom('tag').selectAll().executeTakeFirstOrThrow()).range
     expect(await read()).toBeNull()

@@ -101,10 +101,10 @@ describe('whose side', () => {
     connections: 1,
   })
   const outlet = (flow: 'flowing' | 'broken') => ({ id: 7, flow, sentence: '', clients: [] }) as never
-  const shown = (before: 'flowing' | 'broken', past: 'flowing' | 'broken') =>
+  const shown = (before: 'flowing' | 'broken', past: 'flowing' | 'broken', reads = true) =>
     mount(WhoseSide, {
       global,
-      props: { far: '10.8.0.4:502', link: link(before), outlets: [outlet(past)], nameOf: () => 'Control room' },
+      props: { far: '10.8.0.4:502', link: link(before), reads, outlets: [outlet(past)], nameOf: () => 'Control room' },
     }).text()
 
   it('says on which side of us the break is', () => {
@@ -112,6 +112,8 @@ describe('whose side', () => {
     expect(shown('flowing', 'broken')).toContain('The break is past us, at Control room.')
     expect(shown('broken', 'broken')).toContain('on both sides')
     expect(shown('flowing', 'flowing')).toContain('the fault is on its side, or between')
+    expect(shown('flowing', 'flowing', false)).toContain('nothing tells whether values would come')
+    expect(shown('broken', 'flowing', false)).toContain('The break is before us.')
   })
 })
 

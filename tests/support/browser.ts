@@ -8,6 +8,16 @@ import { until } from './until'
 const patience = 40
 const waitMs = patience * 1000
 
+/** Runs in the browser: follows a link to a path within the application; false: there is none, or it does not come there. */
+const goWithin = `
+  const [path, done] = arguments
+  const router = document.querySelector('main') && document.querySelector('#__nuxt')?.__vue_app__?.config.globalProperties.$router
+  const [wanted] = path.split(/[?#]/)
+  if (!router || router.currentRoute.value.path === wanted) return done(false)
+  setTimeout(() => done(false), 5000)
+  document.querySelector('.page')?.setAttribute('data-before', '')
+  router.push(path).then((failure) => done(!failure && location.pathname === wanted), () => done(false))`
+
 /** Debian's Chromium without a monitor, with words for what a person does and sees. */
 export const openBrowser = async (base: string, cookie: string | null = null) => {
   const profile = mkdtempSync(join(tmpdir(), 'conduit-browser-'))
@@ -19,6 +29,8 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
     '--disable-gpu',
     '--disable-quic',
     '--no-first-run',
+    // what moves is drawn sixty times a second, by the processors that the site runs on
+    '--force-prefers-reduced-motion',
     '--disable-background-networking',
     '--disable-component-update',
     '--disable-sync',
@@ -66,7 +78,17 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
 
   return {
     driver,
-    go: (path: string) => driver.get(base + path),
+    /** Opens a page of the site, as a link within it would where one is open; else, or where it is the same, it is loaded anew. */
+    go: async (path: string) => {
+      if (!(await driver.executeAsyncScript<boolean>(goWithin, path))) return driver.get(base + path)
+      // the page before stays until what the next one asks for is there; one that serves both takes on the next one’s place
+      const isGone = () => driver.executeScript<boolean>('return !document.querySelector("[data-before]")')
+      await until(isGone, Boolean, 3).catch(() =>
+        driver.executeScript('document.querySelector("[data-before]")?.removeAttribute("data-before")'),
+      )
+    },
+    /** Opens a page as a stranger who follows a link from elsewhere. */
+    load: (path: string) => driver.get(base + path),
     text,
     find,
     press,

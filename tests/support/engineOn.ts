@@ -1,4 +1,5 @@
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync } from 'node:fs'
+import { rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { AlarmLog } from '#engine/alarms/alarmLog'
@@ -27,7 +28,8 @@ export const closeAll = async (closing: Closing) => {
 
 export const stateFolderFor = (closing: Closing) => {
   const folder = mkdtempSync(join(tmpdir(), 'conduit-state-'))
-  closing.push(() => Promise.resolve(rmSync(folder, { recursive: true, force: true, maxRetries: 10, retryDelay: 100 })))
+  // what is still being written by then goes on meanwhile
+  closing.push(() => rm(folder, { recursive: true, force: true, maxRetries: 10, retryDelay: 100 }))
   return folder
 }
 

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { createConnection } from 'mysql2/promise'
 import { freePort } from '../../launcher/ports.mjs'
 import { waitForPort } from '../../launcher/postgres.mjs'
+import { until } from './until'
 
 /** A MariaDB server of Debian's package on a free port of loopback, with an account and a database of its own; gone afterwards. */
 export const startMariadb = async ({ tls = null }: { tls?: { certificate: string; key: string } | null } = {}) => {
@@ -47,6 +48,16 @@ export const startMariadb = async ({ tls = null }: { tls?: { certificate: string
     await root.query(text)
     await root.end()
   }
+  // its port listens a moment before its socket does
+  await until(
+    () =>
+      asRoot('select 1').then(
+        () => true,
+        () => false,
+      ),
+    Boolean,
+    20,
+  )
   await asRoot("create database callbook; create user 'conduit'@'%' identified by 'tide'; grant all on callbook.* to 'conduit'@'%'")
   const end = async (signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM') => {
     const ended = new Promise((resolve) => server.once('exit', resolve))

@@ -1,4 +1,8 @@
 import { execFileSync, spawn, spawnSync, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { connect, createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 
 /** Machines of one’s own: network namespaces with cables between, packet filters and sizes of packets, all of the kernel. */
@@ -88,6 +92,55 @@ export class Network {
   }
   private here: (() => unknown)[] = []
 
+  /** An address translation of the router. */
+  translate(hook: 'prerouting' | 'postrouting', ...rules: string[]) {
+    const table = `kc_${this.key}_${this.ownTables++}`
+    this.on(
+      'router',
+      'nft',
+      ['table ip ' + table + ' {', 'chain rules {', `type nat hook ${hook} priority 0;`, ...rules, '}', '}'].join('\n'),
+    )
+  }
+
+  /** The router forgets connections over which nothing passes for so many seconds, and lets nothing through that belongs to none. */
+  forgetAfter(seconds: number) {
+    this.filter('router', 'forward', 'ct state invalid drop')
+    this.on('router', 'sysctl', '-qw', 'net.netfilter.nf_conntrack_tcp_loose=0')
+    this.on('router', 'sysctl', '-qw', `net.netfilter.nf_conntrack_tcp_timeout_established=${seconds}`)
+  }
+
+  /** Through the router small packets pass only, and nobody is told so. */
+  narrow(bytes: number) {
+    for (const side of ['in', 'out']) this.on('router', 'ip', 'link', 'set', side, 'mtu', String(bytes))
+    this.filter('router', 'output', 'icmp type destination-unreachable drop')
+  }
+
+  /** Makes a server of this machine one of the far machine, on a port of it. */
+  async offer(port: number, local: number) {
+    const folder = mkdtempSync(join(tmpdir(), 'conduit-far-'))
+    const path = join(folder, 'socket')
+    const server = createServer((near) => {
+      const there = connect(local, '127.0.0.1')
+      for (const [one, other] of [
+        [near, there],
+        [there, near],
+      ] as const)
+        one.on('error', () => {}).on('close', () => other.destroy())
+      near.pipe(there).pipe(near)
+    })
+    await new Promise<void>((resolve) => server.listen(path, resolve))
+    this.servers.push(() => {
+      server.close()
+      rmSync(folder, { recursive: true, force: true })
+    })
+    const args = ['netns', 'exec', this.end, 'socat', '-d', '-d', `TCP-LISTEN:${port},fork,reuseaddr`, `UNIX-CONNECT:${path}`]
+    const child = spawn('ip', args, { stdio: ['ignore', 'ignore', 'pipe'], env })
+    this.programs.push(child)
+    const lines = createInterface({ input: child.stderr! })
+    await new Promise<void>((resolve) => lines.on('line', (line) => line.includes('listening on') && resolve()))
+  }
+  private servers: (() => void)[] = []
+
   /** Pulls the plug of a machine. */
   unplug(where: 'far' | 'router') {
     ip('-n', where === 'far' ? this.end : this.way, 'link', 'set', where === 'far' ? 'eth0' : 'in', 'down')
@@ -114,6 +167,7 @@ export class Network {
 
   close() {
     for (const child of this.programs) child.kill('SIGKILL')
+    for (const end of this.servers) end()
     for (const gone of this.here)
       try {
         gone()

@@ -1,6 +1,7 @@
 import { PathBook } from '#engine/diagnosis/pathBook'
 import { PathWatch } from '#engine/diagnosis/pathWatch'
 import type { Engine } from '#engine/engine'
+import type { Security } from '#engine/trust/security'
 import type { LinkDraft } from '#shared/links/link'
 import type { Verdict } from '#shared/diagnosis'
 import type { CheckStep } from '#shared/status'
@@ -17,8 +18,9 @@ const nothingElse = {
 }
 
 /** Walks the path of a link that nobody saved, in a site that has nothing else. */
-export const walkPath = async (draft: LinkDraft) => {
-  const paths = new PathWatch({ engine: nothingElse as unknown as Engine, security: await testSecurity(), book: new PathBook(null) })
+export const walkPath = async (draft: LinkDraft, security?: Security) => {
+  const around = { engine: nothingElse as unknown as Engine, book: new PathBook(null) }
+  const paths = new PathWatch({ ...around, security: security ?? (await testSecurity()) })
   const steps = new Map<string, CheckStep>()
   let verdict: Verdict | null = null
   for await (const part of paths.checkSheet(draft, null, new AbortController().signal)) {

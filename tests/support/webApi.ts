@@ -32,6 +32,10 @@ export const startWebApi = async (reply: Reply, tls?: { cert: string; key: strin
   return {
     ...{ port, asked, base: `${tls ? 'https' : 'http'}://127.0.0.1:${port}` },
     answers: (next: Reply) => (answer = next),
+    /** Another certificate from now on. */
+    show: ({ certificate, key }: { certificate: string; key: string }) => {
+      if ('setSecureContext' in server) server.setSecureContext({ cert: certificate, key })
+    },
     stop: () =>
       new Promise<void>((resolve) => {
         server.close(() => resolve())

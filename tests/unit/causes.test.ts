@@ -16,6 +16,7 @@ const routed = { outcome: 'through a router', by: 'eth0', from: '10.8.0.1', rout
 const peer = { host: goal.host, port: goal.port }
 const tcp = (code: string) => tcpFault({ code, message: code }, goal.host, goal.port)
 const noAnswer = fault('tcp.no-answer', { ...peer, ms: 3000 })
+const held = (heldMs: number) => ({ at: now - 5000, heldMs, quietMs: null })
 const greetingOf = (hex: string) => ({ service: serviceOf(Buffer.from(hex.replace(/ /g, ''), 'hex'))!, bytes: hex })
 
 type Case = [name: string, fault: Fault, facts: Partial<Facts>, cause: string, side: string, where: RegExp]
@@ -53,6 +54,40 @@ const cases: Case[] = [
       filter: { outcome: 'stops', how: 'drop', rule: 'tcp dport 502 drop', place: 'inet filter out' },
     },
     ...(['own-firewall', 'here', /On this machine/] as const),
+  ],
+  [
+    'silence where a third of the packets get lost',
+    noAnswer,
+    {
+      ...{
+        route: routed,
+        neighbour: { place: routed.router, outcome: 'answers' },
+        echo: { outcome: 'answers', ms: 1 },
+        breaks: [held(4000)],
+      },
+      echoes: { sent: 10, answered: 7 },
+    },
+    ...(['packets-lost', 'network', /Between here and/] as const),
+  ],
+  [
+    'a round that takes too long where packets get lost',
+    fault('link.lags', { part: 'Unit 11', sentence: 'A round takes 300 ms, and is wanted every 100 ms' }),
+    { ...{ route: same, echo: { outcome: 'answers', ms: 1 } }, echoes: { sent: 10, answered: 8 } },
+    ...(['packets-lost', 'network', /Between here and/] as const),
+  ],
+  [
+    'silence that one lost packet of ten does not explain',
+    noAnswer,
+    {
+      ...{
+        route: routed,
+        neighbour: { place: routed.router, outcome: 'answers' },
+        echo: { outcome: 'answers', ms: 1 },
+        breaks: [held(4000)],
+      },
+      echoes: { sent: 10, answered: 9 },
+    },
+    ...(['port-filtered', 'network', /Between the router/] as const),
   ],
   ['no route', tcp('ENETUNREACH'), { ms: 1, route: { outcome: 'none' } }, 'no-route', 'here', /On this machine/],
   [
@@ -142,7 +177,7 @@ const cases: Case[] = [
   [
     'connections that are cut after one and the same time',
     fault('tcp.closed', peer, 'ECONNRESET'),
-    { ms: 30_000, lastGood: now - 4000, held: [300_100, 299_800, 300_400] },
+    { ms: 30_000, lastGood: now - 4000, breaks: [300_100, 299_800, 300_400].map(held) },
     ...(['idle-cut', 'network', /Between here/] as const),
   ],
   [
@@ -286,7 +321,8 @@ describe('causes', () => {
         filter: fc.constantFrom({ outcome: 'lets through' } as const, { outcome: 'stops', how: 'drop', rule: 'r', place: 'p' } as const),
         other: fc.constantFrom({ port: 502, outcome: 'open' } as const, { port: 502, outcome: 'silent' } as const),
         lastGood: fc.constantFrom(null, now - 1000),
-        held: fc.constantFrom([], [1000, 1000, 1000], [60_000, 60_100]),
+        breaks: fc.constantFrom([], [1000, 1000, 1000].map(held), [60_000, 60_100].map(held)),
+        echoes: fc.constantFrom({ sent: 10, answered: 10 }, { sent: 10, answered: 7 }),
         beside: fc.constantFrom([], ['another']),
         greeting: fc.constantFrom(null, greetingOf('53 53 48 2D 32 2E 30')),
       },

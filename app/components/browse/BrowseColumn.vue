@@ -79,10 +79,11 @@ const press = (event: KeyboardEvent) => {
     <div
       ref="scroller"
       class="list"
-      role="listbox"
+      :role="nodes.length > 0 ? 'listbox' : 'group'"
       tabindex="0"
       :aria-label="title"
-      aria-multiselectable="true"
+      :aria-multiselectable="nodes.length > 0 ? true : undefined"
+      :aria-busy="children === null"
       data-column
       @keydown="press"
     >

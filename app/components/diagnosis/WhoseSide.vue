@@ -4,7 +4,14 @@ import type { Flow } from '#shared/flow'
 import type { LinkStatus, OutletStatus } from '#shared/status'
 
 /** The whole way as one pipe, with the break in it: the far side, us, and who is served from here. */
-const props = defineProps<{ far: string; link: LinkStatus; outlets: OutletStatus[]; nameOf: (outlet: number) => string }>()
+const props = defineProps<{
+  far: string
+  link: LinkStatus
+  /** Values are read over it: that it flows says that they come. */
+  reads: boolean
+  outlets: OutletStatus[]
+  nameOf: (outlet: number) => string
+}>()
 
 const isBroken = (flow: Flow) => flow === 'broken' || flow === 'late'
 const sentence = computed(() => {
@@ -14,6 +21,7 @@ const sentence = computed(() => {
       ? 'The break is before us. Nobody is served from this link yet.'
       : 'The break is before us. Past us all is sound: consumers are served, and get these values with the quality that they have here.'
   if (isBroken(props.link.flow)) return `It breaks on both sides of us: ${past.map(({ id }) => props.nameOf(id)).join(', ')} too.`
+  if (!props.reads) return 'No tag is read over this link yet, so nothing tells whether values would come: the check beside this does.'
   if (past.length > 0) return `Values come in. The break is past us, at ${past.map(({ id }) => props.nameOf(id)).join(', ')}.`
   return 'Values come in and go out. If a consumer sees none, the fault is on its side, or between.'
 })

@@ -84,7 +84,9 @@ const pick = async (event: Event) => {
   await read()
 }
 const read = async () => {
-  if (file.value) await openFile(file.value, readAs.value)
+  const { value: wanted } = file
+  const unread = ({ message }: Error) => notices.tell(`“${wanted?.name}” could not be read (${message}). Choose it once more.`)
+  if (wanted) await openFile(wanted, readAs.value).catch(unread)
 }
 const kinds = [
   { value: null, title: 'as what it seems to be' },

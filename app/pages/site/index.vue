@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { addressOf } from '#shared/api/operation'
-import { handoverPack, nameSite, siteText } from '#shared/api/site'
+import { nameSite, siteText } from '#shared/api/site'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 
@@ -97,7 +97,7 @@ const rename = async () => {
           </p>
           <p class="told">A pack from elsewhere is opened in an empty copy, which is connected to nothing then.</p>
           <div class="row">
-            <v-btn v-if="!lists.siteCase" :href="`/api${addressOf(handoverPack, {})}`" download>Take the pack along</v-btn>
+            <PackMaker v-if="!lists.siteCase" />
             <CaseOpener v-if="session.can('administer') && !lists.siteCase" />
           </div>
         </section>

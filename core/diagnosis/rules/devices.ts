@@ -1,5 +1,6 @@
 import { against, forIt, stoppedBy, type Rule } from '../rule'
-import { changeSaid, hostText, workedText } from '../words'
+import { changeSaid, hostText, lossText, workedText } from '../words'
+import { otherService } from './greeted'
 import { named, says, told } from './named'
 
 /** What only the protocols of devices know: units, racks and slots, device numbers. */
@@ -64,6 +65,7 @@ export const deviceRules: Rule[] = [
       'Look for a second master on its line.',
       'Raise “answers within” if replies merely come late.',
     ],
+    signs: [against('proof', otherService)],
   }),
   {
     id: 'round-too-long',
@@ -72,14 +74,15 @@ export const deviceRules: Rule[] = [
     title: ({ fault }) => fault.what,
     where: () => 'In these settings, or in the intervals of its tags',
     next: ({ fault }) => [fault.next, 'If it was quick before: look at its line, at other masters, and at its load.'],
-    signs: [forIt('proof', told)],
+    signs: [forIt('proof', told), against('strong', (facts) => (lossText(facts) ? 'packets get lost, and each is waited for' : null))],
   },
   {
     id: 'device-busy',
     side: 'device',
     explains: (facts) =>
       (stoppedBy('modbus.exception')(facts) && says(facts, /exception (4|5|6|8),/) !== null) ||
-      stoppedBy('http.busy', 'cloud.throttled')(facts) ||
+      (stoppedBy('http.busy')(facts) && says(facts, /status 429|HTTP 429/) !== null) ||
+      stoppedBy('cloud.throttled')(facts) ||
       (stoppedBy('iso.request')(facts) && says(facts, /8304|resources/) !== null) ||
       stoppedBy('opcua.too-many')(facts),
     title: (facts) => `${hostText(facts)} is asked for more than it can do.`,
@@ -104,6 +107,7 @@ export const deviceRules: Rule[] = [
       forIt('clear', (facts) => changeSaid(facts, 'revision')),
       against('strong', (facts) => (changeSaid(facts, 'revision') ? null : workedText(facts))),
       against('clear', (facts) => says(facts, /closed the connection at once/)),
+      against('proof', otherService),
     ],
   },
   {
@@ -168,7 +172,10 @@ export const deviceRules: Rule[] = [
     next: () => ['Let UDP 47808 pass in both directions; answers to broadcasts come to that port, too.'],
     signs: [
       forIt('clear', ({ echo }) => (echo?.outcome === 'answers' ? 'the host answers an echo request' : null)),
+      forIt('strong', ({ datagram }) => (datagram?.outcome === 'stopped' ? `a machine on the way says no: ${datagram.words}` : null)),
+      forIt('strong', ({ datagram }) => (datagram?.outcome === 'answers' ? 'asked from another port of ours it answers' : null)),
       forIt('clear', workedText),
+      against('proof', ({ datagram }) => (datagram?.outcome === 'refused' ? 'the question arrives: its machine refuses it' : null)),
     ],
   },
   {
@@ -182,6 +189,8 @@ export const deviceRules: Rule[] = [
       forIt('strong', ({ neighbour }) => (neighbour?.outcome === 'silent' ? 'nobody answers for its address on our segment' : null)),
       forIt('clear', ({ echo }) => (echo?.outcome === 'silent' ? 'it answers no echo request' : null)),
       against('strong', ({ echo }) => (echo?.outcome === 'answers' ? 'it answers an echo request' : null)),
+      against('proof', ({ datagram }) => (datagram?.outcome === 'refused' ? 'its machine is on: it refuses the question' : null)),
+      against('strong', ({ datagram }) => (datagram?.outcome === 'answers' ? 'asked from another port of ours it answers' : null)),
     ],
   },
   named({

@@ -13,8 +13,10 @@ const isIdentity = (facts: Facts): boolean =>
   (stoppedBy('sql.refused')(facts) && evidenceHas(facts, /28P01|28000|1045/) !== null) ||
   (stoppedBy('http.refused')(facts) && evidenceHas(facts, /status 401|HTTP 401/) !== null)
 
+/** Let in, and not to this. */
 const isRight = (facts: Facts): boolean =>
-  stoppedBy('sql.no-right', 'mqtt.filter-refused', 'mqtt.not-sent')(facts) ||
+  stoppedBy('sql.no-right', 'mqtt.filter-refused', 'mqtt.not-sent')(facts) || (!isIdentity(facts) && hasNoRight(facts))
+const hasNoRight = (facts: Facts): boolean =>
   evidenceHas(facts, /BadUserAccessDenied|42501|status 403|HTTP 403|access is not allowed|Not authorized/) !== null
 
 export const identityRules: Rule[] = [

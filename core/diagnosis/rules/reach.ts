@@ -116,6 +116,52 @@ export const reachRules: Rule[] = [
         : null,
   },
   {
+    id: 'no-way-back',
+    side: 'device',
+    explains: notReached,
+    title: (facts) => `${hostText(facts)} hears us, and has no way back to this machine’s network.`,
+    where: (facts) => `On ${hostText(facts)}`,
+    next: (facts) => [
+      `Enter the router of its own network as its default router (gateway); what it sends to ${fromText(facts)} must go there.`,
+      'Check its network mask: one that is too wide takes us for a neighbour.',
+    ],
+    signs: [
+      forIt('clear', ({ route, neighbour, echo }) =>
+        route?.outcome === 'through a router' && neighbour?.outcome === 'answers' && echo?.outcome === 'silent'
+          ? 'the router is there, and nothing comes back from beyond it'
+          : null,
+      ),
+      against('proof', ({ route }) => (route && route.outcome !== 'through a router' ? 'no router stands between' : null)),
+      against('proof', (facts) => hostLives(facts)),
+      against('hint', workedText),
+    ],
+    unmeasured: () => 'Whether it is there at all: try it from a machine of its own segment (ping); if that works, it is the way back.',
+  },
+  {
+    id: 'behind-translation',
+    side: 'device',
+    explains: notReached,
+    title: (facts) => `${hostText(facts)} passes ${portText(facts)} on to a machine behind it, which is not there.`,
+    where: (facts) => `Behind ${hostText(facts)}`,
+    next: (facts) => [
+      `Look in ${hostText(facts)} to which address it passes ${portText(facts)} on (port forwarding), and whether that machine is on.`,
+      'If it serves this port itself, look at its own firewall instead.',
+    ],
+    signs: [
+      forIt('proof', (facts) =>
+        unreachable(facts) && hostLives(facts) !== null && facts.ms !== null && facts.ms > 800
+          ? `it answers itself, and said after ${duration(facts.ms)} of looking for it that nobody is there`
+          : null,
+      ),
+      forIt('hint', (facts) => (silent(facts) ? hostLives(facts) : null)),
+      against('proof', (facts) => (hostLives(facts) === null ? 'it does not answer itself' : null)),
+      against('proof', ({ route }) => (route?.outcome === 'this machine' ? 'it is this machine' : null)),
+      against('proof', ({ filter }) => (filter?.outcome === 'stops' ? 'our own firewall stops it before' : null)),
+    ],
+    unmeasured: () =>
+      'Whether it passes this port on: only it knows. Wait longer for a connection (4 s): then it tells that nobody is there.',
+  },
+  {
     id: 'port-filtered',
     side: 'network',
     explains: notReached,
@@ -169,23 +215,30 @@ export const reachRules: Rule[] = [
   {
     id: 'nobody-listens',
     side: 'device',
-    explains: refused,
+    explains: (facts) => refused(facts) || (unanswered(facts) && facts.datagram !== undefined),
     title: (facts) => `Nobody listens on ${portText(facts)} of ${hostText(facts)}.`,
     where: (facts) => `On ${hostText(facts)}`,
     next: (facts) => [
       `Look whether the service is switched on and started there (${facts.goal?.speaks ?? 'its server'}).`,
-      `See what listens: ss -ltn, or netstat -an, there; it may listen for its own machine only.`,
+      `See what listens: ss ${facts.goal?.carries === 'udp' ? '-lun' : '-ltn'}, or netstat -an, there; it may listen for its own machine only.`,
       'A firewall that rejects looks the same from here.',
     ],
     signs: [
-      forIt('strong', (facts) => (quick(facts) ? `the host itself said no in ${duration(facts.ms ?? 0)}` : null)),
+      forIt('strong', (facts) => (refused(facts) && quick(facts) ? `the host itself said no in ${duration(facts.ms ?? 0)}` : null)),
+      forIt('proof', ({ datagram }) =>
+        datagram?.outcome === 'refused' ? 'its machine says that nobody listens there (RFC 792, port unreachable)' : null,
+      ),
+      against('proof', (facts) =>
+        !refused(facts) && facts.datagram?.outcome !== 'refused' ? 'its machine does not say that nobody listens' : null,
+      ),
       forIt('hint', (facts) => (isUsual(facts) ? `${portOf(facts)} is the usual port of ${facts.goal?.speaks}` : null)),
       against('strong', (facts) => changeSaid(facts, 'address')),
       against('strong', (facts) => (usualElsewhere(facts)?.outcome === 'open' ? 'its usual port is open there' : null)),
       against('strong', (facts) => restarting(facts)),
       against('proof', ({ filter }) => (filter?.outcome === 'stops' ? 'our own firewall says no in its place' : null)),
     ],
-    unmeasured: () => 'Whether that host or a firewall refused: on that host, ss -ltn tells whether anybody listens.',
+    unmeasured: ({ goal }) =>
+      `Whether that host or a firewall refused: on that host, ss ${goal?.carries === 'udp' ? '-lun' : '-ltn'} tells whether anybody listens.`,
   },
   {
     id: 'wrong-port',

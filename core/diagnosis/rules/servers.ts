@@ -1,6 +1,6 @@
 import { against, forIt, stoppedBy, type Rule } from '../rule'
 import { hostText } from '../words'
-import { named, says } from './named'
+import { named, says, told } from './named'
 
 /** What only the protocols of servers know: endpoints and sessions, brokers, databases. */
 export const serverRules: Rule[] = [
@@ -66,17 +66,51 @@ export const serverRules: Rule[] = [
   {
     id: 'same-client-id',
     side: 'device',
-    explains: stoppedBy('mqtt.closed', 'mqtt.ended'),
+    explains: (facts) =>
+      stoppedBy('mqtt.closed', 'mqtt.ended')(facts) || (stoppedBy('link.unsteady')(facts) && facts.goal?.speaks === 'MQTT'),
     title: () => 'Another client may have the same client id; an older broker ends a connection without saying so.',
     where: () => 'In these settings, or in the other client',
     next: () => ['Give this link a client id of its own, and see whether the connection holds.', 'Look in the broker’s log.'],
     signs: [
-      forIt('strong', ({ held }) =>
-        held && held.length >= 3 && Math.max(...held) < 15_000 ? `the last ${held.length} connections held for seconds only` : null,
+      forIt('strong', ({ breaks = [] }) =>
+        breaks.length >= 3 && breaks.every(({ heldMs }) => heldMs < 15_000)
+          ? `the last ${breaks.length} connections held for seconds only`
+          : null,
       ),
-      against('clear', ({ held }) => (held && held.length >= 3 ? null : 'it did not happen again and again')),
+      against('clear', ({ breaks = [] }) => (breaks.length >= 3 ? null : 'it did not happen again and again')),
     ],
   },
+  {
+    id: 'service-unavailable',
+    side: 'device',
+    explains: (facts) =>
+      (stoppedBy('http.busy')(facts) && says(facts, /HTTP 50[234]/) !== null) ||
+      (stoppedBy('mqtt.refused')(facts) && says(facts, /0x03, Server unavailable|0x88|0x89/) !== null),
+    title: (facts) => `${hostText(facts)} works, and has nothing to serve us with at the moment.`,
+    where: (facts) => `On ${hostText(facts)}, or behind it`,
+    next: () => ['Look at the services that stand behind it, and at its log of this minute.', 'It is tried again by itself.'],
+    signs: [forIt('proof', told)],
+  },
+  // web APIs
+  named({
+    id: 'service-broken',
+    side: 'device',
+    explains: (facts) => stoppedBy('http.busy', 'http.refused')(facts) && says(facts, /HTTP 50[015-9]/) !== null,
+    title: (facts) => `${hostText(facts)} failed on our call.`,
+    where: (facts) => `On ${hostText(facts)}`,
+    next: () => [
+      'Give its owner the time of the call: its log says on what it failed.',
+      'If only one call fails, compare what is sent with its description.',
+    ],
+  }),
+  named({
+    id: 'no-such-address',
+    side: 'entry',
+    explains: (facts) => stoppedBy('http.refused')(facts) && says(facts, /HTTP (404|405|410)/) !== null,
+    title: (facts) => `${hostText(facts)} has nothing at this address.`,
+    where: () => 'In these settings',
+    next: ({ fault }) => [fault.next, 'Mind the part that all addresses begin with: versions stand there (“/v1”).'],
+  }),
   // databases
   named({
     id: 'database-missing',

@@ -1,8 +1,10 @@
 import { duration } from '../../text/duration'
 import type { FaultCode } from '../../faults/catalogue'
 import type { Facts } from '../facts'
+import { isBareRtu, isExpected, otherService, saysNothing } from './greeted'
+import { brokeAfterQuiet, cutAfter } from '../steadiness'
 import { against, forIt, stoppedBy, type Rule } from '../rule'
-import { changeSaid, hostText, portText, workedText } from '../words'
+import { changeSaid, hostText, lossText, portText, workedText } from '../words'
 
 /** Why a port that is open gives nothing that can be used: another service, connections that are closed or fall silent. */
 
@@ -10,6 +12,7 @@ const foreign: FaultCode[] = [
   ...(['modbus.not-modbus', 'modbus.malformed', 'iso.not-iso', 'iso.malformed', 'iso.no-confirm', 'opcua.not-opcua'] as const),
   ...(['opcua.silent-hello', 'mqtt.not-mqtt', 'mqtt.silent', 'mqtt.tls', 'sql.not-sql', 'sql.silent', 'http.not-http'] as const),
   ...(['http.broken', 'http.silent', 'iolink.malformed', 'mqtt.closed', 'tcp.closed', 'modbus.silent', 'sql.broken'] as const),
+  ...(['modbus.unusable', 'iso.refused-place', 'opcua.connection-lost'] as const),
 ]
 const isForeign = stoppedBy(...foreign)
 const closed = stoppedBy(
@@ -31,31 +34,12 @@ const lost = stoppedBy(
   'iso.dead-connection',
   'iso.silent',
   'modbus.silent',
+  'link.unsteady',
 )
 
-/** What a service is called that a link of each standard expects. */
-const expected: Record<string, string> = {
-  'Modbus TCP': 'modbus-tcp',
-  'ISO-on-TCP': 'iso-tcp',
-  'OPC UA': 'opcua',
-  MQTT: 'mqtt',
-  PostgreSQL: 'postgresql',
-  MySQL: 'mysql',
-  HTTP: 'http',
-  HTTPS: 'tls',
-}
-
-const isExpected = ({ goal, greeting }: Facts) => !!greeting && !!goal && expected[goal.speaks] === greeting.service.id
-const otherService = (facts: Facts): string | null =>
-  facts.greeting && !isExpected(facts) ? `what it said is that of ${facts.greeting.service.title}: ${facts.greeting.bytes}` : null
-const saysNothing = ({ greeting }: Facts) => greeting === null
-
-/** Connections that end after about the same time, again and again. */
-const cutAfter = ({ held }: Facts): number | null => {
-  if (!held || held.length < 2) return null
-  const [least, most] = [Math.min(...held), Math.max(...held)]
-  return least >= 20_000 && most <= 1.25 * least + 5000 ? Math.round((least + most) / 2) : null
-}
+/** After how long without a word, or after how long at all, its connections break; null: neither. */
+const quietBefore = ({ breaks = [] }: Facts) => brokeAfterQuiet(breaks)
+const sameTime = ({ breaks = [] }: Facts) => cutAfter(breaks)
 
 export const serviceRules: Rule[] = [
   {
@@ -71,7 +55,7 @@ export const serviceRules: Rule[] = [
       'Its own settings, or ss -ltnp on that host, tell which service has which port.',
     ],
     signs: [
-      forIt('proof', (facts) => (facts.greeting?.service.id === 'modbus-rtu' ? null : otherService(facts))),
+      forIt('proof', otherService),
       forIt('clear', (facts) =>
         facts.goal?.usualPort && facts.goal.port !== facts.goal.usualPort
           ? `${facts.goal.port} is not the usual port (${facts.goal.usualPort})`
@@ -80,13 +64,14 @@ export const serviceRules: Rule[] = [
       forIt('hint', (facts) => (saysNothing(facts) ? 'it says nothing that is known here' : null)),
       against('proof', (facts) => (isExpected(facts) ? `it answers as ${facts.greeting!.service.title} does` : null)),
       against('strong', (facts) => (otherService(facts) ? null : workedText(facts))),
-      against('strong', ({ greeting }) => (greeting?.service.id === 'modbus-rtu' ? 'it does speak Modbus, in another framing' : null)),
+      against('strong', (facts) => (isBareRtu(facts) ? 'it does speak Modbus, in another framing' : null)),
     ],
   },
   {
     id: 'rtu-over-tcp',
     side: 'entry',
-    explains: stoppedBy('modbus.not-modbus', 'modbus.malformed', 'modbus.silent', 'tcp.closed'),
+    explains: (facts) =>
+      facts.goal?.speaks === 'Modbus TCP' && stoppedBy('modbus.not-modbus', 'modbus.malformed', 'modbus.silent', 'tcp.closed')(facts),
     title: (facts) => `${hostText(facts)} passes Modbus RTU frames on as they are.`,
     where: () => 'In these settings, or in the converter',
     next: () => [
@@ -94,10 +79,8 @@ export const serviceRules: Rule[] = [
       'Or set the converter to Modbus TCP, if it can.',
     ],
     signs: [
-      forIt('proof', ({ greeting }) =>
-        greeting?.service.id === 'modbus-rtu' ? `an RTU frame with the right check sum came: ${greeting.bytes}` : null,
-      ),
-      against('clear', ({ greeting }) => (greeting?.service.id === 'modbus-rtu' ? null : 'no RTU frame came')),
+      forIt('proof', (facts) => (isBareRtu(facts) ? `an RTU frame with the right check sum came: ${facts.greeting!.bytes}` : null)),
+      against('clear', (facts) => (isBareRtu(facts) ? null : 'no RTU frame came')),
     ],
   },
   {
@@ -155,7 +138,11 @@ export const serviceRules: Rule[] = [
     id: 'idle-cut',
     side: 'network',
     explains: lost,
-    title: (facts) => `Something on the way cuts connections after ${duration(cutAfter(facts) ?? 0)}.`,
+    title: (facts) => {
+      const quiet = quietBefore(facts)
+      if (quiet !== null) return `Something on the way forgets connections over which nothing passes; ${duration(quiet)} is too long.`
+      return `Something on the way cuts connections after ${duration(sameTime(facts) ?? 0)}.`
+    },
     where: (facts) => `Between here and ${hostText(facts)}`,
     next: () => [
       'A firewall or an address translation forgets connections over which nothing passes: raise its time there.',
@@ -163,10 +150,41 @@ export const serviceRules: Rule[] = [
     ],
     signs: [
       forIt('proof', (facts) => {
-        const after = cutAfter(facts)
-        return after === null ? null : `the last ${facts.held!.length} connections each held about ${duration(after)}`
+        const quiet = quietBefore(facts)
+        return quiet === null
+          ? null
+          : `each of the last ${facts.breaks!.length} times it broke at the first message after a pause (of ${duration(quiet)} or more)`
       }),
-      against('proof', (facts) => (cutAfter(facts) === null ? 'its connections did not end after one and the same time' : null)),
+      forIt('proof', (facts) => {
+        const after = sameTime(facts)
+        return after === null ? null : `the last ${facts.breaks!.length} connections each held about ${duration(after)}`
+      }),
+      against('proof', (facts) =>
+        sameTime(facts) === null && quietBefore(facts) === null
+          ? 'its connections ended neither after a pause nor after the same time'
+          : null,
+      ),
+    ],
+  },
+  {
+    id: 'packets-lost',
+    side: 'network',
+    explains: (facts) => facts.echoes !== undefined,
+    title: (facts) => `Packets get lost on the way to ${hostText(facts)}.`,
+    where: (facts) => `Between here and ${hostText(facts)}`,
+    next: () => [
+      'Look at cables and plugs on the way; a switch shows for each of its ports how many packets came in damaged.',
+      'Set both ends of each cable to the same speed and duplex, or both to find it out by themselves.',
+      'On a radio link, look at its signal and at what else is on its channel.',
+    ],
+    signs: [
+      forIt('proof', (facts) => (explainsSilence(facts) ? lossText(facts) : null)),
+      forIt('hint', (facts) => (explainsSilence(facts) ? null : lossText(facts))),
+      against('proof', ({ echoes }) =>
+        echoes && echoes.answered === echoes.sent ? `${echoes.sent} echo requests, one after the other, were all answered` : null,
+      ),
+      against('proof', ({ echoes }) => (echoes?.answered === 0 ? 'no echo request is answered at all' : null)),
+      against('hint', (facts) => (quietBefore(facts) === null ? null : 'it breaks after pauses only')),
     ],
   },
   {
@@ -228,6 +246,10 @@ export const serviceRules: Rule[] = [
     ],
   },
 ]
+
+/** A connection that nobody takes was asked for several times (RFC 9293, 3.8.1): a few lost packets do not make that silent. */
+const explainsSilence = ({ fault, echoes }: Facts): boolean =>
+  fault.code !== 'tcp.no-answer' || (echoes !== undefined && echoes.answered <= 0.8 * echoes.sent)
 
 const closedSoon = ({ ms, fault }: Facts): string | null =>
   ms === null || ms < 2000

@@ -5,7 +5,10 @@ import { changeSaid, hostText, portText } from '../words'
 
 /** Why no protected connection came about. */
 
-const stopped = stoppedBy('http.tls', 'mqtt.tls', 'sql.tls')
+/** Of TLS 1.3 an end hears only afterwards that the other wants its certificate (RFC 8446, 4.4.2.4). */
+const stopped = (facts: Facts): boolean =>
+  stoppedBy('http.tls', 'mqtt.tls', 'sql.tls')(facts) ||
+  (stoppedBy('http.broken', 'mqtt.closed', 'sql.broken')(facts) && said(facts, 'wants our certificate', 'refuses our certificate') !== null)
 const troubleOf = (facts: Facts): TlsTrouble | null => tlsTroubleIn(facts.fault.evidence) ?? tlsTroubleIn(facts.fault.what)
 const said = (facts: Facts, ...which: TlsTrouble[]): string | null => {
   const trouble = troubleOf(facts)

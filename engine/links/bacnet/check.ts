@@ -134,7 +134,10 @@ async function* readSteps({ settings, directory, port, user, wanted }: Over, fou
   const ref = { object: { type: deviceType, instance }, property: prop.objectName, index: null }
   const { outcome, answer } = await readOne(send, ref)
   const ms = outcome.kind === 'done' ? outcome.ms : null
-  if (answer?.ok) return yield sound('read', `device ${instance} is called ${answer.values.map(appText).join('')}`, ms)
+  if (answer?.ok) {
+    const peer = `device ${instance} is called ${answer.values.map(appText).join('')}`
+    return yield sound('read', peer, ms, { farSide: { peer } })
+  }
   const why = answer
     ? errorFault(answer.error, refText(ref))
     : outcomeFault(outcome, { device: String(instance), station, what: refText(ref) })!

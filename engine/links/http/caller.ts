@@ -1,3 +1,4 @@
+import type { Socket } from 'node:net'
 import { Pool, type Dispatcher } from 'undici'
 import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import { placeOfBase } from '#core/http/base'
@@ -5,6 +6,7 @@ import type { Request } from '#core/http/operation'
 import type { HttpSettings } from '#core/http/settings'
 import { isPassingStatus, retryAfterMs, statusText } from '#core/http/status'
 import { duration } from '#core/text/duration'
+import { tlsEnding } from '../../wire/tlsOver'
 import type { Wire } from '../../wire/wire'
 import { dialApi, type Line } from './dial'
 import type { Access } from './access'
@@ -43,6 +45,10 @@ const mostRedirects = 3
 export class Caller {
   private pool: Pool
   private origin: URL
+  /** Of the far side, SHA-1; null: it showed none yet. */
+  certificate: string | null = null
+  /** The newest connection: the pool tells only that one ended. */
+  private last: Socket | null = null
 
   constructor(
     private settings: HttpSettings,
@@ -66,8 +72,11 @@ export class Caller {
   }
 
   /** A connection to there, as calls have them. Rejects with a fault. */
-  connect(signal?: AbortSignal): Promise<Line> {
-    return dialApi(this.settings, { ...this.access, wire: this.wire }, signal)
+  async connect(signal?: AbortSignal): Promise<Line> {
+    const shown = (certificate: string) => (this.certificate = certificate)
+    const line = await dialApi(this.settings, { ...this.access, wire: this.wire, shown }, signal)
+    this.last = line.socket
+    return line
   }
 
   /** Rejects with a `CallFailure`. @param etag what is known already: where it still holds, the status is 304 */
@@ -207,6 +216,7 @@ export class Caller {
     if (error.code === 'UND_ERR_HEADERS_TIMEOUT' || error.code === 'UND_ERR_BODY_TIMEOUT' || error.name === 'TimeoutError')
       return fault('http.silent', { place: this.place, ms: this.settings.patience.answer })
     if (error.name === 'HTTPParserError') return fault('http.not-http', { host, port, problem: error.message }, error.message)
-    return fault('http.broken', { place: this.place, problem: error.message }, error.code ?? error.message)
+    const ended = this.last && tlsEnding(this.last)
+    return fault('http.broken', { place: this.place, problem: ended ?? error.message }, ended ?? error.code ?? error.message)
   }
 }

@@ -7,7 +7,7 @@ import type { HttpSettings, Operation } from '#core/http/settings'
 import { statusText } from '#core/http/status'
 import { formOf } from '#core/messages/form'
 import { parseJson } from '#core/messages/json'
-import type { CheckStep } from '#shared/status'
+import type { CheckStep, FarSide } from '#shared/status'
 import { resolveName } from '../../wire/resolveName'
 import { checkSteps } from '../checkSteps'
 import type { CheckContext } from '../driver'
@@ -84,13 +84,25 @@ export async function* wayThere(
   try {
     const { socket, agreed } = await caller.connect(signal)
     socket.destroy()
-    yield sound('tls', agreed ?? '', performance.now() - handshakeBegan)
+    yield sound('tls', agreed ?? '', performance.now() - handshakeBegan, shownBy(caller))
     return caller
   } catch (why) {
     await caller.close()
-    yield failed('tls', why as Fault, performance.now() - handshakeBegan)
+    yield failed('tls', why as Fault, performance.now() - handshakeBegan, shownBy(caller))
     yield* notReached('tls')
     return null
+  }
+}
+
+const shownBy = ({ certificate }: Caller) => (certificate === null ? {} : { farSide: { certificate } })
+
+/** How it calls itself, and what time it is there (RFC 9110, 10.2.4, 6.6.1). */
+const farSideIn = ({ headers, at }: Answer): FarSide => {
+  const [server, date] = [headers.server, headers.date]
+  const clock = typeof date === 'string' ? Date.parse(date) : NaN
+  return {
+    ...(typeof server === 'string' && server !== '' ? { peer: server } : {}),
+    ...(Number.isFinite(clock) ? { clockAhead: clock - at } : {}),
   }
 }
 
@@ -108,21 +120,30 @@ async function* firstAnswer({ operations }: HttpSettings, signal: AbortSignal, c
   const request = harmless ? requestOf(harmless, {}) : { method: 'GET' as const, target: '', headers: {}, body: null }
   const what = harmless ? callText({ operation: harmless.name, given: {} }) : 'the base address'
   try {
-    const answer = await caller.call(request, { signal })
+    const answer = await caller.ask(request, { signal })
+    const refusal = caller.refusalOf(answer)
+    if (refusal) return yield* refused(refusal, { isOperation: harmless !== undefined, what, farSide: farSideIn(answer) })
     const { status, body, ms } = answer
     const size = `${body.length.toLocaleString('en-GB')} bytes`
-    yield sound('answer', `${what}: status ${status}, ${statusText(status)}, ${formOf(body)}, ${size}`, ms)
+    const evidence = `${what}: status ${status}, ${statusText(status)}, ${formOf(body)}, ${size}`
+    yield sound('answer', evidence, ms, { farSide: farSideIn(answer) })
     yield harmless ? formStep(harmless, answer) : open('form', 'off', 'not compared: no operation asks for nothing more')
   } catch (error) {
-    const { why, status } = error as CallFailure
-    // few services say anything at their base; that one answers at all is what is to be known
-    if (!harmless && status !== null && status !== 401 && status !== 403) {
-      yield sound('answer', `${what}: status ${status}, ${statusText(status)}; it answers`, null)
-      yield open('form', 'off', 'not compared: no operation asks for nothing more')
-    } else {
-      yield failed('answer', why, null)
-      yield* notReached('answer')
-    }
+    yield* refused(error as CallFailure, { isOperation: harmless !== undefined, what, farSide: {} })
+  }
+}
+
+/** Few services say anything at their base; that one answers at all is what is to be known there. */
+function* refused(
+  { why, status }: CallFailure,
+  { isOperation, what, farSide }: { isOperation: boolean; what: string; farSide: FarSide },
+): Generator<CheckStep> {
+  if (!isOperation && status !== null && status !== 401 && status !== 403) {
+    yield sound('answer', `${what}: status ${status}, ${statusText(status)}; it answers`, null, { farSide })
+    yield open('form', 'off', 'not compared: no operation asks for nothing more')
+  } else {
+    yield failed('answer', why, null, { farSide })
+    yield* notReached('answer')
   }
 }
 

@@ -1,8 +1,9 @@
-import { isIP, type Socket } from 'node:net'
-import { connect, type TLSSocket } from 'node:tls'
+import type { Socket } from 'node:net'
+import type { TlsSettings } from '#core/contracts/protection'
 import { fault } from '#core/faults/catalogue'
 import { placeOfBase } from '#core/http/base'
 import type { HttpSettings } from '#core/http/settings'
+import { tlsOver } from '../../wire/tlsOver'
 import type { Wire } from '../../wire/wire'
 import type { Access } from './access'
 import { tunnelTo } from './proxy'
@@ -15,15 +16,15 @@ export interface Line {
 }
 
 type Wanted = Pick<HttpSettings, 'base' | 'trust' | 'proxy' | 'patience'>
-type Around = Pick<Access, 'pair' | 'proxyPassword'> & { wire: Wire }
+type Around = Pick<Access, 'pair' | 'proxyPassword'> & { wire: Wire; shown?: (certificate: string) => void }
 
 /** Connects, and agrees on TLS; rejects with a Fault. */
 export const dialApi = async (settings: Wanted, around: Around, signal?: AbortSignal): Promise<Line> => {
   const { host, port, isEncrypted } = placeOfBase(settings.base)
-  const { wire, pair } = around
+  const { wire, pair, shown } = around
   const socket = await connected(settings, around, signal)
   socket.setNoDelay(true)
-  const line = isEncrypted ? await secured(socket, settings, { host, port, pair }) : { socket, agreed: null }
+  const line = isEncrypted ? await secured(socket, settings, { host, port, pair, shown }) : { socket, agreed: null }
   if (isEncrypted || settings.proxy.kind !== 'none') wire.attendOne(line.socket, `${host}:${port}`)
   return line
 }
@@ -35,36 +36,24 @@ const connected = ({ base, proxy, patience }: Wanted, { wire, proxyPassword }: A
   return tunnelTo({ host, port }, { proxy, password: proxyPassword, connectMs: patience.connect, wire, ...aborting })
 }
 
-const secured = (
+const secured = async (
   socket: Socket,
   { trust, patience }: Wanted,
-  { host, port, pair }: { host: string; port: number; pair: Access['pair'] },
-): Promise<Line> =>
-  new Promise((resolve, reject) => {
-    let stream: TLSSocket
-    const fail = (problem: string) => {
-      clearTimeout(timer)
-      socket.destroy()
-      reject(fault('http.tls', { host, port, problem }, problem) as unknown as Error)
-    }
-    const timer = setTimeout(() => fail(`it did not answer within ${patience.connect} ms`), patience.connect)
-    try {
-      stream = connect({
-        ...{ socket, host, rejectUnauthorized: trust.verify, minVersion: 'TLSv1.2', ALPNProtocols: ['http/1.1'] },
-        ...(isIP(host) === 0 ? { servername: host } : {}),
-        ...(trust.authority === '' ? {} : { ca: trust.authority }),
-        ...(pair ?? {}),
-      })
-    } catch (error) {
-      return fail((error as Error).message)
-    }
-    stream.once('error', (error) => fail(error.message))
-    stream.once('close', () => fail('it closed the connection'))
-    stream.once('secureConnect', () => {
-      clearTimeout(timer)
-      stream.removeAllListeners('error').removeAllListeners('close')
-      const { subject, valid_to: until } = stream.getPeerCertificate()
-      const whose = [subject?.CN].flat().join(', ') || 'nobody'
-      resolve({ socket: stream, agreed: `${stream.getProtocol() ?? 'TLS'}, certificate of ${whose}, valid until ${until}` })
+  { host, port, pair, shown }: { host: string; port: number; pair: Access['pair']; shown: Around['shown'] },
+): Promise<Line> => {
+  const tls: TlsSettings = { mode: trust.verify ? 'verified' : 'encrypted', authority: trust.authority }
+  try {
+    const { stream, agreed } = await tlsOver(socket, {
+      host,
+      tls,
+      within: patience.connect,
+      pair,
+      speaks: ['http/1.1'],
+      ...(shown ? { shown } : {}),
     })
-  })
+    return { socket: stream, agreed }
+  } catch (error) {
+    const problem = (error as Error).message
+    throw fault('http.tls', { host, port, problem }, problem) as unknown as Error
+  }
+}

@@ -49,7 +49,8 @@ async function* askMaster(master: Master, settings: IoLinkSettings, signal: Abor
   }
   const { vendorName, productName, serialNumber, firmwareRevision } = who.value
   const told = [productName, vendorName && `of ${vendorName}`, serialNumber && `serial number ${serialNumber}`, firmwareRevision && `firmware ${firmwareRevision}`] // prettier-ignore
-  yield sound('master', told.filter(Boolean).join(', '), who.ms)
+  const peer = told.filter(Boolean).join(', ')
+  yield sound('master', peer, who.ms, { farSide: { peer } })
   if (signal.aborted) return
   yield waiting('ports')
   const ports = await master.ports()

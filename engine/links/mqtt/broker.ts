@@ -8,6 +8,7 @@ import type { Keeping } from '../../arrivals/arrival'
 import { Acknowledging } from './acknowledging'
 import type { Credentials } from './credentials'
 import { connectTo } from './transport'
+import { tlsEnding } from '../../wire/tlsOver'
 import type { Wire } from '../../wire/wire'
 
 export interface Heard {
@@ -89,7 +90,7 @@ export class Broker {
       if (waits.length > 0) acknowledging.hold(packet.messageId!, Promise.allSettled(waits))
     })
     try {
-      const isKnown = await answered(client, settings)
+      const isKnown = await answered(client, socket, settings)
       return new Broker(client, entering, isKnown, performance.now() - began, askedAt)
     } catch (why) {
       giveUp(client, socket)
@@ -200,12 +201,14 @@ const optionsOf = ({ settings, clientId, credentials }: Pick<Entering, 'settings
 }
 
 /** Whether the broker knows our session, once it lets us in; rejects with a Fault where it does not. */
-const answered = (client: MqttClient, settings: MqttSettings): Promise<boolean> =>
+const answered = (client: MqttClient, socket: Duplex, settings: MqttSettings): Promise<boolean> =>
   new Promise((resolve, reject) => {
     const fail = (why: Fault) => reject(why as unknown as Error)
     client.once('connect', ({ sessionPresent }) => resolve(sessionPresent))
     client.once('error', (error) => fail(refusal(error, settings)))
-    client.once('close', () => fail(fault('mqtt.closed', settings, 'closed right after our CONNECT')))
+    const closed = () => fail(fault('mqtt.closed', settings, tlsEnding(socket) ?? 'closed right after our CONNECT'))
+    client.once('close', closed)
+    if (socket.destroyed) closed()
   })
 
 const identityCodes = new Set([2, 4, 5, 0x85, 0x86, 0x87, 0x8a, 0x8c])

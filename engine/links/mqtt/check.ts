@@ -59,16 +59,22 @@ export async function* checkMqtt(
 /** TLS and websocket, as far as they are wanted; null where one of them failed. */
 async function* protectedOver(socket: Socket, settings: MqttSettings, pair: Credentials['pair']): AsyncGenerator<CheckStep, Duplex | null> {
   yield waiting('tls')
+  let shown: Pick<CheckStep, 'farSide'> = {}
   const began = performance.now()
   try {
-    const { stream, agreed } = await secured(socket, settings, pair)
+    const { stream, agreed } = await secured(socket, settings, pair, (certificate) => (shown = { farSide: { certificate } }))
     const over = await carried(stream, settings)
     const websocket = settings.over === 'websocket' ? `websocket at ${settings.path}` : ''
     if (agreed === null && websocket === '') yield open('tls', 'off', 'none, as it is set to')
-    else yield sound('tls', [agreed, websocket].filter(Boolean).join('; '), performance.now() - began)
+    else yield sound('tls', [agreed, websocket].filter(Boolean).join('; '), performance.now() - began, shown)
     return over
   } catch (why) {
-    yield failed('tls', isFault(why) ? why : fault('ours.unexpected', { problem: (why as Error).message }), performance.now() - began)
+    yield failed(
+      'tls',
+      isFault(why) ? why : fault('ours.unexpected', { problem: (why as Error).message }),
+      performance.now() - began,
+      shown,
+    )
     yield* notReached('tls')
     return null
   }

@@ -18,9 +18,14 @@ export const connectTo = async (settings: MqttSettings, pair: Credentials['pair'
 }
 
 /** TLS over a connection that stands, where it is wanted; rejects with a Fault. */
-export const secured = async (socket: Socket, { host, port, tls, patience }: MqttSettings, pair: Credentials['pair']): Promise<Secured> => {
+export const secured = async (
+  socket: Socket,
+  { host, port, tls, patience }: MqttSettings,
+  pair: Credentials['pair'],
+  shown?: (certificate: string) => void,
+): Promise<Secured> => {
   try {
-    return await tlsOver(socket, { host, tls, within: patience.answer, pair })
+    return await tlsOver(socket, { host, tls, within: patience.answer, pair, ...(shown ? { shown } : {}) })
   } catch (error) {
     const problem = (error as Error).message
     throw fault('mqtt.tls', { host, port, problem }, problem) as unknown as Error

@@ -33,7 +33,7 @@ export async function* checkSignedIn(
     fault: generalFault(error, 'read its state', { ...peer, answerMs: patience.answer }),
   }))
   const ms = performance.now() - started
-  yield 'fault' in first ? failed('value', first.fault, ms) : sound('value', first.evidence, ms)
+  yield 'fault' in first ? failed('value', first.fault, ms) : sound('value', first.evidence, ms, { farSide: first.farSide })
 }
 
 const signedInAs = (identity: OpcuaSettings['identity']) => {

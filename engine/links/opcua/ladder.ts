@@ -168,7 +168,7 @@ async function* readFirst(way: Climb, client: OPCUAClient, session: ClientSessio
     await hangUp(client)
     return yield* stop('value', first.fault, since(started))
   }
-  yield sound('value', first.evidence, since(started))
+  yield sound('value', first.evidence, since(started), { farSide: first.farSide })
   return first.namespaces
 }
 

@@ -9,16 +9,18 @@ import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { ShownCertificate } from '#shared/certificates'
 import type { Flow } from '#shared/flow'
-import type { CheckStep, LinkStatus, RefusedPoint } from '#shared/status'
+import type { CheckStep, FarSide, LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Handle } from '../../table/tagTable'
 import { Backoff } from '#pacing/backoff'
+import { within } from '#pacing/within'
 import type { LinkBrowser, LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
 import { WriteQueue, type Sending } from '../writeQueue'
 import { checkSignedIn } from './checkSignedIn'
 import { branch, search } from './crawl'
 import { detailsOf } from './details'
 import { ItemBook, nodeIdOf } from './items'
+import { firstValue } from './firstValue'
 import { climb, type Opened } from './ladder'
 import { lastingAddress, Pins } from './pins'
 import { findingsOf, missingNamespace, originOf, refusalOf } from './origin'
@@ -112,6 +114,12 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   check(): AsyncGenerator<CheckStep> | null {
     const { signedIn } = this
     return signedIn && checkSignedIn(signedIn, this.settings, signedIn.peer)
+  }
+
+  async farSide(): Promise<FarSide> {
+    const { signedIn, settings } = this
+    const first = signedIn && (await within(settings.patience.answer, firstValue(signedIn.session)))
+    return first && 'farSide' in first ? first.farSide : {}
   }
 
   /** Reads a node over the session at hand; null when there is none. */

@@ -53,7 +53,14 @@ export async function* checkSql(
   try {
     yield waiting('signIn')
     const version = await greeting(connections, settings)
-    yield sound('signIn', `as ${user} to ${database}, ${dialectText[dialect]} ${version}, ${protections[tls.mode]}`, performance.now() - at)
+    yield sound(
+      'signIn',
+      `as ${user} to ${database}, ${dialectText[dialect]} ${version}, ${protections[tls.mode]}`,
+      performance.now() - at,
+      {
+        farSide: { peer: `${dialectText[dialect]} ${version}` },
+      },
+    )
     ;[step, at] = ['tables', performance.now()]
     yield waiting('tables')
     const tables = await tablesIn(connections, dialect)

@@ -16,13 +16,14 @@ import { seenWithin } from './seenWithin'
 type Foreign = Record<string, never>
 type Row = Record<string, unknown>
 
-/** More than the database is given for it itself, so that its own answer comes first. */
 /** Inside of the package: what a connection reads and writes, once it is encrypted. */
 interface Encrypted {
   stream: Duplex
 }
 
+/** More than the database is given for it itself, so that its own answer comes first. */
 const graceMs = 2000
+const keepAliveMs = 10_000
 
 /** How a kind of database is spoken to. */
 interface Way {
@@ -116,7 +117,8 @@ export class Connections {
   /** @param isSeen whether what passes here can be read */
   private socket(sockets: Set<Socket>, isSeen: boolean): Socket {
     const socket = isSeen ? this.wire.tap.socket(this.peer) : new Socket()
-    sockets.add(socket)
+    // connections over which nothing passes are forgotten by firewalls and address translations on the way
+    sockets.add(socket.setKeepAlive(true, keepAliveMs))
     socket.once('close', () => sockets.delete(socket))
     return socket
   }
@@ -128,7 +130,7 @@ export class Connections {
       connectionTimeoutMillis: patience.connect,
       statement_timeout: patience.answer,
       query_timeout: patience.answer + graceMs / 2,
-      keepAlive: true,
+      ...{ keepAlive: true, keepAliveInitialDelayMillis: keepAliveMs },
       ssl: this.protection(),
       application_name: 'keen-conduit',
       options: '-c timezone=UTC',

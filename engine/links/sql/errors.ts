@@ -16,6 +16,8 @@ const statesByNumber: Record<number, string> = {
   1364: '23502',
   1265: '22001',
   3819: '23514',
+  // of an account that may see all others: else it is refused with what it may not (1044)
+  1049: '3D000',
   4025: '23514',
   1205: '40001',
   1526: '23514',

@@ -7,11 +7,11 @@ import { recordDeed } from '../../journal/deeds'
 import { engineClient } from '../../runtime/engineClient'
 import { version } from '~~/package.json'
 
-export default defineRoute(operation, async ({ event }) => {
+export default defineRoute(operation, async ({ event, query }) => {
   const at = Date.now()
   const facts = await engineClient.call((engine) => engine.caseFacts())
   const { name } = requireWho(event)
-  const pack = await handoverPack(facts, { by: name, version, at })
+  const pack = await handoverPack(facts, { by: name, version, at, traffic: query.traffic ?? null })
   await recordDeed(event, { who: name, kind: 'took along', what: 'A handover pack' })
   const day = new Date(at).toISOString().slice(0, 16).replace(/[T:]/g, '-')
   setResponseHeaders(event, { 'content-type': 'application/zip', 'content-disposition': `attachment; filename="handover-${day}.zip"` })

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { protocolOf } from '#core/links/registry'
+import { hasPoints, protocolOf } from '#core/links/registry'
 import { placeOf } from '#shared/links/link'
 
 /** The way to the far side of one link. */
@@ -27,7 +27,14 @@ const trail = computed(() => [
       >
     </template>
     <template #side>
-      <WhoseSide v-if="status && link" :far="placeOf(link)" :link="status" :outlets="outlets" :name-of="outletName" />
+      <WhoseSide
+        v-if="status && link"
+        :far="placeOf(link)"
+        :link="status"
+        :reads="!hasPoints(link.kind) || status.tags > 0"
+        :outlets="outlets"
+        :name-of="outletName"
+      />
     </template>
   </PathView>
 </template>
