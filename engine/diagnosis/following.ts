@@ -32,6 +32,8 @@ export interface FollowedPath {
   walk(signal: AbortSignal): AsyncGenerator<CheckPart>
   /** What passed last, where that is remembered. */
   pieces?(): Piece[]
+  /** Whether a piece that came is one of whom it was asked. */
+  isAnswer?(piece: Piece): boolean
   /** So much nobody answered, and so many connections were made. */
   counts?(): Counts
   /** Takes down how it is while it works. */
@@ -158,7 +160,7 @@ const isBackAlready = (before: Counts | null, now: Counts | null) =>
 /** @param after what passed over this connection came after the break */
 const broke = (known: State, path: FollowedPath, now: number, after = Infinity) => {
   const pieces = path.pieces?.().filter(({ connection }) => connection < after)
-  known.exchange = pieces ? exchangesIn(pieces) : null
+  known.exchange = pieces ? exchangesIn(pieces, path.isAnswer) : null
   const ended = { at: now, heldMs: now - known.since, quietMs: quietBefore(known.exchange) }
   known.breaks = [...known.breaks, ended].slice(-mostBreaks)
   known.since = now

@@ -1,5 +1,6 @@
 import type { Circumstances } from '#core/diagnosis/changes'
 import type { PointFacts } from '#core/diagnosis/point'
+import { isFromOther } from '#core/diagnosis/rules/greeted'
 import { routeText } from '#core/diagnosis/words'
 import { fault } from '#core/faults/catalogue'
 import { Mask } from '#core/handover/mask'
@@ -140,14 +141,17 @@ export class PathWatch {
   /** Links, outlets and bridges are followed; whether tags have values their links say. */
   private *followed(): Iterable<FollowedPath> {
     const { engine } = this.around
-    for (const [id, link] of engine.allLinks())
+    for (const [id, link] of engine.allLinks()) {
+      const protocol = protocolOf(link.kind)
       yield {
-        ...{ of: 'link', id, flow: link.flow, isUnproven: protocolOf(link.kind).isMuteUntilAsked === true && !link.hasPoints },
+        ...{ of: 'link', id, flow: link.flow, isUnproven: protocol.isMuteUntilAsked === true && !link.hasPoints },
         walk: (signal) => this.walkLink(id, link, signal, 'failure'),
         pieces: () => link.wire.tap.recall.pieces(),
+        isAnswer: ({ bytes }) => !isFromOther(bytes, protocol.goal(link.draft.settings)),
         counts: () => ({ unanswered: link.meters.unanswered, connections: link.wire.tap.mark() }),
         takeDown: () => this.takeDown(id, link),
       }
+    }
     for (const [id, outlet] of engine.allOutlets())
       yield { of: 'outlet', id, flow: outlet.flow, walk: (signal) => this.walkOutlet(id, outlet, signal, 'failure') }
     for (const [id, bridge] of engine.wanted.things.bridge) {

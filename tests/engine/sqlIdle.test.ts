@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs'
+import { readdirSync, readFileSync, readlinkSync } from 'node:fs'
 import { sql } from 'kysely'
 import { afterEach, expect, it } from 'vitest'
 import { sqlSettings } from '#core/sql/settings'
@@ -14,13 +14,27 @@ import { until } from '../support/until'
 const closing: Closing = []
 afterEach(() => closeAll(closing))
 
-/** The timers of this machine’s connections to a port (proc(5), /proc/net/tcp): which one runs, and for how long yet. */
+/** The sockets of this process alone (proc(5), /proc/pid/fd): other tests speak to the same server. */
+const ownSockets = () =>
+  new Set(
+    readdirSync('/proc/self/fd').flatMap((fd) => {
+      try {
+        return /^socket:\[(\d+)\]$/.exec(readlinkSync(`/proc/self/fd/${fd}`))?.[1] ?? []
+      } catch {
+        return [] // closed in between
+      }
+    }),
+  )
+
+/** The timers of own connections to a port (proc(5), /proc/net/tcp): which one runs, and for how long yet. */
 const timersTo = (port: number) => {
+  const own = ownSockets()
   const hex = port.toString(16).toUpperCase().padStart(4, '0')
   return readFileSync('/proc/net/tcp', 'utf8')
     .split('\n')
     .map((line) => line.trim().split(/\s+/))
     .filter(([, , remote, state]) => remote === `0100007F:${hex}` && state === established)
+    .filter((fields) => own.has(fields[9]!))
     .map(([, , , , , timer]) => ({ which: timer!.slice(0, 2), ticks: parseInt(timer!.slice(3), 16) }))
 }
 const established = '01'

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { isFromOther } from '#core/diagnosis/rules/greeted'
 import { serviceOf } from '#core/diagnosis/service'
 import { tlsTroubleIn } from '#core/diagnosis/tls'
 
@@ -39,6 +40,24 @@ describe('what listens there, by what it says first', () => {
     expect(serviceOf(text('hello there'))).toBeNull()
     expect(serviceOf(new Uint8Array())).toBeNull()
     fc.assert(fc.property(fc.uint8Array({ maxLength: 300 }), (any) => serviceOf(any) === null || serviceOf(any)!.title.length > 0))
+  })
+})
+
+describe('what came over a connection', () => {
+  const from = (speaks: string, isEncrypted = false) => ({
+    ...{ speaks, host: 'meter', port: 502, carries: 'tcp' as const, usualPort: 502, isEncrypted },
+  })
+  it.each([
+    ['a web server’s words are no answer of a meter', text('HTTP/1.1 400 Bad Request\r\n'), from('Modbus TCP'), true],
+    ['they are those of a web server', text('HTTP/1.1 200 OK\r\n'), from('HTTP'), false],
+    ['a shell’s words are no rows', text('SSH-2.0-quay\r\n'), from('PostgreSQL'), true],
+    // transaction 0x1503, which begins like an alert of TLS
+    ['an answer is not taken for another’s by its first number', bytes('15 03 00 00 00 05 01 03 02 00 07'), from('Modbus TCP'), false],
+    // 69 bytes follow: begins like an error of another database
+    ['nor a row', bytes('45 00 00 02 03 64 65 66'), from('MySQL'), false],
+    ['nor what is known of nobody', bytes('00 00'), null, false],
+  ])('%s', (_, came, goal, is) => {
+    expect(isFromOther(came, goal)).toBe(is)
   })
 })
 

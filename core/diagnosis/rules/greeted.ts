@@ -1,4 +1,5 @@
-import type { Facts } from '../facts'
+import type { Facts, Goal } from '../facts'
+import { serviceOf, type Service } from '../service'
 
 /** What a service is called that a link of each standard expects. */
 const expected: Record<string, string> = {
@@ -12,8 +13,19 @@ const expected: Record<string, string> = {
   HTTPS: 'tls',
 }
 
-export const isExpected = ({ goal, greeting }: Facts) =>
-  !!greeting && !!goal && (expected[goal.speaks] === greeting.service.id || (goal.isEncrypted === true && greeting.service.id === 'tls'))
+export const isExpected = ({ goal, greeting }: Facts) => !!greeting && !!goal && isOf(goal, greeting.service)
+
+const isOf = (goal: Goal, { id }: Service) => expected[goal.speaks] === id || (goal.isEncrypted === true && id === 'tls')
+
+/** Those that are known by words alone, wherever in a connection they stand; numbers mean other things in other protocols. */
+const inWords = new Set<Service['id']>(['http', 'ssh', 'opcua', 'file-transfer'])
+
+/** What came is no answer of whom was asked: it is what another service says. */
+export const isFromOther = (bytes: Uint8Array, goal: Goal | null): boolean => {
+  if (!goal) return false
+  const service = serviceOf(bytes)
+  return service !== null && inWords.has(service.id) && !isOf(goal, service)
+}
 
 /** It does speak what is expected, in another framing. */
 export const isBareRtu = ({ goal, greeting }: Facts) => greeting?.service.id === 'modbus-rtu' && goal?.speaks === 'Modbus TCP'
