@@ -7,6 +7,14 @@ export const opcuaFaults = {
     (e) => `What answers on ${e.host}:${e.port} does not speak OPC UA.`,
     (e) => `Port ${e.port} belongs to another service there. Look up the port of its OPC UA server; the usual one is 4840.`,
   ),
+  'opcua.nobody-dialled': entry<Peer & { serverUri: string; ms: number; others: number }>(
+    'device',
+    (e) => `${e.serverUri || 'A server'} did not dial port ${e.port} of this machine within ${Math.round(e.ms / 1000)} s.`,
+    (e) =>
+      e.others > 0
+        ? 'Others do dial here (see the evidence): if one of them is the server that is meant, enter its application URI.'
+        : `On the server, have it dial this machine (reverse connection) at port ${e.port}, and let what lies between pass that. It shows here once it dials; ss -tn on the server tells whether it tries.`,
+  ),
   'opcua.silent-hello': entry<Peer & { ms: number }>(
     'device',
     (e) => `${e.host}:${e.port} takes the connection and says nothing within ${e.ms} ms.`,

@@ -1,4 +1,4 @@
-/** The first bytes of a connection: Hello, Acknowledge and Error (OPC 10000-6, 7.1.2). All numbers little-endian. */
+/** The first bytes of a connection: Hello, Acknowledge, Error and Reverse Hello (OPC 10000-6, 7.1.2). All numbers little-endian. */
 
 const headerBytes = 8
 const bufferBytes = 65_536
@@ -49,4 +49,39 @@ const readError = (bytes: Buffer): Greeting => {
   const length = bytes.readInt32LE(12)
   const reason = length > 0 ? bytes.toString('utf8', 16, Math.min(bytes.length, 16 + length)) : ''
   return { kind: 'error', status: bytes.readUInt32LE(8), reason }
+}
+
+/** What a server says that opens the connection itself. */
+export interface ReverseHello {
+  /** The application URI that its certificate has to name. */
+  serverUri: string
+  /** By which address it wants to be called over this connection. */
+  endpointUrl: string
+}
+
+export type ReverseGreeting = { kind: 'more' } | ({ kind: 'reverse-hello'; length: number } & ReverseHello) | { kind: 'foreign' }
+
+/** Neither text is longer (7.1.2.6). */
+const longestText = 4096
+const longestReverseHello = headerBytes + 2 * (4 + longestText)
+
+/** RHE (7.1.2.6), from the bytes that have come so far. */
+export const readReverseHello = (bytes: Buffer): ReverseGreeting => {
+  if (!'RHEF'.startsWith(bytes.toString('latin1', 0, Math.min(4, bytes.length)))) return { kind: 'foreign' }
+  if (bytes.length < headerBytes) return { kind: 'more' }
+  const length = bytes.readUInt32LE(4)
+  if (length < headerBytes + 8 || length > longestReverseHello) return { kind: 'foreign' }
+  if (bytes.length < length) return { kind: 'more' }
+  const serverUri = textAt(bytes.subarray(0, length), headerBytes)
+  const endpointUrl = serverUri && textAt(bytes.subarray(0, length), serverUri.end)
+  return endpointUrl ? { kind: 'reverse-hello', length, serverUri: serverUri.text, endpointUrl: endpointUrl.text } : { kind: 'foreign' }
+}
+
+/** A text with its length before it, −1 where there is none (5.2.2.4); null: it goes beyond what came. */
+const textAt = (bytes: Buffer, at: number): { text: string; end: number } | null => {
+  if (at + 4 > bytes.length) return null
+  const length = bytes.readInt32LE(at)
+  const end = at + 4 + Math.max(0, length)
+  if (length > longestText || end > bytes.length) return null
+  return { text: bytes.toString('utf8', at + 4, end), end }
 }

@@ -30,6 +30,10 @@ const describe = (text: string): AddressFacts => {
 const indexNote =
   'Servers may number their namespaces anew at each start. Once the link is connected, the URI takes the place of the number.'
 
+/** Where a server is awaited, and which. */
+const awaitedText = ({ interface: address, port, serverUri }: NonNullable<OpcuaSettings['awaits']>) =>
+  `${serverUri || 'whoever'} dials ${address}:${port}`
+
 const kindText = { i: 'number', s: 'text', g: 'GUID', b: 'bytes' } as const
 
 const notationsOf = (address: NodeAddress) => [
@@ -80,11 +84,14 @@ export const opcua: Protocol = {
   capabilities: { browse: true, read: true, watch: true, write: true, publish: false, messages: false, tap: true },
   frames: uaFrames,
   goal: (settings) => {
-    const parsed = parseEndpoint((settings as OpcuaSettings).address)
+    const { address, awaits } = settings as OpcuaSettings
+    if (awaits) return null
+    const parsed = parseEndpoint(address)
     return parsed.ok ? { speaks: 'OPC UA', host: parsed.address.host, port: parsed.address.port, carries: 'tcp', usualPort: 4840 } : null
   },
   place: (settings) => {
-    const { address } = settings as OpcuaSettings
+    const { address, awaits } = settings as OpcuaSettings
+    if (awaits) return awaitedText(awaits)
     const parsed = parseEndpoint(address)
     return parsed.ok ? endpointText(parsed.address) : address
   },

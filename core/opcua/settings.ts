@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { milliseconds, wholeNumber, writeWithin } from '../contracts/fields'
+import { milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { deadbandKinds } from '../tags/reports'
 import { secretField } from '../contracts/secret'
 import { parseEndpoint } from './endpointAddress'
@@ -10,14 +10,32 @@ export const modes = ['None', 'Sign', 'SignAndEncrypt'] as const
 export type Mode = (typeof modes)[number]
 export const modeText: Record<Mode, string> = { None: 'neither signed nor encrypted', Sign: 'Sign', SignAndEncrypt: 'Sign & encrypt' }
 
+const noAddress = 'Type a host and port, such as arm1.port.example:4840, or a full opc.tcp:// address.'
+
 const address = z
   .string({ error: 'An address is a host and port, or opc.tcp://host:port.' })
   .trim()
   .max(500, 'An address has at most 500 characters.')
   .superRefine((text, context) => {
+    if (text === '') return
     const parsed = parseEndpoint(text)
     if (!parsed.ok) context.addIssue({ code: 'custom', message: parsed.problem })
   })
+
+/** Where a server that opens the connection itself is awaited (OPC 10000-6, 7.1.3): firewalls there need no hole. */
+const awaits = z.object({
+  interface: z
+    .union([z.ipv4(), z.ipv6()], { error: 'The numeric address of an interface; 0.0.0.0 for all.' })
+    .default('127.0.0.1')
+    .describe('The interface of this machine on which it is awaited; 0.0.0.0: all of them.'),
+  port: portField.default(4843).describe('The TCP port that it dials. Several links may await their servers at one.'),
+  serverUri: z
+    .string()
+    .trim()
+    .max(4096, 'An application URI has at most 4096 characters.')
+    .default('')
+    .describe('The application URI of the server that is meant; empty: whichever dials.'),
+})
 
 const identity = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('anonymous') }),
@@ -40,7 +58,8 @@ const identity = z.discriminatedUnion('kind', [
 /** What an OPC UA link is set to. Everything but the address has a default that fits most servers. */
 export const opcuaSettings = z
   .object({
-    address: address.describe('As typed: host, host:port, or the full address.'),
+    address: address.default('').describe('As typed: host, host:port, or the full address. Not asked for where the server dials.'),
+    awaits: awaits.nullable().default(null).describe('Where the server opens the connection: at which door here. Null: we dial it.'),
     policy: z.enum(policies).default('None'),
     mode: z.enum(modes).default('None'),
     identity: identity.default({ kind: 'anonymous' }),
@@ -79,6 +98,7 @@ export const opcuaSettings = z
     message: 'A policy goes with Sign or Sign & encrypt, and None with None.',
     path: ['mode'],
   })
+  .refine(({ address, awaits }) => awaits !== null || address !== '', { message: noAddress, path: ['address'] })
 
 export type OpcuaSettings = z.output<typeof opcuaSettings>
 

@@ -13,7 +13,7 @@ import { applicationName, type OwnCertificate } from '#security/ownCertificate'
 import type { Inside } from '../wire/tap'
 import type { Wire } from '../wire/wire'
 import { inClear, isInside, isSecuredMessage } from './inClear'
-import { transportsOver } from './transports'
+import { transportsOver, type Transports } from './transports'
 import { acceptsAll, peerStore } from './peerStore'
 import type { TrustBook } from '../trust/trustBook'
 
@@ -55,8 +55,12 @@ const common = (own: OwnCertificate, patience: OpcuaSettings['patience']): OPCUA
 })
 
 /** A client for the services that need no security: which servers and endpoints there are. */
-export const plainClient = (own: OwnCertificate, patience: OpcuaSettings['patience'], wire: Wire): OPCUAClient =>
-  OPCUAClient.create({ ...common(own, patience), transportFactory: transportsOver(wire), clientCertificateManager: acceptsAll })
+export const plainClient = (
+  own: OwnCertificate,
+  patience: OpcuaSettings['patience'],
+  wire: Wire,
+  transports: Transports = transportsOver,
+): OPCUAClient => OPCUAClient.create({ ...common(own, patience), transportFactory: transports(wire), clientCertificateManager: acceptsAll })
 
 /** A client for the endpoint that was chosen and the certificate that was trusted there; no other will do. */
 export const securedClient = (
@@ -65,11 +69,12 @@ export const securedClient = (
   { patience, policy, mode }: Pick<OpcuaSettings, 'patience' | 'policy' | 'mode'>,
   serverCertificate: Buffer | null,
   wire: Wire,
+  transports: Transports = transportsOver,
 ): OPCUAClient => {
   let inside: Inside | null = null
   const client = OPCUAClient.create({
     ...common(own, patience),
-    transportFactory: transportsOver(wire, (connection) => {
+    transportFactory: transports(wire, (connection) => {
       if (mode !== 'None') inside = wire.tap.inside(connection, isSecuredMessage)
     }),
     securityMode: uaMode[mode],

@@ -9,6 +9,7 @@ import type { OwnCertificate } from '#security/ownCertificate'
 import { modeFromUa, plainClient, policyFromUri } from './dialling'
 import { within } from '#pacing/within'
 import type { Wire } from '../wire/wire'
+import type { Transports } from './transports'
 
 const tokenKind = new Map<UserTokenType, IdentityKind>([
   [UserTokenType.Anonymous, 'anonymous'],
@@ -22,8 +23,9 @@ export const findOffers = async (
   own: OwnCertificate,
   patience: OpcuaSettings['patience'],
   wire: Wire,
+  transports?: Transports,
 ): Promise<Found & { endpoints: EndpointDescription[] }> => {
-  const client = plainClient(own, patience, wire)
+  const client = plainClient(own, patience, wire, transports)
   try {
     await within(patience.connect + patience.answer, client.connect(endpointUrl(address)))
     const endpoints = await within(patience.answer, client.getEndpoints({ endpointUrl: endpointUrl(address) }))

@@ -102,6 +102,11 @@ export const keepTrying = (client: OPCUAClient) => {
   inside<{ connectionStrategy: { maxRetry: number } }>(client, 'connectionStrategy').connectionStrategy.maxRetry = -1
 }
 
+/** Has a client wait for its server to dial also where it would fetch a changed certificate from it by dialling. */
+export const neverDials = (client: OPCUAClient) => {
+  inside<{ _isReverseConnect: boolean }>(client, '_isReverseConnect')._isReverseConnect = true
+}
+
 /** What tells one session of a server from the next. */
 export const sessionTokenOf = (session: ClientSession): string =>
   String(inside<{ authenticationToken: unknown }>(session, 'authenticationToken').authenticationToken)

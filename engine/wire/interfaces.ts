@@ -1,4 +1,5 @@
 import { networkInterfaces } from 'node:os'
+import { isEverywhere } from '#shared/outlets/doors'
 import type { InterfaceStatus } from '#shared/status'
 
 /** The IPv4 addresses of this machine that others can reach. */
@@ -39,4 +40,10 @@ const lastOf = (address: string, netmask: string): string => {
     .split('.')
     .map((part, i) => (Number(part) & mask[i]!) | (~mask[i]! & 255))
     .join('.')
+}
+
+/** The system would say so, too, but only once it listens. */
+export const requireInterface = ({ interface: address }: { interface: string }) => {
+  if (isEverywhere(address) || isOwnAddress(address)) return
+  throw Object.assign(new Error(address), { code: 'EADDRNOTAVAIL' })
 }

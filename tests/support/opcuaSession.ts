@@ -2,8 +2,7 @@ import type { OpcuaSettings } from '#core/opcua/settings'
 import type { TagValue } from '#core/tags/types'
 import type { CheckStep } from '#shared/status'
 import type { KnownCertificate } from '#shared/certificates'
-import { climb } from '#engine/links/opcua/ladder'
-import { hangUp } from '#engine/opcua/find'
+import { climb, leave } from '#engine/links/opcua/ladder'
 import { OpcuaLinkSession } from '#engine/links/opcua/session'
 import type { Security } from '#engine/trust/security'
 import { TagTable, type Handle } from '#engine/table/tagTable'
@@ -77,7 +76,7 @@ export const checkAll = async (settings: OpcuaSettings, security: Security): Pro
   const walk = climb(settings, security, new AbortController().signal, new Wire())
   for (let next = await walk.next(); ; next = await walk.next()) {
     if (next.done) {
-      if (next.value) await hangUp(next.value.client)
+      if (next.value) await leave(next.value)
       return [...steps.values()]
     }
     steps.set(next.value.step, next.value)

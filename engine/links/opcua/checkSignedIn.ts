@@ -3,11 +3,9 @@ import { modeText, type OpcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
 import { within } from '#pacing/within'
 import { firstValue } from './firstValue'
-import { ladderSteps } from './ladderSteps'
+import { awaitedSteps, ladderSteps } from './ladderSteps'
 import { generalFault } from '../../opcua/refusals'
 import type { SignedIn } from './signedIn'
-
-const { waiting, sound, failed } = ladderSteps
 
 /**
  * A check of the link as it is, over the session that it holds: a server with room for one client only would
@@ -18,11 +16,10 @@ export async function* checkSignedIn(
   settings: OpcuaSettings,
   peer: { host: string; port: number },
 ): AsyncGenerator<CheckStep> {
-  const { policy, mode, identity, patience } = settings
+  const { policy, mode, identity, patience, awaits } = settings
   const isSecured = policy !== 'None'
-  yield sound('name', `the link is connected to ${peer.host}:${peer.port}`, null)
-  yield sound('port', 'open; looked at over the session of the link, which goes on', null)
-  yield sound('hello', 'OPC UA', null)
+  yield* awaits ? asAwaited(awaits) : asDialled(peer)
+  const { waiting, sound, failed } = awaits ? awaitedSteps : ladderSteps
   yield sound('offers', 'the one that the link came in by', null)
   yield sound('theirs', isSecured ? 'trusted' : 'not needed: nothing is signed on this way in', null)
   yield sound('ours', isSecured ? `accepted, ${policy}, ${modeText[mode]}` : 'not asked for', null)
@@ -35,6 +32,17 @@ export async function* checkSignedIn(
   const ms = performance.now() - started
   yield 'fault' in first ? failed('value', first.fault, ms) : sound('value', first.evidence, ms, { farSide: first.farSide })
 }
+
+const asDialled = (peer: { host: string; port: number }): CheckStep[] => [
+  ladderSteps.sound('name', `the link is connected to ${peer.host}:${peer.port}`, null),
+  ladderSteps.sound('port', 'open; looked at over the session of the link, which goes on', null),
+  ladderSteps.sound('hello', 'OPC UA', null),
+]
+
+const asAwaited = ({ interface: address, port }: NonNullable<OpcuaSettings['awaits']>): CheckStep[] => [
+  awaitedSteps.sound('door', `listens at ${address}:${port}`, null),
+  awaitedSteps.sound('dialled', 'it did; looked at over the session of the link, which goes on', null),
+]
 
 const signedInAs = (identity: OpcuaSettings['identity']) => {
   if (identity.kind === 'password') return `as ${identity.user}`

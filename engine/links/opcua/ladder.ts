@@ -1,4 +1,3 @@
-import type { Socket } from 'node:net'
 import {
   MessageSecurityMode,
   UserTokenType,
@@ -9,7 +8,7 @@ import {
 } from 'node-opcua'
 import { fingerprintText } from '#core/certificates/judge'
 import { fault, type Fault } from '#core/faults/catalogue'
-import { endpointUrl, parseEndpoint, type EndpointAddress } from '#core/opcua/endpointAddress'
+import { endpointUrl, parseEndpoint } from '#core/opcua/endpointAddress'
 import { identityText, type Offer } from '#core/opcua/offers'
 import { modeText, type OpcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
@@ -18,13 +17,13 @@ import { policyFromUri, securedClient } from '../../opcua/dialling'
 import { openedSecret } from '../../trust/openedSecret'
 import type { Security } from '../../trust/security'
 import { within } from '#pacing/within'
-import { resolveName } from '../../wire/resolveName'
 import { firstValue } from './firstValue'
 import { findOffers, firstOf, hangUp } from '../../opcua/find'
+import { neverDials } from '../../opcua/internals'
 import type { Wire } from '../../wire/wire'
-import { greet } from '../../opcua/greet'
 import { channelFault, generalFault, sessionFault } from '../../opcua/refusals'
-import { ladderSteps } from './ladderSteps'
+import type { Rung } from './ladderSteps'
+import { reachByAwaiting, reachByDialling, type Reached } from './reaching'
 import { judgeServer } from './trusting'
 
 /** A session that is signed in. */
@@ -34,21 +33,13 @@ export interface Opened {
   namespaces: string[]
   /** The server's certificate, where the channel is secured. */
   certificate: Buffer | null
-}
-
-const { waiting, sound, failed, notReached } = ladderSteps
-
-interface Climb {
-  settings: OpcuaSettings
-  security: Security
-  signal: AbortSignal
-  wire: Wire
-  address: EndpointAddress
+  /** Says that no connection to it is wanted any more. */
+  leave(): void
 }
 
 /**
- * Climbs from the name to the first value: the one way in, for the check and for the link itself, so
- * that a link that does not connect says the same as its check. Returns the session, or null when
+ * Climbs from the name to the first value, or from our door to it where the server dials: the one way in, for the check and
+ * for the link itself, so that a link that does not connect says the same as its check. Returns the session, or null when
  * a step failed; the caller closes it.
  */
 export async function* climb(
@@ -57,10 +48,28 @@ export async function* climb(
   signal: AbortSignal,
   wire: Wire,
 ): AsyncGenerator<CheckStep, Opened | null> {
-  const parsed = parseEndpoint(settings.address)
-  if (!parsed.ok) return yield* stop('name', fault('entry.unreadable', { problem: parsed.problem }), null)
-  const way: Climb = { settings, security, signal, wire, address: parsed.address }
-  if (!(yield* reach(way))) return null
+  const reached = yield* settings.awaits ? reachByAwaiting(settings.awaits, signal) : reachByDialling(settings, signal, wire)
+  if (!reached) return null
+  const opened = signal.aborted ? null : yield* climbFrom({ settings, security, signal, wire, ...reached })
+  if (!opened) reached.leave()
+  return opened
+}
+
+/** Ends what was climbed to. */
+export const leave = async (opened: Opened) => {
+  opened.leave()
+  await hangUp(opened.client)
+}
+
+interface Climb extends Reached {
+  settings: OpcuaSettings
+  security: Security
+  signal: AbortSignal
+  wire: Wire
+}
+
+async function* climbFrom(way: Climb): AsyncGenerator<CheckStep, Opened | null> {
+  const { signal } = way
   const offered = yield* askForOffers(way)
   if (!offered || signal.aborted) return null
   const judged = yield* theirCertificate(way, offered)
@@ -70,36 +79,10 @@ export async function* climb(
   const session = yield* signIn(way, offered, client)
   if (!session) return null
   const namespaces = yield* readFirst(way, client, session)
-  return namespaces && { client, session, namespaces, certificate: judged.der }
+  return namespaces && { client, session, namespaces, certificate: judged.der, leave: way.leave }
 }
 
 const dialledBy = ({ address, settings }: Climb) => ({ host: address.host, port: address.port, answerMs: settings.patience.answer })
-
-/** The name is known, the port is open, and what listens there speaks OPC UA. */
-async function* reach({ address, settings, signal, wire }: Climb): AsyncGenerator<CheckStep, boolean> {
-  const { connect, answer } = settings.patience
-  yield waiting('name')
-  const name = await resolveName(address.host, address.port, connect)
-  if ('fault' in name) return yield* stopped('name', name.fault, name.ms)
-  yield sound('name', name.evidence, name.ms)
-
-  yield waiting('port')
-  let started = performance.now()
-  let socket: Socket
-  try {
-    socket = await wire.dial({ host: name.address, port: address.port, connectMs: connect, signal })
-  } catch (why) {
-    return yield* stopped('port', why as Fault, since(started))
-  }
-  yield sound('port', `TCP ${address.port} open`, since(started))
-
-  yield waiting('hello')
-  started = performance.now()
-  const refusal = await greet(socket, endpointUrl(address), address.host, address.port, answer)
-  if (refusal) return yield* stopped('hello', refusal, since(started))
-  yield sound('hello', 'OPC UA', since(started))
-  return !signal.aborted
-}
 
 interface Offered {
   chosen: Offer
@@ -107,82 +90,78 @@ interface Offered {
 }
 
 async function* askForOffers(way: Climb): AsyncGenerator<CheckStep, Offered | null> {
-  const { address, settings, security } = way
-  yield waiting('offers')
+  const { address, settings, security, steps } = way
+  yield steps.waiting('offers')
   const started = performance.now()
   try {
-    const { offers, endpoints } = await findOffers(address, security.own, settings.patience, way.wire)
+    const { offers, endpoints } = await findOffers(address, security.own, settings.patience, way.wire, way.transports)
     const chosen = choose(offers, settings)
-    if (!chosen) return yield* stop('offers', noEndpoint(offers, settings), since(started))
-    yield sound('offers', String(offers.length), since(started))
+    if (!chosen) return yield* stop(way, 'offers', noEndpoint(offers, settings), since(started))
+    yield steps.sound('offers', String(offers.length), since(started))
     return { chosen, endpoints }
   } catch (error) {
-    return yield* stop('offers', generalFault(error, 'tell its endpoints', dialledBy(way)), since(started))
+    return yield* stop(way, 'offers', generalFault(error, 'tell its endpoints', dialledBy(way)), since(started))
   }
 }
 
 /** The secure channel stands only when the far side accepts our certificate. */
 async function* openChannel(way: Climb, chosen: Offer, certificate: Buffer | null): AsyncGenerator<CheckStep, OPCUAClient | null> {
-  const { address, settings, security } = way
+  const { address, settings, security, steps } = way
   const { connect, answer } = settings.patience
-  yield waiting('ours')
+  yield steps.waiting('ours')
   const started = performance.now()
-  const client = securedClient(security.own, security.trust, settings, certificate, way.wire)
+  const client = securedClient(security.own, security.trust, settings, certificate, way.wire, way.transports)
+  if (settings.awaits) neverDials(client)
   try {
-    await within(connect + answer, client.connect(endpointUrl({ ...address, path: pathOf(chosen) })))
+    await within(connect + answer + way.dialMs, client.connect(endpointUrl({ ...address, path: pathOf(chosen) })))
   } catch (error) {
     await hangUp(client)
-    return yield* stop('ours', channelFault(error, security.own, dialledBy(way)), since(started))
+    return yield* stop(way, 'ours', channelFault(error, security.own, dialledBy(way)), since(started))
   }
   const accepted = settings.policy === 'None' ? 'not asked for' : `accepted, ${settings.policy}, ${modeText[settings.mode]}`
-  yield sound('ours', accepted, since(started))
+  yield steps.sound('ours', accepted, since(started))
   return client
 }
 
 async function* signIn(way: Climb, offered: Offered, client: OPCUAClient): AsyncGenerator<CheckStep, ClientSession | null> {
-  const { settings, security } = way
-  yield waiting('signin')
+  const { settings, security, steps } = way
+  yield steps.waiting('signin')
   const started = performance.now()
   const identity = inClear(settings, offered) ?? identityOf(settings, offered.chosen, security)
   if ('fault' in identity) {
     await hangUp(client)
-    return yield* stop('signin', identity.fault, since(started))
+    return yield* stop(way, 'signin', identity.fault, since(started))
   }
   try {
     const session = await within(settings.patience.answer, client.createSession(identity.info))
-    yield sound('signin', `as ${identity.text}`, since(started))
+    yield steps.sound('signin', `as ${identity.text}`, since(started))
     return session
   } catch (error) {
     await hangUp(client)
-    return yield* stop('signin', sessionFault(error, identity.text, security.own, dialledBy(way)), since(started))
+    return yield* stop(way, 'signin', sessionFault(error, identity.text, security.own, dialledBy(way)), since(started))
   }
 }
 
 async function* readFirst(way: Climb, client: OPCUAClient, session: ClientSession): AsyncGenerator<CheckStep, string[] | null> {
-  yield waiting('value')
+  yield way.steps.waiting('value')
   const started = performance.now()
   const first = await within(way.settings.patience.answer, firstValue(session)).catch((error: unknown) => ({
     fault: generalFault(error, 'read its state', dialledBy(way)),
   }))
   if ('fault' in first) {
     await hangUp(client)
-    return yield* stop('value', first.fault, since(started))
+    return yield* stop(way, 'value', first.fault, since(started))
   }
-  yield sound('value', first.evidence, since(started), { farSide: first.farSide })
+  yield way.steps.sound('value', first.evidence, since(started), { farSide: first.farSide })
   return first.namespaces
 }
 
 const since = (started: number) => performance.now() - started
 
-function* stop(at: Parameters<typeof failed>[0], why: Fault, ms: number | null): Generator<CheckStep, null> {
-  yield failed(at, why, ms)
-  yield* notReached(at)
+function* stop({ steps }: Climb, at: Rung, why: Fault, ms: number | null): Generator<CheckStep, null> {
+  yield steps.failed(at, why, ms)
+  yield* steps.notReached(at)
   return null
-}
-
-function* stopped(at: Parameters<typeof failed>[0], why: Fault, ms: number | null): Generator<CheckStep, false> {
-  yield* stop(at, why, ms)
-  return false
 }
 
 const choose = (offers: readonly Offer[], { policy, mode }: OpcuaSettings) =>
@@ -201,27 +180,25 @@ const pathOf = (offer: Offer) => {
 type Judgement = { ok: true; der: Buffer | null } | { ok: false }
 
 /** An unsecured channel shows no certificate, so none is judged. */
-async function* theirCertificate(
-  { address, settings, security }: Climb,
-  { chosen, endpoints }: Offered,
-): AsyncGenerator<CheckStep, Judgement> {
+async function* theirCertificate(way: Climb, { chosen, endpoints }: Offered): AsyncGenerator<CheckStep, Judgement> {
+  const { settings, security, steps } = way
   if (settings.policy === 'None') {
-    yield sound('theirs', 'not needed: nothing is signed on this way in', null)
+    yield steps.sound('theirs', 'not needed: nothing is signed on this way in', null)
     return { ok: true, der: null }
   }
   const endpoint = endpoints.find(({ endpointUrl: url }) => url === chosen.url)
   const der = endpoint?.serverCertificate?.length ? firstOf(endpoint.serverCertificate) : null
   if (!der) {
-    yield* stop('theirs', fault('certificate.unreadable', { what: 'certificate' }, 'the endpoint came without a certificate'), null)
+    yield* stop(way, 'theirs', fault('certificate.unreadable', { what: 'certificate' }, 'the endpoint came without a certificate'), null)
     return { ok: false }
   }
-  const { shown, fault: why } = judgeServer(der, address.host, endpoint?.server.applicationUri ?? null, security.trust)
+  const { shown, fault: why } = judgeServer(der, way.named(endpoint?.server.applicationUri ?? null), security.trust)
   if (why) {
-    yield failed('theirs', why, null, { certificate: shown })
-    yield* notReached('theirs')
+    yield steps.failed('theirs', why, null, { certificate: shown })
+    yield* steps.notReached('theirs')
     return { ok: false }
   }
-  yield sound('theirs', `${shown.facts.name}, trusted · ${fingerprintText(shown.facts.fingerprintSha1).slice(0, 11)}…`, null, {
+  yield steps.sound('theirs', `${shown.facts.name}, trusted · ${fingerprintText(shown.facts.fingerprintSha1).slice(0, 11)}…`, null, {
     certificate: shown,
   })
   return { ok: true, der }

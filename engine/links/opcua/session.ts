@@ -21,7 +21,7 @@ import { branch, search } from './crawl'
 import { detailsOf } from './details'
 import { ItemBook, nodeIdOf } from './items'
 import { firstValue } from './firstValue'
-import { climb, type Opened } from './ladder'
+import { climb, leave, type Opened } from './ladder'
 import { lastingAddress, Pins } from './pins'
 import { findingsOf, missingNamespace, originOf, refusalOf } from './origin'
 import { readOnce } from './readOnce'
@@ -180,7 +180,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     await this.context.after
     while (!this.closed) {
       const opened = await this.climb()
-      if (opened && this.closed) return void opened.client.disconnect()
+      if (opened && this.closed) return await leave(opened)
       if (opened) await this.stay(opened)
       if (!this.closed) await this.pause(opened ? 0 : this.backoff.next())
     }
@@ -373,5 +373,5 @@ const steady = ({ items, subscriptions, intervals }: SignedIn['counts']) =>
 const backoffOf = ({ patience }: OpcuaSettings) => new Backoff(patience.retryFirst, patience.retryMost)
 
 /** What decides where and as whom we connect; a change of it starts over. */
-const reaches = ({ address, policy, mode, identity, patience }: OpcuaSettings) =>
-  JSON.stringify([address, policy, mode, identity, patience])
+const reaches = ({ address, awaits, policy, mode, identity, patience }: OpcuaSettings) =>
+  JSON.stringify([address, awaits, policy, mode, identity, patience])

@@ -7,9 +7,8 @@ import type { JournalWriter } from '../../journal/journal'
 import { keepTrying, sessionTokenOf } from '../../opcua/internals'
 import { within } from '#pacing/within'
 import { Explorer } from './browse'
-import { hangUp } from '../../opcua/find'
 import { nodeIdOf, type Item, type ItemBook } from './items'
-import type { Opened } from './ladder'
+import { leave, type Opened } from './ladder'
 import { generalFault } from '../../opcua/refusals'
 import { take } from './sample'
 import { Intake, type SampleSink } from '../../table/intake'
@@ -158,7 +157,7 @@ export class SignedIn {
     this.end(why)
     const { client, session } = this.opened
     if (!this.isBroken) await within(2000, client.closeSession(session, true)).catch(() => {})
-    await hangUp(client)
+    await leave(this.opened)
   }
 
   private newWatching() {

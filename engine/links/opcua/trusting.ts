@@ -3,6 +3,7 @@ import { isAcceptable, judge, type CertificateFacts, type CertificateProblem } f
 import type { ShownCertificate } from '#shared/certificates'
 import { certificateFacts } from '#security/certificateFacts'
 import type { TrustBook } from '../../trust/trustBook'
+import type { Named } from './reaching'
 
 interface Judged {
   shown: ShownCertificate
@@ -11,7 +12,7 @@ interface Judged {
 }
 
 /** Judges the certificate that a server showed, by what is wrong with it and by what was decided here. */
-export const judgeServer = (der: Buffer, host: string, applicationUri: string | null, trust: TrustBook): Judged => {
+export const judgeServer = (der: Buffer, { host, applicationUri }: Named, trust: TrustBook): Judged => {
   const facts = certificateFacts(der)
   const problems = judge(facts, { now: Date.now(), host, applicationUri })
   const shown = { facts, problems, der: der.toString('base64') }
@@ -31,7 +32,7 @@ export const judgeServer = (der: Buffer, host: string, applicationUri: string | 
   }
 }
 
-const faultOf = (problem: CertificateProblem, facts: CertificateFacts, host: string, expectedUri: string | null): Fault => {
+const faultOf = (problem: CertificateProblem, facts: CertificateFacts, host: string | null, expectedUri: string | null): Fault => {
   const { name, hosts, validFrom, validTo, applicationUri, keyBits } = facts
   switch (problem.kind) {
     case 'expired':
@@ -39,7 +40,7 @@ const faultOf = (problem: CertificateProblem, facts: CertificateFacts, host: str
     case 'not-yet':
       return fault('certificate.not-yet', { name, from: validFrom, now: Date.now() }, problem.text)
     case 'host':
-      return fault('certificate.host', { name, hosts: hosts.join(', ') || 'no host at all', dialled: host }, problem.text)
+      return fault('certificate.host', { name, hosts: hosts.join(', ') || 'no host at all', dialled: host ?? 'no host' }, problem.text)
     case 'key-short':
       return fault('certificate.key-short', { name, bits: keyBits ?? 0, least: 2048 }, problem.text)
     case 'uri':

@@ -3,7 +3,8 @@ import type { DoorPlace } from '#shared/outlets/doors'
 import type { DoorStatus } from '#shared/outlets/doorStatus'
 import { Backoff } from '#pacing/backoff'
 import { Arrivals } from './arrivals'
-import { doorFault, requireInterface } from './place'
+import { requireInterface } from '../../wire/interfaces'
+import { doorFault } from './place'
 
 /** What listens at a door. */
 export interface Opened {

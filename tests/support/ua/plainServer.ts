@@ -1,4 +1,4 @@
-import { createServer, type Server, type Socket } from 'node:net'
+import { connect, createServer, type Server, type Socket } from 'node:net'
 import { frame, onMessages, Reader, securityNone, Writer, type Message } from './bytes'
 import { services, type Session } from './services'
 import { PlainSpace } from './space'
@@ -92,6 +92,32 @@ export class PlainServer {
   async stop() {
     this.cut(true)
     await new Promise((resolve) => this.server.close(resolve))
+  }
+
+  /** Opens a connection to a client and says who it is (OPC 10000-6, 7.1.2.6); the client takes it from there. */
+  dial(port: number, serverUri: string, host = '127.0.0.1'): Socket {
+    const socket = connect(port, host)
+    const [uri, url] = [Buffer.from(serverUri), Buffer.from(this.url)]
+    this.take(socket)
+    socket.write(frame('RHEF', new Writer().uint32(uri.length).raw(uri).uint32(url.length).raw(url).done()))
+    return socket
+  }
+
+  /** Has one connection waiting at a client always; without it, it is dialled anew. @returns ends that */
+  keepDialling(port: number, serverUri: string): () => void {
+    let isWanted = true
+    const one = () => {
+      if (!isWanted) return
+      let isTaken = false
+      // what it says first: from then on another one waits
+      const socket = this.dial(port, serverUri).once('data', () => {
+        isTaken = true
+        one()
+      })
+      socket.once('close', () => !isTaken && setTimeout(one, 50))
+    }
+    one()
+    return () => (isWanted = false)
   }
 
   private take(socket: Socket) {
