@@ -397,7 +397,7 @@ export class Engine {
       if (tags.length > 0) keepAddresses?.(tags)
     }
     const described = (vendorId: number, deviceId: number) => this.devices.of(vendorId, deviceId)
-    return { table: this.table, journal, security, keep, described, roots: () => this.roots }
+    return { table: this.table, journal, security, keep, described, gaps: this.history.gaps, roots: () => this.roots }
   }
 
   private removeLink(id: number) {

@@ -15,6 +15,12 @@ export const opcuaFaults = {
         ? 'Others do dial here (see the evidence): if one of them is the server that is meant, enter its application URI.'
         : `On the server, have it dial this machine (reverse connection) at port ${e.port}, and let what lies between pass that. It shows here once it dials; ss -tn on the server tells whether it tries.`,
   ),
+  'opcua.not-taken-up': entry<Peer>(
+    'consumer',
+    (e) => `The client at ${e.host}:${e.port} takes our connection and closes it before it says a word.`,
+    (e) =>
+      `It awaits another server, or another program listens at ${e.port}: there, enter our application URI (Site › Certificates) as that of the server that is awaited.`,
+  ),
   'opcua.silent-hello': entry<Peer & { ms: number }>(
     'device',
     (e) => `${e.host}:${e.port} takes the connection and says nothing within ${e.ms} ms.`,

@@ -74,6 +74,7 @@ export const opcuaSettings = z
         queue: wholeNumber('The queue', 1, 10_000)
           .default(1)
           .describe('Values that wait between two notifications; with 1 only the newest is told.'),
+        fillGaps: z.boolean().default(true).describe('After an outage ask for what the server recorded meanwhile, for tags recorded here.'),
         readInstead: z.boolean().default(true).describe('Where notifications stay out although reads work: read instead.'),
       })
       .prefault({}),

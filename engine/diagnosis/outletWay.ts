@@ -12,7 +12,8 @@ export async function* outletSteps(outlet: OutletRunner): AsyncGenerator<CheckSt
   for (let entry = 0; entry < mostEntries; entry++) {
     const steps = outlet.check(entry)
     if (!steps) return entry === 0 ? yield howItIs(outlet) : undefined
-    for await (const step of steps) yield isOne ? step : { ...step, step: `${entry}-${step.step}`, group: `Door ${entry + 1}` }
+    for await (const step of steps)
+      yield isOne ? step : { ...step, step: `${entry}-${step.step}`, group: step.group ?? `Door ${entry + 1}` }
   }
 }
 

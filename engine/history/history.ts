@@ -12,8 +12,9 @@ import type { Recalling } from '../equipment/recalling'
 import type { Applier } from '../configuration/site'
 import type { ForceBook } from '../configuration/force'
 import type { JournalWriter } from '../journal/journal'
-import type { TagTable } from '../table/tagTable'
+import type { Handle, TagTable } from '../table/tagTable'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
+import { gapsIn, type Gappy } from './filling'
 import { HistoryWriter } from './historyWriter'
 import { KeptQueue } from '../disk/keptQueue'
 import { OpenParcel, parcelPacking, type Parcel } from './parcel'
@@ -66,6 +67,8 @@ export class History implements Applier<ThingOf['recording']> {
   readonly past: Past
   /** For rollups. */
   readonly recalling: Recalling
+  /** For links that ask the far side for what was missed. */
+  readonly gaps: Gappy
 
   constructor(private around: Around) {
     const { table, tags, periods, keeping, store } = around
@@ -73,13 +76,16 @@ export class History implements Applier<ThingOf['recording']> {
     this.recorder = new Recorder({ table, tags, periods, parcel: this.parcel, oldest })
     this.queue = new KeptQueue(store?.folder ?? null, parcelPacking, room)
     this.rate = new Rate(() => this.recorder.samples)
+    const settled = () => this.settled()
     this.past = pastOf(
       () => this.reader,
       (tagId) => this.recorder.isRecorded(tagId),
       around.zone,
+      settled,
     )
-    const settled = () => this.settled()
     this.recalling = recallOf({ reader: () => this.reader, tags, recorder: this.recorder, parcel: this.parcel, settled, oldest })
+    const tagOf = (handle: Handle) => tags.byHandle(handle)
+    this.gaps = gapsIn({ past: this.past, recorder: this.recorder, tagOf, settled, waiting: () => this.queue.samples, oldest })
     if (store) void this.start(store.databaseUrl)
   }
 

@@ -24,19 +24,35 @@ export class NoHistory extends Error {
   }
 }
 
-export const pastOf = (reader: () => HistoryReader | null, recorded: (tagId: number) => boolean, zone: () => string): Past => {
+/** What came so lately may be on its way to the database yet. */
+const latelyMs = 5000
+
+/** @param settled resolves once all that came until now is in the database */
+export const pastOf = (
+  reader: () => HistoryReader | null,
+  recorded: (tagId: number) => boolean,
+  zone: () => string,
+  settled: () => Promise<void>,
+): Past => {
   const there = async () => {
     const found = reader()
     if (!found) throw new NoHistory()
     return found
   }
+  let settling: Promise<void> | null = null
+  /** Whoever asks for what came just now gets that as well. */
+  const upTo = async (time: number) => {
+    const found = await there()
+    if (time > Date.now() - latelyMs) await (settling ??= settled().finally(() => (settling = null)))
+    return found
+  }
   return {
     isRecorded: recorded,
-    samples: async (asked) => (await there()).samples(asked),
-    replaced: async (asked) => (await there()).replaced(asked),
-    hiding: async (asked) => (await there()).hiding(asked),
-    at: async (tagId, times) => (await (await there()).at([tagId], times)).get(tagId)!,
-    intervals: async (tagId, borders) => (await there()).intervals(tagId, borders),
+    samples: async (asked) => (await upTo(asked.to)).samples(asked),
+    replaced: async (asked) => (await upTo(asked.to)).replaced(asked),
+    hiding: async (asked) => (await upTo(asked.to)).hiding(asked),
+    at: async (tagId, times) => (await (await upTo(Math.max(...times))).at([tagId], times)).get(tagId)!,
+    intervals: async (tagId, borders) => (await upTo(borders.at(-1) ?? 0)).intervals(tagId, borders),
     zone,
   }
 }

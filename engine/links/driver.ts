@@ -15,6 +15,7 @@ import type { CallOutcome } from '#shared/links/webCall'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, FarSide, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import type { Gappy } from '../history/filling'
 import type { Receiver } from './receiving'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
 import type { JournalWriter } from '../journal/journal'
@@ -86,6 +87,8 @@ export interface LinkContext<S> {
   roots(): readonly string[]
   /** What is known of devices of this kind, from descriptions of their makers. */
   described?(vendorId: number, deviceId: number): DeviceDescription | null
+  /** What is recorded of points, for links whose far side knows what was missed. */
+  gaps?: Gappy
   /** Takes lasting addresses for points whose own might mean another one later. */
   keep?(found: ReadonlyMap<Handle, string>): void
   /** The end of the session before this one: a far side that takes one client only would refuse the next. */

@@ -53,7 +53,7 @@ const packageVersion = () => (createRequire(import.meta.url)('node-opcua/package
 const used: [owner: { name: string; prototype: object }, members: string[]][] = [
   [ClientTCP_transport, ['_install_socket']],
   [OPCUAServer, ['endpoints', 'createEndpoint', 'on_request']],
-  [OPCUAServerEndPoint, ['_server']],
+  [OPCUAServerEndPoint, ['_server', '_started']],
   [ServerEngine, ['_sessions', 'write', 'historyRead', 'getSession', 'closeSession']],
   [Subscription, ['preCreateMonitoredItem']],
   [
@@ -217,6 +217,17 @@ export const addEndpoint = (server: OPCUAServer, endpoint: OPCUAServerEndPoint) 
 export const removeEndpoint = (server: OPCUAServer, endpoint: OPCUAServerEndPoint) => {
   const open = inside<Opens>(server, 'endpoints')
   open.endpoints = open.endpoints.filter((other) => other !== endpoint)
+}
+
+/** Has an endpoint take part although it listens nowhere: for connections that it opens itself. */
+export const startUnheard = (endpoint: OPCUAServerEndPoint) => {
+  inside<{ _started: boolean }>(endpoint, '_started')._started = true
+}
+
+/** Ends it, and its connections. */
+export const stopUnheard = (endpoint: OPCUAServerEndPoint) => {
+  endpoint.abruptlyInterruptChannels()
+  inside<{ _started: boolean }>(endpoint, '_started')._started = false
 }
 
 /** What listens for an endpoint; before anything is said, its connections show there. */

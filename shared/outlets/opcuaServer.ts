@@ -1,33 +1,49 @@
 import { z } from 'zod'
 import { modes, policies } from '#core/opcua/settings'
 import { leastMost, ownNameProblem, mostLetters } from '#core/tags/shortNames'
-import { nameField, wholeNumber } from '#core/contracts/fields'
+import { hostField, nameField, portField, wholeNumber } from '#core/contracts/fields'
 import { secretField } from '#core/contracts/secret'
 import { clashesIn, doorPlace } from './doors'
 import { folderRules } from './folderRules'
 
+/** How a client may come in, over whichever connection. */
+const entrance = (policy: (typeof policies)[number]) => ({
+  policies: z.array(z.enum(policies)).min(1, 'At least one policy.').default([policy]),
+  modes: z.array(z.enum(modes).exclude(['None'])).default(['SignAndEncrypt']),
+  anonymous: z.boolean().default(true),
+  names: z.boolean().default(false),
+  certificates: z.boolean().default(false),
+})
+
+export type Entrance = z.output<z.ZodObject<ReturnType<typeof entrance>>>
+
+const thatLetsIn = <E extends z.ZodType<Entrance>>(contract: E) =>
+  contract
+    .refine((d) => d.modes.length > 0 || d.policies.every((policy) => policy === 'None'), {
+      message: 'A policy that secures needs Sign, or Sign & encrypt.',
+      path: ['modes'],
+    })
+    .refine((d) => !(d.names || d.certificates) || d.policies.some((policy) => policy !== 'None'), {
+      message: 'Names and certificates need a policy that secures.',
+      path: ['policies'],
+    })
+    .refine((d) => d.anonymous || d.names || d.certificates, {
+      message: 'Nobody could come in: allow anonymous clients, names or certificates.',
+      path: ['names'],
+    })
+
 /** One door of the server: where it listens, and how a client may come in. */
-const door = z
-  .object({
-    ...doorPlace(4840),
-    policies: z.array(z.enum(policies)).min(1, 'At least one policy.').default(['None']),
-    modes: z.array(z.enum(modes).exclude(['None'])).default(['SignAndEncrypt']),
-    anonymous: z.boolean().default(true),
-    names: z.boolean().default(false),
-    certificates: z.boolean().default(false),
-  })
-  .refine((d) => d.modes.length > 0 || d.policies.every((policy) => policy === 'None'), {
-    message: 'A policy that secures needs Sign, or Sign & encrypt.',
-    path: ['modes'],
-  })
-  .refine((d) => !(d.names || d.certificates) || d.policies.some((policy) => policy !== 'None'), {
-    message: 'Names and certificates need a policy that secures.',
-    path: ['policies'],
-  })
-  .refine((d) => d.anonymous || d.names || d.certificates, {
-    message: 'Nobody could come in: allow anonymous clients, names or certificates.',
-    path: ['names'],
-  })
+const door = thatLetsIn(z.object({ ...doorPlace(4840), ...entrance('None') }))
+
+/** A client that the server dials (OPC 10000-6, 7.1.3), because it cannot be dialled from there, and how it may come in then. */
+const dialled = thatLetsIn(
+  z.object({
+    on: z.boolean().default(true),
+    host: hostField.describe('Where the client awaits us.'),
+    port: portField.default(4843),
+    ...entrance('Basic256Sha256'),
+  }),
+)
 
 const everything = [{ folder: '', may: 'write' as const }]
 
@@ -89,6 +105,8 @@ const limits = z.object({
 export const opcuaServerSettings = z
   .object({
     doors: z.array(door).min(1, 'At least one door.').max(16, 'At most 16 doors.').prefault([{}]),
+    /** Clients that do not dial us: we dial them. */
+    dialled: z.array(dialled).max(16, 'At most 16 clients that are dialled.').default([]),
     /** What of the site is shown here at all. */
     shows: folderRules.prefault(everything),
     /** What clients without an identity may do. */
@@ -100,8 +118,14 @@ export const opcuaServerSettings = z
     health: z.boolean().default(true),
     limits: limits.prefault({}),
   })
-  .superRefine(({ doors, users }, context) => clashesIn(doors, users, context))
+  .superRefine(({ doors, dialled: clients, users }, context) => {
+    clashesIn(doors, users, context)
+    for (const [i, { host, port }] of clients.entries())
+      if (clients.findIndex((other) => other.host.toLowerCase() === host.toLowerCase() && other.port === port) < i)
+        context.addIssue({ code: 'custom', path: ['dialled', i, 'port'], message: `${host}:${port} is dialled already.` })
+  })
 
 export type OpcuaServerSettings = z.output<typeof opcuaServerSettings>
 export type Door = OpcuaServerSettings['doors'][number]
+export type DialledClient = OpcuaServerSettings['dialled'][number]
 export type OutletUser = OpcuaServerSettings['users'][number]

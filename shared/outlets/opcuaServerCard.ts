@@ -1,13 +1,15 @@
 import { fingerprintText, type CertificateFacts } from '#core/certificates/judge'
+import { hostText } from '#core/opcua/endpointAddress'
 import { modeText } from '#core/opcua/settings'
 import { rightText, type FolderRule } from '#core/outlets/rules'
 import type { CardSection, Known } from './card'
 import { isOpenToOthers } from './doors'
-import type { Door, OpcuaServerSettings } from './opcuaServer'
+import type { DialledClient, Door, Entrance, OpcuaServerSettings } from './opcuaServer'
 
 export const opcuaServerCard = ({ settings, addresses, own }: Known<OpcuaServerSettings>): CardSection[] => [
   ...settings.doors.map((door, i) => doorSection(door, addresses[i] ?? `opc.tcp://${door.interface}:${door.port}`, i)),
-  trustSection(settings.doors, own),
+  ...settings.dialled.map((client, i) => dialledSection(client, own, i)),
+  trustSection([...settings.doors, ...settings.dialled], own),
   identitySection(settings),
   valuesSection(settings),
 ]
@@ -24,6 +26,19 @@ const doorSection = (door: Door, address: string, i: number): CardSection => ({
   steps: [],
 })
 
+/** Whoever awaits us has to be told who we are: its address need not be known there, nor any hole be made to us. */
+const dialledSection = (client: DialledClient, own: CertificateFacts | null, i: number): CardSection => ({
+  title: `Reverse connection ${i + 1}${client.on ? '' : ', off now'}`,
+  rows: [
+    { label: 'Dialled by us', text: `opc.tcp://${hostText(client.host)}:${client.port}` },
+    { label: 'Server URI', text: own?.applicationUri ?? 'as in our certificate' },
+    { label: 'Security', text: securityText(client) },
+    { label: 'Identity', text: identityText(client) },
+    { label: 'Firewall', text: `TCP ${client.port}, from the Keen Conduit machine to ${client.host}` },
+  ],
+  steps: [],
+})
+
 /** The ways to be secured at a door, in words. */
 export const securityText = ({ policies, modes }: Pick<Door, 'policies' | 'modes'>): string => {
   const secured = policies.filter((policy) => policy !== 'None')
@@ -34,7 +49,7 @@ export const securityText = ({ policies, modes }: Pick<Door, 'policies' | 'modes
 export const identityText = ({ anonymous, names, certificates }: Pick<Door, 'anonymous' | 'names' | 'certificates'>): string =>
   [anonymous ? 'anonymous' : '', names ? 'name and password' : '', certificates ? 'user certificate' : ''].filter(Boolean).join(', or ')
 
-const trustSection = (doors: readonly Door[], own: CertificateFacts | null): CardSection => {
+const trustSection = (doors: readonly Entrance[], own: CertificateFacts | null): CardSection => {
   const secured = doors.some(({ policies }) => policies.some((policy) => policy !== 'None'))
   if (!secured || !own) return { title: 'Trust', rows: [{ label: 'Certificates', text: 'none are asked for' }], steps: [] }
   return {
@@ -59,7 +74,9 @@ const trustSection = (doors: readonly Door[], own: CertificateFacts | null): Car
 const identitySection = (settings: OpcuaServerSettings): CardSection => ({
   title: 'Who may do what',
   rows: [
-    ...(settings.doors.some(({ anonymous }) => anonymous) ? [{ label: 'Anonymous', text: rulesText(settings.anonymous) }] : []),
+    ...([...settings.doors, ...settings.dialled].some(({ anonymous }) => anonymous)
+      ? [{ label: 'Anonymous', text: rulesText(settings.anonymous) }]
+      : []),
     ...settings.users.map(({ name, key, rules }) => ({
       label: name,
       text: `${key.kind === 'password' ? 'by password' : 'by certificate'}: ${rulesText(rules)}`,

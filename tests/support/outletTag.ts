@@ -11,6 +11,7 @@ export const noPast: OutletContext<unknown>['past'] = pastOf(
   () => null,
   () => false,
   () => 'UTC',
+  () => Promise.resolve(),
 )
 
 /** Nothing is ever an alarm. */

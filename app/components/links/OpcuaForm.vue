@@ -22,14 +22,16 @@ const asked = () => {
 const offers = useOffers(asked, () => props.linkId)
 const chosenByHand = ref(props.linkId !== null)
 
+/** A server that dials us is asked when somebody wishes it: it may take a minute. */
+const isToBeAsked = () => !settings.value.awaits && parseEndpoint(settings.value.address).ok
 watch(
-  () => settings.value.address,
-  (address) => {
+  () => [settings.value.address, JSON.stringify(settings.value.awaits)],
+  () => {
     offers.forget()
-    if (parseEndpoint(address).ok) void offers.askSoon()
+    if (isToBeAsked()) void offers.askSoon()
   },
 )
-onMounted(() => parseEndpoint(settings.value.address).ok && offers.ask())
+onMounted(() => isToBeAsked() && offers.ask())
 watch(offers.found, (found) => {
   const safest = found?.offers[0]
   if (safest && !chosenByHand.value) take(safest)
@@ -74,16 +76,9 @@ const summary = computed(() => {
 </script>
 
 <template>
-  <TextField
-    v-model="settings.address"
-    class="address"
-    label="Address"
-    mono
-    placeholder="arm2.port.example:4840"
-    :message="message('address')"
-    @left="left('address')"
-  />
+  <OpcuaReach v-model="settings" :message-for="messageFor" @left="$emit('left', $event)" />
   <OpcuaOffers
+    :is-awaited="settings.awaits !== null"
     :found="offers.found.value"
     :asking="offers.asking.value"
     :policy="settings.policy"
@@ -92,6 +87,7 @@ const summary = computed(() => {
     @ask="offers.ask"
     @go-to="settings.address = $event"
   />
+  <FaultNote v-if="settings.awaits && offers.problem.value" :fault="offers.problem.value.why" class="gap" />
   <p v-if="message('mode')" class="is-broken">{{ message('mode') }}</p>
   <div class="identity">
     <ChoiceField :model-value="settings.identity.kind" label="We sign in by" :choices="identities" @update:model-value="signInBy" />
@@ -157,6 +153,7 @@ const summary = computed(() => {
       @left="left('reading.queue')"
     />
     <v-switch v-model="settings.reading.readInstead" label="Read when notifications stay out" />
+    <v-switch v-model="settings.reading.fillGaps" label="After an outage fill in what it recorded" />
   </SettingsFold>
   <SettingsFold title="Patience" :summary="summary.patience" :has-problem="wrong('patience')">
     <PatienceFields v-model="settings.patience" :message="message" @left="left" />
@@ -182,7 +179,7 @@ const summary = computed(() => {
 .clear p {
   margin: 0;
 }
-.address {
+.gap {
   margin-bottom: 14px;
 }
 .identity,

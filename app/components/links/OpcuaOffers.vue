@@ -4,10 +4,15 @@ import { modeText, type Mode, type Policy } from '#core/opcua/settings'
 import { counted } from '#core/text/counted'
 
 /** The ways into a server, the safest first; one press takes one. */
-const props = defineProps<{ found: Found | null; asking: boolean; policy: Policy; mode: Mode }>()
+const props = defineProps<{ found: Found | null; asking: boolean; isAwaited: boolean; policy: Policy; mode: Mode }>()
 defineEmits<{ choose: [offer: Offer]; goTo: [address: string]; ask: [] }>()
 const shortly = { anonymous: 'anonymous', password: 'name', certificate: 'certificate' }
 const isChosen = (offer: Offer) => offer.policy === props.policy && offer.mode === props.mode
+const state = computed(() => {
+  if (props.asking) return props.isAwaited ? 'waiting until it dials, a minute at the most…' : 'asking…'
+  if (props.found) return `${counted(props.found.offers.length, 'way')} in, the safest first`
+  return props.isAwaited ? 'not asked yet' : 'asked for as soon as the address is complete'
+})
 const others = computed(() => props.found?.servers.filter(({ isThisOne, addresses }) => !isThisOne && addresses.length > 0) ?? [])
 </script>
 
@@ -15,15 +20,10 @@ const others = computed(() => props.found?.servers.filter(({ isThisOne, addresse
   <section class="offers" aria-live="polite">
     <div class="head">
       <strong>Offered there</strong>
-      <span class="quiet">{{
-        asking
-          ? 'asking…'
-          : found
-            ? `${counted(found.offers.length, 'way')} in, the safest first`
-            : 'asked for as soon as the address is complete'
-      }}</span>
+      <span class="quiet">{{ state }}</span>
       <span class="fill" />
       <v-btn v-if="found && !asking" height="26" @click="$emit('ask')">Ask again</v-btn>
+      <v-btn v-else-if="isAwaited && !asking" height="26" @click="$emit('ask')">Ask it once it dials</v-btn>
     </div>
     <table v-if="found?.offers.length" class="rows box" role="radiogroup" aria-label="Ways in">
       <thead>

@@ -21,6 +21,7 @@ const copyOf = (door: Door) => JSON.parse(JSON.stringify(door)) as Door
       <slot name="door" :at="i" :drop="() => doors.splice(i, 1)" />
     </template>
     <v-btn class="more" @click="addDoor">Add a door</v-btn>
+    <slot name="besideDoors" />
   </section>
   <section class="sheet part">
     <slot />

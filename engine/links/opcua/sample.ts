@@ -13,12 +13,13 @@ export const take = (item: Item, dataValue: DataValue, seenAt: number, table: Sa
   item.last = dataValue
   const code = dataValue.statusCode.value
   const sourceTime = timeOf(dataValue, seenAt)
-  for (const target of item.targets) takeTarget(target, dataValue.value, code, sourceTime, seenAt, table)
+  for (const target of item.targets) takeFor(target, dataValue.value, code, sourceTime, seenAt, table)
 }
 
 const timeOf = (dataValue: DataValue, seenAt: number) => (dataValue.sourceTimestamp ?? dataValue.serverTimestamp)?.getTime() ?? seenAt
 
-const takeTarget = (target: Target, variant: Variant, code: number, sourceTime: number, seenAt: number, table: SampleSink) => {
+/** The same for one tag. */
+export const takeFor = (target: Target, variant: Variant, code: number, sourceTime: number, seenAt: number, table: SampleSink) => {
   const { point } = target
   const { handle } = point
   if (!isGood(code) && isEmpty(variant)) return table.degrade(handle, code, sourceTime)

@@ -24,6 +24,7 @@ import { firstValue } from './firstValue'
 import { climb, leave, type Opened } from './ladder'
 import { lastingAddress, Pins } from './pins'
 import { findingsOf, missingNamespace, originOf, refusalOf } from './origin'
+import { Outages } from './outages'
 import { readOnce } from './readOnce'
 import { take } from './sample'
 import { SignedIn } from './signedIn'
@@ -49,6 +50,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   private closed = false
   private answerMs: number | null = null
   private counts = { requests: 0, failures: 0 }
+  private outages: Outages | null
   private stopTrusting: () => void
   private stopShowing: () => void
   private running: Promise<void>
@@ -57,6 +59,8 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.settings = context.settings
     this.backoff = backoffOf(context.settings)
     this.writes = new WriteQueue(context.settings.writes)
+    const { name, journal, gaps } = context
+    this.outages = gaps ? new Outages({ name, journal, book: this.book, gaps }) : null
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.stopShowing = context.security.own.onChange(() => this.settings.policy !== 'None' && this.startOver())
     this.running = this.run()
@@ -169,6 +173,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.closed = true
     this.stopTrusting()
     this.stopShowing()
+    this.outages?.close()
     this.climbing?.abort()
     this.interrupt()
     await this.here?.close()
@@ -222,7 +227,8 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
 
   private async stay(opened: Opened) {
     const { name, table, journal, meters } = this.context
-    const here = new SignedIn(opened, { name, table, journal, meters, settings: this.settings, book: this.book, counts: this.counts })
+    const { settings, book, counts, outages } = this
+    const here = new SignedIn(opened, { name, table, journal, meters, settings, book, counts, outages })
     for (const item of this.book.all()) {
       item.monitoredItemId = null
       item.refusal = null
@@ -359,7 +365,8 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     if (silent) return { flow: 'late', sentence: silent.what, fault: silent }
     const refused = this.refusedPoints().length
     const note = refused > 0 ? ` · ${counted(refused, 'tag')} not given by the server` : ''
-    return { flow: 'flowing', sentence: steady(here.counts) + note, fault: null }
+    const filling = this.outages?.text
+    return { flow: 'flowing', sentence: steady(here.counts) + note + (filling ? ` · ${filling}` : ''), fault: null }
   }
 }
 

@@ -14,6 +14,8 @@ import { take } from './sample'
 import { Intake, type SampleSink } from '../../table/intake'
 import type { Meters } from '#core/statistics/meters'
 import { SentRequests } from './sentRequests'
+import type { Back, Outages } from './outages'
+import { firstValue } from './firstValue'
 import { Services } from './services'
 import { Watching, type Group } from './watching'
 
@@ -26,6 +28,8 @@ interface Surroundings {
   /** Outlives the session: how many requests were answered, and how many were refused or not answered. */
   counts: { requests: number; failures: number }
   meters: Meters
+  /** Absent: nothing is recorded here, or nothing is to be filled in. */
+  outages: Outages | null
 }
 
 /** After this long without the connection the last values are no longer usable. */
@@ -56,6 +60,8 @@ export class SignedIn {
   private intake: Intake
   private work: Promise<void> = Promise.resolve()
   private brokenSince = 0
+  /** When the server said something last. */
+  private heardAt = Date.now()
   private gracePassed = false
   private refusedTriedAt = Date.now()
   private lifeAskedAt = Date.now()
@@ -128,6 +134,7 @@ export class SignedIn {
     await this.services.askForLimits().catch(() => {})
     this.watching = this.newWatching()
     this.add(this.around.book.all())
+    this.tellBack()
   }
 
   add(items: readonly Item[]) {
@@ -152,6 +159,7 @@ export class SignedIn {
   async close(why: Fault | null = null) {
     if (this.over) return
     this.over = true
+    this.around.outages?.lost(this.heardAt)
     this.intake.shut()
     clearInterval(this.timer)
     this.end(why)
@@ -171,7 +179,10 @@ export class SignedIn {
       isTrusted: () => !this.isBroken,
       withoutDeadband: (item) => this.tellOfDeadband(item),
       lost: () => this.subscriptionLost(),
-      heardAgain: ({ interval }) => this.around.journal.note(this.around.name, `Notifications come again, every ${duration(interval)}.`),
+      heardAgain: ({ interval }) => {
+        this.around.journal.note(this.around.name, `Notifications come again, every ${duration(interval)}.`)
+        this.tellBack()
+      },
     })
   }
 
@@ -200,6 +211,7 @@ export class SignedIn {
     const sent = new SentRequests(meters)
     client.on('send_request', (request) => sent.sent(request))
     client.on('receive_response', (response) => {
+      this.heardAt = Date.now()
       counts.requests++
       if (response.responseHeader.serviceResult.isNotGood()) counts.failures++
       sent.answered(response)
@@ -220,6 +232,7 @@ export class SignedIn {
   private broke() {
     if (this.brokenSince > 0) return
     this.brokenSince = Date.now()
+    this.around.outages?.lost(this.heardAt)
     this.gracePassed = false
     this.degrade(this.around.book.all(), quality.UncertainLastUsableValue)
     this.around.journal.caution(
@@ -238,6 +251,26 @@ export class SignedIn {
     this.sessionToken = this.tokenNow()
     if (isAnother || this.subscriptionsLost || this.unwatched || this.watching.isReplaced) return this.subscribeAnew()
     await this.readItems(this.around.book.all())
+    this.tellBack()
+  }
+
+  /** Once everything is watched that can be: what was missed may be asked for. */
+  private tellBack() {
+    const { outages, settings } = this.around
+    if (!outages || !settings.reading.fillGaps) return
+    const back: Back = {
+      services: this.services,
+      namespaces: this.namespaces,
+      answerMs: settings.patience.answer,
+      clockAhead: () => this.clockAhead(),
+      isOver: () => this.over || this.isBroken,
+    }
+    this.enqueue(() => Promise.resolve(outages.back(back)))
+  }
+
+  private async clockAhead(): Promise<number> {
+    const first = await within(this.around.settings.patience.answer, firstValue(this.session))
+    return 'farSide' in first ? (first.farSide.clockAhead ?? 0) : 0
   }
 
   /** Another one tells that the server forgot the session before, and with it what it watched. */
@@ -264,6 +297,7 @@ export class SignedIn {
     this.watching = this.newWatching()
     await this.watch(items)
     this.unwatched = null
+    this.tellBack()
   }
 
   /** Where the server gives no subscription, everything is set up anew after a while. */
@@ -320,6 +354,7 @@ export class SignedIn {
   private async fallSilent(group: Group) {
     const silent = { since: group.heardAt, triedAgainAt: Date.now(), reading: false }
     group.silent = silent
+    this.around.outages?.lost(group.heardAt)
     this.degrade(group.items, quality.UncertainLastUsableValue)
     try {
       await this.read(serverState)

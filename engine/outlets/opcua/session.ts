@@ -16,8 +16,11 @@ import { flowOfDoors } from '../doors/flow'
 import { OpcuaCalls } from './calls'
 import { driveByChange } from './changeDriven'
 import { ClientBook } from './clients'
+import { checkDialled } from './dialledCheck'
 import { checkDoor } from './doorCheck'
+import { DialledClients } from './dialled'
 import { Doors } from './doors'
+import { Endpoints } from './endpoints'
 import { Guests } from './guests'
 import { historyCapabilities } from './historyService'
 import { Knocks } from './knocks'
@@ -33,6 +36,8 @@ interface Running {
   server: OPCUAServer
   clients: ClientBook
   doors: Doors
+  dialled: DialledClients
+  endpoints: Endpoints
   knocks: Knocks
 }
 
@@ -73,6 +78,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     this.nodes?.take(settings)
     if (this.running) Object.assign(this.running.server.engine.serverCapabilities, capabilitiesOf(settings))
     void this.running?.doors.apply(settings.doors)
+    this.running?.dialled.apply(settings.dialled)
   }
 
   setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
@@ -88,10 +94,11 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   status(): Omit<OutletStatus, 'id' | 'feeds' | 'details'> & { details: OpcuaServerDetails } {
     const clients = this.running?.clients.list() ?? []
     const doors = this.running?.doors.status() ?? []
+    const dialled = this.running?.dialled.status() ?? []
     const items = clients.reduce((total, client) => total + client.items, 0)
-    const broken = doors.find((door) => door.fault !== null)
+    const broken = [...doors, ...dialled].find((way) => way.fault !== null)
     return {
-      flow: this.flow(doors),
+      flow: this.flow([...doors, ...dialled]),
       sentence: broken?.fault?.what ?? this.sentence(clients.length, items),
       fault: this.fault ?? broken?.fault ?? null,
       addresses: doors.map(({ address }) => address),
@@ -101,13 +108,14 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       details: {
         kind: 'opcua-server',
         doors,
+        dialled,
         waiting: this.running?.knocks.waiting() ?? [],
         onRequest: this.nodes?.requested.status() ?? { points: [], refused: [] },
       },
     }
   }
 
-  private flow(doors: DoorStatus[]): OutletStatus['flow'] {
+  private flow(doors: Pick<DoorStatus, 'flow'>[]): OutletStatus['flow'] {
     if (!this.running) return this.fault ? 'broken' : 'late'
     return flowOfDoors(doors)
   }
@@ -125,8 +133,12 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   }
 
   check(index: number) {
-    const found = this.running?.doors.at(index)
-    return found ? checkDoor({ ...found, own: this.context.security.own, wire: this.context.wire }) : null
+    const { running } = this
+    const { own } = this.context.security
+    const door = running?.doors.at(index)
+    if (door) return checkDoor({ ...door, own, wire: this.context.wire })
+    const dialled = running?.dialled.at(index - this.settings.doors.length)
+    return dialled ? checkDialled(dialled) : null
   }
 
   async close() {
@@ -160,7 +172,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     const { journal, name, security } = this.context
     const knocks = new Knocks(
       security.trust,
-      (der) => this.running?.doors.originOf(der) ?? '',
+      (der) => this.running?.endpoints.originOf(der) ?? '',
       (knock) =>
         journal.caution(
           name,
@@ -187,16 +199,18 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
       )
       const clients = new ClientBook(server, this.guests)
       const calls = new OpcuaCalls(server, clients, this.context.calls)
-      const doors = new Doors(server, handlers, keyPairOf(security.own), quotas, this.context.wire, {
-        opened: (address) => journal.note(name, `Open at ${address}.`),
-        failed: (why) => journal.trouble(name, why.what, why),
-        came: (channel) => calls.attend(channel),
-      })
+      const { wire } = this.context
+      const endpoints = new Endpoints(server, handlers, keyPairOf(security.own), wire, (channel) => calls.attend(channel))
+      const failed = (why: Fault) => journal.trouble(name, why.what, why)
+      const doors = new Doors(endpoints, quotas, wire, { opened: (address) => journal.note(name, `Open at ${address}.`), failed })
+      const taken = (client: string) => journal.note(name, `${client} takes up the connection that we opened.`)
+      const dialled = new DialledClients({ endpoints, wire, serverUri: security.own.uri, taken, failed })
       server.on('request', (request: Request) => nodes.requested.prepare(request, () => this.whoAsks(request)))
-      this.running = { server, clients, doors, knocks }
+      this.running = { server, clients, doors, dialled, endpoints, knocks }
       this.fault = null
       this.backoff.reset()
       await doors.apply(this.settings.doors)
+      dialled.apply(this.settings.dialled)
     } catch (error) {
       this.nodes?.close()
       this.nodes = null
@@ -251,6 +265,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
     const running = this.running
     this.running = null
     if (!running) return
+    running.dialled.close()
     await running.doors.close()
     this.nodes?.close()
     this.nodes = null

@@ -15,6 +15,11 @@ const folders = useFolders()
 const wrong = (part: string) => props.triedToSave && [...props.problems.keys()].some((path) => path.startsWith(`settings.${part}`))
 const addGuest = () =>
   settings.value.users.push({ name: '', key: { kind: 'password', password: { plain: '' } }, rules: [{ folder: '', may: 'read' }] })
+const addDialled = () =>
+  settings.value.dialled.push({
+    ...{ on: true, host: '', port: 4843, policies: ['Basic256Sha256'], modes: ['SignAndEncrypt'] },
+    ...{ anonymous: true, names: false, certificates: false },
+  })
 const limits = [
   { name: 'connections', label: 'Connections of a door' },
   { name: 'perAddress', label: 'From one address' },
@@ -47,6 +52,19 @@ const summary = computed(() => {
         @left="$emit('left', $event)"
         @drop="drop"
       />
+    </template>
+    <template #besideDoors>
+      <h2 class="sheet-title next">Dialled clients <span class="quiet light">where nothing gets in to us: we open the connection</span></h2>
+      <DialledFields
+        v-for="(_, i) in settings.dialled"
+        :key="i"
+        v-model="settings.dialled[i]!"
+        :number="i + 1"
+        :message-for="messageFor"
+        @left="$emit('left', $event)"
+        @drop="settings.dialled.splice(i, 1)"
+      />
+      <v-btn class="more" @click="addDialled">Dial a client</v-btn>
     </template>
     <h2 class="sheet-title">What is shown <span class="quiet light">of the site, to anybody</span></h2>
     <RulesField v-model="settings.shows" what="What is shown" path="settings.shows" :folders="folders" :message-for="messageFor" />

@@ -23,6 +23,7 @@ watch(
   { immediate: true },
 )
 const doorAt = (i: number) => settings.value.doors[i]
+const dialledAt = (i: number) => settings.value.dialled[i]
 const securityOf = (i: number) => (doorAt(i) ? securityText(doorAt(i)!) : '')
 const identityOf = (i: number) => (doorAt(i) ? identityText(doorAt(i)!) : '')
 const showsRequests = computed(() => {
@@ -34,6 +35,12 @@ const showsRequests = computed(() => {
 <template>
   <OutletColumns>
     <DoorTable :doors="details?.doors ?? []" :security="securityOf" :identity="identityOf" />
+    <DialledTable
+      v-if="details?.dialled.length"
+      :clients="details.dialled"
+      :security="(i) => (dialledAt(i) ? securityText(dialledAt(i)!) : '')"
+      :identity="(i) => (dialledAt(i) ? identityText(dialledAt(i)!) : '')"
+    />
     <FaultNote v-if="status?.fault" :fault="status.fault" />
     <slot />
     <RequestedPoints v-if="details && showsRequests" :requested="details.onRequest" :now="live.status?.now ?? 0" />
@@ -69,7 +76,7 @@ const showsRequests = computed(() => {
       </section>
       <section class="sheet part">
         <h2 class="sheet-title">Who may come in</h2>
-        <p v-if="settings.doors.some((door) => door.anonymous)">
+        <p v-if="[...settings.doors, ...settings.dialled].some((way) => way.anonymous)">
           <strong>Anonymous</strong> <span class="quiet">{{ rulesText(settings.anonymous) }}</span>
         </p>
         <p v-for="user in settings.users" :key="user.name">
