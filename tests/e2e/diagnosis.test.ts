@@ -309,14 +309,12 @@ describe('who asks at an outlet', () => {
     await page.type('Filter by words', 'berth/1/power')
     await page.sees(/Read\s+ns=\d+;s=berth\/1\/power = /)
     await page.sees(`berth/1/power = ${String(value)}`)
-    const rows = () => page.driver.findElements(By.css('tr.opens button[aria-expanded]'))
-    // the value may have been asked for more than once; a row from before the words would be gone once it is opened
-    const isFiltered = async () =>
-      (await Promise.all((await page.driver.findElements(By.css('tr.opens'))).map((row) => row.getText()))).every((text) =>
-        text.includes('berth/1/power'),
-      )
-    await until(async () => (await rows()).length > 0 && (await isFiltered()))
-    await (await rows())[0]!.click()
+    // a row from before the words would be gone once it is opened
+    await until(async () => {
+      const rows = await page.texts('tr.opens')
+      return rows.length > 0 && rows.every((text) => text.includes('berth/1/power'))
+    })
+    await page.pressAt('tr.opens button[aria-expanded]')
     await page.sees('as anonymous from 127.0.0.1')
     const csv = await (
       await fetch(`${site.base}/api/outlets/${controlRoom}/calls.csv?outcome=refused`, { headers: { cookie: site.cookie } })

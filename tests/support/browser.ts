@@ -18,6 +18,9 @@ const goWithin = `
   document.querySelector('.page')?.setAttribute('data-before', '')
   router.push(path).then((failure) => done(!failure && location.pathname === wanted), () => done(false))`
 
+/** A moment later it may go. */
+const passing = new Set(['ElementClickInterceptedError', 'StaleElementReferenceError'])
+
 /** Debian's Chromium without a monitor, with words for what a person does and sees. */
 export const openBrowser = async (base: string, cookie: string | null = null) => {
   const profile = mkdtempSync(join(tmpdir(), 'conduit-browser-'))
@@ -60,21 +63,21 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
     )
   const text = () => driver.executeScript<string>('return document.body.innerText')
 
-  const press = async (label: string) => {
-    const locator = By.xpath(`(//button | //a)[normalize-space(.) = ${JSON.stringify(label)}]`)
-    const element = await driver.wait(located.elementLocated(locator), waitMs)
-    await driver.wait(located.elementIsEnabled(element), waitMs)
-    // a menu that still opens covers its own buttons for a moment
-    await until(() =>
-      element.click().then(
-        () => true,
-        (why: Error) => {
-          if (why.name !== 'ElementClickInterceptedError') throw why
-          return false
-        },
-      ),
-    )
-  }
+  /** What is covered for a moment, as by a menu that still opens, is waited for; what is drawn anew meanwhile is looked up again. */
+  const clickOn = (locator: By) =>
+    until(async () => {
+      try {
+        const element = await driver.wait(located.elementLocated(locator), waitMs)
+        await driver.wait(located.elementIsEnabled(element), waitMs)
+        await element.click()
+        return true
+      } catch (why) {
+        if (!passing.has((why as Error).name)) throw why
+        return false
+      }
+    })
+
+  const press = (label: string) => clickOn(By.xpath(`(//button | //a)[normalize-space(.) = ${JSON.stringify(label)}]`))
 
   return {
     driver,
@@ -92,8 +95,11 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
     text,
     find,
     press,
-    pressContaining: async (words: string) =>
-      (await driver.wait(located.elementLocated(By.xpath(`(//button | //a)[contains(., ${JSON.stringify(words)})]`)), waitMs)).click(),
+    pressAt: (css: string) => clickOn(By.css(css)),
+    /** The texts of all that is there now. */
+    texts: (css: string) =>
+      driver.executeScript<string[]>('return [...document.querySelectorAll(arguments[0])].map(({ innerText }) => innerText)', css),
+    pressContaining: (words: string) => clickOn(By.xpath(`(//button | //a)[contains(., ${JSON.stringify(words)})]`)),
     /** What is there now, or not any more once it is to be pressed. */
     pressIfThere: async (label: string) => {
       const [found] = await driver.findElements(By.xpath(`//button[normalize-space(.) = ${JSON.stringify(label)}]`))
@@ -113,14 +119,11 @@ export const openBrowser = async (base: string, cookie: string | null = null) =>
       await element.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, words)
     },
     /** Opens a place in the last column that has one of that name. */
-    pressRow: async (name: string) => {
-      const row = By.xpath(`(//*[@data-column]//*[@role="option"][.//*[normalize-space(.) = ${JSON.stringify(name)}]])[last()]`)
-      await (await driver.wait(located.elementLocated(row), waitMs)).click()
-    },
-    pressBox: async (label: string) => (await driver.wait(located.elementLocated(By.css(`[aria-label="${label}"]`)), waitMs)).click(),
+    pressRow: (name: string) =>
+      clickOn(By.xpath(`(//*[@data-column]//*[@role="option"][.//*[normalize-space(.) = ${JSON.stringify(name)}]])[last()]`)),
+    pressBox: (label: string) => clickOn(By.css(`[aria-label="${label}"]`)),
     /** Turns a switch. */
-    turn: async (label: string) =>
-      (await driver.wait(located.elementLocated(By.xpath(`//label[normalize-space(.) = ${JSON.stringify(label)}]`)), waitMs)).click(),
+    turn: (label: string) => clickOn(By.xpath(`//label[normalize-space(.) = ${JSON.stringify(label)}]`)),
     leave: async (label: string) => (await field(label)).sendKeys(Key.TAB),
     valueOf: async (label: string) => (await field(label)).getAttribute('value'),
     /** Opens a list and takes an option. The list may be drawn anew meanwhile, so it is looked up afresh until it is done. */
