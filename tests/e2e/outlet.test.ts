@@ -237,3 +237,31 @@ describe('ranges of tags', () => {
     expect(((await site.api(`/tags/${id}`)) as Tag).range).toEqual({ low: 5000, high: 6000 })
   })
 })
+
+describe('a client to which nothing but our own connection comes', () => {
+  it('is dialled: a link of ours awaits it at its door, and looks around over it', async () => {
+    const awaitedAt = await freePort()
+    await page.go('/links/new?kind=opcua')
+    await page.type('Name', 'Far cabinet')
+    await page.choose('Connection', 'The server dials us')
+    await page.type('Port', String(awaitedAt))
+    await page.sees(`opc.tcp://127.0.0.1:${awaitedAt}`)
+    await page.sees('Only servers on this machine can')
+    await page.press('Save link')
+    await page.sees('Its traffic')
+    const { id, revision, ...draft } = await outlet()
+    const way = { host: '127.0.0.1', port: awaitedAt }
+    const save = (dialled: object[]) =>
+      site.api(`/outlets/${id}`, { revision, outlet: { ...draft, settings: { ...draft.settings, dialled } } }, 'PUT')
+    expect(await save([way, way])).toMatchObject({ status: 422, body: { fields: [{ path: 'outlet.settings.dialled.1.port' }] } })
+    expect(await save([{ ...way, policies: ['None'] }])).toMatchObject({ status: 200 })
+    await page.go(`/outlets/${id}`)
+    await page.sees(/Dialled clients[\s\S]*1 connection taken up/)
+    const { items } = (await site.api('/links')) as { items: { id: number; name: string }[] }
+    await page.go(`/links/${items.find(({ name }) => name === 'Far cabinet')!.id}`)
+    await page.sees(/Our door[\s\S]*The server dials[\s\S]*First value/)
+    await page.press('Take points')
+    await page.pressRow('quay')
+    await page.sees('frequency')
+  })
+})

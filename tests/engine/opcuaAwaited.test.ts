@@ -77,6 +77,21 @@ describe('a link whose server dials', () => {
     await until(() => left.value(0) === 1 && right.value(0) === 2)
   })
 
+  it('holds what the server opens while it waits for its next attempt, as for somebody’s decision', async () => {
+    const [server, port] = [await startServer(), await freePort()]
+    const patience = { ...awaiting(port).patience, retryFirst: 60_000, retryMost: 60_000 }
+    const settings = { ...awaiting(port), policy: 'Basic256Sha256', mode: 'SignAndEncrypt', patience } as const
+    const link = openOpcua(settings, await testSecurity(), [])
+    closing.push(() => link.session.close())
+    await until(async () => (await once(server.dial(port, plant), 'close')) && link.session.status().fault !== null)
+    // it offers no security
+    expect(link.session.status().fault!.code).toBe('opcua.no-endpoint')
+    const waiting = server.dial(port, plant)
+    await expect(Promise.race([once(waiting, 'close'), new Promise((resolve) => setTimeout(() => resolve('held'), 4500))])).resolves.toBe(
+      'held',
+    )
+  })
+
   it('says that its port is taken', async () => {
     const server = await startServer()
     const link = await open(server.port)

@@ -1,4 +1,4 @@
-import { createServer } from 'node:net'
+import { createServer, type Socket } from 'node:net'
 import { afterEach, describe, expect, it } from 'vitest'
 import { AttributeIds, ClientReverseConnect, OPCUAClient } from 'node-opcua'
 import { quality } from '#core/tags/quality'
@@ -118,7 +118,7 @@ describe('a client that is dialled', () => {
 describe('how dialling goes', () => {
   it('is told: refused, closed at once, and waiting to be taken up', async () => {
     const [closed, rude, quiet] = [await freePort(), await freePort(), await freePort()]
-    const listen = async (port: number, come: (socket: import('node:net').Socket) => void) => {
+    const listen = async (port: number, come: (socket: Socket) => void) => {
       const server = createServer((socket) => come(socket.on('error', () => {})))
       await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', resolve))
       closing.push(async () => server.close())

@@ -2,11 +2,13 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fingerprintText, isAcceptable, judge, type CertificateFacts } from '#core/certificates/judge'
 import { parseEndpoint, endpointText, endpointUrl } from '#core/opcua/endpointAddress'
-import { encodeHello, readGreeting } from '#core/opcua/hello'
+import { encodeHello, readGreeting, readReverseHello } from '#core/opcua/hello'
 import { follow, parseMember } from '#core/opcua/member'
 import { formatNodeAddress, parseNodeAddress, withIndex, withUri } from '#core/opcua/nodeId'
 import { safestFirst, type Offer } from '#core/opcua/offers'
+import { whyNotKept } from '#core/opcua/keeping'
 import { opcua } from '#core/opcua/protocol'
+import { opcuaSettings } from '#core/opcua/settings'
 import { memberText } from '#engine/links/opcua/origin'
 
 describe('endpoint addresses', () => {
@@ -149,6 +151,69 @@ describe('the greeting', () => {
     expect(readGreeting(silent)).toEqual({ kind: 'error', status: 0x80830000, reason: '' })
     expect(readGreeting(Buffer.from('HTTP/1.1 400'))).toEqual({ kind: 'foreign' })
     expect(readGreeting(Buffer.from('41434b46ffffff7f', 'hex'))).toEqual({ kind: 'foreign' })
+  })
+})
+
+describe('a Reverse Hello (OPC 10000-6, 7.1.2.6)', () => {
+  const said = (serverUri: string, endpointUrl: string, lengths = [serverUri, endpointUrl].map((text) => Buffer.byteLength(text))) => {
+    const [uri, url] = [Buffer.from(serverUri), Buffer.from(endpointUrl)]
+    const bytes = Buffer.alloc(16 + uri.length + url.length)
+    bytes.write('RHEF', 0)
+    bytes.writeUInt32LE(bytes.length, 4)
+    bytes.writeInt32LE(lengths[0]!, 8)
+    uri.copy(bytes, 12)
+    bytes.writeInt32LE(lengths[1]!, 12 + uri.length)
+    url.copy(bytes, 16 + uri.length)
+    return bytes
+  }
+
+  it('is read however it is cut, and what follows it is not touched', () => {
+    const bytes = said('urn:port:berth-3', 'opc.tcp://quay:4840')
+    for (let cut = 0; cut < bytes.length; cut++) expect(readReverseHello(bytes.subarray(0, cut))).toEqual({ kind: 'more' })
+    const whole = { kind: 'reverse-hello', length: bytes.length, serverUri: 'urn:port:berth-3', endpointUrl: 'opc.tcp://quay:4840' }
+    expect(readReverseHello(bytes)).toEqual(whole)
+    expect(readReverseHello(Buffer.concat([bytes, Buffer.from('HELF')]))).toEqual(whole)
+    expect(readReverseHello(said('', '', [-1, -1]))).toMatchObject({ serverUri: '', endpointUrl: '' })
+  })
+
+  it.each([
+    ['another message', Buffer.from('HELF\x10\0\0\0')],
+    ['a text that is longer than the message', said('urn:a', 'opc.tcp://b', [500, 11])],
+    ['a text that is longer than any may be', said('u'.repeat(4097), 'opc.tcp://b')],
+    ['a message that is longer than any may be', Buffer.from('RHEF\xff\xff\xff\x7f', 'latin1')],
+    ['one that is too short for two texts', Buffer.from('RHEF\x0c\0\0\0\0\0\0\0')],
+  ])('is not %s', (_, bytes) => {
+    expect(readReverseHello(bytes)).toEqual({ kind: 'foreign' })
+  })
+
+  it('is never read out of bytes that break it', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 60 }), (any) => {
+        const { kind } = readReverseHello(Buffer.concat([Buffer.from('RHEF'), any]))
+        return ['more', 'foreign', 'reverse-hello'].includes(kind)
+      }),
+    )
+  })
+})
+
+describe('settings of a server that dials us', () => {
+  const awaits = (serverUri: string) => ({ awaits: { port: 4843, serverUri } })
+  const problems = (settings: object) => opcuaSettings.safeParse(settings).error?.issues.map(({ path }) => path.join('.')) ?? []
+
+  it('ask for no address; those of one that we dial do', () => {
+    expect(problems(awaits('urn:a'))).toEqual([])
+    expect(problems({})).toEqual(['address'])
+    expect(problems({ awaits: { port: 0 } })).toContain('awaits.port')
+    expect(opcua.place(opcuaSettings.parse(awaits('urn:port:arm')))).toBe('urn:port:arm dials 127.0.0.1:4843')
+    expect(opcua.goal(opcuaSettings.parse(awaits('urn:port:arm')))).toBeNull()
+  })
+
+  it('keep a secret only while the same server is meant', () => {
+    const is = (settings: object) => opcuaSettings.parse(settings)
+    expect(whyNotKept(is(awaits('urn:a')), is(awaits('urn:a')))).toBeNull()
+    expect(whyNotKept(is(awaits('urn:a')), is(awaits('urn:b')))).toMatch(/another address/)
+    expect(whyNotKept(is({ address: 'arm1' }), is(awaits('urn:a')))).toMatch(/another address/)
+    expect(whyNotKept(is(awaits('urn:a')), is({ address: 'arm1' }))).toMatch(/another address/)
   })
 })
 

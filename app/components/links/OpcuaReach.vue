@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { hostText } from '#core/opcua/endpointAddress'
 import type { OpcuaSettings } from '#core/opcua/settings'
+import { isEverywhere, isOpenToOthers } from '#shared/outlets/doors'
 
 /** Who opens the connection to a server, and where: we at its address, or the server at a door of ours. */
 const settings = defineModel<OpcuaSettings>({ required: true })
@@ -21,13 +23,19 @@ const dials = computed({
     settings.value.awaits = who === 'server' ? { ...awaitedBefore! } : null
   },
 })
+const live = useLive()
+const isForOthers = computed(() => settings.value.awaits !== null && isOpenToOthers(settings.value.awaits))
 /** What the server has to be told. */
 const toDial = computed(() => {
-  const { awaits } = settings.value
-  if (!awaits) return ''
-  const host = ['127.0.0.1', '0.0.0.0', '::'].includes(awaits.interface) ? 'this machine' : awaits.interface
-  return `opc.tcp://${host}:${awaits.port}`
+  const { interface: address = '', port } = settings.value.awaits ?? {}
+  const host = isEverywhere(address) ? (live.status?.interfaces[0]?.address ?? address) : address
+  return `opc.tcp://${hostText(host)}:${port}`
 })
+const whatPasses = computed(() =>
+  isForOthers.value
+    ? 'From there to here one outgoing TCP port has to pass, and nothing the other way.'
+    : 'Only servers on this machine can: choose the interface that faces the others.',
+)
 </script>
 
 <template>
@@ -55,8 +63,7 @@ const toDial = computed(() => {
         @left="left('awaits.serverUri')"
       />
       <p class="quiet wide">
-        On the server, have it dial <span class="mono">{{ toDial }}</span>. From there to here one outgoing TCP port has to pass, and
-        nothing the other way.
+        On the server, have it dial <span class="mono">{{ toDial }}</span>. {{ whatPasses }}
       </p>
     </template>
   </div>

@@ -14,6 +14,7 @@ import type { ValueOrigin } from '#shared/values'
 import type { Handle } from '../../table/tagTable'
 import { Backoff } from '#pacing/backoff'
 import { within } from '#pacing/within'
+import { serverDoors } from '../../opcua/serverDoors'
 import type { LinkBrowser, LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
 import { WriteQueue, type Sending } from '../writeQueue'
 import { checkSignedIn } from './checkSignedIn'
@@ -53,6 +54,8 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   private outages: Outages | null
   private stopTrusting: () => void
   private stopShowing: () => void
+  /** Where the server dials us, the door is open also between two attempts: what it opens waits there. */
+  private letGoOfDoor: () => void
   private running: Promise<void>
 
   constructor(private context: LinkContext<OpcuaSettings>) {
@@ -63,6 +66,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.outages = gaps ? new Outages({ name, journal, book: this.book, gaps }) : null
     this.stopTrusting = context.security.trust.onChange(() => this.trustChanged())
     this.stopShowing = context.security.own.onChange(() => this.settings.policy !== 'None' && this.startOver())
+    this.letGoOfDoor = holdDoor(context.settings)
     this.running = this.run()
   }
 
@@ -70,6 +74,10 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     const before = this.settings
     this.settings = settings
     this.writes.adjust(settings.writes)
+    if (JSON.stringify(before.awaits) !== JSON.stringify(settings.awaits)) {
+      this.letGoOfDoor()
+      this.letGoOfDoor = holdDoor(settings)
+    }
     if (reaches(before) !== reaches(settings)) return this.startOver()
     if (JSON.stringify(before.reading) === JSON.stringify(settings.reading)) return
     if (before.reading.publishing !== settings.reading.publishing) this.placeAgain()
@@ -174,6 +182,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.stopTrusting()
     this.stopShowing()
     this.outages?.close()
+    this.letGoOfDoor()
     this.climbing?.abort()
     this.interrupt()
     await this.here?.close()
@@ -376,6 +385,12 @@ const steady = ({ items, subscriptions, intervals }: SignedIn['counts']) =>
   items === 0
     ? 'Connected, no tags yet'
     : `${counted(items, 'item')} in ${counted(subscriptions, 'subscription')}, notified every ${intervals.map(duration).join(', ')}`
+
+/** A door that cannot be had is told by the next attempt. */
+const holdDoor = ({ awaits }: OpcuaSettings): (() => void) => {
+  const door = awaits ? serverDoors.open(awaits).catch(() => null) : Promise.resolve(null)
+  return () => void door.then((held) => held?.close())
+}
 
 const backoffOf = ({ patience }: OpcuaSettings) => new Backoff(patience.retryFirst, patience.retryMost)
 

@@ -138,7 +138,9 @@ class Dialled {
 }
 
 const whyNot = (error: Error & { code?: string }, { host, port }: DialledClient): Fault =>
-  error.code ? tcpFault(error, host, port) : fault('opcua.not-taken-up', { host, port }, error.message)
+  error.code
+    ? tcpFault(error, host, port)
+    : fault('opcua.not-taken-up', { host, port }, 'connected, and closed from there after our Reverse Hello')
 
 /** The clients that one server dials. */
 export class DialledClients {

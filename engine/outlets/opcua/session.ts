@@ -92,9 +92,7 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
   }
 
   status(): Omit<OutletStatus, 'id' | 'feeds' | 'details'> & { details: OpcuaServerDetails } {
-    const clients = this.running?.clients.list() ?? []
-    const doors = this.running?.doors.status() ?? []
-    const dialled = this.running?.dialled.status() ?? []
+    const { clients, doors, dialled, waiting } = this.seen()
     const items = clients.reduce((total, client) => total + client.items, 0)
     const broken = [...doors, ...dialled].find((way) => way.fault !== null)
     return {
@@ -109,10 +107,18 @@ export class OpcuaServerSession implements OutletSession<OpcuaServerSettings> {
         kind: 'opcua-server',
         doors,
         dialled,
-        waiting: this.running?.knocks.waiting() ?? [],
+        waiting,
         onRequest: this.nodes?.requested.status() ?? { points: [], refused: [] },
       },
     }
+  }
+
+  /** Who is there, and by which ways. */
+  private seen() {
+    const { running } = this
+    if (!running) return { clients: [], doors: [], dialled: [], waiting: [] }
+    const { clients, doors, dialled, knocks } = running
+    return { clients: clients.list(), doors: doors.status(), dialled: dialled.status(), waiting: knocks.waiting() }
   }
 
   private flow(doors: Pick<DoorStatus, 'flow'>[]): OutletStatus['flow'] {
