@@ -3,7 +3,6 @@ import { protocolOf } from '#core/links/registry'
 import type { TagValue } from '#core/tags/types'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
-import { isFrom } from '#shared/sources/registry'
 import type { Finding } from '#shared/notes'
 import type { Effect, EngineStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
@@ -43,6 +42,9 @@ import type { MemoryStore } from './sources/memoryStore'
 import { healthSubjects } from './health/subjects'
 import { HealthTags } from './sources/healthTags'
 import { SignalTags } from './sources/signalTags'
+import { surroundingsOf } from './links/surroundings'
+import type { TakenNode } from './configuration/takenOver'
+import type { TakingPlan } from '#core/opcua/takingOver'
 import { recordKey, Sources } from './sources/sources'
 import { TagKeeper } from './tags/tagKeeper'
 import { TagWrites } from './tags/tagWrites'
@@ -67,6 +69,8 @@ interface EngineOptions {
   alarms?: { folder: string | null; keep(event: AlarmEvent): void }
   /** Has the tags of a record set made, changed and removed for good. */
   followSet?(set: ThingOf['recordSet'], plan: FollowPlan): void
+  /** Has tags made, changed and removed for good, so that there is one for each node that a link takes over. */
+  takeOver?(link: ThingOf['link'], folder: string, plan: TakingPlan<TakenNode>): void
   /** Takes addresses that are to replace those of tags for good. */
   keepAddresses?(found: LastingAddress[]): void
 }
@@ -388,16 +392,8 @@ export class Engine {
   }
 
   private aroundLink(linkId: number) {
-    const { journal, security, keepAddresses } = this.options
-    const keep = (found: ReadonlyMap<Handle, string>) => {
-      const tags = [...found].flatMap(([handle, lasting]) => {
-        const tag = this.tags.byHandle(handle)
-        return tag && isFrom('point', tag) ? [{ id: tag.id, linkId, passing: tag.source.address, lasting }] : []
-      })
-      if (tags.length > 0) keepAddresses?.(tags)
-    }
-    const described = (vendorId: number, deviceId: number) => this.devices.of(vendorId, deviceId)
-    return { table: this.table, journal, security, keep, described, gaps: this.history.gaps, roots: () => this.roots }
+    const { options, table, tags, devices, history, wanted } = this
+    return surroundingsOf(linkId, { ...{ options, table, tags, devices, gaps: history.gaps, wanted }, roots: () => this.roots })
   }
 
   private removeLink(id: number) {

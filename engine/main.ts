@@ -11,6 +11,7 @@ import { Spool } from './bridges/spool'
 import { caseHeld, journalFor } from './configuration/caseHeld'
 import { ConfigurationFeed } from './configuration/feed'
 import { FollowedSets } from './configuration/followedSets'
+import { TakenOver } from './configuration/takenOver'
 import { LastingAddresses } from './configuration/lastingAddresses'
 import type { Difference } from './configuration/site'
 import { fileRoots } from './disk/fileRoots'
@@ -43,6 +44,7 @@ const main = async () => {
   const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
   const addresses = new LastingAddresses(db, journal)
   const followed = new FollowedSets(db, journal)
+  const taken = new TakenOver(db, journal)
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory
     .open()
@@ -62,6 +64,7 @@ const main = async () => {
     journal,
     security,
     followSet: (set, plan) => followed.follow(set, plan),
+    takeOver: (link, folder, plan) => taken.take(link, folder, plan),
     keepAddresses: (found) => addresses.keep(found),
   })
   const book = new PathBook(join(stateFolder, 'path-checks.json'))
@@ -103,6 +106,7 @@ const main = async () => {
     await book.close()
     addresses.close()
     await followed.close()
+    await taken.close()
     await feed.close()
     await engine.close()
     await spool.close()

@@ -1,9 +1,9 @@
 import { knownTags } from '#shared/api/tags'
 import { commonDepth, pathFrom, type NamingStyle } from '#core/tags/naming'
 import { pathProblem } from '#core/tags/path'
-import { namesFor } from '#core/tags/valueNames'
 import type { PlaceDetails } from '#shared/browse'
-import { plainValue, type TagDraft } from '#shared/tags'
+import { takenPoint } from '#shared/takenPoint'
+import type { TagDraft } from '#shared/tags'
 
 interface Picked {
   names: readonly string[]
@@ -65,7 +65,11 @@ export const useTray = (linkId: number) => {
     known.value = points.length === 0 ? { paths: [], points: [] } : await callApi(knownTags, { body: { linkId, points, paths } })
   }
 
-  const drafts = computed<TagDraft[]>(() => rows.value.filter(({ blocked }) => !blocked).map((row) => draftOf(row, linkId, interval.value)))
+  const drafts = computed<TagDraft[]>(() =>
+    rows.value
+      .filter(({ blocked }) => !blocked)
+      .map(({ path, details }) => takenPoint(path, details, { linkId, interval: interval.value })),
+  )
   return { picked, below, style, leaveOut, depth, interval, rows, drafts, own, add, remove, clear, compare }
 }
 
@@ -77,25 +81,3 @@ const noteFor = (path: string, seen: Set<string>, taken: Set<string>, mapped: st
   if (seen.has(path)) return { note: 'this path stands here twice', blocked: true }
   return { note: '', blocked: false }
 }
-
-const longestDescription = 500
-const longestUnit = 40
-
-const draftOf = ({ path, details }: TrayRow, linkId: number, interval: number | null): TagDraft => ({
-  path,
-  source: {
-    kind: 'point',
-    linkId,
-    address: details.address,
-    options: details.options ?? (details.member ? { member: details.member } : {}),
-    interval,
-  },
-  type: details.type!,
-  access: details.access === 'readwrite' ? 'readwrite' : 'read',
-  ...plainValue,
-  scaling: details.scaling ?? null,
-  names: namesFor(details.type!, details.names),
-  unit: details.unit.slice(0, longestUnit),
-  range: details.range && details.range.low < details.range.high ? details.range : null,
-  description: details.description.slice(0, longestDescription),
-})

@@ -2,7 +2,9 @@ import { z } from 'zod'
 import { milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { deadbandKinds } from '../tags/reports'
 import { secretField } from '../contracts/secret'
+import { pathProblem } from '../tags/path'
 import { parseEndpoint } from './endpointAddress'
+import { parseNodeAddress } from './nodeId'
 
 export const policies = ['None', 'Basic256Sha256', 'Aes128_Sha256_RsaOaep', 'Aes256_Sha256_RsaPss'] as const
 export type Policy = (typeof policies)[number]
@@ -35,6 +37,36 @@ const awaits = z.object({
     .max(4096, 'An application URI has at most 4096 characters.')
     .default('')
     .describe('The application URI of the server that is meant; empty: whichever dials.'),
+})
+
+/** Everything below a place there becomes tags here, and goes on following it. */
+const takesOver = z.object({
+  place: z
+    .string()
+    .trim()
+    .max(4200, 'A NodeId has at most 4200 characters.')
+    .superRefine((text, context) => {
+      const parsed = text === '' ? null : parseNodeAddress(text)
+      if (parsed && !parsed.ok) context.addIssue({ code: 'custom', message: parsed.problem })
+    })
+    .default('')
+    .describe('The node below which everything is taken over; empty: all objects.'),
+  namespaces: z
+    .array(z.string().trim().min(1, 'The URI of a namespace.').max(4096, 'A URI has at most 4096 characters.'))
+    .max(20, 'At most 20 namespaces.')
+    .default([])
+    .describe('Only nodes of these namespaces, by their URIs; empty: of all.'),
+  folder: z
+    .string()
+    .trim()
+    .max(160, 'A folder has at most 160 characters.')
+    .superRefine((path, context) => {
+      const problem = path === '' ? null : pathProblem(path)
+      if (problem) context.addIssue({ code: 'custom', message: problem })
+    })
+    .default('')
+    .describe('The folder of ours that they stand in; empty: as they stand there.'),
+  gone: z.enum(['keep', 'remove']).default('keep').describe('What becomes of tags whose nodes are gone there.'),
 })
 
 const identity = z.discriminatedUnion('kind', [
@@ -88,6 +120,10 @@ export const opcuaSettings = z
       })
       .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
       .prefault({}),
+    takesOver: takesOver
+      .nullable()
+      .default(null)
+      .describe('Everything below a place there becomes tags here. Null: tags are made by hand.'),
     writes: z
       .object({
         keep: z.enum(['all', 'latest']).default('all'),
@@ -115,6 +151,7 @@ export const opcuaPoint = z.object({
     })
     .optional()
     .describe('Changes smaller than this stay at the source (OPC 10000-4, 7.22.2).'),
+  takenOver: z.literal(true).optional().describe('Made by taking over what is there; it follows that.'),
 })
 
 export type OpcuaPointOptions = z.output<typeof opcuaPoint>

@@ -7,69 +7,28 @@ import type { Editor } from '#db/editor'
 import { thingOf } from '#db/rows'
 import type { ThingOf } from '#db/subjects'
 import type { Database } from '#db/tables'
-import { Backoff } from '#pacing/backoff'
 import { plainValue, type TagDraft } from '#shared/tags'
 import type { JournalWriter } from '../journal/journal'
+import { freePath } from './freePath'
+import { LaterSaves } from './laterSaves'
 
-interface Waiting {
-  set: ThingOf['recordSet']
-  plan: FollowPlan
-}
-
-/**
- * Makes, changes and removes the tags of record sets for good, as their tables come to other rows and columns. One
- * set after the other; while the database of the site is away it waits.
- */
+/** Makes, changes and removes the tags of record sets for good, as their tables come to other rows and columns. */
 export class FollowedSets {
-  private waiting = new Map<number, Waiting>()
-  private backoff = new Backoff(500, 30_000)
-  private timer: NodeJS.Timeout | null = null
-  private saving: Promise<void> | null = null
-  private closed = false
+  private later: LaterSaves
 
   constructor(
     private db: Kysely<Database>,
-    private journal: JournalWriter,
-  ) {}
+    journal: JournalWriter,
+  ) {
+    this.later = new LaterSaves(journal)
+  }
 
-  /** A later plan of a set takes the place of one that still waits. */
   follow(set: ThingOf['recordSet'], plan: FollowPlan) {
-    this.waiting.set(set.id, { set, plan })
-    if (!this.timer) this.saving ??= this.save().finally(() => (this.saving = null))
+    this.later.add(set.id, { source: set.name, save: () => followed(this.db, set, plan) })
   }
 
-  async close() {
-    this.closed = true
-    if (this.timer) clearTimeout(this.timer)
-    await this.saving
-  }
-
-  private async save() {
-    this.timer = null
-    while (this.waiting.size > 0 && !this.closed) {
-      const [id, waiting] = [...this.waiting][0]!
-      try {
-        await this.saveOne(waiting)
-        if (this.waiting.get(id) === waiting) this.waiting.delete(id)
-        this.backoff.reset()
-      } catch (error) {
-        if (this.closed) return
-        this.journal.caution(waiting.set.name, `Its tags could not be made yet: ${(error as Error).message}`)
-        return this.later()
-      }
-    }
-  }
-
-  private later() {
-    this.timer ??= setTimeout(() => {
-      this.timer = null
-      this.saving ??= this.save().finally(() => (this.saving = null))
-    }, this.backoff.next())
-  }
-
-  private async saveOne({ set, plan }: Waiting) {
-    const done = await followed(this.db, set, plan)
-    if (done) this.journal.note(set.name, done)
+  close(): Promise<void> {
+    return this.later.close()
   }
 }
 
@@ -133,8 +92,3 @@ const draftOf = (recordSetId: number, { part, column, row, path, type, access, d
   ...{ path, type, access, description },
   source: { kind: 'record', recordSetId, part, column, row },
 })
-
-const freePath = (path: string, taken: ReadonlySet<string>): string => {
-  if (!taken.has(path)) return path
-  for (let n = 2; ; n++) if (!taken.has(`${path}_${n}`)) return `${path}_${n}`
-}

@@ -89,10 +89,19 @@ export interface LinkContext<S> {
   described?(vendorId: number, deviceId: number): DeviceDescription | null
   /** What is recorded of points, for links whose far side knows what was missed. */
   gaps?: Gappy
+  /** Takes what was found below the place that is to be taken over, whenever it was looked at. */
+  takeOver?(found: FoundBranch): void
   /** Takes lasting addresses for points whose own might mean another one later. */
   keep?(found: ReadonlyMap<Handle, string>): void
   /** The end of the session before this one: a far side that takes one client only would refuse the next. */
   after?: Promise<void>
+}
+
+/** All points that were found below a place. */
+export interface FoundBranch {
+  points: BranchPart['points']
+  /** Nothing was left out that could not be looked at. */
+  isWhole: boolean
 }
 
 /** A tag as a link sees it. */

@@ -58,7 +58,9 @@ export class LinkRunner implements RunningSource {
   /** @param ready resolves once everything that is configured beside it is in its place: messages wait for that */
   constructor(
     private link: Link,
-    private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep' | 'roots' | 'described' | 'gaps'> & { table: TagTable },
+    private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep' | 'roots' | 'described' | 'gaps' | 'takeOver'> & {
+      table: TagTable
+    },
     ready: Promise<void> = Promise.resolve(),
   ) {
     if (protocolOf(link.kind).capabilities.messages) this.ending = ready

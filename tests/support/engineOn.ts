@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { AlarmLog } from '#engine/alarms/alarmLog'
 import { ConfigurationFeed } from '#engine/configuration/feed'
 import { FollowedSets } from '#engine/configuration/followedSets'
+import { TakenOver } from '#engine/configuration/takenOver'
 import { LastingAddresses } from '#engine/configuration/lastingAddresses'
 import { Spool } from '#engine/bridges/spool'
 import { fileRoots } from '#engine/disk/fileRoots'
@@ -59,6 +60,7 @@ export const engineOn = async (
   const journal = memoryJournal()
   const addresses = new LastingAddresses(db, journal)
   const followed = new FollowedSets(db, journal)
+  const taken = new TakenOver(db, journal)
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory.open()
   const spool = new Spool(join(stateFolder, 'spool'))
@@ -74,6 +76,7 @@ export const engineOn = async (
     journal,
     security: await testSecurity(),
     followSet: (set, plan) => followed.follow(set, plan),
+    takeOver: (link, folder, plan) => taken.take(link, folder, plan),
     keepAddresses: (found) => addresses.keep(found),
   })
   const feed = new ConfigurationFeed({
@@ -87,6 +90,7 @@ export const engineOn = async (
   closing.push(async () => {
     addresses.close()
     await followed.close()
+    await taken.close()
     await feed.close()
     await engine.close()
     await spool.close()

@@ -141,6 +141,12 @@ export class Network {
   }
   private servers: (() => void)[] = []
 
+  /** From there out everything gets, by the address of the router; of what comes from here only answers get in. */
+  lockIn() {
+    this.translate('postrouting', 'oifname "in" masquerade')
+    this.filter('router', 'forward', 'iifname "in" ct state new drop')
+  }
+
   /** Pulls the plug of a machine. */
   unplug(where: 'far' | 'router') {
     ip('-n', where === 'far' ? this.end : this.way, 'link', 'set', where === 'far' ? 'eth0' : 'in', 'down')
@@ -152,10 +158,14 @@ export class Network {
   }
 
   /** Runs a program on the machine at the end until it says its first line. */
-  async run(script: string, ...args: string[]): Promise<ChildProcess> {
+  run(script: string, ...args: string[]): Promise<ChildProcess> {
+    return this.runWith({}, script, ...args)
+  }
+
+  async runWith(more: Record<string, string>, script: string, ...args: string[]): Promise<ChildProcess> {
     const child = spawn('ip', ['netns', 'exec', this.end, process.execPath, '--import', 'tsx', script, ...args], {
       stdio: ['ignore', 'pipe', 'inherit'],
-      env,
+      env: { ...env, ...more },
     })
     this.programs.push(child)
     await new Promise<void>((resolve, reject) => {

@@ -66,8 +66,11 @@ const identities = computed(() =>
 
 const ms = (value: number) => (Number.isFinite(value) ? duration(value) : '—')
 const summary = computed(() => {
-  const { reading, patience, writes } = settings.value
+  const { reading, patience, writes, takesOver } = settings.value
   return {
+    takesOver: takesOver
+      ? `everything there, ${takesOver.folder ? `into ${takesOver.folder}` : 'as it stands there'}`
+      : 'off: tags are made by hand',
     reading: `notified every ${ms(reading.publishing)}, sampled every ${ms(reading.sampling)}, queue ${reading.queue}`,
     patience: `connects within ${ms(patience.connect)}, answers within ${ms(patience.answer)}, retries after ${ms(patience.retryFirst)} growing to ${ms(patience.retryMost)}`,
     writes: `${writes.keep === 'all' ? 'all in order' : 'only the latest per tag'}, waiting ${ms(writes.within)} at most`,
@@ -154,6 +157,9 @@ const summary = computed(() => {
     />
     <v-switch v-model="settings.reading.readInstead" label="Read when notifications stay out" />
     <v-switch v-model="settings.reading.fillGaps" label="After an outage fill in what it recorded" />
+  </SettingsFold>
+  <SettingsFold title="Taking over" :summary="summary.takesOver" :has-problem="wrong('takesOver')">
+    <TakingOverFields v-model="settings.takesOver" :message="message" @left="left" />
   </SettingsFold>
   <SettingsFold title="Patience" :summary="summary.patience" :has-problem="wrong('patience')">
     <PatienceFields v-model="settings.patience" :message="message" @left="left" />

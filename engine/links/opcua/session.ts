@@ -25,6 +25,7 @@ import { firstValue } from './firstValue'
 import { climb, leave, type Opened } from './ladder'
 import { lastingAddress, Pins } from './pins'
 import { findingsOf, missingNamespace, originOf, refusalOf } from './origin'
+import { Follower } from './follower'
 import { Outages } from './outages'
 import { readOnce } from './readOnce'
 import { take } from './sample'
@@ -52,6 +53,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
   private answerMs: number | null = null
   private counts = { requests: 0, failures: 0 }
   private outages: Outages | null
+  private follower: Follower | null = null
   private stopTrusting: () => void
   private stopShowing: () => void
   /** Where the server dials us, the door is open also between two attempts: what it opens waits there. */
@@ -79,6 +81,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
       this.letGoOfDoor = holdDoor(settings)
     }
     if (reaches(before) !== reaches(settings)) return this.startOver()
+    if (JSON.stringify(before.takesOver) !== JSON.stringify(settings.takesOver) && this.here) this.follow(this.here)
     if (JSON.stringify(before.reading) === JSON.stringify(settings.reading)) return
     if (before.reading.publishing !== settings.reading.publishing) this.placeAgain()
     this.here?.resubscribe(settings)
@@ -183,6 +186,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.stopShowing()
     this.outages?.close()
     this.letGoOfDoor()
+    this.follower?.close()
     this.climbing?.abort()
     this.interrupt()
     await this.here?.close()
@@ -249,10 +253,21 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.question = null
     this.backoff.reset()
     await here.start()
+    this.follow(here)
     const why = await here.ended
     this.here = null
+    this.follower?.close()
     if (why) this.stumbled(why, null)
     else this.degradeAll(quality.BadNotConnected)
+  }
+
+  private follow({ explorer }: SignedIn) {
+    this.follower?.close()
+    const { takesOver } = this.settings
+    const { name, journal, takeOver } = this.context
+    if (!takesOver || !takeOver) return
+    const place = { address: takesOver.place, member: '' }
+    this.follower = new Follower({ name, journal, explorer, place, take: takeOver })
   }
 
   private degradeAll(code: number) {
