@@ -23,7 +23,8 @@ describe('a question to a port without connections', () => {
   })
 
   it('is over once, however late the socket is ready, and whatever cannot be sent', async () => {
-    expect(await askDatagram('localhost', 9, '00', 0)).toEqual({ outcome: 'silent' })
+    // within no time at all either may be heard first: that nobody is there, or that time is over
+    expect(['silent', 'refused']).toContain((await askDatagram('localhost', 9, '00', 0)).outcome)
     expect(await askDatagram('127.0.0.1', 9, '00'.repeat(70_000), 2000)).toMatchObject({ outcome: 'stopped', words: 'EMSGSIZE' })
     // what comes after the end would be an error that nobody takes
     await new Promise((resolve) => setTimeout(resolve, 100))

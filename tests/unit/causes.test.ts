@@ -267,6 +267,24 @@ const cases: Case[] = [
     /On 10/,
   ],
   [
+    'silence at a port whose number is also a state of databases',
+    fault('sql.silent', { host: goal.host, port: 42_501, ms: 3000 }),
+    { greeting: null },
+    ...(['peer-hangs', 'device', /On 10\.8\.0\.4/] as const),
+  ],
+  [
+    'a refused name at a port whose number is also a code of databases',
+    fault('sql.refused', { host: goal.host, port: 28_000, state: '3D000', words: 'there is no such database' }),
+    {},
+    ...(['database-missing', 'entry', /./] as const),
+  ],
+  [
+    'a right that is missing',
+    fault('sql.statement', { what: 'x', state: '42501', words: 'our account may not do this', problem: '' }),
+    {},
+    ...(['right-missing', 'device', /On 10/] as const),
+  ],
+  [
     'a standby',
     fault('sql.statement', { what: 'x', state: '25006', words: '', problem: 'read-only transaction' }),
     {},

@@ -10,14 +10,16 @@ const evidenceHas = ({ fault }: Facts, pattern: RegExp): string | null =>
 const isIdentity = (facts: Facts): boolean =>
   stoppedBy('opcua.user-refused', 'cloud.token', 'http.token')(facts) ||
   (stoppedBy('mqtt.refused')(facts) && evidenceHas(facts, /password|authori[sz]ed|identifier|Client Identifier/i) !== null) ||
-  (stoppedBy('sql.refused')(facts) && evidenceHas(facts, /28P01|28000|1045/) !== null) ||
+  (stoppedBy('sql.refused')(facts) && evidenceHas(facts, /28P01|\b(?<![:.])(?:28000|1045)\b/) !== null) ||
   (stoppedBy('http.refused')(facts) && evidenceHas(facts, /status 401|HTTP 401/) !== null)
 
 /** Let in, and not to this. */
 const isRight = (facts: Facts): boolean =>
   stoppedBy('sql.no-right', 'mqtt.filter-refused', 'mqtt.not-sent')(facts) || (!isIdentity(facts) && hasNoRight(facts))
 const hasNoRight = (facts: Facts): boolean =>
-  evidenceHas(facts, /BadUserAccessDenied|42501|status 403|HTTP 403|access is not allowed|Not authorized/) !== null
+  evidenceHas(facts, /BadUserAccessDenied|status 403|HTTP 403|access is not allowed|Not authorized/) !== null ||
+  // a port may be the same number as a state of a database
+  (facts.fault.code.startsWith('sql.') && evidenceHas(facts, /\b(?<![:.])42501\b/) !== null)
 
 export const identityRules: Rule[] = [
   {
