@@ -273,6 +273,12 @@ const cases: Case[] = [
     ...(['peer-hangs', 'device', /On 10\.8\.0\.4/] as const),
   ],
   [
+    'a port whose number says that a disk is full',
+    fault('tcp.refused', { host: goal.host, port: 53_100 }, 'connect ECONNREFUSED 10.8.0.4:53100'),
+    { route: same, greeting: null },
+    ...(['nobody-listens', 'device', /On 10\.8\.0\.4/] as const),
+  ],
+  [
     'a refused name at a port whose number is also a code of databases',
     fault('sql.refused', { host: goal.host, port: 28_000, state: '3D000', words: 'there is no such database' }),
     {},

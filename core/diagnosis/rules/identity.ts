@@ -1,25 +1,21 @@
 import type { Facts } from '../facts'
 import { against, forIt, stoppedBy, type Rule } from '../rule'
+import { says } from './named'
 import { changeSaid, hostText, workedText } from '../words'
 
 /** Why we are not let in, or may not do what is asked for. */
 
-const evidenceHas = ({ fault }: Facts, pattern: RegExp): string | null =>
-  pattern.test(`${fault.what} ${fault.evidence}`) ? fault.what : null
-
 const isIdentity = (facts: Facts): boolean =>
   stoppedBy('opcua.user-refused', 'cloud.token', 'http.token')(facts) ||
-  (stoppedBy('mqtt.refused')(facts) && evidenceHas(facts, /password|authori[sz]ed|identifier|Client Identifier/i) !== null) ||
-  (stoppedBy('sql.refused')(facts) && evidenceHas(facts, /28P01|\b(?<![:.])(?:28000|1045)\b/) !== null) ||
-  (stoppedBy('http.refused')(facts) && evidenceHas(facts, /status 401|HTTP 401/) !== null)
+  (stoppedBy('mqtt.refused')(facts) && says(facts, /password|authori[sz]ed|identifier|Client Identifier/i) !== null) ||
+  (stoppedBy('sql.refused')(facts) && says(facts, /28P01|28000|1045/) !== null) ||
+  (stoppedBy('http.refused')(facts) && says(facts, /status 401|HTTP 401/) !== null)
 
 /** Let in, and not to this. */
 const isRight = (facts: Facts): boolean =>
   stoppedBy('sql.no-right', 'mqtt.filter-refused', 'mqtt.not-sent')(facts) || (!isIdentity(facts) && hasNoRight(facts))
 const hasNoRight = (facts: Facts): boolean =>
-  evidenceHas(facts, /BadUserAccessDenied|status 403|HTTP 403|access is not allowed|Not authorized/) !== null ||
-  // a port may be the same number as a state of a database
-  (facts.fault.code.startsWith('sql.') && evidenceHas(facts, /\b(?<![:.])42501\b/) !== null)
+  says(facts, /BadUserAccessDenied|42501|status 403|HTTP 403|access is not allowed|Not authorized/) !== null
 
 export const identityRules: Rule[] = [
   {
@@ -65,9 +61,9 @@ export const identityRules: Rule[] = [
       `Allow the account to come from this machine${facts.route && 'from' in facts.route ? ` (${facts.route.from})` : ''}: in pg_hba.conf, or the host part of the account.`,
     ],
     signs: [
-      forIt('proof', (facts) => evidenceHas(facts, /pg_hba\.conf|is not allowed to connect|no entry for host/i)),
+      forIt('proof', (facts) => says(facts, /pg_hba\.conf|is not allowed to connect|no entry for host/i)),
       against('clear', (facts) =>
-        evidenceHas(facts, /pg_hba\.conf|is not allowed to connect|no entry for host/i) ? null : 'it did not name the host as the reason',
+        says(facts, /pg_hba\.conf|is not allowed to connect|no entry for host/i) ? null : 'it did not name the host as the reason',
       ),
     ],
   },

@@ -1,9 +1,12 @@
 import type { Facts } from '../facts'
 import { forIt, type Rule } from '../rule'
 
-/** What the failed step says, where it says something of this kind. */
+/** What the failed step says, where it says something of this kind. Ports are no part of that: one may be the same number as a code. */
 export const says = ({ fault }: Facts, pattern: RegExp): string | null =>
-  pattern.test(`${fault.what} ${fault.evidence}`) ? fault.what : null
+  pattern.test(`${fault.what} ${fault.evidence}`.replace(ports, '$1')) ? fault.what : null
+
+/** As they stand behind a host, or by themselves. */
+const ports = /(:|\b(?:port|TCP|UDP) )\d{1,5}\b/gi
 
 export const told = ({ fault }: Facts) => fault.what
 
