@@ -1,5 +1,6 @@
 import { createServer, type Server, type Socket } from 'node:net'
 import { readReverseHello, type ReverseHello } from '#core/opcua/hello'
+import { plainAddress } from '../outlets/doors/admission'
 import { requireInterface } from '../wire/interfaces'
 
 /** A connection that a server opened, and what it said of itself. Its socket is paused until somebody takes it. */
@@ -101,7 +102,7 @@ class ServerDoor {
   private greeted(socket: Socket) {
     socket.on('error', () => {})
     if (this.unsaid.size >= mostUnsaid) return void socket.destroy()
-    const from = `${(socket.remoteAddress ?? 'somewhere').replace(/^::ffff:/, '')}:${socket.remotePort ?? 0}`
+    const from = `${plainAddress(socket.remoteAddress)}:${socket.remotePort ?? 0}`
     const timer = setTimeout(() => socket.destroy(), helloMs)
     let bytes = Buffer.alloc(0)
     this.unsaid.add(socket.setNoDelay(true).setKeepAlive(true, keepAliveMs))

@@ -21,16 +21,11 @@ const goneChoices = [
   { value: 'keep', title: 'They stay', subtitle: 'and are bad until it is there again' },
   { value: 'remove', title: 'They are removed', subtitle: 'their history stays' },
 ] as const
-/** One a line: URIs hold everything that else could part them. */
-const namespaces = computed({
-  get: () => takesOver.value?.namespaces.join('\n') ?? '',
-  set: (text) => {
-    if (takesOver.value)
-      takesOver.value.namespaces = text
-        .split('\n')
-        .map((line) => line.trim())
-        .filter(Boolean)
-  },
+/** One a line: URIs hold everything that else could part them. As it is typed, so that a new line can be begun. */
+const namespaces = ref(takesOver.value?.namespaces.join('\n') ?? '')
+watch(namespaces, (text) => {
+  const lines = text.split('\n').map((line) => line.trim())
+  if (takesOver.value) takesOver.value.namespaces = lines.filter(Boolean)
 })
 </script>
 
