@@ -42,7 +42,11 @@ const farCopy = async (network: Network, awaitedAt: number) => {
   await network.offer(port, port)
   await network.runWith(
     {
-      ...{ CONDUIT_STATE: stateFolderFor(closing), CONDUIT_DATABASE: database.url, CONDUIT_SEAL_KEY: 'a secret of the far site, long enough' },
+      ...{
+        CONDUIT_STATE: stateFolderFor(closing),
+        CONDUIT_DATABASE: database.url,
+        CONDUIT_SEAL_KEY: 'a secret of the far site, long enough',
+      },
       ...{ CONDUIT_RPC_PORT: '4999', CONDUIT_RPC_SECRET: 'a secret of the far site, long enough' },
     },
     'engine/main.ts',
