@@ -1,4 +1,4 @@
-import { createPrivateKey, X509Certificate } from 'node:crypto'
+import { createPrivateKey, randomBytes, X509Certificate } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { hostname, networkInterfaces } from 'node:os'
 import { join } from 'node:path'
@@ -9,7 +9,9 @@ import { derOf, makeSelfSigned, type KeyPair } from './selfSigned'
 
 /** The name under which this application shows itself to others. */
 export const applicationName = 'Keen Conduit'
-export const applicationUri = `urn:${hostname()}:keen-conduit`
+
+/** Machines that are copies of one image have one name; each copy of the application is known by a URI of its own nevertheless. */
+const newUri = () => `urn:${hostname()}:keen-conduit:${randomBytes(4).toString('hex')}`
 
 /** The application's own certificate: made on first start, kept in the state folder, its key sealed. */
 export class OwnCertificate {
@@ -25,7 +27,7 @@ export class OwnCertificate {
     const folder = join(stateFolder, 'certificate')
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     if (existsSync(certificateFile(folder))) return new OwnCertificate(folder, seal, readPair(folder, seal))
-    const own = new OwnCertificate(folder, seal, await madeAnew())
+    const own = new OwnCertificate(folder, seal, await madeAnew(newUri()))
     own.keep()
     return own
   }
@@ -49,7 +51,7 @@ export class OwnCertificate {
 
   /** The URI by which others know us; the certificate has the say (OPC 10000-4, 6.1.3). */
   get uri(): string {
-    return this.facts.applicationUri ?? applicationUri
+    return this.facts.applicationUri ?? applicationName
   }
 
   /** Takes another pair, or says why it cannot be ours. */
@@ -63,7 +65,7 @@ export class OwnCertificate {
   }
 
   async renew() {
-    this.pair = await madeAnew()
+    this.pair = await madeAnew(this.facts.applicationUri ?? newUri())
     this.keep()
     this.tell()
   }
@@ -98,7 +100,7 @@ const writeWhole = (file: string, text: string) => {
   renameSync(`${file}.new`, file)
 }
 
-const madeAnew = () =>
+const madeAnew = (applicationUri: string) =>
   makeSelfSigned({
     commonName: `${applicationName} on ${hostname()}`,
     organization: applicationName,

@@ -17,6 +17,7 @@ import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
+import { pairingFaults } from './pairing'
 import { pathFaults } from './paths'
 import { equipmentFaults } from './equipment'
 import { historyFaults } from './history'
@@ -50,6 +51,7 @@ const catalogue = {
   ...bacnetFaults,
   ...ioLinkFaults,
   ...opcuaFaults,
+  ...pairingFaults,
   ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,

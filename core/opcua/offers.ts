@@ -43,3 +43,10 @@ export const identityText: Record<IdentityKind, string> = {
   password: 'name and password',
   certificate: 'certificate',
 }
+
+/** How we sign in; `ours`: by the certificate that our channels show, too. */
+export type SignInKind = IdentityKind | 'ours'
+export const signInText: Record<SignInKind, string> = { ...identityText, ours: 'our own certificate' }
+/** What has to be taken there. */
+export const tokenFor = (kind: SignInKind): IdentityKind => (kind === 'ours' ? 'certificate' : kind)
+

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { milliseconds, portField, wholeNumber, writeWithin } from '../contracts/fields'
 import { deadbandKinds } from '../tags/reports'
 import { secretField } from '../contracts/secret'
+import { pairedWith } from '../pairing/facts'
 import { pathProblem } from '../tags/path'
 import { parseEndpoint } from './endpointAddress'
 import { parseNodeAddress } from './nodeId'
@@ -71,6 +72,7 @@ const takesOver = z.object({
 
 const identity = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('anonymous') }),
+  z.object({ kind: z.literal('ours') }).describe('Our own application certificate.'),
   z.object({
     kind: z.literal('password'),
     user: z.string().trim().min(1, 'The name to sign in with.').max(200, 'A name has at most 200 characters.'),
@@ -120,6 +122,7 @@ export const opcuaSettings = z
       })
       .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
       .prefault({}),
+    paired: pairedWith.nullable().default(null).describe('The copy of this application that it was paired with by a code; no other will do.'),
     takesOver: takesOver
       .nullable()
       .default(null)

@@ -65,7 +65,7 @@ export const plainClient = (
 /** A client for the endpoint that was chosen and the certificate that was trusted there; no other will do. */
 export const securedClient = (
   own: OwnCertificate,
-  trust: TrustBook,
+  trust: Pick<TrustBook, 'verdictOn'>,
   { patience, policy, mode }: Pick<OpcuaSettings, 'patience' | 'policy' | 'mode'>,
   serverCertificate: Buffer | null,
   wire: Wire,

@@ -27,6 +27,8 @@ export class OutletRunner {
   /** Switched on, and yet without a session: why. */
   private failure: Fault | null = null
   private ending: Promise<void> = Promise.resolve()
+  /** Why somebody else has its doors. */
+  private lent: string | null = null
   private door: ArrivalDoor | null = null
   private tags = new Map<Handle, OutletTag>()
   /** What passes at its connections. */
@@ -70,7 +72,22 @@ export class OutletRunner {
 
   /** Opens where it is switched on. Throws where that cannot be. */
   start() {
-    if (this.outlet.on) this.open()
+    if (this.outlet.on && this.lent === null) this.open()
+  }
+
+  /** Leaves its doors to somebody else until that one gives them back; resolves once they are free. */
+  async lend(why: string): Promise<() => void> {
+    this.lent = why
+    this.shut()
+    await this.ending
+    return () => {
+      this.lent = null
+      try {
+        this.start()
+      } catch {
+        // its status says why
+      }
+    }
   }
 
   /** Throws where the change cannot come into force. */
@@ -78,6 +95,7 @@ export class OutletRunner {
     const before = this.outlet
     this.outlet = outlet
     if (!outlet.on) return this.shut()
+    if (this.lent !== null) return
     if (!this.session || before.kind !== outlet.kind) return this.openAnew()
     if (JSON.stringify(before.settings) !== JSON.stringify(outlet.settings)) this.guarded(() => this.session?.update(outlet.settings))
   }
@@ -165,7 +183,9 @@ export class OutletRunner {
   }
 
   private restingStatus(): Omit<OutletStatus, 'id' | 'feeds'> {
-    return this.failure ? brokenBy(this.failure) : { flow: 'off', sentence: 'Switched off', fault: null, ...nobody }
+    if (this.failure) return brokenBy(this.failure)
+    if (this.outlet.on && this.lent !== null) return { flow: 'late', sentence: this.lent, fault: null, ...nobody }
+    return { flow: 'off', sentence: 'Switched off', fault: null, ...nobody }
   }
 
   private open() {

@@ -3,6 +3,7 @@ import { modes, policies } from '#core/opcua/settings'
 import { leastMost, ownNameProblem, mostLetters } from '#core/tags/shortNames'
 import { hostField, nameField, portField, wholeNumber } from '#core/contracts/fields'
 import { secretField } from '#core/contracts/secret'
+import { pairedWith } from '#core/pairing/facts'
 import { clashesIn, doorPlace } from './doors'
 import { folderRules } from './folderRules'
 
@@ -107,6 +108,8 @@ export const opcuaServerSettings = z
     doors: z.array(door).min(1, 'At least one door.').max(16, 'At most 16 doors.').prefault([{}]),
     /** Clients that do not dial us: we dial them. */
     dialled: z.array(dialled).max(16, 'At most 16 clients that are dialled.').default([]),
+    /** The copy of this application that it was paired with by a code. */
+    paired: pairedWith.nullable().default(null),
     /** What of the site is shown here at all. */
     shows: folderRules.prefault(everything),
     /** What clients without an identity may do. */

@@ -58,6 +58,7 @@ export const engineOn = async (
   stateFolder = stateFolderFor(closing),
 ) => {
   const journal = memoryJournal()
+  const security = await testSecurity()
   const addresses = new LastingAddresses(db, journal)
   const followed = new FollowedSets(db, journal)
   const taken = new TakenOver(db, journal)
@@ -74,7 +75,7 @@ export const engineOn = async (
     outletFolder: (id) => join(stateFolder, 'outlets', String(id)),
     node: 'test',
     journal,
-    security: await testSecurity(),
+    security,
     followSet: (set, plan) => followed.follow(set, plan),
     takeOver: (link, folder, plan) => taken.take(link, folder, plan),
     keepAddresses: (found) => addresses.keep(found),
@@ -100,7 +101,7 @@ export const engineOn = async (
   await feed.start()
   const qualityOf = (id: number) => engine.table.quality[engine.tags.handleOf(id)!]!
   const valueOf = (id: number) => engine.table.values[engine.tags.handleOf(id)!]
-  return { engine, feed, journal, spool, stateFolder, qualityOf, valueOf }
+  return { engine, feed, journal, security, spool, stateFolder, qualityOf, valueOf }
 }
 
 /** Columns of a link to meters, of a tag of theirs, and of an outlet. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { parseEndpoint } from '#core/opcua/endpointAddress'
-import { identityText, type IdentityKind, type Offer } from '#core/opcua/offers'
+import { signInText, tokenFor, type Offer, type SignInKind } from '#core/opcua/offers'
 import type { Identity, OpcuaSettings } from '#core/opcua/settings'
 import { duration } from '#core/text/duration'
 import { plainLink } from '#shared/links/link'
@@ -40,7 +40,7 @@ watch(offers.found, (found) => {
 const take = (offer: Offer) => {
   settings.value.policy = offer.policy
   settings.value.mode = offer.mode
-  if (offer.identities.length > 0 && !offer.identities.includes(settings.value.identity.kind)) signInBy(offer.identities[0]!)
+  if (offer.identities.length > 0 && !offer.identities.includes(tokenFor(settings.value.identity.kind))) signInBy(offer.identities[0]!)
 }
 const choose = (offer: Offer) => {
   chosenByHand.value = true
@@ -50,17 +50,18 @@ const offer = computed(
   () => offers.found.value?.offers.find(({ policy, mode }) => policy === settings.value.policy && mode === settings.value.mode) ?? null,
 )
 
-const blankIdentity: Record<IdentityKind, () => Identity> = {
+const blankIdentity: Record<SignInKind, () => Identity> = {
   anonymous: () => ({ kind: 'anonymous' }),
   password: () => ({ kind: 'password', user: '', password: { plain: '' }, inClear: false }),
   certificate: () => ({ kind: 'certificate', certificate: '', key: { plain: '' } }),
+  ours: () => ({ kind: 'ours' }),
 }
-const signInBy = (kind: IdentityKind) => (settings.value.identity = blankIdentity[kind]())
+const signInBy = (kind: SignInKind) => (settings.value.identity = blankIdentity[kind]())
 const identities = computed(() =>
-  (['anonymous', 'password', 'certificate'] as const).map((kind) => ({
+  (['anonymous', 'password', 'ours', 'certificate'] as const).map((kind) => ({
     value: kind,
-    title: identityText[kind],
-    ...(offer.value && !offer.value.identities.includes(kind) ? { subtitle: 'not taken on this way in' } : {}),
+    title: signInText[kind],
+    ...(offer.value && !offer.value.identities.includes(tokenFor(kind)) ? { subtitle: 'not taken on this way in' } : {}),
   })),
 )
 

@@ -46,5 +46,6 @@ const asAwaited = ({ interface: address, port }: NonNullable<OpcuaSettings['awai
 
 const signedInAs = (identity: OpcuaSettings['identity']) => {
   if (identity.kind === 'password') return `as ${identity.user}`
-  return identity.kind === 'anonymous' ? 'as anonymous' : 'as the holder of our user certificate'
+  if (identity.kind === 'anonymous') return 'as anonymous'
+  return identity.kind === 'ours' ? 'by our own certificate' : 'as the holder of our user certificate'
 }

@@ -9,7 +9,7 @@ import {
 import { fingerprintText } from '#core/certificates/judge'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { endpointUrl, parseEndpoint } from '#core/opcua/endpointAddress'
-import { identityText, type Offer } from '#core/opcua/offers'
+import { identityText, signInText, tokenFor, type Offer } from '#core/opcua/offers'
 import { modeText, type OpcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
 import { derOf } from '#security/selfSigned'
@@ -192,7 +192,8 @@ async function* theirCertificate(way: Climb, { chosen, endpoints }: Offered): As
     yield* stop(way, 'theirs', fault('certificate.unreadable', { what: 'certificate' }, 'the endpoint came without a certificate'), null)
     return { ok: false }
   }
-  const { shown, fault: why } = judgeServer(der, way.named(endpoint?.server.applicationUri ?? null), security.trust)
+  const named = way.named(endpoint?.server.applicationUri ?? null)
+  const { shown, fault: why } = judgeServer(der, { ...named, paired: settings.paired }, security.trust)
   if (why) {
     yield steps.failed('theirs', why, null, { certificate: shown })
     yield* steps.notReached('theirs')
@@ -215,10 +216,10 @@ const inClear = ({ policy, identity }: OpcuaSettings, { chosen, endpoints }: Off
 
 type SignIn = { info: UserIdentityInfo; text: string } | { fault: Fault }
 
-const identityOf = ({ identity }: OpcuaSettings, offer: Offer, { seal }: Security): SignIn => {
-  if (offer.identities.length > 0 && !offer.identities.includes(identity.kind)) {
+const identityOf = ({ identity }: OpcuaSettings, offer: Offer, { seal, own }: Security): SignIn => {
+  if (offer.identities.length > 0 && !offer.identities.includes(tokenFor(identity.kind))) {
     const offered = offer.identities.map((kind) => identityText[kind]).join(', ')
-    return { fault: fault('opcua.identity-not-offered', { wanted: identityText[identity.kind], offered }) }
+    return { fault: fault('opcua.identity-not-offered', { wanted: signInText[identity.kind], offered }) }
   }
   try {
     if (identity.kind === 'anonymous') return { info: { type: UserTokenType.Anonymous }, text: 'anonymous' }
@@ -226,6 +227,11 @@ const identityOf = ({ identity }: OpcuaSettings, offer: Offer, { seal }: Securit
       return {
         info: { type: UserTokenType.UserName, userName: identity.user, password: openedSecret(identity.password, seal) },
         text: identity.user,
+      }
+    if (identity.kind === 'ours')
+      return {
+        info: { type: UserTokenType.Certificate, certificateData: own.der, privateKey: own.key },
+        text: 'ourselves, by our certificate',
       }
     const info = {
       type: UserTokenType.Certificate as const,

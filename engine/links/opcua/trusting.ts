@@ -1,7 +1,8 @@
 import { fault, type Fault } from '#core/faults/catalogue'
-import { isAcceptable, judge, type CertificateFacts, type CertificateProblem } from '#core/certificates/judge'
+import { fingerprintText, isAcceptable, judge, type CertificateFacts, type CertificateProblem } from '#core/certificates/judge'
 import type { ShownCertificate } from '#shared/certificates'
 import { certificateFacts } from '#security/certificateFacts'
+import type { PairedWith } from '#core/pairing/facts'
 import type { TrustBook } from '../../trust/trustBook'
 import type { Named } from './reaching'
 
@@ -11,11 +12,17 @@ interface Judged {
   fault: Fault | null
 }
 
+interface Expected extends Named {
+  /** Only the certificate that was paired with will do. */
+  paired: PairedWith | null
+}
+
 /** Judges the certificate that a server showed, by what is wrong with it and by what was decided here. */
-export const judgeServer = (der: Buffer, { host, applicationUri }: Named, trust: TrustBook): Judged => {
+export const judgeServer = (der: Buffer, { host, applicationUri, paired }: Expected, trust: Pick<TrustBook, 'verdictOn'>): Judged => {
   const facts = certificateFacts(der)
   const problems = judge(facts, { now: Date.now(), host, applicationUri })
   const shown = { facts, problems, der: der.toString('base64') }
+  if (paired && paired.fingerprint !== facts.fingerprint) return { shown, fault: swapped(paired, facts) }
   const hopeless = problems.find((problem) => !isAcceptable(problem))
   if (hopeless) return { shown, fault: faultOf(hopeless, facts, host, applicationUri) }
   const verdict = trust.verdictOn(der)
@@ -31,6 +38,13 @@ export const judgeServer = (der: Buffer, { host, applicationUri }: Named, trust:
         : fault('certificate.unknown', { name: facts.name }, `issued by ${facts.selfSigned ? 'itself' : facts.issuer}`),
   }
 }
+
+const swapped = ({ name, fingerprint }: PairedWith, facts: CertificateFacts): Fault =>
+  fault(
+    'pairing.swapped',
+    { name },
+    `paired with ${fingerprintText(fingerprint)}, shown ${fingerprintText(facts.fingerprint)} of “${facts.name}”`,
+  )
 
 const faultOf = (problem: CertificateProblem, facts: CertificateFacts, host: string | null, expectedUri: string | null): Fault => {
   const { name, hosts, validFrom, validTo, applicationUri, keyBits } = facts
