@@ -15,6 +15,7 @@ import { TakenOver } from './configuration/takenOver'
 import { LastingAddresses } from './configuration/lastingAddresses'
 import type { Difference } from './configuration/site'
 import { fileRoots } from './disk/fileRoots'
+import { PairingDesk } from './pairing/desk'
 import { PathBook } from './diagnosis/pathBook'
 import { PathWatch } from './diagnosis/pathWatch'
 import { Engine } from './engine'
@@ -70,6 +71,7 @@ const main = async () => {
   const book = new PathBook(join(stateFolder, 'path-checks.json'))
   await book.open()
   const paths = new PathWatch({ engine, security, book })
+  const desk = new PairingDesk({ db, engine, journal, security })
   const webSides = new Map<WebSide, EngineFunctions>()
   const apply = async (difference: Difference) => {
     if (difference.site) void journal.keep(journalFor(difference.site))
@@ -84,7 +86,18 @@ const main = async () => {
     port: Number(required('CONDUIT_RPC_PORT')),
     secret: required('CONDUIT_RPC_SECRET'),
     api: (web) => {
-      const functions = new EngineFunctions({ engine, feed, web, security, paths, book, journal, folder: stateFolder, status: fullStatus })
+      const functions = new EngineFunctions({
+        engine,
+        feed,
+        web,
+        security,
+        paths,
+        book,
+        journal,
+        desk,
+        folder: stateFolder,
+        status: fullStatus,
+      })
       webSides.set(web, functions)
       return functions
     },
@@ -102,6 +115,7 @@ const main = async () => {
   const stop = async () => {
     setTimeout(() => process.exit(0), 5000).unref()
     for (const functions of webSides.values()) functions.close()
+    desk.close()
     paths.close()
     await book.close()
     addresses.close()

@@ -70,7 +70,7 @@ export type PairedThing = z.output<typeof madeThing>
 /** A code that was made here since the engine started, and what became of it. */
 export const pairingOffer = z
   .object({
-    id: z.string(),
+    id: z.int(),
     code: z.string().describe('The line that the other copy is to get; empty once it is of no more use.'),
     values: z.enum(['to-maker', 'from-maker']),
     state: z.enum(pairingStates),

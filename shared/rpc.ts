@@ -20,6 +20,7 @@ import type { ListedTable, TableColumn, TablePlace } from './links/tables'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { JournalApi } from './journalApi'
 import type { MeasuringApi } from './measuringApi'
+import type { PairingApi } from './pairingApi'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
 import type { Finding } from './notes'
@@ -39,7 +40,7 @@ import type { LiveValue, ValueOrigin, WriteResult } from './values'
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
 
 /** What the web side may ask of the engine. */
-export interface EngineApi extends JournalApi, MeasuringApi {
+export interface EngineApi extends JournalApi, MeasuringApi, PairingApi {
   status(): EngineStatus
   /** What became of a saved revision; waits for it up to so many milliseconds. */
   effect(revision: number, waitMs: number): Promise<Effect>

@@ -81,6 +81,11 @@ export const pairingFaults = {
     (e) => `${e.most} codes are open already.`,
     () => 'Withdraw one that is not needed.',
   ),
+  'pairing.not-paired': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” is not paired with another copy.`,
+    () => 'Nothing was changed.',
+  ),
   'pairing.swapped': entry<{ name: string }>(
     'device',
     (e) => `What answers as “${e.name}” shows another certificate than the one that was paired with.`,

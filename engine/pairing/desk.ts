@@ -15,6 +15,7 @@ const mostKept = 30
 /** Where codes are made and redeemed. Codes live as long as this process: nobody comes by one of before. */
 export class PairingDesk {
   private offers: Offer[] = []
+  private made = 0
 
   constructor(private around: Surroundings) {}
 
@@ -22,7 +23,7 @@ export class PairingDesk {
   async make(draft: CodeDraft, by: string): Promise<PairingOffer | Fault> {
     if (this.offers.filter(({ isOpen }) => isOpen).length >= mostOpen) return fault('pairing.most', { most: mostOpen })
     const { security, journal } = this.around
-    const offer = new Offer(draft, by, security.own.facts.fingerprint, (what) => journal.caution('Pairing', what))
+    const offer = new Offer(++this.made, draft, by, security.own.facts.fingerprint, (what) => journal.caution('Pairing', what))
     try {
       if (draft.values === 'to-maker') await awaitGiver(offer, draft, this.around)
       else await awaitTaker(offer, draft, this.around)
@@ -41,20 +42,26 @@ export class PairingDesk {
   }
 
   /** Whether there is such a code. */
-  withdraw(id: string): boolean {
+  withdraw(id: number): boolean {
     const offer = this.offers.find((one) => one.id === id)
     offer?.end('withdrawn', null)
     return offer !== undefined
   }
 
-  /** Pairs by the code of another copy, step by step. */
-  redeem({ code: text, take, give }: Redeemed, who: string, signal: AbortSignal): AsyncGenerator<CheckStep> | Fault {
+  /** Why nothing is to be had by a code, as far as that shows before anybody is asked; null: it may do. */
+  problemWith(text: string): Fault | null {
     const read = readPairingText(text)
     if (!read.ok) return fault('pairing.code', { problem: read.problem })
-    const { code } = read
-    if (this.around.security.own.facts.fingerprint.startsWith(code.fingerprint)) return fault('pairing.itself', {})
-    const work = { code, who, around: this.around, signal }
-    return code.values === 'to-maker' ? giveBy(work, give) : takeBy(work, take)
+    const { fingerprint } = this.around.security.own.facts
+    return fingerprint.startsWith(read.code.fingerprint) ? fault('pairing.itself', {}) : null
+  }
+
+  /** Pairs by the code of another copy, step by step. */
+  async *redeem({ code: text, take, give }: Redeemed, who: string, signal: AbortSignal): AsyncGenerator<CheckStep> {
+    const read = readPairingText(text)
+    if (!read.ok) return
+    const work = { code: read.code, who, around: this.around, signal }
+    yield* read.code.values === 'to-maker' ? giveBy(work, give) : takeBy(work, take)
   }
 
   close() {

@@ -1,4 +1,4 @@
-import { randomBytes, randomUUID } from 'node:crypto'
+import { randomBytes } from 'node:crypto'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { pairingText, secretBytes, shortFingerprint } from '#core/pairing/code'
 import type { CodeDraft, PairedThing, PairingOffer } from '#shared/pairing'
@@ -11,7 +11,6 @@ const mostSteps = 20
 
 /** A code that was made here, as it is told: open for a while and for one use. */
 export class Offer {
-  readonly id = randomUUID()
   readonly secret = Uint8Array.from(randomBytes(secretBytes))
   readonly madeAt = Date.now()
   private code: string
@@ -25,6 +24,7 @@ export class Offer {
   private over = new AbortController()
 
   constructor(
+    readonly id: number,
     readonly draft: CodeDraft,
     readonly by: string,
     fingerprint: string,

@@ -35,8 +35,10 @@ import type { ConfigurationFeed } from '../configuration/feed'
 import { machineFacts } from '../diagnosis/machineFacts'
 import type { PathBook } from '../diagnosis/pathBook'
 import type { Journal } from '../journal/journal'
+import type { PairingDesk } from '../pairing/desk'
 import type { PathWatch } from '../diagnosis/pathWatch'
-import { MeasuringFunctions } from './measuring'
+import { LongWork } from './longWork'
+import { PairingFunctions } from './pairing'
 import { isThere, walkOf } from './walks'
 import type { Engine } from '../engine'
 import { listAside, mendAside, settleAside } from '../bridges/aside'
@@ -61,7 +63,6 @@ import type { WebSide } from './server'
 const mostChecks = 200
 const mostValues = 50_000
 const mostAlarms = 2000
-const longestWorkMs = 300_000
 const effectLookMs = 50
 
 interface Parts {
@@ -72,18 +73,21 @@ interface Parts {
   paths: PathWatch
   book: PathBook
   journal: Journal
+  desk: PairingDesk
   /** Where the engine keeps its state; null: nowhere. */
   folder: string | null
   status(): EngineStatus
 }
 
 /** What one web side may call. Long work that it started ends with it. */
-export class EngineFunctions extends MeasuringFunctions implements EngineApi {
-  private work = new Map<string, AbortController>()
+export class EngineFunctions extends PairingFunctions implements EngineApi {
+  private work: LongWork
   private views: LiveViews
 
   constructor(private parts: Parts) {
-    super(parts)
+    const longWork = new LongWork(parts.web)
+    super({ desk: parts.desk, longWork, measured: parts })
+    this.work = longWork
     const { engine, web } = parts
     const sources = { table: engine.table, tags: engine.tags, originOf: (id: number) => engine.origin(id) }
     this.views = new LiveViews(sources, (viewer, values, origin) => web.deliver(viewer, values, origin))
@@ -96,7 +100,7 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
 
   /** The web side is gone. */
   close() {
-    for (const work of this.work.values()) work.abort()
+    this.work.close()
     this.views.close()
   }
 
@@ -120,13 +124,13 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
 
   check = (id: string, draft: unknown, linkId: number | null) => {
     const checked = linkContract.parse(draft)
-    return this.bring(id, (signal) => this.parts.paths.checkSheet(checked, linkId, signal))
+    return this.work.bring(id, (signal) => this.parts.paths.checkSheet(checked, linkId, signal))
   }
 
   walkPath = async (work: string, of: PathKind, id: number, entry: number | null): Promise<Answer<null>> => {
     const walk = walkOf(this.parts, of, id, entry)
     if ('code' in walk) return refused(walk)
-    await this.bring(work, walk.start)
+    await this.work.bring(work, walk.start)
     return answered(null)
   }
 
@@ -212,12 +216,12 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
   }
 
   search = (id: string, linkId: number, text: string) =>
-    this.browsing(linkId, (browser) => this.bring(id, (signal) => browser.search(text, signal)).then(() => null))
+    this.browsing(linkId, (browser) => this.work.bring(id, (signal) => browser.search(text, signal)).then(() => null))
 
   branch = (id: string, linkId: number, place: Place) =>
-    this.browsing(linkId, (browser) => this.bring(id, (signal) => browser.branch(place, signal)).then(() => null))
+    this.browsing(linkId, (browser) => this.work.bring(id, (signal) => browser.branch(place, signal)).then(() => null))
 
-  stop = (id: string) => this.work.get(id)?.abort()
+  stop = (id: string) => this.work.stop(id)
 
   tryRead = (link: unknown, point: unknown): Promise<ValueOrigin> => {
     const { kind, settings, id } = linkContract.and(z.object({ id: z.int() })).parse(link)
@@ -339,21 +343,6 @@ export class EngineFunctions extends MeasuringFunctions implements EngineApi {
   renewOwn = async () => {
     await this.parts.security.own.renew()
     return this.own()
-  }
-
-  /** Sends what a generator brings, part by part, until it ends or is stopped. */
-  private async bring(id: string, start: (signal: AbortSignal) => AsyncGenerator<unknown>) {
-    const abort = new AbortController()
-    this.work.set(id, abort)
-    const limit = AbortSignal.any([abort.signal, AbortSignal.timeout(longestWorkMs)])
-    try {
-      for await (const part of start(limit)) {
-        if (abort.signal.aborted) return
-        void this.parts.web.part.asEvent(id, part)
-      }
-    } finally {
-      this.work.delete(id)
-    }
   }
 
   private async ofBridge<T>(id: number, work: (runner: BridgeRunner) => Promise<T>): Promise<Answer<T>> {

@@ -14,6 +14,7 @@ import * as notes from './notes'
 import type { Operation } from './operation'
 import * as outlets from './outlets'
 import * as people from './people'
+import * as relays from './relays'
 import * as recordSets from './recordSets'
 import * as site from './site'
 import * as statistics from './statistics'
@@ -51,6 +52,7 @@ export const operations = [
     trendSets,
     outlets,
     calls,
+    relays,
     journal,
     site,
     statistics,

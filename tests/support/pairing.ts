@@ -31,8 +31,9 @@ export const copyWith = async (closing: Closing, tags: Record<string, number> = 
   }
   /** The last of each step; those of a refusal before the first: none. */
   const redeem = async (code: string, more: object = {}, signal = new AbortController().signal) => {
+    const refused = desk.problemWith(code)
+    if (refused) return { refused, steps: [] as CheckStep[], fault: refused }
     const work = desk.redeem(redeemed.parse({ code, ...more }), 'bob', signal)
-    if (isFault(work)) return { refused: work, steps: [] as CheckStep[], fault: work }
     const steps = new Map<string, CheckStep>()
     for await (const step of work) steps.set(step.step, step)
     const all = [...steps.values()]
@@ -47,6 +48,6 @@ export const copyWith = async (closing: Closing, tags: Record<string, number> = 
     outlets: await database.db.selectFrom('outlet').selectAll().execute(),
     certificates: await database.db.selectFrom('certificate').selectAll().execute(),
   })
-  const offer = (id: string) => desk.list().find((one) => one.id === id)!
+  const offer = (id: number) => desk.list().find((one) => one.id === id)!
   return { ...running, database, desk, make, redeem, value, rows, offer }
 }
