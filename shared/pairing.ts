@@ -35,8 +35,14 @@ export const giveWishes = z.object({
 export type TakeWishes = z.output<typeof takeWishes>
 export type GiveWishes = z.output<typeof giveWishes>
 
+const noHost = 'Type where the other copy reaches this machine: a name or a numeric address.'
 const place = {
-  host: hostField.describe('Where the other copy reaches this one: a name or a numeric address, outside of address translation.'),
+  host: z
+    .string({ error: noHost })
+    .trim()
+    .min(1, noHost)
+    .pipe(hostField)
+    .describe('Where the other copy reaches this one: a name or a numeric address, outside of address translation.'),
   outsidePort: portField.nullable().default(null).describe('The port there, where address translation makes another one of it.'),
   interface: z
     .union([z.ipv4(), z.ipv6()], { error: 'The numeric address of an interface; 0.0.0.0 for all.' })

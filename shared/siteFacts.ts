@@ -12,6 +12,9 @@ const rootField = z
     error: 'A folder is named from the root of the file system, as in /srv/exchange.',
   })
 
+/** What a site is called before anybody gave it a name. */
+export const unnamedSite = 'New site'
+
 export const fileRootsField = z
   .array(rootField)
   .max(50, 'At most 50 folders.')

@@ -1,13 +1,15 @@
+import { hostname } from 'node:os'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { mostApartMs, pairingForm, partnerFacts, type PartnerFacts } from '#core/pairing/facts'
-import { applicationName, type OwnCertificate } from '#security/ownCertificate'
+import type { OwnCertificate } from '#security/ownCertificate'
+import { unnamedSite } from '#shared/siteFacts'
 import type { Surroundings } from './surroundings'
 import packageJson from '../../package.json' with { type: 'json' }
 
-/** What we say of ourselves. @param site its name; it may have none yet */
+/** What we say of ourselves; a site without a name goes by that of its machine. */
 const ownFacts = (own: OwnCertificate, site: string): PartnerFacts => ({
   form: pairingForm,
-  name: site || own.facts.name || applicationName,
+  name: site === '' || site === unnamedSite ? hostname() : site,
   version: packageJson.version,
   uri: own.uri,
   now: Date.now(),

@@ -28,12 +28,11 @@ export class PairingFunctions extends MeasuringFunctions implements PairingApi {
   withdrawPairingCode = (id: number): Answer<null> =>
     this.pairing.desk.withdraw(id) ? { ok: true, value: null } : { ok: false, fault: fault('entry.gone', { thing: 'pairing code', id }) }
 
+  pairingCodeProblem = (code: string) => this.pairing.desk.problemWith(code)
+
   pair = async (work: string, given: unknown, by: string): Promise<Answer<null>> => {
     const { desk, longWork } = this.pairing
-    const { code, take, give } = redeemed.parse(given)
-    const problem = desk.problemWith(code)
-    if (problem) return { ok: false, fault: problem }
-    await longWork.bring(work, (signal) => desk.redeem({ code, take, give }, by, signal))
+    await longWork.bring(work, (signal) => desk.redeem(redeemed.parse(given), by, signal))
     return { ok: true, value: null }
   }
 }

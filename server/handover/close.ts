@@ -5,8 +5,9 @@ import { changeConfiguration } from '#db/configuration'
 import { subjectsInOrder } from '#db/subjects'
 import { Refusal } from '../answers/refusalError'
 import { database } from '../store/database'
+import { unnamedSite } from '#shared/siteFacts'
 
-const mark = z.object({ nameBefore: z.string().catch('New site') })
+const mark = z.object({ nameBefore: z.string().catch(unnamedSite) })
 
 /**
  * Empties a copy that looked at a case. Nothing of it stays that could be put back: taken for configuration of this site, it

@@ -11,9 +11,18 @@ import { databaseFor, engineOn, type Closing } from './engineOn'
 export const memoryTag = (path: string, start: number, more: object = {}) =>
   tagDraft.parse({ path, source: { kind: 'memory', start }, type: 'float64', ...more })
 
+type More = Partial<Pick<Surroundings, 'settleMs'>>
+
 /** A whole copy with some memory tags, and the desk at which it pairs. */
-export const copyWith = async (closing: Closing, tags: Record<string, number> = {}, more: Partial<Pick<Surroundings, 'settleMs'>> = {}) => {
-  const database = await databaseFor(closing)
+export const copyWith = async (closing: Closing, tags: Record<string, number> = {}, more: More = {}) =>
+  copyOn(closing, await databaseFor(closing), tags, more)
+
+export const copyOn = async (
+  closing: Closing,
+  database: Awaited<ReturnType<typeof databaseFor>>,
+  tags: Record<string, number>,
+  more: More = {},
+) => {
   await changeConfiguration(database.db, 'test', 'made', (editor) =>
     editor.insert(
       'tag',

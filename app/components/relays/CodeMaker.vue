@@ -81,6 +81,7 @@ const make = () =>
       />
     </div>
     <SettingsFold
+      class="gap"
       title="Door"
       :summary="`port ${draft.port} of ${draft.interface}, code good for ${draft.minutes} min`"
       :has-problem="['interface', 'port', 'outsidePort', 'minutes'].some((path) => messageFor(path) !== '')"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { fingerprintText } from '#core/certificates/judge'
 import { readPairingText } from '#core/pairing/code'
 import { pairByCode } from '#shared/api/relays'
 import { redeemed, type Relay } from '#shared/pairing'
@@ -24,7 +25,6 @@ watch(
 const read = computed(() => readPairingText(draft.value.code))
 const code = computed(() => (read.value.ok ? read.value.code : null))
 const message = computed(() => (read.value.ok || draft.value.code.trim() === '' ? messageFor('code') : read.value.problem))
-const groups = (hex: string) => hex.toUpperCase().match(/.{2}/g)!.join(':')
 
 const { steps, running, failed, problem, run, stop } = useCheck(pairByCode)
 const made = computed(() => steps.value.find(({ about, flow }) => about && flow === 'flowing')?.about ?? null)
@@ -40,6 +40,7 @@ const wayOut = computed(() => (made.value ? `/${made.value.subject}s/${made.valu
 <template>
   <form class="sheet part" @submit.prevent="pair">
     <h2 class="sheet-title">Use a code <span class="quiet light">that the other copy shows; we dial it</span></h2>
+    <p v-if="again">For {{ again.of }} “{{ again.name }}”, which is paired with “{{ again.partner }}”.</p>
     <TextField
       v-model="draft.code"
       label="Code of the other copy"
@@ -51,7 +52,7 @@ const wayOut = computed(() => (made.value ? `/${made.value.subject}s/${made.valu
     <template v-if="code">
       <p>
         Leads to <strong class="mono">{{ code.host }}:{{ code.port }}</strong
-        >, to the copy whose fingerprint begins with <span class="mono">{{ groups(code.fingerprint) }}</span>.
+        >, to the copy whose fingerprint begins with <span class="mono">{{ fingerprintText(code.fingerprint) }}</span>.
         {{ code.values === 'to-maker' ? 'Our values go there.' : 'Its values come here.' }}
       </p>
       <div class="grid">
