@@ -49,4 +49,3 @@ export type SignInKind = IdentityKind | 'ours'
 export const signInText: Record<SignInKind, string> = { ...identityText, ours: 'our own certificate' }
 /** What has to be taken there. */
 export const tokenFor = (kind: SignInKind): IdentityKind => (kind === 'ours' ? 'certificate' : kind)
-

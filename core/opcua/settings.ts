@@ -122,7 +122,10 @@ export const opcuaSettings = z
       })
       .refine((p) => p.retryFirst <= p.retryMost, { message: 'The longest pause is not below the first.', path: ['retryMost'] })
       .prefault({}),
-    paired: pairedWith.nullable().default(null).describe('The copy of this application that it was paired with by a code; no other will do.'),
+    paired: pairedWith
+      .nullable()
+      .default(null)
+      .describe('The copy of this application that it was paired with by a code; no other will do.'),
     takesOver: takesOver
       .nullable()
       .default(null)

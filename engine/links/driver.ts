@@ -15,6 +15,7 @@ import type { CallOutcome } from '#shared/links/webCall'
 import type { BranchPart, Children, Place, PlaceDetails, SearchPart } from '#shared/browse'
 import type { CheckStep, FarSide, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import type { Writer } from '#shared/writes'
 import type { Gappy } from '../history/filling'
 import type { Receiver } from './receiving'
 import type { ArrivalDoor } from '../arrivals/arrivalDoor'
@@ -137,7 +138,8 @@ export interface LinkSession<S> {
   update(settings: S): void
   /** Points that are new or changed, and handles that are no more. */
   setPoints(changed: readonly Point[], removed: readonly Handle[]): void
-  write(handle: Handle, value: TagValue): Promise<WriteOutcome>
+  /** @param by is told to the far side where the protocol has a place for that */
+  write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
   /** Who holds a value that several write by priorities. Rejects with a Fault where it does not go by any. */
   priorities?(handle: Handle): Promise<Priorities>
   /** Gives back what we hold of it. */

@@ -11,6 +11,7 @@ import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { isFrom } from '#shared/sources/registry'
 import type { LinkStatistics } from '#shared/statistics'
 import type { CheckStep, FarSide, LinkStatus } from '#shared/status'
+import type { Writer } from '#shared/writes'
 import type { ValueOrigin } from '#shared/values'
 import { protocolOf } from '#core/links/registry'
 import { Wire } from '../wire/wire'
@@ -128,8 +129,8 @@ export class LinkRunner implements RunningSource {
     return new Map()
   }
 
-  write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
-    if (this.running) return this.running.session.write(handle, value).then((outcome) => this.noted(handle, outcome))
+  write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome> {
+    if (this.running) return this.running.session.write(handle, value, by).then((outcome) => this.noted(handle, outcome))
     return Promise.resolve({ ok: false, quality: quality.BadOutOfService, fault: fault('link.off', { name: this.link.name }) })
   }
 

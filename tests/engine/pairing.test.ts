@@ -35,6 +35,11 @@ describe('two copies', () => {
     const { handle } = office.engine.tags.byPath('pilots/berth/power')!
     expect(await office.engine.writes.write(handle, 5, { who: 'ada', via: 'page', place: '' })).toMatchObject({ ok: true })
     await until(() => far.value('berth/power') === 5)
+    expect(office.journal.writes).toMatchObject([{ who: 'ada', path: 'pilots/berth/power' }])
+    // there it is known for whom, and by which copy
+    expect(far.journal.writes).toMatchObject([
+      { who: expect.stringMatching(/^ada, by Keen Conduit.*, as /) as string, via: 'client', path: 'berth/power' },
+    ])
   }, 120_000)
 
   it('pair by a code that is made where values come from: we dial', async () => {

@@ -57,7 +57,7 @@ export const openOpcua = (settings: OpcuaSettings, security: Security, wanted: W
     value: (index: number): TagValue | undefined => table.values[at(index)],
     quality: (index: number) => table.quality[at(index)]!,
     sourceTime: (index: number) => table.sourceTime[at(index)]!,
-    write: (index: number, value: TagValue) => session.write(at(index), value),
+    write: (index: number, value: TagValue) => session.write(at(index), value, { who: 'test', via: 'page', place: '' }),
   }
 }
 

@@ -1,4 +1,5 @@
 import { parted } from '#core/lists/parted'
+import { isBehindLinks } from '#core/opcua/ourNamespaces'
 import { isGood, qualityName, statusWords } from '#core/tags/quality'
 import type { BranchPart, BrowsedNode, FailedPlace, FoundPlace, Place, SearchPart } from '#shared/browse'
 import type { Explorer } from './browse'
@@ -30,7 +31,11 @@ export async function* crawl(
         part,
         seen,
       )
-      next.push(...found.filter(({ opens }) => opens).map(({ address, names: path }) => ({ address, names: path })))
+      next.push(
+        ...found
+          .filter(({ opens, address }) => opens && !isBehindLinks(address))
+          .map(({ address, names: path }) => ({ address, names: path })),
+      )
       yield { found, failed: failedOf(children, part) }
     }
     front = next

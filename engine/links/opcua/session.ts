@@ -11,6 +11,7 @@ import type { ShownCertificate } from '#shared/certificates'
 import type { Flow } from '#shared/flow'
 import type { CheckStep, FarSide, LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import type { Writer } from '#shared/writes'
 import type { Handle } from '../../table/tagTable'
 import { Backoff } from '#pacing/backoff'
 import { within } from '#pacing/within'
@@ -102,10 +103,10 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     this.showWhatIsKnown(changed)
   }
 
-  async write(handle: Handle, value: TagValue): Promise<WriteOutcome> {
+  async write(handle: Handle, value: TagValue, { who }: Writer): Promise<WriteOutcome> {
     const target = this.book.target(handle)
     if (!target) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
-    return this.writes.push(handle, target.point.path, (sending) => this.writeNow(handle, value, sending))
+    return this.writes.push(handle, target.point.path, (sending) => this.writeNow(handle, value, { ...sending, who }))
   }
 
   origin(handle: Handle): ValueOrigin | null {
@@ -349,7 +350,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     table.flush()
   }
 
-  private async writeNow(handle: Handle, value: TagValue, sending: Sending): Promise<WriteOutcome> {
+  private async writeNow(handle: Handle, value: TagValue, sending: Sending & { who: string }): Promise<WriteOutcome> {
     const [item, target, here] = [this.book.of(handle), this.book.target(handle), this.signedIn]
     if (!here || !item || !target)
       return { ok: false, quality: quality.BadNotConnected, fault: this.fault ?? fault('link.off', { name: this.context.name }) }

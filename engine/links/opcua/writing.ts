@@ -20,8 +20,13 @@ interface Way {
   host: string
 }
 
+interface As extends Sending {
+  /** Who writes: it goes along for the records of the far side (OPC 10000-4, 7.33, auditEntryId). */
+  who: string
+}
+
 /** Turns a value in engineering units into what the node takes, writes it, and says what the server made of it. */
-export const writeTarget = async (way: Way, target: Target, value: TagValue, { until }: Sending): Promise<WriteOutcome> => {
+export const writeTarget = async (way: Way, target: Target, value: TagValue, { until, who }: As): Promise<WriteOutcome> => {
   const { point, steps } = target
   const unscaled = toRaw(value, point.type, point.scaling)
   if (!unscaled.ok)
@@ -36,7 +41,7 @@ export const writeTarget = async (way: Way, target: Target, value: TagValue, { u
   if (typeof outgoing === 'string')
     return { ok: false, quality: quality.BadTypeMismatch, fault: fault('write.value', { path: point.path, problem: outgoing }) }
   if (way.here.isBroken || Date.now() > until) return expired(point.path)
-  return send(way, point.path, outgoing)
+  return send(way, point.path, outgoing, who)
 }
 
 const presentValue = async ({ here, nodeId, answerMs, host }: Way): Promise<{ value: Variant | null } | { fault: Fault }> => {
@@ -48,10 +53,13 @@ const presentValue = async ({ here, nodeId, answerMs, host }: Way): Promise<{ va
 }
 
 /** Now or never; what came of it. */
-const send = async ({ here, nodeId, answerMs }: Way, path: string, value: Variant): Promise<WriteOutcome> => {
+const send = async ({ here, nodeId, answerMs }: Way, path: string, value: Variant, who: string): Promise<WriteOutcome> => {
   const nodesToWrite = [new WriteValue({ nodeId, attributeId: AttributeIds.Value, value: { value } })]
   try {
-    const { responseHeader, results } = await within(answerMs, sendOnce(here.session, new WriteRequest({ nodesToWrite })))
+    const { responseHeader, results } = await within(
+      answerMs,
+      sendOnce(here.session, new WriteRequest({ requestHeader: { auditEntryId: who }, nodesToWrite })),
+    )
     const status = responseHeader.serviceResult.isGood() ? results![0]! : responseHeader.serviceResult
     return status.isGood() || status.name.startsWith('Good') ? { ok: true } : refused(path, status)
   } catch (error) {

@@ -15,6 +15,7 @@ import { inClear, isInside, isSecuredMessage } from '../../opcua/inClear'
 import { addEndpoint, beforeEachAnswer, endpointFor, lookAt, removeEndpoint, type NoEndpoint } from '../../opcua/internals'
 import type { Inside } from '../../wire/tap'
 import type { Wire } from '../../wire/wire'
+import { askedFor } from './whoWrites'
 import { answeredAsUnanswerable, keepInsideIn } from './unanswerable'
 
 /** The endpoints of one server, each with an address and an entrance of its own, however connections to it come about. */
@@ -45,7 +46,9 @@ export class Endpoints {
     endpoint.addStandardEndpointDescriptions(descriptionsOf(address, entrance))
     endpoint.on('message', (message, channel) => {
       if (isInside(message.request)) this.insides.get(channel)?.tell(false, () => inClear(message.request))
-      if (!answeredAsUnanswerable(message, channel)) lookAt(this.server, asOf(address, message), channel)
+      if (answeredAsUnanswerable(message, channel)) return
+      const { auditEntryId } = message.request.requestHeader
+      askedFor.run(auditEntryId ?? '', () => lookAt(this.server, asOf(address, message), channel))
     })
     return endpoint
   }

@@ -2,6 +2,7 @@ import { DataType, NodeId, NodeIdType, type AddressSpace, type Namespace, type U
 import type { Flow } from '#shared/flow'
 import type { UnitStatus } from '#shared/status'
 import type { NamedLink } from '../driver'
+import type { PlaceNodes } from './places'
 import { guard, seenIf, type Permits } from './tagVariable'
 
 export const healthNamespace = 'urn:keen-conduit:links'
@@ -46,6 +47,8 @@ export class HealthNodes {
   private namespace: Namespace
   private top: UAObject | null = null
   private told = new Map<string, Told>()
+  /** Links whose inside is offered, by name. */
+  private offered = new Map<string, number>()
   private lastErrors = new Map<string, string>()
   private timer: NodeJS.Timeout | null = null
   private seen = seenIf((client) => this.permits.may(client, '') !== 'nothing')
@@ -54,6 +57,8 @@ export class HealthNodes {
     private addressSpace: AddressSpace,
     private links: () => NamedLink[],
     readonly permits: Permits,
+    /** Shows what is behind a link, as long as that is shown. */
+    private places: Pick<PlaceNodes, 'offer' | 'withdraw'>,
   ) {
     this.namespace = addressSpace.registerNamespace(healthNamespace)
   }
@@ -78,6 +83,8 @@ export class HealthNodes {
     const seen = new Set<string>()
     for (const link of this.links()) {
       const object = this.tell(seen, link.name, link.name, this.topFolder(), factsOfLink(link, this.lastErrorOf(link)))
+      this.offered.set(link.name, link.id)
+      this.places.offer(link.id, link.name, object)
       if (!link.units || link.units.length < 2) continue
       for (const unit of link.units) this.tell(seen, `${link.name}/${unit.unit}`, `Unit ${unit.unit}`, object, factsOfUnit(unit))
     }
@@ -125,6 +132,9 @@ export class HealthNodes {
   private drop(id: string) {
     const told = this.told.get(id)!
     this.told.delete(id)
+    const linkId = this.offered.get(id)
+    if (linkId !== undefined) this.places.withdraw(linkId)
+    this.offered.delete(id)
     for (const variable of told.variables.values()) this.addressSpace.deleteNode(variable)
     this.addressSpace.deleteNode(told.object)
   }

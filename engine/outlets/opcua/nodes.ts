@@ -10,6 +10,7 @@ import { sessionOf, type Guests } from './guests'
 import { HealthNodes } from './health'
 import { historyConfiguration } from './historyConfiguration'
 import { historyService } from './historyService'
+import { PlaceNodes } from './places'
 import { RequestedNodes } from './requested'
 import { ShortNamedNodes } from './shortNamed'
 import type { Ground } from './tagVariable'
@@ -22,6 +23,7 @@ export class OutletNodes {
   private flat: ShortNamedNodes
   private equipment: EquipmentNodes
   private health: HealthNodes
+  private places: PlaceNodes
   readonly alarms: AlarmNodes
   /** Answers what clients ask of the past. */
   readonly history: ReturnType<typeof historyService>
@@ -32,7 +34,7 @@ export class OutletNodes {
   /** @param all tags of the site; what is shown of them, the settings say. */
   constructor(
     addressSpace: AddressSpace,
-    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name' | 'equipment'>,
+    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name' | 'equipment' | 'link'>,
     guests: Guests,
     private settings: OpcuaServerSettings,
     private all: ReadonlyMap<Handle, OutletTag>,
@@ -61,7 +63,13 @@ export class OutletNodes {
     })
     this.flat = new ShortNamedNodes(addressSpace, ground, { all, shown: this.shown }, tell)
     this.requested = new RequestedNodes(addressSpace, ground, context.points, settings.onRequest, tell)
-    this.health = new HealthNodes(addressSpace, context.links, ground.permits)
+    this.places = new PlaceNodes(addressSpace, {
+      ...{ link: context.link, permits: ground.permits, tell, requests: this.requested.namespace },
+      settings: () => this.settings.onRequest,
+      isHeld: (text) => this.requested.isHeld(text),
+    })
+    this.requested.stands = this.places
+    this.health = new HealthNodes(addressSpace, context.links, ground.permits, this.places)
     this.alarms = new AlarmNodes(addressSpace, {
       ...{
         alarms: context.alarms,
@@ -130,6 +138,7 @@ export class OutletNodes {
     this.equipment.close()
     this.requested.close()
     this.health.close()
+    this.places.close()
     this.alarms.close()
   }
 

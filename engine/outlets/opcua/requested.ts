@@ -1,4 +1,5 @@
 import {
+  AttributeIds,
   CreateMonitoredItemsRequest,
   NodeId,
   NodeIdType,
@@ -15,6 +16,7 @@ import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { RefusedRequest, RequestedPoint } from '#shared/outlets/opcuaServerStatus'
 import { dataValueOf } from '../../opcua/variants'
 import type { OutletContext } from '../driver'
+import type { PlaceNodes } from './places'
 import { announce, showTag, type Ground, type Shown } from './tagVariable'
 import { refreshBy } from '../../opcua/internals'
 
@@ -43,7 +45,9 @@ interface Asking {
 
 /** Points that clients name themselves, `nsu=urn:keen-conduit:points;s=<link>|<address>|<type>`: a node for each, as long as it is asked for. */
 export class RequestedNodes {
-  private namespace: Namespace
+  readonly namespace: Namespace
+  /** Where points stand that somebody found by browsing. */
+  stands: Pick<PlaceNodes, 'found' | 'stand'> = { found: () => undefined, stand: () => {} }
   private held = new Map<string, Held>()
   private refused = new Map<string, RefusedRequest>()
   private tellsUnlisted = true
@@ -70,8 +74,12 @@ export class RequestedNodes {
 
   /** Before a client's request is worked off: makes the nodes that it names and that are not there yet. */
   prepare(request: Request, who: () => Asking | null) {
-    for (const { namespace, value } of nodesIn(request))
+    for (const { namespace, value } of nodesIn(request, (text) => this.stands.found(text) !== undefined))
       if (namespace === this.namespace.index && typeof value === 'string' && value !== '') this.prepareOne(value, who)
+  }
+
+  isHeld(text: string) {
+    return this.held.has(text)
   }
 
   status() {
@@ -120,9 +128,13 @@ export class RequestedNodes {
   }
 
   private hold(text: string, client: string, point: Pick<Held['tag'], 'handle' | 'writable' | 'type'>) {
-    const tag = { ...point, id: 0, path: '', unit: '', range: null, names: [], description: '' }
+    const found = this.stands.found(text)
+    const { unit = '', range = null, names = [], description = '' } = found?.details ?? {}
+    const tag = { ...point, id: 0, path: '', unit, range, names, description }
     const nodeId = new NodeId(NodeIdType.STRING, text, this.namespace.index)
-    const shown = showTag(this.namespace, this.ground, tag, { home: null, nodeId, name: text })
+    const standing = this.addressSpace.findNode(nodeId)
+    if (standing) this.addressSpace.deleteNode(standing)
+    const shown = showTag(this.namespace, this.ground, tag, { home: found?.home ?? null, nodeId, name: found?.name ?? text })
     this.waitForFirst(shown)
     const now = Date.now()
     this.held.set(text, Object.assign(shown, { told: { text, client, at: now }, askedAt: now }))
@@ -182,14 +194,21 @@ export class RequestedNodes {
     held.alive = false
     this.addressSpace.deleteNode(held.variable)
     this.points.release(held.tag.handle)
+    this.stands.stand(text)
   }
 }
 
 const keyOf = (text: string, client: string) => `${client}\n${text}`
 
-/** Nodes whose values a request wants, or will want. */
-const nodesIn = (request: Request): readonly NodeId[] => {
-  if (request instanceof ReadRequest) return (request.nodesToRead ?? []).map(({ nodeId }) => nodeId)
+/**
+ * Nodes whose values a request wants, or will want.
+ * @param stands whether the node is there anyway: then only its value needs the point
+ */
+const nodesIn = (request: Request, stands: (text: string) => boolean): readonly NodeId[] => {
+  if (request instanceof ReadRequest)
+    return (request.nodesToRead ?? [])
+      .filter(({ attributeId, nodeId }) => attributeId === AttributeIds.Value || !stands(String(nodeId.value)))
+      .map(({ nodeId }) => nodeId)
   if (request instanceof WriteRequest) return (request.nodesToWrite ?? []).map(({ nodeId }) => nodeId)
   if (request instanceof CreateMonitoredItemsRequest) return (request.itemsToCreate ?? []).map(({ itemToMonitor }) => itemToMonitor.nodeId)
   if (request instanceof RegisterNodesRequest) return request.nodesToRegister ?? []

@@ -1,0 +1,5 @@
+/** What another copy of this application shows of what lies behind its links: each is asked for when somebody looks. */
+export const placeNamespace = 'urn:keen-conduit:places'
+
+/** Whether a node is one of those, by its address: to look through all of them would be to look through whole plants. */
+export const isBehindLinks = (address: string) => address.startsWith(`nsu=${placeNamespace};`)
