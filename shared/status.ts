@@ -52,6 +52,14 @@ const unitStatus = z
   .meta({ id: 'UnitStatus' })
 export type UnitStatus = z.output<typeof unitStatus>
 
+const farLink = z
+  .object({
+    ...{ name: z.string(), flow, sentence, tags: z.int(), goodTags: z.int(), answerMs },
+    lastError: z.string().describe('Stays after it has recovered.'),
+  })
+  .meta({ id: 'FarLink', description: 'A link of the copy that a link is paired with.' })
+export type FarLink = z.output<typeof farLink>
+
 const linkStatus = z
   .object({
     id: z.int(),
@@ -66,6 +74,7 @@ const linkStatus = z
     failures: z.int(),
     units: z.array(unitStatus).optional().describe('Parts of the far side that are asked by themselves, where its protocol has them.'),
     refused: z.array(refusedPoint).optional().describe('What the far side refuses, where it is not told by unit.'),
+    behind: z.array(farLink).optional().describe('The links of the copy that it is paired with, those that are not well first.'),
     connections: z.int(),
     arrivals: z.int().optional().describe('What came and nobody decided about, where things are plugged in.'),
     certificate: shownCertificate.optional().describe('The certificate that waits for a decision.'),

@@ -1,3 +1,6 @@
+/** How the links of another copy are. */
+export const healthNamespace = 'urn:keen-conduit:links'
+
 /** What another copy of this application shows of what lies behind its links: each is asked for when somebody looks. */
 export const placeNamespace = 'urn:keen-conduit:places'
 

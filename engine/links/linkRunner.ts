@@ -72,6 +72,12 @@ export class LinkRunner implements RunningSource {
     return this.link.name
   }
 
+  /** The fingerprint of the copy that it is paired with; null: of none. */
+  get partner(): string | null {
+    const { settings } = this.link
+    return ('paired' in settings && settings.paired?.fingerprint) || null
+  }
+
   get kind() {
     return this.link.kind
   }

@@ -91,6 +91,8 @@ export interface OutletTag {
   range: { low: number; high: number } | null
   names: readonly ValueName[]
   description: string
+  /** The link by which its value comes, where it comes by one. */
+  linkId?: number
 }
 
 export interface OutletSession<S> {

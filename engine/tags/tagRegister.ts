@@ -1,3 +1,4 @@
+import { isFrom } from '#shared/sources/registry'
 import { isDeepStrictEqual } from 'node:util'
 import { bandOf } from '#core/tags/reports'
 import { passedOnBy, wholeScaling } from '#core/tags/scaling'
@@ -112,4 +113,5 @@ export const asOutletTag = (tag: RegisteredTag): OutletTag => ({
   range: tag.range,
   names: tag.names,
   description: tag.description,
+  ...(isFrom('point', tag) ? { linkId: tag.source.linkId } : {}),
 })

@@ -1,8 +1,9 @@
 import { afterEach, describe, expect, it } from 'vitest'
+import { changeConfiguration } from '#db/configuration'
 import { linkContract } from '#shared/links/link'
 import { freePort } from '../../launcher/ports.mjs'
 import { closeAll, type Closing } from '../support/engineOn'
-import { copyWith } from '../support/pairing'
+import { copyWith, memoryTag } from '../support/pairing'
 import { until } from '../support/until'
 
 /** Two copies that pair by a code: trust on both sides, a link here and an outlet there, in one step. */
@@ -60,6 +61,28 @@ describe('two copies', () => {
     const { handle } = office.engine.tags.byPath('pilots/berth/power')!
     expect(await office.engine.writes.write(handle, 5, { who: 'ada', via: 'page', place: '' })).toMatchObject({ ok: false })
   }, 120_000)
+
+  it('may take from each other both ways: what came from one is not told back to it', async () => {
+    const [office, far] = await Promise.all([copyWith(closing, { 'crane/speed': 3 }), copyWith(closing, { 'berth/power': 812 })])
+    const here = await office.make({ values: 'to-maker', port: await freePort(), take: { folder: 'far' } })
+    expect((await far.redeem(here.code)).fault).toBe(null)
+    const back = await office.make({ values: 'from-maker', port: await freePort() })
+    expect((await far.redeem(back.code, { take: { folder: 'office' } })).fault).toBe(null)
+    await until(() => office.value('far/berth/power') === 812 && far.value('office/crane/speed') === 3)
+    // whoever looks again finds what is new there, and nothing of its own
+    for (const [copy, path] of [
+      [office, 'crane/late'],
+      [far, 'berth/late'],
+    ] as const)
+      await changeConfiguration(copy.database.db, 'test', 'made', (editor) => editor.insert('tag', [memoryTag(path, 1)]))
+    await until(() => office.value('far/berth/late') === 1 && far.value('office/crane/late') === 1, Boolean, 90)
+    const paths = ({ engine }: typeof far) => [...engine.tags.all()].map(({ path }) => path).sort()
+    expect(paths(office)).toEqual(['crane/late', 'crane/speed', 'far/berth/late', 'far/berth/power'])
+    expect(paths(far)).toEqual(['berth/late', 'berth/power', 'office/crane/late', 'office/crane/speed'])
+    // and each is told how the links of the other are
+    const behind = () => office.engine.status().links[0]?.behind ?? []
+    expect(await until(behind, ([link]) => link?.tags === 2)).toMatchObject([{ flow: 'flowing', goodTags: 2 }])
+  }, 240_000)
 
   it('of which one shows another certificate come together no more, until they pair again; the tags stay who they are', async () => {
     const [office, far] = await Promise.all([copyWith(closing), copyWith(closing, { 'berth/power': 812 })])

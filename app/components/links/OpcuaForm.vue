@@ -80,6 +80,7 @@ const summary = computed(() => {
 </script>
 
 <template>
+  <PairedNote v-if="settings.paired" :paired="settings.paired" />
   <OpcuaReach v-model="settings" :message-for="messageFor" @left="$emit('left', $event)" />
   <OpcuaOffers
     :is-awaited="settings.awaits !== null"

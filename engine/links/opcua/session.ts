@@ -9,7 +9,7 @@ import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import type { ShownCertificate } from '#shared/certificates'
 import type { Flow } from '#shared/flow'
-import type { CheckStep, FarSide, LinkStatus, RefusedPoint } from '#shared/status'
+import type { CheckStep, FarLink, FarSide, LinkStatus, RefusedPoint } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
 import type { Handle } from '../../table/tagTable'
@@ -178,6 +178,7 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
       refused: this.here ? this.refusedPoints().slice(0, mostRefusedShown) : [],
       connections: this.here && !this.here.isBroken ? 1 : 0,
       ...(this.question ? { certificate: this.question } : {}),
+      ...(this.here?.farLinks ? { behind: this.here.farLinks.list() } : {}),
     }
   }
 
@@ -391,11 +392,17 @@ export class OpcuaLinkSession implements LinkSession<OpcuaSettings> {
     const refused = this.refusedPoints().length
     const note = refused > 0 ? ` · ${counted(refused, 'tag')} not given by the server` : ''
     const filling = this.outages?.text
-    return { flow: 'flowing', sentence: steady(here.counts) + note + (filling ? ` · ${filling}` : ''), fault: null }
+    const behind = here.farLinks ? behindText(here.farLinks.list()) : ''
+    return { flow: 'flowing', sentence: steady(here.counts) + note + behind + (filling ? ` · ${filling}` : ''), fault: null }
   }
 }
 
 const mostRefusedShown = 20
+
+const behindText = (links: readonly FarLink[]) => {
+  const broken = links.filter(({ flow }) => flow === 'broken').length
+  return broken > 0 ? ` · ${broken} of ${counted(links.length, 'link')} there broken` : ''
+}
 
 const steady = ({ items, subscriptions, intervals }: SignedIn['counts']) =>
   items === 0
@@ -411,5 +418,5 @@ const holdDoor = ({ awaits }: OpcuaSettings): (() => void) => {
 const backoffOf = ({ patience }: OpcuaSettings) => new Backoff(patience.retryFirst, patience.retryMost)
 
 /** What decides where and as whom we connect; a change of it starts over. */
-const reaches = ({ address, awaits, policy, mode, identity, patience }: OpcuaSettings) =>
-  JSON.stringify([address, awaits, policy, mode, identity, patience])
+const reaches = ({ address, awaits, policy, mode, identity, patience, paired }: OpcuaSettings) =>
+  JSON.stringify([address, awaits, policy, mode, identity, patience, paired])

@@ -15,6 +15,7 @@ import { Intake, type SampleSink } from '../../table/intake'
 import type { Meters } from '#core/statistics/meters'
 import { SentRequests } from './sentRequests'
 import type { Back, Outages } from './outages'
+import { FarLinks } from './farLinks'
 import { firstValue } from './firstValue'
 import { Services } from './services'
 import { Watching, type Group } from './watching'
@@ -55,6 +56,8 @@ export class SignedIn {
   readonly session: ClientSession
   readonly namespaces: readonly string[]
   readonly explorer: Explorer
+  /** Of a copy that we are paired with. */
+  readonly farLinks: FarLinks | null
   private services: Services
   private watching: Watching
   private intake: Intake
@@ -83,6 +86,8 @@ export class SignedIn {
     this.namespaces = opened.namespaces
     this.services = new Services(opened.session)
     this.explorer = new Explorer(this.services, opened.namespaces)
+    const { services, namespaces } = this
+    this.farLinks = around.settings.paired ? new FarLinks({ services, namespaces, isBroken: () => this.isBroken }) : null
     this.intake = new Intake(around.table)
     this.watching = this.newWatching()
     this.sessionToken = this.tokenNow()
@@ -161,6 +166,7 @@ export class SignedIn {
     this.over = true
     this.around.outages?.lost(this.heardAt)
     this.intake.shut()
+    this.farLinks?.close()
     clearInterval(this.timer)
     this.end(why)
     const { client, session } = this.opened

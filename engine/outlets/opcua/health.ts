@@ -1,11 +1,10 @@
 import { DataType, NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject, type UAVariable, Variant } from 'node-opcua'
+import { healthNamespace } from '#core/opcua/ourNamespaces'
 import type { Flow } from '#shared/flow'
 import type { UnitStatus } from '#shared/status'
 import type { NamedLink } from '../driver'
 import type { PlaceNodes } from './places'
 import { guard, seenIf, type Permits } from './tagVariable'
-
-export const healthNamespace = 'urn:keen-conduit:links'
 
 const everyMs = 1000
 const stateCode: Record<Flow, number> = { off: 0, broken: 1, late: 2, flowing: 3 }

@@ -34,7 +34,10 @@ export class OutletNodes {
   /** @param all tags of the site; what is shown of them, the settings say. */
   constructor(
     addressSpace: AddressSpace,
-    context: Pick<OutletContext<unknown>, 'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name' | 'equipment' | 'link'>,
+    private context: Pick<
+      OutletContext<unknown>,
+      'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name' | 'equipment' | 'link'
+    >,
     guests: Guests,
     private settings: OpcuaServerSettings,
     private all: ReadonlyMap<Handle, OutletTag>,
@@ -88,8 +91,8 @@ export class OutletNodes {
 
   /** Tags of the site that are new, changed or gone. */
   setTags(changed: readonly OutletTag[], removed: readonly Handle[]) {
-    const gone = [...removed, ...changed.filter(({ path }) => this.shows.at(path) === 'nothing').map(({ handle }) => handle)]
-    const shown = changed.filter(({ path }) => this.shows.at(path) !== 'nothing').map((tag) => this.asShown(tag))
+    const gone = [...removed, ...changed.filter((tag) => !this.isShown(tag)).map(({ handle }) => handle)]
+    const shown = changed.filter((tag) => this.isShown(tag)).map((tag) => this.asShown(tag))
     for (const handle of gone) this.shown.delete(handle)
     for (const tag of shown) this.shown.set(tag.handle, tag)
     this.deep.change(shown, gone)
@@ -103,7 +106,7 @@ export class OutletNodes {
     this.requested.take(settings.onRequest)
     this.health.show(settings.health)
     this.shows = new FolderRules(settings.shows)
-    if (JSON.stringify(before.shows) !== JSON.stringify(settings.shows)) {
+    if (JSON.stringify([before.shows, before.paired]) !== JSON.stringify([settings.shows, settings.paired])) {
       this.setTags([...this.all.values()], [])
       this.equipment.modelChanged()
       this.alarms.take()
@@ -140,6 +143,13 @@ export class OutletNodes {
     this.health.close()
     this.places.close()
     this.alarms.close()
+  }
+
+  /** What came from a copy is not told back to it: each would take over what the other took over, without end. */
+  private isShown({ path, linkId }: OutletTag): boolean {
+    if (this.shows.at(path) === 'nothing') return false
+    const { paired } = this.settings
+    return !paired || linkId === undefined || this.context.link(linkId)?.partner !== paired.fingerprint
   }
 
   private asShown(tag: OutletTag): OutletTag {

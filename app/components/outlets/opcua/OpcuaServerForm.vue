@@ -42,7 +42,7 @@ const summary = computed(() => {
 
 <template>
   <OutletForm v-model="settings.doors">
-    <template #head><slot name="head" /></template>
+    <template #head><slot name="head" /><PairedNote v-if="settings.paired" :paired="settings.paired" /></template>
     <template #door="{ at, drop }">
       <DoorFields
         v-model="settings.doors[at]!"

@@ -16,6 +16,7 @@ const refused = ref<Refused | null>(null)
 const { asking, remove } = useRemoval('Link', '/links', () => callApi(removeLink, { params: { id: id.value }, query: { tags: 'remove' } }))
 const status = computed(() => live.status?.links.find((known) => known.id === id.value) ?? null)
 
+const partnerOf = ({ settings }: Link) => ('paired' in settings && settings.paired?.name) || 'the other copy'
 const draftOf = ({ id: _id, revision: _revision, ...draft }: Link): LinkDraft => draft
 
 const load = async () => {
@@ -60,6 +61,7 @@ await load()
       /></template>
       <template #beside
         ><component :is="linkForms[link.kind].beside ?? UnitTable" v-if="status && hasPoints(link.kind)" :link="link" :status="status" />
+        <FarLinks v-if="status?.behind" :links="status.behind" :partner="partnerOf(link)" />
         <LinkRecordSets v-if="protocolOf(link.kind).capabilities.receives === 'table'" :link-id="link.id" />
         <LinkBridges :link-id="link.id" :always="!hasPoints(link.kind)" />
         <UnclaimedTopics v-if="protocolOf(link.kind).capabilities.messages" :id="link.id" of="link"

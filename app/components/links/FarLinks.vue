@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { counted } from '#core/text/counted'
+import { duration } from '#core/text/duration'
+import type { FarLink } from '#shared/status'
+
+/** The links of the copy that a link is paired with: how each is, as it is told there. */
+defineProps<{ links: readonly FarLink[]; partner: string }>()
+const tagsText = ({ tags, goodTags }: FarLink) =>
+  tags === 0 ? 'no tags' : `${counted(tags, 'tag')}, ${goodTags === tags ? 'all' : goodTags.toLocaleString('en-GB')} good`
+</script>
+
+<template>
+  <section class="sheet far">
+    <h2 class="sheet-title">
+      Links there <span class="quiet light">of “{{ partner }}”; what each can browse is found below Links › its name › Points</span>
+    </h2>
+    <p v-if="links.length === 0" class="quiet">It has no links, or does not show how they are.</p>
+    <div v-for="link in links" :key="link.name" class="line" :data-far-link="link.name">
+      <strong :title="link.name">{{ link.name }}</strong>
+      <PipeGlyph :flow="link.flow" :width="38" />
+      <span>
+        <span :class="`is-${link.flow}`">{{ link.sentence }}</span>
+        <small v-if="link.lastError && link.lastError !== link.sentence" class="quiet">last: {{ link.lastError }}</small>
+      </span>
+      <span class="quiet number">{{ tagsText(link) }}</span>
+      <span class="quiet number">{{ link.answerMs === null ? '' : duration(link.answerMs) }}</span>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.far {
+  margin-top: 12px;
+  padding: 12px 16px;
+}
+.light {
+  font-weight: 400;
+}
+.line {
+  display: grid;
+  grid-template-columns: minmax(100px, 180px) 38px 1fr auto 62px;
+  gap: 12px;
+  align-items: center;
+  border-top: 1px solid var(--line-soft);
+  padding: 6px 0;
+}
+.line strong {
+  font-weight: 600;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+small {
+  display: block;
+}
+p {
+  margin: 2px 0 0;
+}
+</style>
