@@ -3,6 +3,7 @@ import { momentField } from '#core/contracts/fields'
 import { sideText, type Side } from '#core/faults/catalogue'
 import { changeText, type Change } from '#core/diagnosis/changes'
 import type { Cause } from '#core/diagnosis/rank'
+import type { WayRound } from '#core/diagnosis/wayRound'
 import { checkStep } from './status'
 
 /** What a check of a path comes to, and what is kept of it. */
@@ -54,6 +55,10 @@ export const passedPiece = z
   .meta({ id: 'PassedPiece' })
 export type PassedPiece = z.output<typeof passedPiece>
 
+const wayRound: z.ZodType<WayRound> = z
+  .object({ reaches: z.string().describe('What that copy has to reach, from where it stands.') })
+  .meta({ id: 'WayRound', description: 'A second copy beside the far side, paired with this one, where the direct way cannot be had.' })
+
 export const verdict = z
   .object({
     at: momentField,
@@ -62,6 +67,7 @@ export const verdict = z
     looked: z.array(sighting),
     lastGood: momentField.nullable().describe('When it last worked, as far as is known.'),
     changes: z.array(change).describe('What is otherwise since then.'),
+    wayRound: wayRound.nullable().default(null).describe('Null: a second copy over there would not help.'),
     exchange: z
       .object({ good: z.array(passedPiece), failed: z.array(passedPiece) })
       .nullable()

@@ -4,6 +4,7 @@ import type { Facts, Goal } from '#core/diagnosis/facts'
 import type { Fault } from '#core/faults/catalogue'
 import { causesOf } from '#core/diagnosis/rank'
 import type { Break } from '#core/diagnosis/steadiness'
+import { wayRoundOf } from '#core/diagnosis/wayRound'
 import { routeText } from '#core/diagnosis/words'
 import type { Mask } from '#core/handover/mask'
 import type { CheckPart, PassedPiece, Verdict } from '#shared/diagnosis'
@@ -80,7 +81,9 @@ const verdictOf = async (stop: CheckStep, known: KnownPath, farSide: FarSide): P
     ...known.more(),
     ...(spoken ? { greeting: spoken } : {}),
   }
-  return { at: now.at, step: stop.step, causes: causesOf(facts), looked: further.looked, lastGood, changes, exchange: known.exchange }
+  const causes = causesOf(facts)
+  const { looked } = further
+  return { at: now.at, step: stop.step, causes, looked, lastGood, changes, wayRound: wayRoundOf(facts, causes), exchange: known.exchange }
 }
 
 /** What somebody switched off is not knocked at. */

@@ -33,6 +33,7 @@ const verdict = (more: Partial<Verdict> = {}): Verdict => ({
   looked: [],
   lastGood: now - 60_000,
   changes: [],
+  wayRound: null,
   exchange: null,
   ...more,
 })

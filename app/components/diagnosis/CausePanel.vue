@@ -34,6 +34,15 @@ const worked = computed(() => props.verdict.lastGood)
 
     <slot name="next" />
 
+    <section v-if="verdict.wayRound" class="sheet below" data-way-round>
+      <h2 class="sheet-title">If the way cannot be opened: a relay</h2>
+      <p>
+        Run a second copy of Keen Conduit on a machine that reaches {{ verdict.wayRound.reaches }}, and pair the two. From there to here one
+        outgoing TCP port has to pass (4843, or another), and nothing the other way.
+        <NuxtLink to="/site/relays" class="link">Make a code for it</NuxtLink>
+      </p>
+    </section>
+
     <section v-if="others.length" class="sheet below">
       <h2 class="sheet-title">Also possible</h2>
       <table class="others">
