@@ -4,6 +4,7 @@ import type { TagValue } from '#core/tags/types'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
 import type { Finding } from '#shared/notes'
+import type { CheckPart } from '#shared/diagnosis'
 import type { Effect, EngineStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import type { Writer } from '#shared/writes'
@@ -131,6 +132,8 @@ export class Engine {
   /** What is brought into force how. */
   readonly appliers: Appliers
   readonly startedAt = Date.now()
+  /** Walks the path of a link; whoever walks paths puts itself here. */
+  walkLink: (id: number, signal: AbortSignal) => AsyncGenerator<CheckPart> | null = () => null
   private changesIn = new Rate(() => this.table.changes)
   private changesOut: Rate
   private work: Promise<void> = Promise.resolve()
@@ -422,6 +425,7 @@ export class Engine {
       links: () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() })),
       site: () => this.wanted.site.name,
       link: (id: number) => this.links.get(id),
+      walkLink: (id: number, signal: AbortSignal) => this.walkLink(id, signal),
       // made after the outlets, and there before the first of them
       alarms: {
         keys: () => this.alarms.keys(),

@@ -1,28 +1,11 @@
 import { z } from 'zod'
 import { momentField } from '#core/contracts/fields'
-import { sideText, type Side } from '#core/faults/catalogue'
 import { changeText, type Change } from '#core/diagnosis/changes'
-import type { Cause } from '#core/diagnosis/rank'
 import type { WayRound } from '#core/diagnosis/wayRound'
+import { cause } from './causes'
 import { checkStep } from './status'
 
 /** What a check of a path comes to, and what is kept of it. */
-
-const sides = Object.keys(sideText) as [Side, ...Side[]]
-
-const cause: z.ZodType<Cause> = z
-  .object({
-    id: z.string().describe('Which of the known causes it is; for programs.'),
-    title: z.string(),
-    side: z.enum(sides).describe('Whose side it is on.'),
-    where: z.string().describe('At which machine something is to be done.'),
-    next: z.array(z.string()).describe('What to do there, in order.'),
-    for: z.array(z.string()).describe('What was seen that speaks for it.'),
-    against: z.array(z.string()).describe('What was seen that speaks against it.'),
-    isRuledOut: z.boolean().describe('What was measured leaves no room for it.'),
-    unmeasured: z.string().nullable().describe('What would tell and was not measured, and how a person finds out.'),
-  })
-  .meta({ id: 'Cause', description: 'A cause that a stop may have.' })
 
 const sighting = z
   .object({

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { shownCertificate } from './certificates'
+import { cause } from './causes'
 import { faultContract } from './faults'
 import { momentField } from '#core/contracts/fields'
 import { alarmsStatus } from './alarms'
@@ -226,6 +227,7 @@ export const checkStep = z
       .describe('What it is about, where that is not what the path is of.'),
     certificate: shownCertificate.optional().describe('The certificate that a person should decide about, or may want to read.'),
     farSide: farSide.optional(),
+    causes: z.array(cause).optional().describe('What it comes from, as the copy ranks it that walked this half of the way.'),
   })
   .meta({ id: 'CheckStep', description: 'One step on the way to the far side.' })
 export type CheckStep = z.output<typeof checkStep>

@@ -81,6 +81,11 @@ export const pairingFaults = {
     (e) => `${e.most} codes are open already.`,
     () => 'Withdraw one that is not needed.',
   ),
+  'pairing.no-walk': entry<{ link: string; problem: string }>(
+    'device',
+    (e) => `The copy there did not walk the path of its link “${e.link}”.`,
+    () => 'Look at that link over there (Links › its name › Path check), or give our guest there the right to the whole site.',
+  ),
   'pairing.not-paired': entry<{ name: string }>(
     'entry',
     (e) => `“${e.name}” is not paired with another copy.`,

@@ -60,7 +60,11 @@ export class PathWatch {
   private readonly clockBase = Date.now() - performance.now()
 
   constructor(private around: Around) {
-    const { book } = around
+    const { book, engine } = around
+    engine.walkLink = (id, signal) => {
+      const link = engine.link(id)
+      return link ? this.walkLink(id, link, signal, 'asked') : null
+    }
     this.following = new Following({
       paths: () => this.followed(),
       goodBefore: (of, id) => book.goodOf(of, id)?.at ?? null,

@@ -61,7 +61,7 @@ export async function* walked(steps: AsyncGenerator<CheckStep>, known: KnownPath
 const verdictOf = async (stop: CheckStep, known: KnownPath, farSide: FarSide): Promise<Verdict> => {
   const { then, lastGood, breaks, beside } = known
   const fault = stop.fault!
-  const goal = isOff(fault) ? null : known.goalOf(stop)
+  const goal = isOff(fault) || stop.causes ? null : known.goalOf(stop)
   const address = goal ? await addressOf(goal.host) : null
   const heard = known.heard()
   const spoken = heard ? greetingIn(heard) : null
@@ -81,7 +81,7 @@ const verdictOf = async (stop: CheckStep, known: KnownPath, farSide: FarSide): P
     ...known.more(),
     ...(spoken ? { greeting: spoken } : {}),
   }
-  const causes = causesOf(facts)
+  const causes = stop.causes ?? causesOf(facts)
   const { looked } = further
   return { at: now.at, step: stop.step, causes, looked, lastGood, changes, wayRound: wayRoundOf(facts, causes), exchange: known.exchange }
 }

@@ -5,6 +5,7 @@ import type { Fault } from '#core/faults/catalogue'
 import type { TagValue, DataType } from '#core/tags/types'
 import type { ValueName } from '#core/tags/valueNames'
 import type { Alarm, AlarmEvent } from '#shared/alarms'
+import type { CheckPart } from '#shared/diagnosis'
 import type { ModelPlan } from '#shared/outlets/cloudPlatformStatus'
 import type { Writer } from '#shared/writes'
 import type { CheckStep, LinkStatus, OutletStatus } from '#shared/status'
@@ -45,6 +46,8 @@ export interface OutletContext<S> {
   write(handle: Handle, value: TagValue, by: Writer): Promise<WriteOutcome>
   /** How the links are now. */
   links(): NamedLink[]
+  /** Walks the path of a link, for consumers that ask for it; null: there is no such link. Absent: nothing walks. */
+  walkLink?(id: number, signal: AbortSignal): AsyncGenerator<CheckPart> | null
   /** Takes the messages that consumers send. */
   arrivals: Pick<ArrivalDoor, 'hand'>
   /** Where it may keep what has to outlast a restart; null: nowhere. */

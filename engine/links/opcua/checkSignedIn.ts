@@ -2,6 +2,7 @@ import type { Fault } from '#core/faults/catalogue'
 import { modeText, type OpcuaSettings } from '#core/opcua/settings'
 import type { CheckStep } from '#shared/status'
 import { within } from '#pacing/within'
+import { farHalves, walkedForAnother } from './farHalves'
 import { firstValue } from './firstValue'
 import { awaitedSteps, ladderSteps } from './ladderSteps'
 import { generalFault } from '../../opcua/refusals'
@@ -31,6 +32,8 @@ export async function* checkSignedIn(
   }))
   const ms = performance.now() - started
   yield 'fault' in first ? failed('value', first.fault, ms) : sound('value', first.evidence, ms, { farSide: first.farSide })
+  const { session, namespaces, farLinks } = here
+  if (farLinks && !('fault' in first) && !walkedForAnother.getStore()) yield* farHalves({ session, namespaces, links: farLinks.list() })
 }
 
 const asDialled = (peer: { host: string; port: number }): CheckStep[] => [

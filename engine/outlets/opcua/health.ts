@@ -1,8 +1,10 @@
 import { DataType, NodeId, NodeIdType, type AddressSpace, type Namespace, type UAObject, type UAVariable, Variant } from 'node-opcua'
-import { healthNamespace } from '#core/opcua/ourNamespaces'
+import { healthNamespace, walkMethod } from '#core/opcua/ourNamespaces'
+import type { CheckPart } from '#shared/diagnosis'
 import type { Flow } from '#shared/flow'
 import type { UnitStatus } from '#shared/status'
 import type { NamedLink } from '../driver'
+import { addWalk } from './walkNodes'
 import type { PlaceNodes } from './places'
 import { guard, seenIf, type Permits } from './tagVariable'
 
@@ -58,6 +60,7 @@ export class HealthNodes {
     readonly permits: Permits,
     /** Shows what is behind a link, as long as that is shown. */
     private places: Pick<PlaceNodes, 'offer' | 'withdraw'>,
+    readonly walk: (linkId: number, signal: AbortSignal) => AsyncGenerator<CheckPart> | null,
   ) {
     this.namespace = addressSpace.registerNamespace(healthNamespace)
   }
@@ -82,6 +85,7 @@ export class HealthNodes {
     const seen = new Set<string>()
     for (const link of this.links()) {
       const object = this.tell(seen, link.name, link.name, this.topFolder(), factsOfLink(link, this.lastErrorOf(link)))
+      if (!this.offered.has(link.name)) addWalk(this.namespace, object, this.nodeId(`${link.name}/${walkMethod}`), link.id, this)
       this.offered.set(link.name, link.id)
       this.places.offer(link.id, link.name, object)
       if (!link.units || link.units.length < 2) continue
@@ -135,6 +139,8 @@ export class HealthNodes {
     if (linkId !== undefined) this.places.withdraw(linkId)
     this.offered.delete(id)
     for (const variable of told.variables.values()) this.addressSpace.deleteNode(variable)
+    const walk = this.addressSpace.findNode(this.nodeId(`${id}/${walkMethod}`))
+    if (walk) this.addressSpace.deleteNode(walk)
     this.addressSpace.deleteNode(told.object)
   }
 

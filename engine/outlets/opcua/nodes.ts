@@ -36,7 +36,7 @@ export class OutletNodes {
     addressSpace: AddressSpace,
     private context: Pick<
       OutletContext<unknown>,
-      'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name' | 'equipment' | 'link'
+      'table' | 'write' | 'links' | 'points' | 'alarms' | 'past' | 'name' | 'equipment' | 'link' | 'walkLink'
     >,
     guests: Guests,
     private settings: OpcuaServerSettings,
@@ -72,7 +72,13 @@ export class OutletNodes {
       isHeld: (text) => this.requested.isHeld(text),
     })
     this.requested.stands = this.places
-    this.health = new HealthNodes(addressSpace, context.links, ground.permits, this.places)
+    this.health = new HealthNodes(
+      addressSpace,
+      context.links,
+      ground.permits,
+      this.places,
+      (id, signal) => context.walkLink?.(id, signal) ?? null,
+    )
     this.alarms = new AlarmNodes(addressSpace, {
       ...{
         alarms: context.alarms,
