@@ -32,7 +32,7 @@ const importRule = (room) => {
   ]
   if (room === 'core')
     patterns.push({
-      regex: '^(?!\\.|(zod|papaparse|js-yaml|json-p3|lossless-json|mathjs/number|croner|saxes)$)',
+      regex: '^(?!\\.|(zod|papaparse|js-yaml|json-p3|lossless-json|mathjs/number|croner|saxes|@scure/base)$)',
       message: 'core/ is pure: it imports nothing but itself, contracts and parsers.',
     })
   if (room === 'app') patterns.push({ regex: '^node:', message: 'app/ runs in the browser.' })

@@ -61,7 +61,7 @@ export async function* walked(steps: AsyncGenerator<CheckStep>, known: KnownPath
 const verdictOf = async (stop: CheckStep, known: KnownPath, farSide: FarSide): Promise<Verdict> => {
   const { then, lastGood, breaks, beside } = known
   const fault = stop.fault!
-  const goal = isOff(fault) || stop.causes ? null : known.goalOf(stop)
+  const goal = isToBeLookedAt(stop) ? known.goalOf(stop) : null
   const address = goal ? await addressOf(goal.host) : null
   const heard = known.heard()
   const spoken = heard ? greetingIn(heard) : null
@@ -86,7 +86,8 @@ const verdictOf = async (stop: CheckStep, known: KnownPath, farSide: FarSide): P
   return { at: now.at, step: stop.step, causes, looked, lastGood, changes, wayRound: wayRoundOf(facts, causes), exchange: known.exchange }
 }
 
-/** What somebody switched off is not knocked at. */
+/** What somebody switched off is not knocked at, nor what another copy walked. */
+const isToBeLookedAt = ({ fault, causes }: CheckStep) => causes === undefined && fault !== null && !isOff(fault)
 const isOff = ({ code }: Fault) => code === 'link.off' || code === 'outlet.off' || code === 'bridge.off'
 
 /** A part of the far side, or a single point: all before it is sound. */
