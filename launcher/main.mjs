@@ -1,3 +1,4 @@
+import { backup, restore } from './commands/backup.mjs'
 import { bench } from './commands/bench.mjs'
 import { site, tags } from './commands/data.mjs'
 import { demo } from './commands/demo.mjs'
@@ -16,6 +17,8 @@ const help = `Keen Conduit
   ./conduit stop       stops what start started
   ./conduit site       the configuration as a text: export, check, compare, apply
   ./conduit tags       tags as a table: export, check, apply
+  ./conduit backup     the whole site as one file, while it runs or stands
+  ./conduit restore    makes the site of such a file here
   ./conduit password   a new password for “admin”, or for whoever is named after it
   ./conduit service    prints a systemd unit that starts it with the machine
   ./conduit test       lint, types, unit, engine and browser tests
@@ -28,7 +31,22 @@ CONDUIT_PORT sets the port of the web application.
 `
 
 /** @type {Record<string, () => Promise<number | void> | number | void>} */
-const commands = { demo, start, run, stop, site, tags, password, service, test, bench, soak, help: () => console.log(help) }
+const commands = {
+  demo,
+  start,
+  run,
+  stop,
+  site,
+  tags,
+  backup,
+  restore,
+  password,
+  service,
+  test,
+  bench,
+  soak,
+  help: () => console.log(help),
+}
 
 const name = process.argv[2] ?? 'help'
 const command = commands[name]

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process'
-import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -110,5 +110,66 @@ describe('tags as a table', () => {
     expect(conduit('first', ['tags', 'apply', file('tags.csv'), '--yes', '--part'])).toMatchObject({ status: 0 })
     expect(conduit('first', ['site', 'export', '-']).told).toContain('unit: MW')
     expect(conduit('first', ['tags', 'export', '-', '--link', 'Nowhere'])).toMatchObject({ status: 2 })
+  })
+})
+
+describe('a backup', () => {
+  const phrase = { CONDUIT_BACKUP_PASSPHRASE: 'quay wall at low tide' }
+  const exported = (state: string) => conduit(state, ['site', 'export', '-']).told
+  const kept = (state: string) => readdirSync(file(state)).filter((name) => name.startsWith('site')).length
+
+  it('asks for a passphrase, and is made once', () => {
+    expect(conduit('first', ['backup', file('site.tar')]).told).toContain('CONDUIT_BACKUP_PASSPHRASE')
+    expect(conduit('first', ['backup', file('site.tar')], { CONDUIT_BACKUP_PASSPHRASE: 'short' }).told).toContain('at least 12')
+    expect(conduit('nowhere', ['backup', file('site.tar')], phrase)).toMatchObject({ status: 1 })
+    expect(existsSync(file('site.tar'))).toBe(false)
+    mkdirSync(file('first/site/certificate'))
+    writeFileSync(file('first/site/certificate/own.pem'), 'as it was shown to others')
+    expect(conduit('first', ['backup', file('site.tar')], phrase)).toMatchObject({
+      status: 0,
+      told: expect.stringContaining('“Harrow Sound”') as string,
+    })
+    expect(conduit('first', ['backup', file('site.tar')], phrase)).toMatchObject({ status: 1 })
+    expect(statSync(file('site.tar')).mode & 0o077).toBe(0)
+  })
+
+  it('makes the same site on an empty machine, with secrets that can be opened, and its history of changes', () => {
+    expect(conduit('third', ['restore', file('site.tar')], phrase)).toMatchObject({ status: 0 })
+    expect(exported('third')).toBe(exported('first'))
+    // what is sealed can be opened with the keys that came along: nothing has to be told again
+    writeFileSync(file('now.yaml'), exported('first'))
+    expect(conduit('third', ['site', 'compare', file('now.yaml')], secrets)).toMatchObject({
+      status: 0,
+      told: expect.stringContaining('Nothing differs') as string,
+    })
+    expect(readFileSync(file('third/site/certificate/own.pem'), 'utf8')).toBe('as it was shown to others')
+  })
+
+  it('changes nothing where it is refused: another passphrase, a file that was changed, a site that is there', () => {
+    const before = exported('third')
+    expect(conduit('third', ['restore', file('site.tar')], phrase).told).toContain('There is a site here already')
+    const other = { CONDUIT_BACKUP_PASSPHRASE: 'another passphrase' }
+    expect(conduit('third', ['restore', file('site.tar'), '--replace'], other).told).toContain('another passphrase')
+    const bytes = readFileSync(file('site.tar'))
+    const at = bytes.indexOf('PGDMP') + 2000
+    bytes[at] = bytes[at]! ^ 1
+    writeFileSync(file('changed.tar'), bytes)
+    expect(conduit('third', ['restore', file('changed.tar'), '--replace'], phrase).told).toContain('“database.dump”')
+    writeFileSync(file('none.tar'), 'no archive')
+    expect(conduit('third', ['restore', file('none.tar'), '--replace'], phrase).status).toBe(1)
+    expect(conduit('fourth', ['restore', file('none.tar')], phrase).status).toBe(1)
+    expect(exported('third')).toBe(before)
+    expect(kept('third')).toBe(1)
+  })
+
+  it('takes the place of a site on demand, which is put aside', () => {
+    conduit('third', ['site', 'apply', '-', '--yes'], secrets, text.replace('Harrow Sound', 'Another'))
+    expect(exported('third')).not.toBe(exported('first'))
+    expect(conduit('third', ['restore', file('site.tar'), '--replace'], phrase)).toMatchObject({
+      status: 0,
+      told: expect.stringContaining('What was here before is in') as string,
+    })
+    expect(exported('third')).toBe(exported('first'))
+    expect(kept('third')).toBe(2)
   })
 })

@@ -148,6 +148,12 @@ describe('MQTT, as another encoder writes it', () => {
   })
 })
 
+describe('frames of a database', () => {
+  it('say of an empty statement that it is one', () => {
+    expect(decoderFor('sql')!(bytesOf('51 00000005 00'), true, {}).told.summary).toBe('an empty statement')
+  })
+})
+
 const kinds = [...linkKinds, ...outletKinds].filter((kind) => decoderFor(kind) !== null)
 
 describe('every decoder', () => {

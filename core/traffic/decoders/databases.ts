@@ -59,7 +59,7 @@ const fromServer = (frame: FrameReader, letter: string): Message => {
     case 'N':
       return { says: `a notice: ${errorMessage(frame)}`, role: 'notice' }
     case 'C':
-      return { says: zeroText(frame, 'what was done'), role: 'answer' }
+      return { says: zeroText(frame, 'what was done') || 'done', role: 'answer' }
     case 'R':
       return { says: signIns[frame.u32('way in')] ?? 'asks for another way in', role: 'answer' }
     default:
@@ -70,10 +70,10 @@ const fromServer = (frame: FrameReader, letter: string): Message => {
 const fromUs = (frame: FrameReader, letter: string): Message => {
   switch (letter) {
     case 'Q':
-      return { says: short(zeroText(frame, 'statement')), role: 'request' }
+      return { says: short(zeroText(frame, 'statement')) || 'an empty statement', role: 'request' }
     case 'P':
       zeroText(frame, 'name')
-      return { says: short(zeroText(frame, 'statement')), role: 'request' }
+      return { says: short(zeroText(frame, 'statement')) || 'an empty statement', role: 'request' }
     case 'p':
       frame.rest('password or proof', (bytes) => `${counted(bytes.length, 'byte')}, not shown`)
       return { says: 'a password or proof', role: 'request' }

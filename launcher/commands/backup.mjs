@@ -1,0 +1,118 @@
+import { chmodSync, cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { dirname, join, resolve } from 'node:path'
+import { forget, pack, unpack } from '../backup/archive.mjs'
+import { ask, runningPorts, runProgram, withDatabase } from '../siteDatabase.mjs'
+import { openedBy, passphrase, sealedBy } from '../backup/sealed.mjs'
+import { project, stateFolder } from '../paths.mjs'
+import { prepareToRun, say } from '../setup.mjs'
+import { refuseSecond } from '../stack.mjs'
+
+/** What lies beside the database, and may be copied while it is written to: lines that are added. */
+const always = ['certificate', 'memory-values.jsonl', 'path-checks.json', 'ports.json']
+/** What only a site that stands still has whole. */
+const atRest = {
+  spool: 'what bridges keep',
+  history: 'what waits to be recorded',
+  alarms: 'what is open of alarms',
+  outlets: 'what outlets keep',
+}
+
+const { version } = JSON.parse(readFileSync(join(project, 'package.json'), 'utf8'))
+
+/** The whole site as one file, while it runs or stands. */
+export const backup = async () => {
+  const file = fileGiven('backup')
+  const phrase = passphrase()
+  prepareToRun()
+  const folder = stateFolder('site')
+  if (!existsSync(join(folder, 'database', 'PG_VERSION'))) throw new Error('There is no site here yet.')
+  if (existsSync(file)) throw new Error(`${file} is there already.`)
+  const work = mkdtempSync(join(dirname(file), '.backup-'))
+  chmodSync(work, 0o700)
+  try {
+    const runs = runningPorts(folder) !== null
+    const facts = await withDatabase(folder, async (url) => {
+      await runProgram('pg_dump', ['-d', url, '-Fc', '-f', join(work, 'database.dump')])
+      const [revision, ...name] = ask(url, 'select revision, name from site').split('|')
+      return { site: name.join('|'), revision: Number(revision) }
+    })
+    const kept = [...always, ...(runs ? [] : Object.keys(atRest))].filter((name) => existsSync(join(folder, name)))
+    for (const name of kept) cpSync(join(folder, name), join(work, name), { recursive: true })
+    writeFileSync(join(work, 'keys.sealed'), sealedBy(readFileSync(join(folder, 'secrets.json'), 'utf8'), phrase))
+    const leftOut = runs ? Object.entries(atRest).flatMap(([name, what]) => (existsSync(join(folder, name)) ? [what] : [])) : []
+    await pack(work, file, { version, made: new Date().toISOString(), ...facts, leftOut })
+    chmodSync(file, 0o600)
+    say(`“${facts.site}”, revision ${facts.revision}, is in ${file}.`)
+    if (leftOut.length > 0) say(`Left out, because the site runs: ${leftOut.join(', ')}.`)
+  } finally {
+    forget(work)
+  }
+  return 0
+}
+
+/** Makes the site of a backup here; what was here before is put aside. */
+export const restore = async () => {
+  const file = fileGiven('restore')
+  const phrase = passphrase()
+  const folder = stateFolder('site')
+  refuseSecond(folder)
+  const isThere = existsSync(join(folder, 'database', 'PG_VERSION'))
+  if (isThere && !process.argv.includes('--replace'))
+    throw new Error(`There is a site here already. With --replace it is put aside, and that of the backup takes its place.`)
+  prepareToRun()
+  const work = mkdtempSync(join(dirname(folder), '.restore-'))
+  chmodSync(work, 0o700)
+  try {
+    const manifest = await unpack(file, work)
+    if (isNewer(manifest.version))
+      throw new Error(`The backup was made by version ${manifest.version}, and this is ${version}: bring this copy to that version first.`)
+    const secrets = openedBy(readFileSync(join(work, 'keys.sealed'), 'utf8'), phrase)
+    const aside = await inPlaceOf(folder, isThere, () => build(folder, work, secrets))
+    say(`“${manifest.site}”, revision ${manifest.revision}, of ${manifest.made} is here; ./conduit start starts it.`)
+    if (manifest.leftOut.length > 0) say(`Not in that backup: ${manifest.leftOut.join(', ')}.`)
+    if (aside) say(`What was here before is in ${aside}.`)
+  } finally {
+    forget(work)
+  }
+  return 0
+}
+
+/** @param {string} folder @param {string} work @param {string} secrets */
+const build = async (folder, work, secrets) => {
+  writeFileSync(join(folder, 'secrets.json'), secrets, { mode: 0o600 })
+  for (const name of [...always, ...Object.keys(atRest)])
+    if (existsSync(join(work, name))) cpSync(join(work, name), join(folder, name), { recursive: true })
+  await withDatabase(folder, (url) => runProgram('pg_restore', ['-d', url, '--no-owner', '--exit-on-error', join(work, 'database.dump')]))
+}
+
+/** All of it or nothing: where it comes to nothing, what was there before is there again. @param {string} folder @param {boolean} isThere @param {() => Promise<void>} make @returns {Promise<string | null>} */
+const inPlaceOf = async (folder, isThere, make) => {
+  const aside = `${folder}.before-${new Date().toISOString().replace(/[:.]/g, '-')}`
+  renameSync(folder, aside)
+  mkdirSync(folder, { mode: 0o755 })
+  try {
+    await make()
+  } catch (error) {
+    forget(folder)
+    renameSync(aside, folder)
+    throw error
+  }
+  if (isThere) return aside
+  forget(aside)
+  return null
+}
+
+/** @param {string} theirs */
+const isNewer = (theirs) => {
+  const parts = (/** @type {string} */ text) => text.split('.').map(Number)
+  const [a, b] = [parts(theirs), parts(version)]
+  const at = [0, 1, 2].find((i) => (a[i] ?? 0) !== (b[i] ?? 0))
+  return at !== undefined && (a[at] ?? 0) > (b[at] ?? 0)
+}
+
+/** @param {string} name */
+const fileGiven = (name) => {
+  const file = process.argv[3]
+  if (!file || file.startsWith('--')) throw new Error(`./conduit ${name} FILE [--passphrase-file FILE]`)
+  return resolve(file)
+}
