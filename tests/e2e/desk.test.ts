@@ -186,6 +186,11 @@ describe('watch lists', () => {
     await page.type('Name', 'Berth two')
     await page.press('Save')
     await until(async () => (await mine()).name === 'Berth two')
+    // keys go to the list again once the question is gone
+    await until(
+      () => page.driver.findElements({ css: '.v-overlay--active' }),
+      (open) => open.length === 0,
+    )
     await press(Key.DELETE)
     await page.sees('2 tags ·')
 
