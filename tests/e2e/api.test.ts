@@ -13,7 +13,6 @@ import type { Described } from '../support/described'
 import { callWebApis } from '../support/webApiCalls'
 import { callBridges } from '../support/bridgeCalls'
 import { callPlant } from '../support/plantCalls'
-import { callRelays } from '../support/relayCalls'
 import { callDesk } from '../support/deskCalls'
 import { describedCalls } from '../support/describedCalls'
 import { callAboutCalls, callDiagnosis } from '../support/diagnosisCalls'
@@ -303,7 +302,6 @@ describe('every operation', () => {
 
     await callBridges(call, site.databaseUrl)
     await callPlant(call, site)
-    await callRelays(call, site.databaseUrl)
 
     const own = (await call('GET', '/certificates/own')).body as unknown as { pem: string }
     const certificate = await made('/certificates', { der: own.pem.replace(/-----[^-]+-----|\s/g, ''), verdict: 'trusted' })
