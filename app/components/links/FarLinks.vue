@@ -16,14 +16,13 @@ const tagsText = ({ tags, goodTags }: FarLink) =>
     </h2>
     <p v-if="links.length === 0" class="quiet">It has no links, or does not show how they are.</p>
     <div v-for="link in links" :key="link.name" class="line" :data-far-link="link.name">
-      <strong :title="link.name">{{ link.name }}</strong>
       <PipeGlyph :flow="link.flow" :width="38" />
-      <span>
+      <strong :title="link.name">{{ link.name }}</strong>
+      <span class="quiet counts">{{ tagsText(link) }}{{ link.answerMs === null ? '' : ` · answers in ${duration(link.answerMs)}` }}</span>
+      <span class="told">
         <span :class="`is-${link.flow}`">{{ link.sentence }}</span>
         <small v-if="link.lastError && link.lastError !== link.sentence" class="quiet">last: {{ link.lastError }}</small>
       </span>
-      <span class="quiet number">{{ tagsText(link) }}</span>
-      <span class="quiet number">{{ link.answerMs === null ? '' : duration(link.answerMs) }}</span>
     </div>
   </section>
 </template>
@@ -38,8 +37,8 @@ const tagsText = ({ tags, goodTags }: FarLink) =>
 }
 .line {
   display: grid;
-  grid-template-columns: minmax(100px, 180px) 38px 1fr auto 62px;
-  gap: 12px;
+  grid-template-columns: 38px minmax(0, 1fr) auto;
+  gap: 2px 12px;
   align-items: center;
   border-top: 1px solid var(--line-soft);
   padding: 6px 0;
@@ -49,6 +48,13 @@ const tagsText = ({ tags, goodTags }: FarLink) =>
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+/* a sentence may be long: it has a line of its own */
+.told {
+  grid-column: 2 / -1;
+}
+.counts {
+  font-size: 12px;
 }
 small {
   display: block;
