@@ -179,9 +179,13 @@ describe('passwords', () => {
 
   it('of one’s own are not guessed faster where they are changed', async () => {
     const wrong = { present: 'not this one', next: 'another password' }
+    const begun = Date.now()
     const answers = await Promise.all(Array.from({ length: 30 }, () => call('PUT', '/session/password', wrong)))
-    expect(answers.filter(({ body }) => body.fault?.code === 'access.wrong').length).toBeLessThanOrEqual(5)
-    expect(answers.filter(({ status: code }) => code === 429).length).toBeGreaterThanOrEqual(25)
+    // five are free; after them one more may come after 1 s, 2 s, 4 s, …, which a busy machine may take for these thirty
+    const most = 5 + Math.floor(Math.log2((Date.now() - begun) / 1000 + 1))
+    const tried = answers.filter(({ body }) => body.fault?.code === 'access.wrong').length
+    expect(tried).toBeLessThanOrEqual(most)
+    expect(answers.filter(({ status: code }) => code === 429).length).toBe(30 - tried)
   })
 
   it('that a link keeps go nowhere else', async () => {
