@@ -8,6 +8,7 @@ const places: Record<string, (id: number) => string> = {
   recording: () => '/trends/recording',
   recordSet: (id) => `/records/${id}`,
   bridge: (id) => `/bridges/${id}`,
+  node: () => '/site/nodes',
   link: (id) => `/links/${id}`,
   outlet: (id) => `/outlets/${id}`,
   tag: (id) => `/tags/${id}`,

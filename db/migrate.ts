@@ -26,6 +26,7 @@ import { rollups } from './migrations/024-rollups'
 import { journal } from './migrations/025-journal'
 import { caseOf } from './migrations/026-case'
 import { journalWords } from './migrations/027-journal-words'
+import { nodes } from './migrations/028-nodes'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -57,6 +58,7 @@ const migrations: Record<string, Migration> = {
   '025-journal': journal,
   '026-case': caseOf,
   '027-journal-words': journalWords,
+  '028-nodes': nodes,
 }
 
 /**

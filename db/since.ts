@@ -10,7 +10,7 @@ export interface ChangedThings {
 }
 
 export interface Since {
-  site: { name: string; fileRoots: string[]; history: object; journal: object; zone: string; isCase: boolean }
+  site: { name: string; fileRoots: string[]; history: object; journal: object; zone: string; nodeDoor: object | null; isCase: boolean }
   /** Up to which revision. */
   revision: number
   things: ChangedThings[]
@@ -32,7 +32,7 @@ export const changedSince = (db: Kysely<Database>, from: number, most: number, s
     .execute(async (db) => {
       const { revision, forgotten, ...site } = await db
         .selectFrom('site')
-        .select(['revision', 'forgotten', 'name', 'fileRoots', 'history', 'journal', 'zone', isCase])
+        .select(['revision', 'forgotten', 'name', 'fileRoots', 'history', 'journal', 'zone', 'nodeDoor', isCase])
         .executeTakeFirstOrThrow()
       if (from < forgotten) return null
       const touched = await db

@@ -8,6 +8,7 @@ import type { DeedKind } from '#shared/deeds'
 import type { BaseLine } from '#shared/tagCsv/base'
 import type { BenchPoint, BenchResult } from '#shared/bench'
 import type { TrendContent } from '#shared/trendSet'
+import type { NodeDoor } from '#shared/nodes'
 import type { AlarmSeverity, AlarmTurn } from '#core/alarms/limits'
 import type { Writer } from '#shared/writes'
 import type { Subject, SubjectTables } from './subjects'
@@ -52,6 +53,8 @@ export interface SiteTable {
   history: JSONColumnType<Partial<HistoryKeeping>>
   /** Where and how long events are kept; what it does not say is as usual. */
   journal: JSONColumnType<Partial<JournalKeeping>>
+  /** Where nodes of this site come in; null: nowhere. */
+  nodeDoor: JSONColumnType<NodeDoor> | null
   /** The case of another site that is looked at here; null: none, this is a site of its own. */
   case_of: JSONColumnType<object> | null
 }
@@ -156,6 +159,8 @@ export interface HistorySeriesTable {
   unit: string
   recording: boolean
   since: Date
+  /** By which node it is recorded; empty: by the engine of this site. */
+  node: Generated<string>
 }
 
 /** What a revision did to one thing. How it was afterwards is what the next change of it found, or what it is now. */

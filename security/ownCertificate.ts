@@ -1,11 +1,12 @@
 import { createPrivateKey, randomBytes, X509Certificate } from 'node:crypto'
-import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync } from 'node:fs'
 import { hostname, networkInterfaces } from 'node:os'
 import { join } from 'node:path'
 import { fault, type Fault } from '#core/faults/catalogue'
 import { certificateFacts } from './certificateFacts'
 import type { Seal } from './seal'
 import { derOf, makeSelfSigned, type KeyPair } from './selfSigned'
+import { writeWhole } from './wholeFile'
 
 /** The name under which this application shows itself to others. */
 export const applicationName = 'Keen Conduit'
@@ -94,11 +95,6 @@ const readPair = (folder: string, seal: Seal): KeyPair => ({
   certificate: readFileSync(certificateFile(folder), 'utf8'),
   key: seal.open(readFileSync(keyFile(folder), 'utf8')),
 })
-
-const writeWhole = (file: string, text: string) => {
-  writeFileSync(`${file}.new`, text, { mode: 0o600 })
-  renameSync(`${file}.new`, file)
-}
 
 const madeAnew = (applicationUri: string) =>
   makeSelfSigned({

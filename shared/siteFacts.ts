@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { keepingContract } from '#core/history/settings'
 import { journalKeeping } from '#core/journal/settings'
+import { nodeDoor } from './nodes'
 
 /** What is said of the site as a whole. */
 
@@ -26,6 +27,7 @@ export const siteFacts = z.object({
   zone: z.string().catch(''),
   history: keepingContract.catch(keepingContract.parse({})),
   journal: journalKeeping.catch(journalKeeping.parse({})),
+  nodeDoor: nodeDoor.nullable().catch(null).default(null).describe('Where nodes come in; null: nowhere.'),
   isCase: z.boolean().default(false).describe('Whether it looks at the case of another site, connected to nothing.'),
 })
 export type SiteFacts = z.output<typeof siteFacts>

@@ -61,7 +61,7 @@ const farLink = z
   .meta({ id: 'FarLink', description: 'A link of the copy that a link is paired with.' })
 export type FarLink = z.output<typeof farLink>
 
-const linkStatus = z
+export const linkStatus = z
   .object({
     id: z.int(),
     flow,

@@ -15,6 +15,7 @@ import { modbusFaults } from './modbus'
 import { serialFaults } from './serial'
 import { mqttFaults } from './mqtt'
 import { networkFaults } from './network'
+import { nodeFaults } from './nodes'
 import { opcuaFaults } from './opcua'
 import { ourFaults } from './ours'
 import { pairingFaults } from './pairing'
@@ -52,6 +53,7 @@ const catalogue = {
   ...ioLinkFaults,
   ...opcuaFaults,
   ...pairingFaults,
+  ...nodeFaults,
   ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,

@@ -11,6 +11,7 @@ export interface LinkTable {
   on: boolean
   settings: JSONColumnType<Record<string, unknown>>
   odd: JSONColumnType<OddValues & object> | null
+  nodeId: number | null
   revision: number
 }
 
@@ -18,8 +19,8 @@ export const link = subject<LinkTable>()({
   contract: linkContract,
   nameOf: byName,
   text: { section: 'links', key: 'name' },
-  needs: [],
-  broughtUp: (stored) => ({ odd: null, ...withVisible(stored, 'name'), settings: withClearPassword(stored.settings) }),
+  needs: ['node'],
+  broughtUp: (stored) => ({ odd: null, nodeId: null, ...withVisible(stored, 'name'), settings: withClearPassword(stored.settings) }),
 })
 
 /** Links of before may go on as they did; who makes one now decides whether its password may travel in clear. */

@@ -5,6 +5,7 @@ import { deviceDescription } from './deviceDescription'
 import { equipment } from './equipment'
 import { equipmentClass } from './equipmentClass'
 import { link } from './link'
+import { node } from './node'
 import { outlet } from './outlet'
 import { recording } from './recording'
 import { recordSet } from './recordSet'
@@ -14,6 +15,7 @@ import { tag } from './tag'
 export const list = {
   certificate,
   deviceDescription,
+  node,
   link,
   outlet,
   recordSet,

@@ -163,7 +163,7 @@ export class ConfigurationFeed {
       .execute(async (db) => {
         const { revision, ...site } = await db
           .selectFrom('site')
-          .select(['revision', 'name', 'fileRoots', 'history', 'journal', 'zone', isCase])
+          .select(['revision', 'name', 'fileRoots', 'history', 'journal', 'zone', 'nodeDoor', isCase])
           .executeTakeFirstOrThrow()
         const tables = []
         for (const subject of subjectsInOrder()) tables.push(await db.selectFrom(subject).selectAll().orderBy('id').execute())

@@ -61,7 +61,7 @@ export class PairingDesk {
     const read = readPairingText(text)
     if (!read.ok) return
     const work = { code: read.code, who, around: this.around, signal }
-    yield* read.code.values === 'to-maker' ? giveBy(work, give) : takeBy(work, take)
+    yield* read.code.purpose === 'to-maker' ? giveBy(work, give) : takeBy(work, take)
   }
 
   close() {

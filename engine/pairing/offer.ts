@@ -32,7 +32,7 @@ export class Offer {
   ) {
     const { host, outsidePort, port, values } = draft
     this.code = pairingText({
-      ...{ host, port: outsidePort ?? port, values, secret: this.secret },
+      ...{ host, port: outsidePort ?? port, purpose: values, secret: this.secret },
       fingerprint: shortFingerprint(fingerprint),
     })
     this.timer = setTimeout(() => this.end('run-out'), draft.minutes * 60_000)

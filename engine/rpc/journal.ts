@@ -8,10 +8,17 @@ import type { JournalApi } from '#shared/journalApi'
 import type { Answer } from '#shared/rpc'
 import { sendOnce } from '../journal/forwarder'
 import type { Journal } from '../journal/journal'
+import { MeasuringFunctions } from './measuring'
+import type { ThingParts } from './things'
 
 /** What one web side may ask of the journal. */
-export class JournalFunctions implements JournalApi {
-  constructor(private journal: Journal) {}
+export class JournalFunctions extends MeasuringFunctions implements JournalApi {
+  constructor(
+    things: ThingParts,
+    private journal: Journal,
+  ) {
+    super(things)
+  }
 
   journalMemory = () => {
     const all = this.journal.inMemory()?.all()

@@ -7,22 +7,15 @@ import type { CaseFacts } from '#shared/handover'
 import type { MeasuringApi } from '#shared/measuringApi'
 import type { Answer } from '#shared/rpc'
 import type { AllStatistics, MeasuredKind } from '#shared/statistics'
-import type { Engine } from '../engine'
-import type { Journal } from '../journal/journal'
-import { JournalFunctions } from './journal'
+import { ThingFunctions, type ThingParts } from './things'
 
 const mostVainShown = 200
 const mostInPack = 500
 
-interface Parts {
-  engine: Engine
-  journal: Journal
-}
-
-/** What one web side may ask of what is measured and noted of links, outlets and bridges. */
-export class MeasuringFunctions extends JournalFunctions implements MeasuringApi {
-  constructor(private measured: Parts) {
-    super(measured.journal)
+/** And what is measured and noted of links, outlets and bridges. */
+export class MeasuringFunctions extends ThingFunctions implements MeasuringApi {
+  constructor(private measured: ThingParts) {
+    super(measured)
   }
 
   statistics = (): AllStatistics => {

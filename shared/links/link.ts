@@ -13,6 +13,7 @@ const settingsContracts = Object.fromEntries(linkKinds.map((kind) => [kind, link
 const draftShape = {
   name: nameField('link'),
   on: z.boolean().default(true),
+  nodeId: idField('A node').nullable().default(null).describe('The node that runs it; null: this site’s own engine.'),
   odd: oddValues.nullable().default(null).describe('What becomes of odd values of its points; null: as usual.'),
 }
 
@@ -23,7 +24,7 @@ export type SettingsOf<K extends LinkKind> = z.output<(typeof linkContracts)[K][
 export type LinkSettings = { [K in LinkKind]: SettingsOf<K> }[LinkKind]
 export type LinkDraft = z.output<typeof linkContract>
 /** What a link has besides, where nothing is chosen. */
-export const plainLink = { on: true, odd: null }
+export const plainLink = { on: true, odd: null, nodeId: null }
 
 /** A saved link. `revision` is the site revision that last changed it. */
 export interface Link extends LinkDraft {

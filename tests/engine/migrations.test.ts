@@ -53,6 +53,7 @@ describe('a site of an earlier version', () => {
       '025-journal',
       '026-case',
       '027-journal-words',
+      '028-nodes',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -6,7 +6,7 @@ import { isPairingProof, pairingProof, pairingUri } from '#security/pairingProof
 const code: PairingCode = {
   host: '10.20.0.5',
   port: 4843,
-  values: 'to-maker',
+  purpose: 'to-maker',
   secret: Uint8Array.from([0, 1, 2, 3, 4, 5, 6, 7, 8, 255]),
   fingerprint: 'a1b2c3d4e5f607',
 }
@@ -16,7 +16,7 @@ const hosts = fc.oneof(fc.ipV4(), fc.constantFrom('pilots.port.example', 'fe80::
 const codes = fc.record({
   host: hosts,
   port: fc.integer({ min: 1, max: 65_535 }),
-  values: fc.constantFrom('to-maker' as const, 'from-maker' as const),
+  purpose: fc.constantFrom('to-maker' as const, 'from-maker' as const),
   secret: fc.uint8Array({ minLength: 10, maxLength: 10 }),
   fingerprint: fc.uint8Array({ minLength: 7, maxLength: 7 }).map((bytes) => Buffer.from(bytes).toString('hex')),
 })

@@ -47,6 +47,7 @@ const profile = {
 const site: Things = {
   certificate: [],
   deviceDescription: [],
+  node: [],
   link: [meters, arm],
   outlet: [outlet],
   recordSet: [profile],
@@ -60,6 +61,7 @@ const site: Things = {
 const empty: Things = {
   certificate: [],
   deviceDescription: [],
+  node: [],
   link: [],
   outlet: [],
   recordSet: [],

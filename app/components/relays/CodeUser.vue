@@ -53,11 +53,11 @@ const wayOut = computed(() => (made.value ? `/${made.value.subject}s/${made.valu
       <p>
         Leads to <strong class="mono">{{ code.host }}:{{ code.port }}</strong
         >, to the copy whose fingerprint begins with <span class="mono">{{ fingerprintText(code.fingerprint) }}</span>.
-        {{ code.values === 'to-maker' ? 'Our values go there.' : 'Its values come here.' }}
+        {{ code.purpose === 'to-maker' ? 'Our values go there.' : 'Its values come here.' }}
       </p>
       <div class="grid">
         <GiveFields
-          v-if="code.values === 'to-maker'"
+          v-if="code.purpose === 'to-maker'"
           v-model="draft.give"
           theirs="as the other site is called"
           :message="(path: string) => messageFor(`give.${path}`)"
