@@ -159,7 +159,7 @@ export interface HistorySeriesTable {
   unit: string
   recording: boolean
   since: Date
-  /** By which node it is recorded; empty: by the engine of this site. */
+  /** By which node it is recorded now; empty: by the engine of this site. */
   node: Generated<string>
 }
 

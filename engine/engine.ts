@@ -12,7 +12,7 @@ import type { LastingAddress } from './configuration/lastingAddresses'
 import type { FollowPlan } from '#core/records/follow'
 import type { AlarmEvent } from '#shared/alarms'
 import { Alarms } from './alarms/alarms'
-import { History } from './history/history'
+import { History, type HistoryStore } from './history/history'
 import { ownZone } from '#core/equipment/zone'
 import { Bridges } from './bridges/bridges'
 import { Periods } from './bridges/periods'
@@ -51,6 +51,7 @@ import { TagKeeper } from './tags/tagKeeper'
 import { TagWrites } from './tags/tagWrites'
 import { TagRegister, type RegisteredTag } from './tags/tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
+import type { Nodes } from './nodes/nodes'
 
 interface EngineOptions {
   node: string
@@ -65,7 +66,7 @@ interface EngineOptions {
   /** Where bridges keep what waits; absent: nowhere. */
   spool?: Spool
   /** Where what is recorded goes, and where it waits; absent: nothing is recorded. */
-  history?: { databaseUrl: string; folder: string | null }
+  history?: HistoryStore
   /** Where alarms outlast a restart, and what keeps a list of what became of them; absent: nothing does. */
   alarms?: { folder: string | null; keep(event: AlarmEvent): void }
   /** Has the tags of a record set made, changed and removed for good. */
@@ -74,6 +75,8 @@ interface EngineOptions {
   takeOver?(link: ThingOf['link'], folder: string, plan: TakingPlan<TakenNode>): void
   /** Takes addresses that are to replace those of tags for good. */
   keepAddresses?(found: LastingAddress[]): void
+  /** Machines elsewhere that run links; absent: all run here. */
+  nodes?: Nodes
 }
 
 const mostShownNotInForce = 100
@@ -156,13 +159,18 @@ export class Engine {
         node: options.node,
         zone,
       },
+      ...(options.nodes && { isElsewhere: ({ id }: RegisteredTag) => options.nodes!.nodeOfTag(id) !== null }),
       keeping: () => this.wanted.site.history,
       madeLate: (tagId, stretch) => this.properties.makeAgain(tagId, stretch),
     })
     const constants = new ConstantTags(this.table)
     this.properties = new PropertyTags({
       ...{ table: this.table, tags: this.tags, constants, formulas: this.formulas },
-      ...{ recalling: this.history.recalling, require: (paths) => this.history.require(paths), zone },
+      ...{ recalling: this.history.recalling, zone },
+      require: (paths) => {
+        this.history.require(paths)
+        options.nodes?.require(paths)
+      },
     })
     this.sources = new Sources({
       ...{ link: (id) => this.links.get(id), memory: new MemoryTags(this.table, memory), constants, properties: this.properties },
@@ -199,6 +207,7 @@ export class Engine {
     const { folder = null, keep = () => {} } = options.alarms ?? {}
     this.alarms = new Alarms({ table, tags, journal, folder, keep })
     this.appliers = {
+      ...(options.nodes && { node: options.nodes }),
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
       link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
       outlet: this.outlets,
@@ -223,9 +232,11 @@ export class Engine {
   /** What became of a revision. */
   effectOf(revision: number): Effect {
     const { node } = this.options
-    if (this.tried < revision) return { revision, state: 'not yet', node, things: [] }
-    const things = this.force.list().filter((thing) => thing.revision === revision)
-    return { revision, state: things.length > 0 ? 'in part' : 'in force', node, things: things.slice(0, mostShownNotInForce) }
+    if (this.tried < revision) return { revision, state: 'not yet', node, waits: [], things: [] }
+    const there = this.options.nodes?.notInForce() ?? []
+    const things = [...this.force.list(), ...there].filter((thing) => thing.revision === revision)
+    const waits = this.options.nodes?.waitingFor(revision) ?? []
+    return { revision, state: things.length > 0 ? 'in part' : 'in force', node, waits, things: things.slice(0, mostShownNotInForce) }
   }
 
   /** How a tag's value is made, to the last consumer. */
@@ -242,13 +253,16 @@ export class Engine {
   }
 
   status(): Omit<EngineStatus, 'configurationFrom' | 'databaseConnected'> {
+    const { nodes } = this.options
     return {
       node: this.options.node,
       now: Date.now(),
       startedAt: this.startedAt,
       configurationRevision: this.tried,
-      notInForce: this.force.list().slice(0, mostShownNotInForce),
-      notInForceCount: this.force.count,
+      notInForce: [...this.force.list(), ...(nodes?.notInForce() ?? [])].slice(0, mostShownNotInForce),
+      notInForceCount: this.force.count + (nodes?.notInForceCount ?? 0),
+      nodes: nodes?.status() ?? [],
+      nodeDoorFault: nodes?.doorFault ?? null,
       links: [...this.links.values()].map((link) => link.status()),
       sources: this.sources.besideLinks(),
       outlets: this.outlets.status(),
@@ -359,6 +373,7 @@ export class Engine {
     if (hasParts(parts.equipment) || hasParts(parts.equipmentClass)) this.outlets.modelChanged()
     this.alarms.configured()
     this.tried = difference.revision
+    this.options.nodes?.configured(this.wanted.site.isCase ? null : this.wanted.site.nodeDoor)
   }
 
   private revisionInForce(subject: Subject, id: number): number | null {
@@ -383,8 +398,10 @@ export class Engine {
     const known = this.links.get(link.id)
     if (known) {
       const moved = known.kind !== link.kind
+      const isTurned = known.draft.nodeId !== link.nodeId
       this.force.attempt('link', link, () => known.update(link))
       if (moved) this.keeper.settle(link.id)
+      if (isTurned) this.history.tagsChanged(this.tagsOver(link.id), [])
       this.records.linkChanged(link.id)
       return
     }
@@ -392,6 +409,15 @@ export class Engine {
     this.links.set(link.id, runner)
     this.force.attempt('link', link, () => runner.start())
     this.keeper.settle(link.id)
+  }
+
+  private tagsOver(linkId: number) {
+    return [...this.tags.all()].filter((tag) => this.linkOf(tag) === linkId)
+  }
+
+  private linkOf({ source }: RegisteredTag): number | undefined {
+    if (source.kind === 'point') return source.linkId
+    return source.kind === 'record' ? this.wanted.things.recordSet.get(source.recordSetId)?.linkId : undefined
   }
 
   private aroundLink(linkId: number) {

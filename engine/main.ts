@@ -5,6 +5,7 @@ import pino from 'pino'
 import { connect } from '#db/connect'
 import { OwnCertificate } from '#security/ownCertificate'
 import { Seal } from '#security/seal'
+import { SiteAuthority } from '#security/siteAuthority'
 import type { EngineStatus } from '#shared/status'
 import { AlarmLog } from './alarms/alarmLog'
 import { Spool } from './bridges/spool'
@@ -20,6 +21,8 @@ import { PathBook } from './diagnosis/pathBook'
 import { PathWatch } from './diagnosis/pathWatch'
 import { Engine } from './engine'
 import { Journal } from './journal/journal'
+import { Forwarding } from './nodes/forwarding'
+import { Nodes } from './nodes/nodes'
 import type { Security } from './trust/security'
 import { TrustBook } from './trust/trustBook'
 import { requireInternals } from './opcua/internals'
@@ -56,6 +59,13 @@ const main = async () => {
     .catch((error: Error) => journal.trouble('Engine', `What bridges keep cannot be read or written on disk now: ${error.message}`))
   const roots = await fileRoots(stateFolder)
   const alarmLog = new AlarmLog(db, journal)
+  const authority = await SiteAuthority.load(stateFolder, seal)
+  const nodes = new Nodes({
+    ...{ db, databaseUrl, authority, seal, journal },
+    keepAddresses: (found) => addresses.keep(found),
+    followSet: (set, plan) => followed.follow(set, plan),
+    takeOver: (link, folder, plan) => taken.take(link, folder, plan),
+  })
   const engine = new Engine({
     ...{ memory, spool, roots },
     history: { databaseUrl, folder: join(stateFolder, 'history') },
@@ -67,16 +77,18 @@ const main = async () => {
     followSet: (set, plan) => followed.follow(set, plan),
     takeOver: (link, folder, plan) => taken.take(link, folder, plan),
     keepAddresses: (found) => addresses.keep(found),
+    nodes,
   })
+  nodes.serve(engine)
   const book = new PathBook(join(stateFolder, 'path-checks.json'))
   await book.open()
   const paths = new PathWatch({ engine, security, book })
   const desk = new PairingDesk({ db, engine, journal, security })
-  const webSides = new Map<WebSide, EngineFunctions>()
+  const webSides = new Map<WebSide, { functions: EngineFunctions; forwarding: Forwarding }>()
   const apply = async (difference: Difference) => {
     if (difference.site) void journal.keep(journalFor(difference.site))
     await engine.apply(caseHeld(difference, engine.wanted))
-    for (const functions of webSides.values()) functions.lookAgain()
+    for (const { functions } of webSides.values()) functions.lookAgain()
   }
   const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply })
   const fullStatus = (): EngineStatus => ({ ...engine.status(), configurationFrom: feed.from, databaseConnected: feed.connected })
@@ -95,14 +107,16 @@ const main = async () => {
         book,
         journal,
         desk,
+        joining: nodes.desk,
         folder: stateFolder,
         status: fullStatus,
       })
-      webSides.set(web, functions)
-      return functions
+      const forwarding = new Forwarding(functions, nodes, web)
+      webSides.set(web, { functions, forwarding })
+      return forwarding.api
     },
     left: (web) => {
-      webSides.get(web)?.close()
+      webSides.get(web)?.forwarding.close()
       webSides.delete(web)
     },
   })
@@ -114,8 +128,9 @@ const main = async () => {
 
   const stop = async () => {
     setTimeout(() => process.exit(0), 5000).unref()
-    for (const functions of webSides.values()) functions.close()
+    for (const { forwarding } of webSides.values()) forwarding.close()
     desk.close()
+    await nodes.close()
     paths.close()
     await book.close()
     addresses.close()

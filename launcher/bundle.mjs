@@ -6,6 +6,7 @@ import { project } from './paths.mjs'
 /** Bundles what runs beside the web application. npm packages stay outside. */
 const entries = {
   engine: 'engine/main.ts',
+  node: 'engine/farNode/main.ts',
   standins: 'standins/main.ts',
   prepare: 'demo/prepare.ts',
   site: 'server/command/site.ts',

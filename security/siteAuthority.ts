@@ -7,14 +7,11 @@ import {
   KeyUsageFlags,
   KeyUsagesExtension,
   PublicKey,
-  SubjectAlternativeNameExtension,
   X509Certificate as Certificate,
   X509CertificateGenerator,
-  type JsonGeneralName,
 } from '@peculiar/x509'
 import { createHash, createPrivateKey, createPublicKey, randomBytes, webcrypto, X509Certificate } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync } from 'node:fs'
-import { isIP } from 'node:net'
 import { join } from 'node:path'
 import type { Seal } from './seal'
 import { writeWhole } from './wholeFile'
@@ -61,18 +58,17 @@ export class SiteAuthority {
 
   /** A certificate for the key of a node. @param publicKey PEM (SPKI) @returns PEM */
   async issueTo(name: string, publicKey: string): Promise<string> {
-    return this.issue(name, new PublicKey(publicKey), [], ExtendedKeyUsage.clientAuth)
+    return this.issue(name, new PublicKey(publicKey), ExtendedKeyUsage.clientAuth)
   }
 
-  /** A key and a certificate for a door at which nodes come in. @param hosts names and addresses under which they dial it */
-  async door(hosts: readonly string[]): Promise<KeyPair> {
+  /** A key and a certificate for a door at which nodes come in: whoever comes knows the authority, by whatever address it came. */
+  async door(): Promise<KeyPair> {
     const { publicKey, privateKey } = await newKeys()
-    const names = hosts.map((value): JsonGeneralName => ({ type: isIP(value) ? 'ip' : 'dns', value }))
-    const certificate = await this.issue('Door of nodes', new PublicKey(publicKey), names, ExtendedKeyUsage.serverAuth)
+    const certificate = await this.issue('Door of nodes', new PublicKey(publicKey), ExtendedKeyUsage.serverAuth)
     return { certificate, key: privateKey }
   }
 
-  private async issue(name: string, publicKey: PublicKey, names: JsonGeneralName[], usage: ExtendedKeyUsage): Promise<string> {
+  private async issue(name: string, publicKey: PublicKey, usage: ExtendedKeyUsage): Promise<string> {
     const issued = await X509CertificateGenerator.create({
       ...{ serialNumber: newSerial(), issuer: this.certificate.subject, subject: [{ CN: [name] }], ...validFor(issuedDays) },
       ...{ publicKey, signingKey: this.key, signingAlgorithm: signing },
@@ -80,7 +76,6 @@ export class SiteAuthority {
         new BasicConstraintsExtension(false, undefined, true),
         new KeyUsagesExtension(KeyUsageFlags.digitalSignature, true),
         new ExtendedKeyUsageExtension([usage]),
-        ...(names.length > 0 ? [new SubjectAlternativeNameExtension(names)] : []),
       ],
     })
     return issued.toString('pem')

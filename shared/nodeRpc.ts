@@ -1,11 +1,11 @@
 import { z } from 'zod'
-import type { Fault } from '#core/faults/catalogue'
 import { idField, momentField } from '#core/contracts/fields'
 import { severities } from '#core/journal/entry'
 import { faultContract } from './faults'
 import { nodeMachine } from './nodes'
 import { recordSetStatus } from './records/status'
 import { linkStatus, notInForce } from './status'
+import { writer } from './writes'
 
 /** What a node and its site say to each other, over a websocket in TLS. Either side reads what the other says by these contracts. */
 
@@ -50,7 +50,12 @@ export const nodeHello = z.object({
 })
 export type NodeHello = z.output<typeof nodeHello>
 
-export type Welcome = { ok: true; node: number; name: string; site: string; now: number } | { ok: false; fault: Fault }
+/** What a site answers, before either calls the other. */
+export const nodeWelcome = z.discriminatedUnion('ok', [
+  z.object({ ok: z.literal(true), node: z.int(), name: short, site: short, now: momentField }),
+  z.object({ ok: z.literal(false), fault: faultContract }),
+])
+export type NodeWelcome = z.output<typeof nodeWelcome>
 
 /** What a node tells of itself every second. */
 export const nodeTold = z.object({
@@ -85,6 +90,19 @@ export type NodeEntries = z.output<typeof nodeEntries>
 
 const lastingAddresses = z.array(z.object({ id: idField('A tag'), linkId: idField('A link'), passing: z.string(), lasting: z.string() }))
 export const nodeFound = z.object({ addresses: lastingAddresses.max(100_000) })
+export type NodeFound = z.output<typeof nodeFound>
+
+/** What was written to the plant by way of a node. */
+export const toldWrite = writer.extend({
+  key: z.uuid(),
+  at: z.coerce.date(),
+  tagId: z.int().nullable(),
+  path: z.string(),
+  before: z.string().nullable(),
+  value: z.string(),
+  fault: faultContract.nullable(),
+  ms: z.number(),
+})
 
 /** A part of a change: things as they are stored, and ids of those that are gone. */
 export interface ShareParts {
@@ -107,18 +125,21 @@ export interface NodeSide {
   require(tagIds: number[]): void
   /** Of what was sent as parcel: it is where it belongs, or it cannot be. */
   stored(number: number): void
+  /** Sends what these tags have by now. */
+  resend(tagIds: number[]): void
+  /** Another certificate for the same key, PEM. */
+  renew(certificate: string): void
   /** Calls a function of the engine there. */
   ask(name: string, args: unknown[]): Promise<unknown>
 }
 
 /** What a node asks of its site. */
 export interface SiteSide {
-  hello(hello: NodeHello): Promise<Welcome>
   told(told: NodeTold): void
   /** Resolves once they are taken. */
   journal(entries: NodeEntries): Promise<void>
   writes(records: unknown[]): Promise<void>
-  found(found: z.input<typeof nodeFound>): void
+  found(found: NodeFound): void
   followSet(setId: number, plan: unknown): void
   takeOver(linkId: number, folder: string, plan: unknown): void
   part(id: string, part: unknown): void

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { hostField, lineField, momentField, nameField, portField, savedShape, wholeNumber } from '#core/contracts/fields'
 import { faultContract } from './faults'
 import { flow } from './flow'
-import { notInForce } from './status'
+import { notInForce } from './notInForce'
 
 /** What a person says of a node. */
 export const nodeDraft = z

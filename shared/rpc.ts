@@ -20,6 +20,7 @@ import type { ListedTable, TableColumn, TablePlace } from './links/tables'
 import type { Children, Place, PlaceDetails } from './browse'
 import type { JournalApi } from './journalApi'
 import type { MeasuringApi } from './measuringApi'
+import type { NodesApi } from './nodesApi'
 import type { PairingApi } from './pairingApi'
 import type { Link, LinkDraft } from './links/link'
 import type { Severity } from '#core/tags/quality'
@@ -40,7 +41,7 @@ import type { LiveValue, ValueOrigin, WriteResult } from './values'
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
 
 /** What the web side may ask of the engine. */
-export interface EngineApi extends JournalApi, MeasuringApi, PairingApi {
+export interface EngineApi extends JournalApi, MeasuringApi, PairingApi, NodesApi {
   status(): EngineStatus
   /** What became of a saved revision; waits for it up to so many milliseconds. */
   effect(revision: number, waitMs: number): Promise<Effect>
@@ -81,8 +82,8 @@ export interface EngineApi extends JournalApi, MeasuringApi, PairingApi {
   traffic(of: 'link' | 'outlet', id: number, after: number | null, most: number): Answer<TrafficPart>
   /** Messages of a link that nobody claims. */
   unclaimed(of: 'link' | 'outlet', id: number): Answer<UnclaimedStatus>
-  /** The serial ports of the engine’s machine. */
-  serialPorts(): Promise<MachinePort[]>
+  /** The serial ports of a machine. @param node null: of the engine’s */
+  serialPorts(node: number | null): Promise<MachinePort[] | Answer<never>>
   sensorPorts(linkId: number): Answer<SensorPortFound[]>
   /** What the device at a port offers to become tags. */
   sensorOffer(linkId: number, port: number): Promise<Answer<SensorOffer>>

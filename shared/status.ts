@@ -13,6 +13,10 @@ import { bridgeStatus } from './bridges/status'
 import { historyStatus } from './history'
 import { recordSetStatus } from './records/status'
 import { flow } from './flow'
+import { nodeStatus } from './nodes'
+import { notInForce } from './notInForce'
+
+export { notInForce, type NotInForce } from './notInForce'
 
 /** What the engine tells about itself. Plain data: it crosses two sockets on its way to a page. */
 
@@ -142,20 +146,6 @@ const interfaceStatus = z
   .meta({ id: 'InterfaceStatus', description: 'One address of the engine’s machine.' })
 export type InterfaceStatus = z.output<typeof interfaceStatus>
 
-/** Something that is not as it is configured. */
-export const notInForce = z
-  .object({
-    subject: z.string().describe('The kind of thing, as the configuration calls it.'),
-    id: z.int(),
-    name: z.string(),
-    revision: z.int().describe('The revision that is meant to hold.'),
-    inForce: z.int().nullable().describe('The revision that holds instead; null: nothing of it does.'),
-    fault: faultContract,
-    at: momentField.describe('Unix milliseconds of the last try.'),
-  })
-  .meta({ id: 'NotInForce', description: 'Something that is not as it is configured.' })
-export type NotInForce = z.output<typeof notInForce>
-
 /** What became of a saved revision. */
 export const effect = z.object({
   revision: z.int(),
@@ -163,6 +153,10 @@ export const effect = z.object({
     .enum(['in force', 'in part', 'not yet', 'unknown'])
     .describe('“not yet”: the engine has not come to it. “unknown”: no engine is there to ask.'),
   node: z.string().nullable(),
+  waits: z
+    .array(z.string())
+    .default([])
+    .describe('Nodes that it concerns, and that are not told yet: they get it once they are connected.'),
   things: z.array(notInForce).describe('What of it is not in force, and why.'),
 })
 export type Effect = z.output<typeof effect>
@@ -186,6 +180,8 @@ export const engineStatus = z.object({
     unbound: z.int().describe('Inputs of theirs that no tag is bound to.'),
   }),
   fileRoots: z.array(z.string()).describe('Folders of the engine’s machine below which links to files may write.'),
+  nodes: z.array(nodeStatus).describe('Machines elsewhere that run links of this site.'),
+  nodeDoorFault: faultContract.nullable().describe('Why the door of nodes is not open; null: it is, or there is none.'),
   sources: z.array(sourceStatus).describe('Sources of tags that are no links.'),
   outlets: z.array(outletStatus),
   interfaces: z.array(interfaceStatus),

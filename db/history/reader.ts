@@ -347,7 +347,7 @@ class LastOfEach {
 
 const readStock = async (db: pg.PoolClient): Promise<Stock> => {
   const state = await db.query<{ minutes: Date | null; hours: Date | null }>(
-    'select min(minutes_to) as minutes, min(hours_to) as hours from history_state',
+    'select min(minutes_to) as minutes, min(hours_to) as hours from history_state where not far',
   )
   const tables = shelves.map(tableOf)
   const parts = await db.query<{ name: string }>(

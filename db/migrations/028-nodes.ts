@@ -14,6 +14,15 @@ export const nodes: Migration = {
     await sql`create unique index node_name on node (lower(name))`.execute(db)
     await sql`alter table link add column "nodeId" integer references node (id) deferrable initially immediate`.execute(db)
     await sql`alter table site add column "nodeDoor" jsonb`.execute(db)
+    // who records it now, and whoever did: a node that was away brings what it recorded before its link went elsewhere
     await sql`alter table history_series add column node text not null default ''`.execute(db)
+    await sql`
+      create table history_origin (
+        series integer not null,
+        node text not null,
+        primary key (series, node)
+      )`.execute(db)
+    // how far the minutes of nodes are made says nothing about those of others
+    await sql`alter table history_state add column far boolean not null default false`.execute(db)
   },
 }

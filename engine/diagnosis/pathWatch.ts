@@ -146,6 +146,8 @@ export class PathWatch {
   private *followed(): Iterable<FollowedPath> {
     const { engine } = this.around
     for (const [id, link] of engine.allLinks()) {
+      // whoever runs it follows it
+      if (link.isElsewhere) continue
       const protocol = protocolOf(link.kind)
       yield {
         ...{ of: 'link', id, flow: link.flow, isUnproven: protocol.isMuteUntilAsked === true && !link.hasPoints },

@@ -22,6 +22,21 @@ import { pastOf, type Past } from './past'
 import { recallOf } from './recall'
 import { Recorder } from './recorder'
 
+/** A database; or whoever brings parcels there. */
+export type HistoryStore = { folder: string | null } & ({ databaseUrl: string } | { carrier(queue: KeptQueue<Parcel>): ParcelCarrier })
+
+/** Brings parcels to where they belong, the oldest first. */
+export interface ParcelCarrier {
+  /** A parcel waits. */
+  wake(): void
+  keepAgain(): void
+  close(): Promise<void>
+  /** Why the last attempt failed; null: it did not. */
+  readonly problem: string | null
+  /** Parcels that are where they belong, or cannot be. */
+  readonly parcels: number
+}
+
 interface Around {
   table: TagTable
   tags: TagRegister
@@ -30,7 +45,9 @@ interface Around {
   journal: JournalWriter
   node: string
   /** Where what is recorded goes in the end, and where it waits until then; absent: nothing is recorded. */
-  store?: { databaseUrl: string; folder: string | null }
+  store?: HistoryStore
+  /** Whether another machine records a tag. */
+  isElsewhere?(tag: RegisteredTag): boolean
   keeping(): HistoryKeeping
   /** The clock of the site. */
   zone(): string
@@ -52,7 +69,8 @@ export class History implements Applier<ThingOf['recording']> {
   private parcel = new OpenParcel()
   private recorder: Recorder
   private queue: KeptQueue<Parcel>
-  private writer: HistoryWriter | null = null
+  private writer: ParcelCarrier | null = null
+  private required: Record<'here' | 'elsewhere', ReadonlySet<string>> = { here: new Set(), elsewhere: new Set() }
   private rate: Rate
   private timer: NodeJS.Timeout | null = null
   private reader: HistoryReader | null = null
@@ -73,7 +91,8 @@ export class History implements Applier<ThingOf['recording']> {
   constructor(private around: Around) {
     const { table, tags, periods, keeping, store } = around
     const oldest = (now: number) => now - keeping().sample * dayMs
-    this.recorder = new Recorder({ table, tags, periods, parcel: this.parcel, oldest })
+    const { isElsewhere } = around
+    this.recorder = new Recorder({ table, tags, periods, parcel: this.parcel, oldest, ...(isElsewhere && { isElsewhere }) })
     this.queue = new KeptQueue(store?.folder ?? null, parcelPacking, room)
     this.rate = new Rate(() => this.recorder.samples)
     const settled = () => this.settled()
@@ -86,7 +105,7 @@ export class History implements Applier<ThingOf['recording']> {
     this.recalling = recallOf({ reader: () => this.reader, tags, recorder: this.recorder, parcel: this.parcel, settled, oldest })
     const tagOf = (handle: Handle) => tags.byHandle(handle)
     this.gaps = gapsIn({ past: this.past, recorder: this.recorder, tagOf, settled, waiting: () => this.queue.samples, oldest })
-    if (store) void this.start(store.databaseUrl)
+    if (store) void this.start(store)
   }
 
   set(rules: readonly ThingOf['recording'][]) {
@@ -107,8 +126,9 @@ export class History implements Applier<ThingOf['recording']> {
   }
 
   /** These are recorded with every change, for what is worked out from them. */
-  require(paths: ReadonlySet<string>) {
-    this.recorder.require(paths)
+  require(paths: ReadonlySet<string>, by: 'here' | 'elsewhere' = 'here') {
+    this.required[by] = paths
+    this.recorder.require(new Set([...this.required.here, ...this.required.elsewhere]))
   }
 
   keepingChanged() {
@@ -143,14 +163,17 @@ export class History implements Applier<ThingOf['recording']> {
     await this.reader?.close().catch(() => {})
   }
 
-  private async start(databaseUrl: string) {
+  private async start(store: HistoryStore) {
     const now = Date.now()
     const { journal, node, keeping, madeLate } = this.around
     const aliveUntil = await this.queue.open().catch((error: Error) => this.diskFailed(error))
     this.parcel.begin(aliveUntil, now)
-    this.reader = new HistoryReader(databaseUrl)
     this.handed = this.queue.count
-    this.writer = new HistoryWriter({ databaseUrl, node, queue: this.queue, journal, keeping, madeLate })
+    if ('databaseUrl' in store) {
+      const { databaseUrl } = store
+      this.reader = new HistoryReader(databaseUrl)
+      this.writer = new HistoryWriter({ databaseUrl, node, queue: this.queue, journal, keeping, madeLate })
+    } else this.writer = store.carrier(this.queue)
     this.timer = setInterval(() => this.take(Date.now()), takeEveryMs)
   }
 

@@ -6,6 +6,7 @@ import { Backoff } from '#pacing/backoff'
 import { Signal } from '#pacing/signal'
 import { within } from '#pacing/within'
 import type { JournalWriter } from '../journal/journal'
+import type { ParcelCarrier } from './history'
 import { keepWithin } from './keeping'
 import { makeHour, mendMinutes } from './mending'
 import type { KeptQueue } from '../disk/keptQueue'
@@ -35,7 +36,7 @@ const dayMs = 86_400_000
  * Brings what was recorded into the database, parcel by parcel; mends what came late, makes hours and drops what is too old,
  * one thing at a time over one connection of its own. While the database is away, parcels wait.
  */
-export class HistoryWriter {
+export class HistoryWriter implements ParcelCarrier {
   private client: pg.Client | null = null
   private parts = new KnownParts()
   private backoff = new Backoff(250, 10_000)

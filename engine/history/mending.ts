@@ -64,6 +64,8 @@ export const makeHour = async (
   const hour = first === undefined ? end : bucketStart(first, tierMs.hour)
   const done = hour === end ? end : hour + tierMs.hour
   await inTransaction(db, async () => {
+    // whoever brings minutes of it meanwhile is waited for, or waits
+    await db.query('select 1 from history_state where node = $1 for update', [node])
     if (hour < end) {
       const { rows } = await db.query<{ series: number }>('select distinct series from history_minute where at >= $1 and at < $2', [
         new Date(hour),

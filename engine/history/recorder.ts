@@ -19,6 +19,8 @@ interface Around {
   parcel: OpenParcel
   /** Samples before this are not kept; Unix milliseconds. */
   oldest(now: number): number
+  /** Whether another machine records it. */
+  isElsewhere?(tag: RegisteredTag): boolean
 }
 
 interface Recorded {
@@ -36,6 +38,8 @@ const graceMs = 3000
 export class Recorder {
   private recorded = new Map<number, Recorded>()
   private byHandle = new Map<Handle, Recorded>()
+  /** Tags that other machines record. */
+  private elsewhere = new Set<number>()
   private dirty = new Set<Recorded>()
   private rules: RecordingDraft[] = []
   /** Tags that others work from: every change of them is recorded, whatever the rules say. */
@@ -57,11 +61,11 @@ export class Recorder {
   }
 
   get count() {
-    return this.recorded.size
+    return this.recorded.size + this.elsewhere.size
   }
 
   isRecorded(id: number): boolean {
-    return this.recorded.has(id)
+    return this.recorded.has(id) || this.elsewhere.has(id)
   }
 
   setRules(rules: Iterable<RecordingDraft>) {
@@ -92,7 +96,7 @@ export class Recorder {
 
   tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
     for (const tag of removed) this.leave(tag.id)
-    if (this.rules.length === 0 && this.required.size === 0 && this.recorded.size === 0) return
+    if (this.rules.length === 0 && this.required.size === 0 && this.count === 0) return
     for (const tag of set) this.place(tag)
   }
 
@@ -119,7 +123,13 @@ export class Recorder {
   private place(tag: RegisteredTag) {
     const how = this.required.has(tag.path) ? everyChange : this.decide(tag.path)?.how
     const known = this.recorded.get(tag.id)
+    this.elsewhere.delete(tag.id)
     if (!how || how.kind === 'not') return this.leave(tag.id)
+    if (this.around.isElsewhere?.(tag)) {
+      this.leave(tag.id)
+      this.elsewhere.add(tag.id)
+      return
+    }
     if (known && known.tag.handle === tag.handle && isAlike(known.series.how, how)) {
       known.series.how = how
       if (known.tag.path !== tag.path || known.tag.unit !== tag.unit || known.tag.passedOn !== tag.passedOn) this.tell(tag, true)
@@ -154,6 +164,7 @@ export class Recorder {
   }
 
   private leave(id: number) {
+    this.elsewhere.delete(id)
     const known = this.recorded.get(id)
     if (!known) return
     const now = Date.now()

@@ -3,12 +3,15 @@ import { bucketStart, tierMs } from '#core/history/bucket'
 import { quality } from '#core/tags/quality'
 import { bucketColumns } from '#db/history/buckets'
 import { copyInto } from '#db/history/copying'
+import { placesIn } from '#db/history/copyRows'
 import { makePart, partAt, type Part, type Shelf } from '#db/history/parts'
 import type { Parcel, ParcelHead } from './parcel'
 
 type Connection = Pick<pg.ClientBase, 'query'>
 
 const dayMs = 86_400_000
+/** A node that lost its line does not know which of the parcels on their way arrived: so many of the last are known by their ids. */
+const mostNoted = 32
 const sampleColumns = 'series, at, arrived, quality, number, text'
 
 /** Which parts of tables are known to be there. */
@@ -35,7 +38,8 @@ export interface NodeState {
   hoursTo: number
 }
 
-export const stateOf = async (db: Connection, node: string): Promise<NodeState> => {
+/** @param isFar whether it is a node’s, whose minutes say nothing about those of others */
+export const stateOf = async (db: Connection, node: string, isFar = false): Promise<NodeState> => {
   const { rows } = await db.query<{ parcel: string; minutes_to: Date; hours_to: Date }>(
     'select parcel, minutes_to, hours_to from history_state where node = $1 for update',
     [node],
@@ -44,7 +48,8 @@ export const stateOf = async (db: Connection, node: string): Promise<NodeState> 
   if (row) return { parcel: row.parcel, minutesTo: row.minutes_to.getTime(), hoursTo: row.hours_to.getTime() }
   const now = Date.now()
   const state = { parcel: '', minutesTo: bucketStart(now, tierMs.minute), hoursTo: bucketStart(now, tierMs.hour) }
-  await db.query('insert into history_state values ($1, $2, $3, $4)', [node, '', new Date(state.minutesTo), new Date(state.hoursTo)])
+  const values = [node, '', new Date(state.minutesTo), new Date(state.hoursTo), isFar]
+  await db.query('insert into history_state (node, parcel, minutes_to, hours_to, far) values ($1, $2, $3, $4, $5)', values)
   return state
 }
 
@@ -63,6 +68,7 @@ export const inTransaction = async <T>(db: Connection, work: () => Promise<T>): 
 /**
  * Brings a parcel where it belongs, in one step, unless it is there already. Returns how it stands with the node’s history.
  * @param isDoubted its minutes collide with what is there: they are made from their samples again
+ * @param far the node that it comes from; empty: it is this engine’s own
  */
 export const storeParcel = async (
   db: Connection,
@@ -70,16 +76,18 @@ export const storeParcel = async (
   parcel: Parcel,
   parts: KnownParts,
   isDoubted = false,
+  far = '',
 ): Promise<NodeState> => {
   await parts.require(db, partsFor(parcel))
   return inTransaction(db, async () => {
-    const state = await stateOf(db, node)
+    const state = await stateOf(db, node, far !== '')
     const { head, rows } = parcel
-    if (state.parcel === head.id) return state
-    if (head.begins) await beginAnew(db, state, head.begins, parts)
-    if (head.series.length > 0) await storeSeries(db, head.series)
+    const stored = state.parcel.split(' ')
+    if (stored.includes(head.id)) return state
+    if (head.begins) await beginAnew(db, state, head.begins, parts, far)
+    if (head.series.length > 0) await storeSeries(db, head.series, far)
     if (rows.sample.length > 0) await copyInto(db, `history_sample (${sampleColumns})`, [rows.sample])
-    if (isDoubted) await doubtMinutes(db, rows.minute)
+    if (isDoubted || (far !== '' && (await isLate(db, rows.minute)))) await doubtMinutes(db, rows.minute)
     else {
       if (rows.second.length > 0) await copyInto(db, `history_second (${bucketColumns})`, [rows.second])
       if (rows.minute.length > 0) await copyInto(db, `history_minute (${bucketColumns})`, [rows.minute])
@@ -87,8 +95,9 @@ export const storeParcel = async (
     if (rows.late.length > 0) await copyInto(db, 'history_late (series, minute)', [rows.late])
     if (head.again.length > 0) await storeAgain(db, head.again)
     const minutesTo = Math.max(head.minutesTo ?? 0, state.minutesTo)
-    await db.query('update history_state set parcel = $2, minutes_to = $3 where node = $1', [node, head.id, new Date(minutesTo)])
-    return { ...state, parcel: head.id, minutesTo }
+    const noted = far === '' ? head.id : [...stored, head.id].slice(-mostNoted).join(' ')
+    await db.query('update history_state set parcel = $2, minutes_to = $3 where node = $1', [node, noted, new Date(minutesTo)])
+    return { ...state, parcel: noted, minutesTo }
   })
 }
 
@@ -103,28 +112,39 @@ const partsFor = ({ head, rows }: Parcel): Part[] => {
 }
 
 /** What was recorded before has no closed minutes from some time on; and since then there is a gap. */
-const beginAnew = async (db: Connection, { minutesTo }: NodeState, { from }: NonNullable<ParcelHead['begins']>, parts: KnownParts) => {
+const beginAnew = async (
+  db: Connection,
+  { minutesTo }: NodeState,
+  { from }: NonNullable<ParcelHead['begins']>,
+  parts: KnownParts,
+  far: string,
+) => {
   await db.query(
     `insert into history_late (series, minute)
-      select distinct series, date_trunc('minute', at, 'UTC') from history_sample where at >= $1`,
-    [new Date(minutesTo)],
+      select distinct sample.series, date_trunc('minute', sample.at, 'UTC') from history_sample sample
+        join history_series on history_series.id = sample.series and history_series.node = $2
+        where sample.at >= $1`,
+    [new Date(minutesTo), far],
   )
   if (from === null) return
   await parts.require(db, [partAt('sample', from)])
   await db.query(
     `with gap as (
         insert into history_sample (series, at, arrived, quality)
-        select id, $1, now(), $2 from history_series where recording returning series, at)
+        select id, $1, now(), $2 from history_series where recording and node = $3 returning series, at)
       insert into history_late (series, minute) select series, date_trunc('minute', at, 'UTC') from gap`,
-    [new Date(from), quality.BadNoData | 0],
+    [new Date(from), quality.BadNoData | 0, far],
   )
 }
 
-const storeSeries = async (db: Connection, series: ParcelHead['series']) => {
+/** Who stops to record a series that somebody else began to meanwhile says nothing about it any more. */
+const storeSeries = async (db: Connection, series: ParcelHead['series'], far: string) => {
   await db.query(
-    `insert into history_series (id, path, type, unit, recording, since)
-      select * from unnest($1::int[], $2::text[], $3::text[], $4::text[], $5::boolean[], $6::timestamptz[])
-      on conflict (id) do update set path = excluded.path, type = excluded.type, unit = excluded.unit, recording = excluded.recording`,
+    `insert into history_series (id, path, type, unit, recording, since, node)
+      select *, $7 from unnest($1::int[], $2::text[], $3::text[], $4::text[], $5::boolean[], $6::timestamptz[])
+      on conflict (id) do update
+        set path = excluded.path, type = excluded.type, unit = excluded.unit, recording = excluded.recording, node = excluded.node
+        where excluded.recording or history_series.node = excluded.node`,
     [
       series.map(({ id }) => id),
       series.map(({ path }) => path),
@@ -132,8 +152,24 @@ const storeSeries = async (db: Connection, series: ParcelHead['series']) => {
       series.map(({ unit }) => unit),
       series.map(({ recording }) => recording),
       series.map(({ at }) => new Date(at)),
+      far,
     ],
   )
+  if (far === '') return
+  const ids = series.map(({ id }) => id)
+  await db.query('insert into history_origin select id, $2 from unnest($1::int[]) id on conflict do nothing', [ids, far])
+}
+
+/**
+ * Whether hours were made already that these minutes belong to: they are made again then. Whoever makes hours meanwhile is waited for,
+ * or waits.
+ */
+const isLate = async (db: Connection, minutes: Uint8Array): Promise<boolean> => {
+  if (minutes.length === 0) return false
+  const { rows } = await db.query<{ hours_to: Date }>('select hours_to from history_state where not far for share')
+  const hoursTo = Math.max(...rows.map((row) => row.hours_to.getTime()))
+  for (const [, at] of placesIn(minutes)) if (at < hoursTo) return true
+  return false
 }
 
 /** Rollups of which others brought in the past, and since when and until when. */

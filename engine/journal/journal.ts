@@ -1,19 +1,19 @@
-import { randomUUID } from 'node:crypto'
 import type { Kysely } from 'kysely'
 import type { Logger } from 'pino'
+import { z } from 'zod'
 import type { Fault } from '#core/faults/catalogue'
 import { counted } from '#core/text/counted'
 import type { Entry, JournalSeverity } from '#core/journal/entry'
 import { journalKeeping, type JournalKeeping } from '#core/journal/settings'
 import type { Database } from '#db/tables'
 import type { ForwardingStatus } from '#shared/journal'
+import { toldWrite } from '#shared/nodeRpc'
 import type { Writer } from '#shared/writes'
 import { EventMemory } from './eventMemory'
 import { EventTable } from './eventTable'
 import { Forwarder } from './forwarder'
 import { faultText, shownText } from './shown'
-import { TableLog } from './tableLog'
-import { UnsavedWrites } from './unsavedWrites'
+import { WriteLog } from './writeLog'
 
 /** A value that somebody is about to write to the plant. */
 export interface BegunWrite extends Writer {
@@ -57,10 +57,7 @@ export class Journal implements JournalWriter {
   /** Null: events are kept in the database. */
   private memory: EventMemory | null = null
   private forwarder: Forwarder | null = null
-  private writes: TableLog<WriteRecord>
-  private underWay = new Map<string, BegunWrite>()
-  private unsaved: UnsavedWrites | null
-  private unsavedTold = false
+  private writes: WriteLog
   private tidying: NodeJS.Timeout
 
   constructor(
@@ -69,21 +66,19 @@ export class Journal implements JournalWriter {
     /** Where writes are kept until they are in the database; absent: in memory only. */
     unsavedPath?: string,
   ) {
-    this.unsaved = unsavedPath === undefined ? null : new UnsavedWrites(unsavedPath)
     this.table = new EventTable(
       db,
       () => this.keeping,
       (count, why) => this.caution('Journal', `${counted(count, 'entry', 'entries')} of the journal lost: ${why}.`),
     )
-    this.writes = new TableLog({
+    this.writes = new WriteLog({
+      path: unsavedPath,
       insert: (records) => this.insertWrites(records),
       trim: () => this.tidyRecords(),
-      lost: (count, why) => this.caution('Journal', `${counted(count, 'record')} of writes lost: ${why}.`),
-      allStored: () => this.onDisk((unsaved) => unsaved.keepOnly(this.underWay.values(), [])),
+      caution: (text) => this.caution('Journal', text),
     })
     this.tidying = setInterval(() => void this.tidyRecords().catch(() => {}), tidyEveryMs)
     this.tidying.unref()
-    this.onDisk((unsaved) => unsaved.leftBehind().forEach((record) => this.writes.add(record)))
   }
 
   /** Takes other settings at once. What is kept in memory goes to the database when it is kept there; not the other way. */
@@ -121,29 +116,7 @@ export class Journal implements JournalWriter {
   }
 
   writing(write: Omit<BegunWrite, 'key' | 'at'>): EndOfWrite {
-    const begun = { ...write, key: randomUUID(), at: new Date() }
-    this.underWay.set(begun.key, begun)
-    this.onDisk((unsaved) => unsaved.begin(begun))
-    return (why) => {
-      const ms = Date.now() - begun.at.getTime()
-      this.underWay.delete(begun.key)
-      this.onDisk((unsaved) => unsaved.end(begun.key, why, ms))
-      this.writes.add({ ...begun, fault: why, ms })
-    }
-  }
-
-  /** A disk that is full or away costs what is in the memory only if the engine ends before the database is back. */
-  private onDisk(work: (unsaved: UnsavedWrites) => void) {
-    const { unsaved } = this
-    if (!unsaved) return
-    try {
-      work(unsaved)
-      if (unsaved.isLong) unsaved.keepOnly(this.underWay.values(), this.writes.notStored)
-    } catch (error) {
-      if (!this.unsavedTold)
-        this.caution('Journal', `Writes cannot be kept on disk until they are in the database: ${(error as Error).message}`)
-      this.unsavedTold = true
-    }
+    return this.writes.begin(write)
   }
 
   async flush() {
@@ -154,7 +127,6 @@ export class Journal implements JournalWriter {
   async close() {
     clearInterval(this.tidying)
     await this.writes.close()
-    this.unsaved?.close()
     await this.table.close()
     this.forwarder?.close()
   }
@@ -162,7 +134,11 @@ export class Journal implements JournalWriter {
   private add(severity: JournalSeverity, source: string, text: string, fault: Fault | null) {
     this.log[severity === 'note' ? 'info' : severity === 'caution' ? 'warn' : 'error']({ source, code: fault?.code }, text)
     const at = Date.now()
-    const entry: Entry = { at, lastAt: at, times: 1, severity, source, text, fault }
+    this.take({ at, lastAt: at, times: 1, severity, source, text, fault })
+  }
+
+  /** What happened elsewhere, as it was told there. */
+  take(entry: Entry) {
     ;(this.memory ?? this.table).add(entry)
     this.forwarder?.add(entry)
   }
@@ -181,6 +157,12 @@ export class Journal implements JournalWriter {
     for (const { id: _id, ...entry } of memory?.all() ?? []) this.table.add(entry)
     await this.table.flush()
     await this.table.tidy()
+  }
+
+  /** Writes that were recorded elsewhere. Rejects where they cannot be read, or the database does not take them now. */
+  async takeWrites(records: readonly unknown[]) {
+    const told = z.array(toldWrite).parse(records)
+    if (told.length > 0) await this.insertWrites(told)
   }
 
   private insertWrites(records: readonly WriteRecord[]) {

@@ -61,6 +61,8 @@ export class LinkRunner implements RunningSource {
     private link: Link,
     private around: Pick<LinkContext<never>, 'journal' | 'security' | 'keep' | 'roots' | 'described' | 'gaps' | 'takeOver'> & {
       table: TagTable
+      /** Takes the place of a session for a link that runs on a node. */
+      elsewhere?(link: Link, context: Pick<LinkContext<never>, 'name' | 'table'>): LinkSession<unknown>
     },
     ready: Promise<void> = Promise.resolve(),
   ) {
@@ -80,6 +82,11 @@ export class LinkRunner implements RunningSource {
 
   get kind() {
     return this.link.kind
+  }
+
+  /** Whether another machine runs it. */
+  get isElsewhere() {
+    return this.link.nodeId !== null
   }
 
   /** As it is configured. */
@@ -111,7 +118,7 @@ export class LinkRunner implements RunningSource {
     const before = this.link
     this.link = link
     if (!link.on) return before.on ? this.shut() : undefined
-    if (!this.running || before.kind !== link.kind) return this.openAnew()
+    if (!this.running || before.kind !== link.kind || before.nodeId !== link.nodeId) return this.openAnew()
     if (JSON.stringify(before.settings) !== JSON.stringify(link.settings)) this.updateSession(link)
     if (JSON.stringify(before.odd) !== JSON.stringify(link.odd)) this.judgeAnew(this.running)
   }
@@ -297,16 +304,16 @@ export class LinkRunner implements RunningSource {
 
   private open() {
     const { link } = this
-    const { table, ...around } = this.around
+    const { table, elsewhere, ...around } = this.around
     const points = [...this.points.values()]
     this.mark(points, quality.BadWaitingForInitialData)
     const intake = new Intake(table)
     const door = new ArrivalDoor(this.arrivals)
     try {
       const { name, settings } = link
-      const session = driverOf(link.kind).open({
-        ...{ ...around, name, settings, table: intake, arrivals: door, wire: this.wire, meters: this.meters, after: this.ending },
-      })
+      const here = { ...around, settings, arrivals: door, wire: this.wire, meters: this.meters, after: this.ending }
+      const session =
+        link.nodeId === null ? driverOf(link.kind).open({ ...here, name, table: intake }) : this.onNode(elsewhere, { name, table: intake })
       this.running = { session, intake, door }
       this.failure = null
       this.give(session, points, [])
@@ -315,6 +322,11 @@ export class LinkRunner implements RunningSource {
     } catch (error) {
       this.fail(error)
     }
+  }
+
+  private onNode(elsewhere: typeof this.around.elsewhere, context: Pick<LinkContext<never>, 'name' | 'table'>) {
+    if (!elsewhere) throw new Error('nodes are not possible here')
+    return elsewhere(this.link, context)
   }
 
   /** All at once; where that fails, one by one, so that those at fault are found. */

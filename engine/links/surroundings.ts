@@ -7,6 +7,7 @@ import type { JournalWriter } from '../journal/journal'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { TagRegister } from '../tags/tagRegister'
 import type { Security } from '../trust/security'
+import type { Nodes } from '../nodes/nodes'
 import type { LinkContext } from './driver'
 import { takingOf } from './opcua/takingOf'
 
@@ -16,6 +17,7 @@ interface Around {
     security: Security
     keepAddresses?(found: LastingAddress[]): void
     takeOver?(link: ThingOf['link'], folder: string, plan: TakingPlan<TakenNode>): void
+    nodes?: Pick<Nodes, 'open'>
   }
   table: TagTable
   tags: TagRegister
@@ -27,9 +29,10 @@ interface Around {
 
 /** What a link finds around it, and to whom it tells what it found out. */
 export const surroundingsOf = (linkId: number, { options, table, tags, devices, gaps, wanted, roots }: Around) => {
-  const { journal, security, keepAddresses, takeOver } = options
+  const { journal, security, keepAddresses, takeOver, nodes } = options
   return {
     ...{ table, journal, security, gaps, roots },
+    ...(nodes && { elsewhere: (link: ThingOf['link'], context: Parameters<Nodes['open']>[1]) => nodes.open(link, context) }),
     described: (vendorId: number, deviceId: number) => devices.of(vendorId, deviceId),
     keep: (found: ReadonlyMap<Handle, string>) => {
       const known = [...found].flatMap(([handle, lasting]) => {

@@ -8,8 +8,9 @@ import type { Effect, EngineStatus, NotInForce } from '#shared/status'
 import type { ConfigurationFeed } from '../configuration/feed'
 import { machineFacts } from '../diagnosis/machineFacts'
 import type { Journal } from '../journal/journal'
+import type { JoiningDesk } from '../nodes/joiningDesk'
 import type { PairingDesk } from '../pairing/desk'
-import { PairingFunctions } from './pairing'
+import { NodeFunctions } from './nodes'
 import type { ThingParts } from './things'
 import { programFile } from '../disk/programFile'
 import { liveValueOf, LiveViews } from '../live/liveViews'
@@ -26,17 +27,18 @@ interface Parts extends ThingParts {
   web: WebSide
   journal: Journal
   desk: PairingDesk
+  joining: JoiningDesk
   /** Where the engine keeps its state; null: nowhere. */
   folder: string | null
   status(): EngineStatus
 }
 
 /** What one web side may call. Long work that it started ends with it. */
-export class EngineFunctions extends PairingFunctions implements EngineApi {
+export class EngineFunctions extends NodeFunctions implements EngineApi {
   private views: LiveViews
 
   constructor(private parts: Parts) {
-    super(parts, parts.journal, parts.desk)
+    super([parts, parts.journal, parts.desk], parts.joining)
     const { engine, web } = parts
     const sources = { table: engine.table, tags: engine.tags, originOf: (id: number) => engine.origin(id) }
     this.views = new LiveViews(sources, (viewer, values, origin) => web.deliver(viewer, values, origin))

@@ -128,7 +128,7 @@ export class ThingFunctions {
     return source ? answered(source.arrivals.list()) : refused(fault('entry.gone', { thing: of, id }))
   }
 
-  serialPorts = () => machinePorts()
+  serialPorts = (_node: number | null = null) => machinePorts()
 
   sensorPorts = (linkId: number): Answer<SensorPortFound[]> => {
     const link = this.things.engine.link(linkId)

@@ -2,7 +2,10 @@ import type { Handle, TagTable } from './tagTable'
 import type { TagValue } from '#core/tags/types'
 
 /** What a session needs of the tag table. */
-export type SampleSink = Pick<TagTable, 'set' | 'degrade' | 'confirm' | 'renew' | 'flush' | 'values' | 'quality' | 'sourceTime' | 'seenAt'>
+export type SampleSink = Pick<
+  TagTable,
+  'set' | 'pass' | 'degrade' | 'confirm' | 'renew' | 'flush' | 'values' | 'quality' | 'sourceTime' | 'seenAt'
+>
 
 /**
  * The way of one session into the tag table. Once it is shut, what that session still hears is nobody's
@@ -19,6 +22,10 @@ export class Intake implements SampleSink {
 
   set(handle: Handle, value: TagValue, code: number, time: number, sourceTime = time) {
     if (this.isOpen) this.table.set(handle, value, code, time, sourceTime)
+  }
+
+  pass(handle: Handle, value: TagValue | undefined, code: number, time: number, sourceTime: number) {
+    if (this.isOpen) this.table.pass(handle, value, code, time, sourceTime)
   }
 
   degrade(handle: Handle, code: number, time: number) {

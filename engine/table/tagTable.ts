@@ -75,12 +75,20 @@ export class TagTable {
     this.store(handle, value, code, sourceTime)
   }
 
+  /** The same from a source that has held back itself what is to be held back. No value: it has none. */
+  pass(handle: Handle, value: TagValue | undefined, code: number, time: number, sourceTime: number) {
+    this.seenAt[handle] = time
+    const isEqual = this.quality[handle] === code && sameValue(this.values[handle], value)
+    if (!isEqual) return this.store(handle, value, code, sourceTime)
+    if (this.followed[handle]) this.keepEqual(handle, sourceTime)
+  }
+
   private setEqual(handle: Handle, time: number, sourceTime: number) {
     if (this.damped[handle]) this.dampers.returned(handle)
     if (this.followed[handle] && sourceTime !== time) this.keepEqual(handle, sourceTime)
   }
 
-  private store(handle: Handle, value: TagValue, code: number, sourceTime: number) {
+  private store(handle: Handle, value: TagValue | undefined, code: number, sourceTime: number) {
     this.values[handle] = value
     this.changeQuality(handle, code)
     this.sourceTime[handle] = sourceTime

@@ -10,7 +10,9 @@ import { LastingAddresses } from '#engine/configuration/lastingAddresses'
 import { Spool } from '#engine/bridges/spool'
 import { fileRoots } from '#engine/disk/fileRoots'
 import { Engine } from '#engine/engine'
+import { Nodes } from '#engine/nodes/nodes'
 import { MemoryStore } from '#engine/sources/memoryStore'
+import { SiteAuthority } from '#security/siteAuthority'
 import { linkContract } from '#shared/links/link'
 import { outletContract } from '#shared/outlets/outlet'
 import { pointTag } from '#shared/tags'
@@ -68,6 +70,13 @@ export const engineOn = async (
   // another engine of this test may be at home there
   await spool.open().catch(() => {})
   const alarmLog = new AlarmLog(db, journal)
+  const authority = await SiteAuthority.load(stateFolder, security.seal)
+  const nodes = new Nodes({
+    ...{ db, databaseUrl: url, authority, seal: security.seal, journal },
+    keepAddresses: (found) => addresses.keep(found),
+    followSet: (set, plan) => followed.follow(set, plan),
+    takeOver: (link, folder, plan) => taken.take(link, folder, plan),
+  })
   const engine = new Engine({
     ...{ memory, spool, roots: await fileRoots(stateFolder, '') },
     history: { databaseUrl: url, folder: join(stateFolder, 'history') },
@@ -79,7 +88,9 @@ export const engineOn = async (
     followSet: (set, plan) => followed.follow(set, plan),
     takeOver: (link, folder, plan) => taken.take(link, folder, plan),
     keepAddresses: (found) => addresses.keep(found),
+    nodes,
   })
+  nodes.serve(engine)
   const feed = new ConfigurationFeed({
     databaseUrl: url,
     db,
@@ -93,6 +104,7 @@ export const engineOn = async (
     await followed.close()
     await taken.close()
     await feed.close()
+    await nodes.close()
     await engine.close()
     await spool.close()
     await memory.close()
@@ -101,7 +113,7 @@ export const engineOn = async (
   await feed.start()
   const qualityOf = (id: number) => engine.table.quality[engine.tags.handleOf(id)!]!
   const valueOf = (id: number) => engine.table.values[engine.tags.handleOf(id)!]
-  return { engine, feed, journal, security, spool, stateFolder, qualityOf, valueOf }
+  return { engine, nodes, feed, journal, security, spool, stateFolder, qualityOf, valueOf }
 }
 
 /** Columns of a link to meters, of a tag of theirs, and of an outlet. */

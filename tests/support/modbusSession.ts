@@ -1,3 +1,4 @@
+import type { Entry } from '#core/journal/entry'
 import type { Fault } from '#core/faults/catalogue'
 import type { ModbusSettings, ModbusTcpSettings } from '#core/modbus/settings'
 import type { TagValue } from '#core/tags/types'
@@ -23,7 +24,9 @@ export const memoryJournal = () => {
   const add = (source: string, text: string, fault: Fault | null = null) => void entries.push({ source, text, fault })
   const writes: WriteRecord[] = []
   const writing: JournalWriter['writing'] = (begun) => (why) => void writes.push({ ...begun, key: '', at: new Date(), fault: why, ms: 0 })
-  return { entries, writes, note: add, caution: add, trouble: add, writing }
+  const take = ({ source, text, fault }: Entry) => add(source, text, fault)
+  const takeWrites = (records: readonly unknown[]) => Promise.resolve(void writes.push(...(records as WriteRecord[])))
+  return { entries, writes, note: add, caution: add, trouble: add, writing, take, takeWrites }
 }
 
 /** A link session with a tag table of its own, and values by address. */

@@ -1,0 +1,221 @@
+import { randomUUID } from 'node:crypto'
+import { join } from 'node:path'
+import type { Logger } from 'pino'
+import { counted } from '#core/text/counted'
+import { subjectsInOrder } from '#db/subjects'
+import { OwnCertificate } from '#security/ownCertificate'
+import { openAt } from '#security/nodeSeal'
+import type { Seal } from '#security/seal'
+import { nodeForm, type NodeHello, type NodeSide, type NodeTold, type SiteSide } from '#shared/nodeRpc'
+import { mapSecrets } from '#shared/secrets'
+import type { Difference } from '../configuration/site'
+import { PathBook } from '../diagnosis/pathBook'
+import { PathWatch } from '../diagnosis/pathWatch'
+import { fileRoots } from '../disk/fileRoots'
+import { Engine } from '../engine'
+import type { Line } from '../nodes/line'
+import { MemoryStore } from '../sources/memoryStore'
+import type { Security } from '../trust/security'
+import { TrustBook } from '../trust/trustBook'
+import { FarFunctions } from './farFunctions'
+import { FarJournal } from './farJournal'
+import type { NodeIdentity } from './identity'
+import { machineNow } from './machine'
+import { ParcelSender } from './parcelSender'
+import { SiteFeed } from './siteFeed'
+import { SiteLine } from './siteLine'
+import { Upstream } from './upstream'
+
+interface Given {
+  identity: NodeIdentity
+  stateFolder: string
+  seal: Seal
+  version: string
+  log: Logger
+}
+
+export interface FarStatus {
+  node: string
+  site: string
+  at: string
+  isConnected: boolean
+  since: number
+  problem: string | null
+  next: string | null
+  revision: number
+  notInForce: string[]
+  waiting: number
+  links: { name: string; sentence: string }[]
+}
+
+const tellEveryMs = 1000
+
+/** The engine of a machine elsewhere: it runs links by the configuration that its site told it last, and brings what comes of them there. */
+export const farEngine = async ({ identity, stateFolder, seal, version, log }: Given) => {
+  const run = randomUUID()
+  const notConnected = () => Promise.reject(new Error('the site is not connected'))
+  const journal = new FarJournal(
+    log,
+    {
+      journal: (entries) => line.current?.rpc.journal(entries) ?? notConnected(),
+      writes: (records) => line.current?.rpc.writes([...records]) ?? notConnected(),
+    },
+    join(stateFolder, 'unsaved-writes.jsonl'),
+  )
+  const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
+  const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
+  await memory.open().catch(() => {})
+  let sender: ParcelSender | null = null
+  const toSite = (tell: (site: SiteLine['site']) => unknown) => void (line.isConnected && tell(line.site))
+  const engine = new Engine({
+    memory,
+    roots: await fileRoots(stateFolder),
+    history: {
+      folder: join(stateFolder, 'history'),
+      carrier: (queue) => (sender = new ParcelSender(queue, (why) => journal.trouble('History', why))),
+    },
+    node: identity.name,
+    journal,
+    security,
+    followSet: ({ id }, plan) => toSite((site) => site.followSet.asEvent(id, plan)),
+    takeOver: ({ id }, folder, { make, change, remove }) => toSite((site) => site.takeOver.asEvent(id, folder, { make, change, remove })),
+    keepAddresses: (addresses) => toSite((site) => site.found.asEvent({ addresses })),
+  })
+  const book = new PathBook(join(stateFolder, 'path-checks.json'))
+  await book.open()
+  const paths = new PathWatch({ engine, security, book })
+  const upstream = new Upstream(engine.table, engine.tags)
+  let required: number[] = []
+  const requireAll = () => {
+    const found = required.flatMap((id) => engine.tags.byTagId(id)?.path ?? [])
+    engine.history.require(new Set(found), 'elsewhere')
+  }
+  const apply = async (difference: Difference) => {
+    await engine.apply(difference)
+    upstream.isBy(difference.revision)
+    const links = new Set(difference.parts.link.set.map(({ id }) => id))
+    upstream.resend(touched(engine, difference, links))
+    requireAll()
+  }
+  const reseal = <T>(value: T): T =>
+    mapSecrets(value, (secret) => ('sealed' in secret ? { sealed: seal.close(openAt(identity.privateKey, secret.sealed)) } : secret))
+  const resealed = (thing: unknown) => {
+    try {
+      return reseal(thing)
+    } catch {
+      // what cannot be opened is told by the link that needs it
+      return thing
+    }
+  }
+  const feed = new SiteFeed({ stateFolder, journal, known: engine.wanted, apply, resealed })
+  const web = {
+    part: Object.assign(() => Promise.resolve(), { asEvent: (id: string, part: unknown) => toSite((site) => site.part.asEvent(id, part)) }),
+  }
+  const functions = new FarFunctions({ engine, security, paths, book, web: web as never })
+  const side: NodeSide = {
+    take: (part) => feed.take(part),
+    require: (ids) => {
+      required = ids.filter(Number.isInteger)
+      requireAll()
+    },
+    stored: (number) => sender?.stored(number),
+    resend: (ids) => upstream.resend(ids),
+    renew: (certificate) => identity.renew(certificate),
+    ask: async (name, args) => functions.call(name, args.map(resealed)),
+  }
+  const hello = (): NodeHello => ({
+    ...{ form: nodeForm, version, run, now: Date.now(), revision: engine.wanted.revision },
+    has: Object.fromEntries(
+      subjectsInOrder().map((subject) => [
+        subject,
+        [...engine.wanted.things[subject].values()].map(({ id, revision }) => [id, revision] as [number, number]),
+      ]),
+    ),
+  })
+  const line = new SiteLine({
+    identity,
+    hello,
+    functions: side,
+    came: (open) => {
+      journal.note('Engine', `Connected to its site, “${identity.site}”.`)
+      feed.begin()
+      upstream.connect(outgoing(open))
+      sender?.connect(outgoing(open))
+      void tell()
+    },
+    left: (why) => {
+      upstream.disconnect()
+      sender?.disconnect()
+      functions.close()
+      journal.caution('Engine', `The site is not connected any more: ${why}. Links go on with the last configuration.`)
+    },
+    failed: (why) => journal.caution('Engine', why.what, why),
+  })
+  const told = async (): Promise<NodeTold> => {
+    const { links, recordSets, notInForce, notInForceCount, changesInPerSecond } = engine.status()
+    return {
+      ...{ now: Date.now(), revision: engine.wanted.revision, links, recordSets, notInForce, notInForceCount },
+      changesPerSecond: changesInPerSecond,
+      waiting: sender?.waiting ?? 0,
+      waitingSince: sender?.waitingSince ?? null,
+      machine: await machineNow(stateFolder),
+    }
+  }
+  const tell = async () => {
+    const now = await told()
+    toSite((site) => site.told.asEvent(now))
+  }
+  const timer = setInterval(() => void tell().catch((error: Error) => log.warn({ error: error.message }, 'status not told')), tellEveryMs)
+
+  const status = (): FarStatus => {
+    const { links, notInForce } = engine.status()
+    const { host, port } = identity.place
+    return {
+      ...{ node: identity.name, site: identity.site, at: `${host}:${port}` },
+      ...{ isConnected: line.isConnected, since: line.since, problem: line.fault?.what ?? null, next: line.fault?.next ?? null },
+      revision: engine.wanted.revision,
+      notInForce: notInForce.map(({ fault }) => fault.what),
+      waiting: sender?.waiting ?? 0,
+      links: links.map(({ id, sentence }) => ({ name: engine.link(id)?.name ?? String(id), sentence })),
+    }
+  }
+  const close = async () => {
+    clearInterval(timer)
+    functions.close()
+    paths.close()
+    upstream.close()
+    await feed.close()
+    await book.close()
+    await engine.close()
+    await memory.close()
+    journal.note('Engine', 'Stopped.')
+    await journal.close()
+    line.close()
+  }
+  await feed.start()
+  journal.note('Engine', `Started, with ${counted(engine.wanted.things.link.size, 'link')}.`)
+  line.start()
+  return { engine, journal, line, status, close }
+}
+
+/** Tags whose values may be of another source than before. */
+const touched = function* (engine: Engine, { parts }: Difference, links: ReadonlySet<number>): Generator<number> {
+  for (const { id } of parts.tag.set) yield id
+  if (links.size === 0) return
+  for (const { id, source } of engine.tags.all()) {
+    const link =
+      source.kind === 'point'
+        ? source.linkId
+        : source.kind === 'record'
+          ? engine.wanted.things.recordSet.get(source.recordSetId)?.linkId
+          : undefined
+    if (link !== undefined && links.has(link)) yield id
+  }
+}
+
+const outgoing = (line: Line<SiteSide, NodeSide>) => ({
+  send: (frame: Uint8Array) => line.send(frame),
+  get backlog() {
+    return line.backlog
+  },
+})

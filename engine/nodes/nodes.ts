@@ -1,0 +1,304 @@
+import type { KeyObject, X509Certificate } from 'node:crypto'
+import type { Kysely } from 'kysely'
+import type { WebSocket } from 'ws'
+import { fault, type Fault } from '#core/faults/catalogue'
+import { isFrom } from '#shared/sources/registry'
+import type { ThingOf } from '#db/subjects'
+import type { Database } from '#db/tables'
+import { keyFingerprint, type SiteAuthority } from '#security/siteAuthority'
+import type { Seal } from '#security/seal'
+import { nodeForm, nodeHello, type NodeEntries, type NodeHello, type NodeWelcome } from '#shared/nodeRpc'
+import { followPlanContract, takingPlanContract } from '#shared/nodePlans'
+import type { NotInForce } from '#shared/status'
+import type { NodeDoor as DoorPlace, NodeStatus } from '#shared/nodes'
+import type { FollowPlan } from '#core/records/follow'
+import type { TakingPlan } from '#core/opcua/takingOver'
+import type { TakenNode } from '../configuration/takenOver'
+import type { LastingAddress } from '../configuration/lastingAddresses'
+import type { Applier } from '../configuration/site'
+import type { Engine } from '../engine'
+import type { Journal, JournalWriter } from '../journal/journal'
+import type { LinkSession } from '../links/driver'
+import { FarLink } from './farLink'
+import { firstWord } from './firstWord'
+import { JoiningDesk, mostClockApartMs } from './joiningDesk'
+import { NodeDoor } from './nodeDoor'
+import { NodeRunner } from './nodeRunner'
+import { ParcelStore } from './parcelStore'
+import { Peer } from './peer'
+import { shareFor, type Has } from './share'
+
+interface Around {
+  db: Kysely<Database>
+  databaseUrl: string
+  authority: SiteAuthority
+  seal: Seal
+  journal: JournalWriter & Pick<Journal, 'take' | 'takeWrites'>
+  keepAddresses(found: LastingAddress[]): void
+  followSet(set: ThingOf['recordSet'], plan: FollowPlan): void
+  takeOver(link: ThingOf['link'], folder: string, plan: TakingPlan<TakenNode>): void
+}
+
+type OpenContext = ConstructorParameters<typeof FarLink>[0]
+
+const halfLifeMs = 365 * 86_400_000
+
+/** All nodes of this site: where they come in, what each should have, and what comes from them. */
+export class Nodes implements Applier<ThingOf['node']> {
+  readonly desk: JoiningDesk
+  private door: NodeDoor
+  private store: ParcelStore
+  private runners = new Map<number, NodeRunner>()
+  /** What nodes had when they were here last, and how much of that is another thing by now. */
+  private left = new Map<number, { has: Has; things: number }>()
+  private required: ReadonlySet<string> = new Set()
+  private engine: Engine | null = null
+  private parts = new Map<string, (part: unknown) => void>()
+
+  constructor(private around: Around) {
+    const { db, authority, journal } = around
+    const site = () => this.known.site
+    this.desk = new JoiningDesk({ db, authority, journal, site, node: (id) => this.known.things.node.get(id) })
+    this.door = new NodeDoor({
+      authority,
+      joins: (asked, from) => this.desk.join(asked, from),
+      came: (socket, key, certificate, from) => void this.came(socket, key, certificate, from).catch(() => socket.terminate()),
+      failed: (why) => journal.trouble('Nodes', why.what, why),
+    })
+    this.store = new ParcelStore({
+      databaseUrl: around.databaseUrl,
+      isIts: (node, tag) => this.nodeOfTag(tag) === node,
+      problem: (node, text) => journal.trouble(this.runners.get(node)?.name ?? 'Nodes', text),
+    })
+  }
+
+  /** For whom it works. */
+  serve(engine: Engine) {
+    this.engine = engine
+  }
+
+  get doorFault(): Fault | null {
+    return this.door.fault
+  }
+
+  get doorPort(): number | null {
+    return this.door.port
+  }
+
+  set(all: readonly ThingOf['node'][]) {
+    for (const node of all) {
+      const known = this.runners.get(node.id)
+      if (known) known.update(node)
+      else this.runners.set(node.id, new NodeRunner(node))
+    }
+  }
+
+  removed(ids: readonly number[]) {
+    for (const id of ids) {
+      this.runners.get(id)?.remove()
+      this.runners.delete(id)
+      this.left.delete(id)
+      this.desk.withdraw(id)
+    }
+  }
+
+  get(id: number): NodeRunner | undefined {
+    return this.runners.get(id)
+  }
+
+  all(): Iterable<[number, NodeRunner]> {
+    return this.runners
+  }
+
+  gone(id: number): Fault {
+    return fault('entry.gone', { thing: 'node', id })
+  }
+
+  /** What takes the place of a session for a link that runs elsewhere. Throws where there is no such node. */
+  open(link: ThingOf['link'], context: OpenContext): LinkSession<unknown> {
+    const node = this.runners.get(link.nodeId!)
+    if (!node) throw this.gone(link.nodeId!) as unknown as Error
+    const { tags } = this.engine!
+    const revision = () => this.known.things.link.get(link.id)?.revision ?? link.revision
+    return new FarLink(context, { linkId: link.id, node, revision, tagOf: (handle) => tags.byHandle(handle) })
+  }
+
+  /** On which node something of a link runs; null: here. */
+  nodeOfLink(linkId: number | null | undefined): number | null {
+    return (linkId && this.known.things.link.get(linkId)?.nodeId) || null
+  }
+
+  nodeOfTag(tagId: number): number | null {
+    const tag = this.known.things.tag.get(tagId)
+    if (!tag) return null
+    if (isFrom('point', tag)) return this.nodeOfLink(tag.source.linkId)
+    return isFrom('record', tag) ? this.nodeOfSet(tag.source.recordSetId) : null
+  }
+
+  nodeOfSet(setId: number): number | null {
+    return this.nodeOfLink(this.known.things.recordSet.get(setId)?.linkId)
+  }
+
+  /** After each change of the configuration. */
+  configured(door: DoorPlace | null) {
+    void this.door.set(door)
+    for (const [id, runner] of this.runners) {
+      if (runner.connected) {
+        void runner.connected.bringUp()
+        if (this.required.size > 0) runner.connected.require(this.requiredOf(id))
+      } else this.countLeft(id)
+    }
+  }
+
+  /** Tags of which every change is recorded, wherever they run. */
+  require(paths: ReadonlySet<string>) {
+    this.required = paths
+    for (const [id, { connected }] of this.runners) connected?.require(this.requiredOf(id))
+  }
+
+  status(): NodeStatus[] {
+    const { revision } = this.known
+    return [...this.runners].map(([id, runner]) => {
+      const isBehind = runner.connected ? runner.connected.isBehind : (this.left.get(id)?.things ?? 0) > 0
+      return runner.status(revision, isBehind)
+    })
+  }
+
+  /** What they could not bring into force. */
+  notInForce(): NotInForce[] {
+    return [...this.runners.values()].flatMap((runner) => runner.notInForce().map((thing) => ({ ...thing, node: runner.name })))
+  }
+
+  get notInForceCount() {
+    return [...this.runners.values()].reduce((sum, runner) => sum + runner.notInForceCount, 0)
+  }
+
+  /** Which nodes do not have what a revision made of their things yet. */
+  waitingFor(revision: number): string[] {
+    return [...this.runners].flatMap(([id, runner]) => {
+      const isBehind = runner.connected ? runner.connected.isBehind : (this.left.get(id)?.things ?? 0) > 0
+      return isBehind && revision <= this.known.revision ? [runner.name] : []
+    })
+  }
+
+  /** Long work that runs on a node: its parts go where they are wanted. */
+  async follow<T>(id: string, onPart: (part: unknown) => void, work: () => Promise<T>): Promise<T> {
+    this.parts.set(id, onPart)
+    try {
+      return await work()
+    } finally {
+      this.parts.delete(id)
+    }
+  }
+
+  async close() {
+    this.desk.close()
+    this.door.close()
+    for (const runner of this.runners.values()) runner.remove()
+    await this.store.close()
+  }
+
+  private requiredOf(node: number): number[] {
+    return [...this.required].flatMap((path) => {
+      const tag = this.engine?.tags.byPath(path)
+      return tag && this.nodeOfTag(tag.id) === node ? [tag.id] : []
+    })
+  }
+
+  private get known() {
+    return this.engine!.wanted
+  }
+
+  private countLeft(id: number) {
+    const left = this.left.get(id)
+    if (!left) return
+    const { set, removed } = shareFor(id, this.known.things, left.has)
+    left.things = [...set, ...removed].reduce((sum, [, things]) => sum + things.length, 0)
+  }
+
+  private async came(socket: WebSocket, key: KeyObject, certificate: X509Certificate, from: string) {
+    const fingerprint = keyFingerprint(key.export({ format: 'pem', type: 'spki' }).toString())
+    const hello = nodeHello.safeParse(await firstWord(socket))
+    const found = [...this.runners].find(([, runner]) => runner.key === fingerprint)
+    const why = found
+      ? hello.success
+        ? this.whyNot(found[1], hello.data)
+        : fault('node.words', { problem: 'its greeting has another form' })
+      : fault('node.unknown', {})
+    if (!found || why || !hello.success) return this.refuse(socket, found?.[1], from, why ?? fault('node.unknown', {}))
+    this.welcome(socket, found, { key, certificate, from, hello: hello.data })
+  }
+
+  private whyNot(runner: NodeRunner, hello: NodeHello): Fault | null {
+    if (hello.form !== nodeForm) return fault('node.form', { theirs: hello.form, ours: nodeForm })
+    const aheadMs = hello.now - Date.now()
+    if (Math.abs(aheadMs) > mostClockApartMs) return fault('node.clock', { name: runner.name, aheadMs })
+    const other = runner.connected
+    return other && other.run !== hello.run && other.isAlive ? fault('node.twice', { name: runner.name, other: other.from }) : null
+  }
+
+  private refuse(socket: WebSocket, runner: NodeRunner | undefined, from: string, why: Fault) {
+    const before = runner?.refusedWith
+    if (why.code !== 'node.twice') runner?.refused(from, why)
+    if (before !== why.code) this.around.journal.caution(runner?.name ?? 'Nodes', `${why.what} It came from ${from}.`, why)
+    socket.send(JSON.stringify({ ok: false, fault: why } satisfies NodeWelcome), () => socket.close(1000, 'refused'))
+    setTimeout(() => socket.terminate(), 2000).unref()
+  }
+
+  private welcome(
+    socket: WebSocket,
+    [id, runner]: [number, NodeRunner],
+    { key, certificate, from, hello }: { key: KeyObject; certificate: X509Certificate; from: string; hello: NodeHello },
+  ) {
+    const { seal, journal } = this.around
+    const peer: Peer = new Peer(socket, from, { id, key }, hello, {
+      known: this.known,
+      opened: (sealed) => seal.open(sealed),
+      journal: (entries) => this.tell(runner.name, entries),
+      writes: (records) => journal.takeWrites(records),
+      found: ({ addresses }) => this.around.keepAddresses(addresses.filter(({ linkId }) => this.nodeOfLink(linkId) === id)),
+      followSet: (setId, plan) => this.followSet(id, setId, plan),
+      takeOver: (linkId, folder, plan) => this.takeOver(id, linkId, folder, plan),
+      part: (work, part) => this.parts.get(work)?.(part),
+      told: (told) => runner.heard(told),
+      frame: (bytes) => runner.frame(bytes, (number, parcel) => this.store.add(id, number, parcel, (done) => peer.stored(done))),
+      ended: (_, why) => this.goneFrom(id, runner, peer, why),
+      problem: (text) => journal.trouble(runner.name, text),
+    })
+    runner.connect(peer)
+    this.left.delete(id)
+    const { site } = this.known
+    socket.send(JSON.stringify({ ok: true, node: id, name: runner.name, site: site.name, now: Date.now() } satisfies NodeWelcome))
+    journal.note(runner.name, `Came in from ${from}, version ${hello.version}, with revision ${hello.revision}.`)
+    peer.require(this.requiredOf(id))
+    void peer.bringUp()
+    if (Date.parse(certificate.validTo) - Date.now() < halfLifeMs) void this.renew(peer, id, key)
+  }
+
+  private async renew(peer: Peer, id: number, key: KeyObject) {
+    peer.renew(await this.around.authority.issueTo(`node ${id}`, key.export({ format: 'pem', type: 'spki' }).toString()))
+  }
+
+  private goneFrom(id: number, runner: NodeRunner, peer: Peer, why: string) {
+    if (runner.connected !== peer) return
+    runner.disconnect(peer)
+    this.store.forget(id)
+    this.left.set(id, { has: peer.has, things: 0 })
+    if (this.runners.get(id) === runner) this.around.journal.caution(runner.name, `Not connected any more: ${why}.`)
+  }
+
+  /** Events of a node stand in the journal of its site, as they happened. */
+  private async tell(name: string, entries: NodeEntries) {
+    for (const entry of entries) this.around.journal.take({ ...entry, source: entry.source === 'Engine' ? name : entry.source })
+  }
+
+  private followSet(node: number, setId: number, given: unknown) {
+    const set = this.known.things.recordSet.get(setId)
+    if (set && this.nodeOfSet(setId) === node) this.around.followSet(set, followPlanContract.parse(given))
+  }
+
+  private takeOver(node: number, linkId: number, folder: string, given: unknown) {
+    const link = this.known.things.link.get(linkId)
+    if (link?.nodeId === node) this.around.takeOver(link, folder, takingPlanContract.parse(given))
+  }
+}

@@ -1,0 +1,10 @@
+import type { NodeCode } from './nodes'
+import type { Answer } from './rpc'
+
+/** What the web side asks of machines elsewhere that run links of the site. */
+export interface NodesApi {
+  /** Makes a code by which a machine becomes this node; one that was open ends. */
+  makeNodeCode(nodeId: number, minutes: number, by: string): Answer<NodeCode>
+  nodeCodes(): NodeCode[]
+  withdrawNodeCode(nodeId: number): Answer<null>
+}
