@@ -49,7 +49,13 @@ export class Child {
     this.#log = rotatingLog(join(logFolder, `${spec.name}.log`))
   }
 
+  /** Whether it runs, or waits to be brought back. */
+  get isWatched() {
+    return this.process !== null || this.#retry !== null
+  }
+
   start() {
+    this.#retry = null
     const { command, args, env, uid, gid, ipc } = this.spec
     const startedAt = Date.now()
     const stdio = /** @type {import('node:child_process').StdioOptions} */ (['ignore', 'pipe', 'pipe', ...(ipc ? ['ipc'] : [])])

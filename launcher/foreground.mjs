@@ -1,6 +1,8 @@
+import { tellServiceManager } from './serviceManager.mjs'
+
 /**
  * Runs a stack until it is told to stop.
- * @param {import('./stack.mjs').Stack} stack @param {() => void} ready
+ * @param {{ start(): Promise<void>, stop(): Promise<void>, isSound: boolean }} stack @param {() => void} ready
  */
 export const runInForeground = async (stack, ready) => {
   /** @type {(value?: unknown) => void} */
@@ -9,7 +11,13 @@ export const runInForeground = async (stack, ready) => {
   process.once('SIGINT', toldToStop)
   process.once('SIGTERM', toldToStop)
   try {
-    await Promise.race([stack.start().then(ready), stopped])
+    await Promise.race([
+      stack.start().then(() => {
+        tellServiceManager(() => stack.isSound)
+        ready()
+      }),
+      stopped,
+    ])
     await stopped
   } finally {
     await stack.stop()

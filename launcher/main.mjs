@@ -2,6 +2,7 @@ import { backup, restore } from './commands/backup.mjs'
 import { bench } from './commands/bench.mjs'
 import { site, tags } from './commands/data.mjs'
 import { demo } from './commands/demo.mjs'
+import { node } from './commands/node.mjs'
 import { password } from './commands/password.mjs'
 import { run, start } from './commands/start.mjs'
 import { service } from './commands/service.mjs'
@@ -19,6 +20,7 @@ const help = `Keen Conduit
   ./conduit tags       tags as a table: export, check, apply
   ./conduit backup     the whole site as one file, while it runs or stands
   ./conduit restore    makes the site of such a file here
+  ./conduit node       this machine as a node of a site elsewhere
   ./conduit password   a new password for “admin”, or for whoever is named after it
   ./conduit service    prints a systemd unit that starts it with the machine
   ./conduit test       lint, types, unit, engine and browser tests
@@ -40,6 +42,7 @@ const commands = {
   tags,
   backup,
   restore,
+  node,
   password,
   service,
   test,

@@ -31,6 +31,13 @@ export const prepareToRun = () => {
   build()
 }
 
+/** What a node needs: the npm packages, and its engine. */
+export const prepareNode = () => {
+  installDebian(network)
+  installNpm()
+  buildBundles()
+}
+
 /** What testing needs beyond that. */
 export const prepareToTest = () => {
   installDebian([postgresql, ...network, ...browser])
@@ -64,7 +71,9 @@ const builtFrom = [
   'db',
   'demo',
   'engine',
+  'pacing',
   'public',
+  'security',
   'server',
   'shared',
   'standins',
@@ -83,6 +92,17 @@ export const build = () => {
   mkdirSync(join(project, '.output'), { recursive: true })
   writeFileSync(stamp, wanted)
 }
+
+/** Only what runs beside the web application: enough for a node. Where all was built, that is there. */
+const buildBundles = () => {
+  const wanted = digest(nodeBuiltFrom.flatMap((name) => filesBelow(join(project, name))))
+  const stamp = join(project, '.output', 'bundles', '.conduit-stamp')
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
+  sayAside('building')
+  must(process.execPath, [join(project, 'launcher', 'bundle.mjs')])
+  writeFileSync(stamp, wanted)
+}
+const nodeBuiltFrom = ['core', 'db', 'engine', 'security', 'shared', 'pacing', 'package-lock.json', 'launcher/bundle.mjs']
 
 /** @param {string} path @returns {string[]} */
 const filesBelow = (path) => {

@@ -45,12 +45,13 @@ const usualPorts = {
   cloudMqtt: 8884,
 }
 
-const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
+/** Loaded before a process’s own code: it gives signs of life. */
+export const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
 
 /** A busy machine takes its time. */
 const longestStartMs = 180_000
 
-const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles', name)
+export const bundle = (/** @type {string} */ name) => join(project, '.output', 'bundles', name)
 
 /**
  * Database, engine, web application and, for the demo, the stand-ins: started in order, watched
@@ -90,6 +91,11 @@ export class Stack {
 
   pids() {
     return Object.fromEntries(this.#children.map((child) => [child.spec.name, child.process?.pid]))
+  }
+
+  /** Whether all of it runs, or is being brought back. */
+  get isSound() {
+    return this.#children.every((child) => child.isWatched)
   }
 
   async stop() {
@@ -206,7 +212,8 @@ export const refuseSecond = (folder) => {
   const file = join(folder, 'run.json')
   if (!existsSync(file)) return
   const { pid, ports } = JSON.parse(readFileSync(file, 'utf8'))
-  if (isLauncher(pid)) throw new Error(`It runs already, at http://127.0.0.1:${ports.web} (process ${pid}).`)
+  const where = ports.web ? `, at http://127.0.0.1:${ports.web}` : ''
+  if (isLauncher(pid)) throw new Error(`It runs already${where} (process ${pid}).`)
 }
 
 /** @param {number} pid */

@@ -43,8 +43,9 @@ export const useNotices = defineStore('notices', () => {
   return { text, revision, isProblem, turn, tell, tellProblem, takeBack }
 })
 
-const effectText = ({ state, node, things }: Effect): string => {
-  if (state === 'in force') return `In force on ${node}.`
+const effectText = ({ state, node, waits, things }: Effect): string => {
+  if (state === 'in force')
+    return waits.length > 0 ? `In force on ${node}; waits for ${waits.join(', ')} to be connected.` : `In force on ${node}.`
   if (state === 'in part')
     return `Not in force${things.length > 1 ? ` in ${things.length} parts` : ''}: ${things[0]!.fault.what} ${things[0]!.fault.next}`
   return state === 'not yet' ? 'The engine has not come to it yet.' : 'The engine is away; it takes effect when it is back.'

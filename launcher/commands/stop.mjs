@@ -4,8 +4,11 @@ import { stateFolder } from '../paths.mjs'
 import { isLauncher } from '../stack.mjs'
 
 /** Stops what `start` started. */
-export const stop = async () => {
-  const file = join(stateFolder('site'), 'run.json')
+export const stop = () => stopAt(stateFolder('site'))
+
+/** Stops what runs on a state folder, and says so. @param {string} folder */
+export const stopAt = async (folder) => {
+  const file = join(folder, 'run.json')
   const pid = existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')).pid : 0
   if (!isLauncher(pid)) {
     console.log('It does not run.')

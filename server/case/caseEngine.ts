@@ -32,7 +32,7 @@ export class CaseEngine implements Partial<EngineApi> {
 
   status = (): EngineStatus => this.told.status
   statistics = () => this.told.statistics
-  effect = (revision: number): Promise<Effect> => Promise.resolve({ revision, state: 'unknown', node: null, things: [] })
+  effect = (revision: number): Promise<Effect> => Promise.resolve({ revision, state: 'unknown', node: null, waits: [], things: [] })
   pathRecords = (of: PathKind, id: number): Answer<PathRecord[]> =>
     answered(this.told.checks.filter((check) => check.of === of && check.id === id))
 

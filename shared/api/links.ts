@@ -108,7 +108,8 @@ export const takeSensor = operation('POST /links/{id}/ports/{port}/take', {
 export const listSerialPorts = operation('GET /serial-ports', {
   group,
   needs: 'look',
-  does: 'The serial ports that the engine’s machine has now.',
+  does: 'The serial ports that a machine has now: the engine’s, or that of a node.',
+  query: { node: numberText(1).optional().describe('The node; left out: the engine’s machine.') },
   answer: z.array(machinePort),
   engine: true,
 })

@@ -10,6 +10,7 @@ import * as history from './history'
 import * as imports from './imports'
 import * as journal from './journal'
 import * as links from './links'
+import * as nodes from './nodes'
 import * as notes from './notes'
 import type { Operation } from './operation'
 import * as outlets from './outlets'
@@ -53,6 +54,7 @@ export const operations = [
     outlets,
     calls,
     relays,
+    nodes,
     journal,
     site,
     statistics,

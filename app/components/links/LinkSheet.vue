@@ -14,10 +14,12 @@ const form = useDraft<LinkDraft>(props.initial, linkContract)
 const { draft } = form
 const check = useCheck(checkLink)
 const protocol = protocolOf(props.kind)
+const places = useNodeChoices()
 const suggestion = computed(() => linkForms[props.kind].suggestName(draft.value.settings))
+const nodeName = computed(() => (draft.value.nodeId === null ? '' : places.value.find(({ value }) => value === draft.value.nodeId)?.title))
 const hasProblem = (prefix: string) => form.triedToSave.value && [...form.problems.value.keys()].some((path) => path.startsWith(prefix))
 
-const settingsText = computed(() => JSON.stringify(draft.value.settings))
+const settingsText = computed(() => JSON.stringify([draft.value.settings, draft.value.nodeId]))
 const settingsValid = computed(() => linkContract.safeParse({ ...draft.value, name: 'any' }).success)
 const checkNow = () => {
   const parsed = linkContract.safeParse({ ...draft.value, name: draft.value.name || 'new' })
@@ -68,6 +70,13 @@ const onKey = (event: KeyboardEvent) => {
           :autofocus="!link"
           @left="form.touch('name')"
         />
+        <ChoiceField
+          v-if="places.length > 1"
+          v-model="draft.nodeId"
+          label="Runs on"
+          :choices="places"
+          :message="form.messageFor('nodeId')"
+        />
         <v-switch v-model="draft.on" label="Switched on" class="on" />
       </div>
       <component
@@ -106,7 +115,7 @@ const onKey = (event: KeyboardEvent) => {
         :verdict="check.verdict.value"
         :can-run="settingsValid"
         :asks="question !== null"
-        :note="`${protocol.title}, as it is typed here`"
+        :note="`${protocol.title}, as it is typed here${nodeName ? `, from ${nodeName}` : ''}`"
         @run="checkNow"
         @stop="check.stop"
       />
@@ -138,7 +147,7 @@ const onKey = (event: KeyboardEvent) => {
 }
 .top {
   display: grid;
-  grid-template-columns: 1fr auto;
+  grid-template-columns: minmax(0, 1fr) auto auto;
   gap: 20px;
   margin-bottom: 12px;
 }

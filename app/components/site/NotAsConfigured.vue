@@ -49,7 +49,7 @@ const askAgain = async () => {
             <td>
               <button type="button" :aria-expanded="opened === keyOf(thing)" @click.stop="toggle(thing)">{{ thing.fault.what }}</button>
             </td>
-            <td class="quiet instead">{{ instead(thing) }}</td>
+            <td class="quiet instead">{{ instead(thing) }}{{ thing.node ? ` · on ${thing.node}` : '' }}</td>
           </tr>
           <tr v-if="opened === keyOf(thing)">
             <td colspan="5"><FaultNote :fault="thing.fault" mild /></td>

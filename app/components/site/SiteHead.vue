@@ -5,6 +5,7 @@ import type { Role } from '#core/access/roles'
 const parts = [
   { title: 'Revisions', path: '/site' },
   { title: 'Certificates', path: '/site/certificates' },
+  { title: 'Nodes', path: '/site/nodes' },
   { title: 'Relays', path: '/site/relays' },
   { title: 'Device descriptions', path: '/site/devices' },
   { title: 'People', path: '/site/people', role: 'administer' },

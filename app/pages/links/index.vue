@@ -3,17 +3,20 @@ import { protocols } from '#core/links/registry'
 import { counted } from '#core/text/counted'
 import { duration } from '#core/text/duration'
 import { placeOf } from '#shared/links/link'
+import type { ThingColumn } from '~/components/ThingTable.vue'
 
 const live = useLive()
 const lists = useLists()
 const filter = ref('')
-const columns = [
+const nodes = computed(() => new Map((live.status?.nodes ?? []).map(({ id, name }) => [id, name])))
+const columns = computed<readonly ThingColumn[]>(() => [
   { title: 'Speaks' },
+  ...(nodes.value.size > 0 ? [{ title: 'Runs on' }] : []),
   { title: 'Address', as: 'mono' },
   { title: 'Tags', as: 'number' },
   { title: 'Answers in', as: 'number' },
   { title: 'Connections', as: 'number' },
-] as const
+])
 const rows = computed(() =>
   lists.links.filter(fitting(filter.value, ({ name, ...link }) => `${name} ${placeOf({ name, ...link })}`)).map((link) => {
     const status = live.status?.links.find(({ id }) => id === link.id)
@@ -23,7 +26,14 @@ const rows = computed(() =>
       name: link.name,
       flow: status?.flow ?? null,
       sentence: status?.arrivals ? `${counted(status.arrivals, 'device')} arrived · ${status.sentence}` : (status?.sentence ?? null),
-      cells: [protocols[link.kind].title, placeOf(link), status?.tags ?? null, answer, status?.connections ?? null],
+      cells: [
+        protocols[link.kind].title,
+        ...(nodes.value.size > 0 ? [link.nodeId === null ? 'here' : (nodes.value.get(link.nodeId) ?? '—')] : []),
+        placeOf(link),
+        status?.tags ?? null,
+        answer,
+        status?.connections ?? null,
+      ],
     }
   }),
 )

@@ -1,0 +1,208 @@
+<script setup lang="ts">
+import { duration, wholeSeconds } from '#core/text/duration'
+import { momentText } from '#core/text/moment'
+import { changeNode, makeNodeCode, removeNode, withdrawNodeCode } from '#shared/api/nodes'
+import { nodeDraft, type NodeCode, type NodeStatus, type SavedNode } from '#shared/nodes'
+
+/** One node: how it is, what its machine is like, which configuration it runs, and the command that makes a machine it. */
+const props = defineProps<{ node: SavedNode; status: NodeStatus | null; code: NodeCode | null; hasDoor: boolean; now: number }>()
+const emit = defineEmits<{ changed: [] }>()
+const session = useSession()
+const notices = useNotices()
+const { copied, copy } = useCopy()
+const { busy, refused, attempt } = useAttempt()
+const isOpen = ref(false)
+const asking = ref(false)
+const renaming = ref(false)
+const { draft, isValid, messageFor, touch } = useDraft({ name: props.node.name, note: props.node.note }, nodeDraft)
+
+const gb = (mb: number | null) => (mb === null ? '—' : `${(mb / 1024).toLocaleString('en-GB', { maximumFractionDigits: 1 })} GB`)
+const clock = computed(() => {
+  const ms = props.status?.clockAheadMs
+  if (ms === null || ms === undefined) return '—'
+  return Math.abs(ms) < 50 ? 'as ours' : `${duration(Math.abs(ms))} ${ms > 0 ? 'ahead of' : 'behind'} ours`
+})
+const configuration = computed(() => {
+  const { status } = props
+  if (!status || status.since === null) return '—'
+  if (status.isBehind) return `revision ${status.revision || '—'}; a change waits`
+  return status.isConnected ? `revision ${status.revision}, as it should` : `nothing waits for it, up to revision ${status.wanted}`
+})
+const seen = computed(() => {
+  const at = props.status?.lastSeenAt
+  if (!at) return 'not since this engine started'
+  return props.status!.isConnected ? 'now' : momentText(at)
+})
+const facts = computed(() => {
+  const { status } = props
+  const machine = status?.machine
+  return [
+    { title: 'Last seen', text: seen.value },
+    { title: 'Comes from', text: status?.from || '—', isMono: true },
+    { title: 'Version', text: status?.version || '—' },
+    { title: 'Configuration', text: configuration.value, isLate: status?.isBehind ?? false },
+    { title: 'Its clock', text: clock.value, isLate: Math.abs(status?.clockAheadMs ?? 0) > 2000 },
+    { title: 'There and back', text: status?.roundTripMs == null ? '—' : `${status.roundTripMs} ms` },
+    { title: 'Machine', text: machine ? `${machine.host}, ${machine.system}` : '—' },
+    {
+      title: 'Load',
+      text: machine ? `${machine.load} on ${machine.cores} cores` : '—',
+      isLate: !!machine && machine.load > 2 * machine.cores,
+    },
+    { title: 'Memory free', text: machine ? `${gb(machine.memoryFreeMb)} of ${gb(machine.memoryMb)}` : '—' },
+    {
+      title: 'Disk free',
+      text: machine ? `${gb(machine.diskFreeMb)} of ${gb(machine.diskMb)}` : '—',
+      isLate: (machine?.diskFreeMb ?? Infinity) < 1024,
+    },
+    { title: 'Its record', text: waiting.value },
+    { title: 'Changes', text: status?.isConnected ? `${status.changesPerSecond.toLocaleString('en-GB')} a second` : '—' },
+  ]
+})
+const waiting = computed(() => {
+  const { waiting: samples = 0, isConnected = false } = props.status ?? {}
+  if (!isConnected) return 'comes once it is back'
+  return samples === 0 ? 'all here' : `${samples.toLocaleString('en-GB')} samples on their way`
+})
+
+const make = () =>
+  attempt(async () => {
+    await callApi(makeNodeCode, { params: { id: props.node.id }, body: { minutes: 60 } })
+    emit('changed')
+  })
+const withdraw = () =>
+  attempt(async () => {
+    await callApi(withdrawNodeCode, { params: { id: props.node.id } })
+    emit('changed')
+  })
+const rename = () =>
+  attempt(async () => {
+    if (!isValid.value) return
+    const { id, revision } = props.node
+    const saved = await callApi(changeNode, { params: { id }, body: { revision, node: draft.value } })
+    notices.tell(`Node “${saved.name}” saved.`, saved.revision)
+    renaming.value = false
+    emit('changed')
+  })
+const remove = () =>
+  attempt(async () => {
+    const { revision } = await callApi(removeNode, { params: { id: props.node.id } })
+    notices.tell(`Node “${props.node.name}” removed.`, revision)
+    emit('changed')
+  })
+</script>
+
+<template>
+  <article class="sheet part" :data-node="node.name">
+    <div class="line">
+      <PipeGlyph :flow="status?.flow ?? 'waiting'" :width="48" />
+      <h2 class="name">{{ node.name }}</h2>
+      <span v-if="node.note" class="quiet">{{ node.note }}</span>
+      <span class="fill" />
+      <template v-if="session.can('configure')">
+        <v-btn height="26" @click="renaming = !renaming">Rename</v-btn>
+        <v-btn height="26" :disabled="!hasDoor || busy" @click="make">{{ node.key ? 'Another machine…' : 'Make its command' }}</v-btn>
+        <v-btn height="26" color="break" @click="asking = true">Remove…</v-btn>
+      </template>
+    </div>
+    <p :class="`is-${status?.flow}`">{{ status?.sentence ?? 'The engine is not there.' }}</p>
+    <form v-if="renaming" class="line" @submit.prevent="rename">
+      <TextField v-model="draft.name" label="Name" :message="messageFor('name')" autofocus @left="touch('name')" />
+      <TextField v-model="draft.note" label="Where it stands, what for" :message="messageFor('note')" @left="touch('note')" />
+      <BusyButton type="submit" :busy="busy">Save</BusyButton>
+    </form>
+    <section v-if="code" class="command" aria-live="polite">
+      <p>
+        On the machine that is to be this node, where this application lies, as root. The command is for one use, for
+        {{ wholeSeconds(Math.max(0, code.endsAt - now)) }} more{{
+          node.key ? '; whichever machine was this node before is not let in any more then' : ''
+        }}.
+      </p>
+      <p class="mono code">{{ code.command }}</p>
+      <div class="line">
+        <button type="button" class="link" @click="copy(code.command)">
+          {{ copied === code.command ? 'copied' : 'copy the command' }}
+        </button>
+        <button type="button" class="link" @click="withdraw">withdraw it</button>
+        <span v-if="code.tries > 0" class="is-late">{{ code.tries }} with a wrong proof so far</span>
+      </div>
+    </section>
+    <FaultNote v-if="refused" :fault="refused.why" class="gap" />
+    <FaultNote v-else-if="status?.fault && status.fault.code !== 'node.never'" :fault="status.fault" mild class="gap" />
+    <dl v-if="status?.since !== null && status" class="facts">
+      <div v-for="fact in facts" :key="fact.title">
+        <dt>{{ fact.title }}</dt>
+        <dd :class="{ mono: fact.isMono, 'is-late': fact.isLate }">{{ fact.text }}</dd>
+      </div>
+    </dl>
+    <template v-if="status && status.notInForce.length > 0">
+      <button type="button" class="link" :aria-expanded="isOpen" @click="isOpen = !isOpen">
+        {{ isOpen ? 'less' : `what is not as configured there (${status.notInForceCount})` }}
+      </button>
+      <FaultNote
+        v-for="thing in isOpen ? status.notInForce : []"
+        :key="`${thing.subject} ${thing.id}`"
+        :fault="thing.fault"
+        mild
+        class="gap"
+      />
+    </template>
+    <AskDialog v-model="asking" :title="`Remove node “${node.name}”?`" yes="Remove" no="Keep" grave @yes="remove">
+      <p>Its machine is not let in any more. What it recorded and did not bring here yet is lost for this site.</p>
+    </AskDialog>
+  </article>
+</template>
+
+<style scoped>
+.part {
+  padding: 12px 16px;
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 12px;
+}
+.name {
+  font-size: 16px;
+  font-weight: 600;
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.fill {
+  flex: 1;
+}
+p {
+  margin: 6px 0 0;
+  max-width: 110ch;
+}
+.command {
+  border-left: 3px solid var(--copper);
+  padding: 2px 0 4px 12px;
+  margin-top: 10px;
+}
+.code {
+  font-size: 14px;
+  font-weight: 600;
+  margin: 8px 0 6px;
+  overflow-wrap: anywhere;
+  user-select: all;
+}
+.facts {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(190px, 1fr));
+  gap: 8px 16px;
+  margin: 12px 0 4px;
+}
+dt {
+  font-size: 12px;
+  color: var(--quiet);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.gap {
+  margin-top: 8px;
+}
+</style>

@@ -1,0 +1,33 @@
+import { fault } from '#core/faults/catalogue'
+import type { Editor, Row } from '#db/editor'
+import { readable, thingOf } from '#db/rows'
+import type { LinkDraft } from '#shared/links/link'
+import type { SavedNode } from '#shared/nodes'
+import { invalid } from '../answers/checked'
+import { Refusal } from '../answers/refusal'
+import { database } from '../store/database'
+
+export const allNodes = async (): Promise<SavedNode[]> => {
+  const rows = await database().selectFrom('node').selectAll().execute()
+  return readable(rows, shownNode).sort((a, b) => a.name.localeCompare(b.name))
+}
+
+export const shownNode = (row: Row<'node'>): SavedNode => thingOf('node', row)
+
+/** Links that are placed on a node keep it. */
+export const requireNoLinks = async (editor: Editor, { id, name }: Row<'node'>) => {
+  const links = await editor.db.selectFrom('link').select('name').where('nodeId', '=', id).orderBy('name').execute()
+  if (links.length > 0) throw new Refusal(fault('node.has-links', { name, links: links.map((link) => link.name) }))
+}
+
+/** A link is placed on a node that is there, and that can run it. */
+export const requirePlace = async (editor: Editor, { nodeId, settings }: Pick<LinkDraft, 'nodeId' | 'settings'>) => {
+  if (nodeId === null) return
+  const node = await editor.db.selectFrom('node').select('id').where('id', '=', nodeId).executeTakeFirst()
+  const why = !node
+    ? 'There is no such node any more.'
+    : 'paired' in settings && settings.paired
+      ? 'A relay is paired with the certificate of this machine: it runs here.'
+      : null
+  if (why) throw invalid([{ path: 'nodeId', message: why }])
+}
