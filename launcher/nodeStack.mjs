@@ -93,7 +93,8 @@ export const becomeNode = (folder, code) => {
   const env = { ...process.env, ...nodeEnvironment(folder) }
   const { status, stdout, stderr } = spawnSync(process.execPath, [bundle('node.mjs'), 'join', code], { env, encoding: 'utf8' })
   if (status !== 0) throw new Error(stderr.trim() || stdout.trim())
-  return JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}')
+  const told = stdout.split('\n').findLast((line) => line.startsWith('{"node"'))
+  return JSON.parse(told ?? '{}')
 }
 
 /** @param {string} folder @returns {NodeJS.ProcessEnv} */

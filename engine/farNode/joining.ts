@@ -1,6 +1,8 @@
 import { X509Certificate } from 'node:crypto'
 import { request } from 'node:http'
+import { rmSync } from 'node:fs'
 import { hostname } from 'node:os'
+import { join } from 'node:path'
 import { connect, type TLSSocket } from 'node:tls'
 import { fault } from '#core/faults/catalogue'
 import { hostText } from '#core/opcua/endpointAddress'
@@ -41,11 +43,19 @@ export const joinSite = async (text: string, version: string, stateFolder: strin
     if (!isProved) throw fault('node.proof', { by: 'The site' }) as unknown as Error
     const { node, name, site } = answer
     const facts = { node, name, site, host: code.host, port: code.port, key: keys.privateKey }
+    forgetOther(stateFolder, NodeIdentity.load(stateFolder, seal), node, authority)
     return NodeIdentity.save(stateFolder, seal, { ...facts, certificate: answer.certificate, authority: authority.toString() })
   } finally {
     socket.destroy()
   }
 }
+
+/** What another site, or another node, was told and recorded here is none of this one’s. */
+const forgetOther = (stateFolder: string, before: NodeIdentity | null, node: number, authority: X509Certificate) => {
+  if (!before || (before.node === node && before.authority === authority.toString())) return
+  for (const name of ofNode) rmSync(join(stateFolder, name), { recursive: true, force: true })
+}
+const ofNode = ['last-configuration.jsonl', 'history', 'memory-values.jsonl', 'path-checks.json', 'unsaved-writes.jsonl']
 
 const dialled = ({ host, port }: NodeCode, at: string): Promise<TLSSocket> =>
   new Promise((resolve, reject) => {

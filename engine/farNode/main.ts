@@ -19,7 +19,7 @@ const required = (name: string): string => {
   return value
 }
 
-const statusEveryMs = 2000
+const statusEveryMs = 1000
 
 const becomeNode = async (code: string) => {
   const identity = await joinSite(code, version(), required('CONDUIT_STATE'), new Seal(required('CONDUIT_SEAL_KEY')))

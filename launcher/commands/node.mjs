@@ -52,7 +52,17 @@ const start = async () => {
   })
   child.disconnect()
   child.unref()
-  await status()
+  await untilConnected()
+  status()
+}
+
+/** It comes in within a moment, or says why not. */
+const untilConnected = async () => {
+  for (let tries = 0; tries < 100; tries++) {
+    const told = nodeStatus(folder())
+    if (told?.isConnected || told?.problem) return
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
 }
 
 const run = async () => {
@@ -75,7 +85,7 @@ const status = () => {
     console.log('It does not run. ./conduit node start starts it.')
     return 1
   }
-  const since = new Date(told.since).toLocaleString()
+  const since = new Date(told.since).toLocaleString('sv')
   console.log(`Node          ${told.node} of ${told.site}`)
   console.log(`Site          ${told.isConnected ? `connected at ${told.at} since ${since}` : `not connected since ${since}`}`)
   if (!told.isConnected && told.problem) console.log(`              ${told.problem}\n              ${told.next}`)
