@@ -1,5 +1,4 @@
 import { fault } from '#core/faults/catalogue'
-import { protocolOf } from '#core/links/registry'
 import type { TagValue } from '#core/tags/types'
 import { subjectsInOrder, type Subject, type ThingOf } from '#db/subjects'
 import type { LinkDraft } from '#shared/links/link'
@@ -18,13 +17,15 @@ import { Bridges } from './bridges/bridges'
 import { Periods } from './bridges/periods'
 import { TagWatch } from './bridges/tagWatch'
 import { Spool } from './bridges/spool'
+import { effectIn, notInForceIn } from './configuration/effect'
 import { ForceBook } from './configuration/force'
 import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
 import { ownInterfaces } from './wire/interfaces'
 import type { JournalWriter } from './journal/journal'
 import type { TableUse } from './links/driver'
 import { DeviceCatalogue } from './links/deviceCatalogue'
-import { LinkRunner } from './links/linkRunner'
+import type { LinkRunner } from './links/linkRunner'
+import { Links } from './links/links'
 import type { Security } from './trust/security'
 import type { OutletRunner } from './outlets/outletRunner'
 import { Outlets } from './outlets/outlets'
@@ -49,6 +50,7 @@ import type { TakingPlan } from '#core/opcua/takingOver'
 import { recordKey, Sources } from './sources/sources'
 import { TagKeeper } from './tags/tagKeeper'
 import { TagWrites } from './tags/tagWrites'
+import { tagsOver } from './tags/tagsOver'
 import { TagRegister, type RegisteredTag } from './tags/tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
 import type { Nodes } from './nodes/nodes'
@@ -79,7 +81,6 @@ interface EngineOptions {
   nodes?: Nodes
 }
 
-const mostShownNotInForce = 100
 const mostFindings = 20_000
 
 /**
@@ -102,7 +103,7 @@ export class Engine {
   private health = new HealthTags(this.table, healthSubjects(this))
   private sources: Sources
   private properties: PropertyTags
-  private links = new Map<number, LinkRunner>()
+  private links: Links
   private outlets: Outlets
   private requested = new PointsOnRequest(this.table, {
     configured: () => this.wanted.things.link.values(),
@@ -147,6 +148,16 @@ export class Engine {
     const { journal, memory } = options
     this.force = new ForceBook(journal)
     this.devices = new DeviceCatalogue(this.force)
+    this.links = new Links({
+      ...{ force: this.force, nodes: options.nodes, surroundings: (id) => this.aroundLink(id), applied: () => this.applying },
+      settle: (id) => this.keeper.settle(id),
+      orphan: (id) => {
+        this.requested.orphan(id)
+        this.keeper.orphan(id)
+      },
+      changed: (id) => this.records.linkChanged(id),
+      turned: (id) => this.history.tagsChanged(tagsOver(new Set([id]), this.tags.all(), this.wanted.things.recordSet), []),
+    })
     const zone = () => this.wanted.site.zone || ownZone()
     this.history = new History({
       ...{
@@ -209,7 +220,7 @@ export class Engine {
     this.appliers = {
       ...(options.nodes && { node: options.nodes }),
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
-      link: { set: (all) => all.forEach((link) => this.applyLink(link)), removed: (ids) => ids.forEach((id) => this.removeLink(id)) },
+      link: this.links,
       outlet: this.outlets,
       deviceDescription: this.devices,
       tag: this.keeper,
@@ -231,12 +242,8 @@ export class Engine {
 
   /** What became of a revision. */
   effectOf(revision: number): Effect {
-    const { node } = this.options
-    if (this.tried < revision) return { revision, state: 'not yet', node, waits: [], things: [] }
-    const there = this.options.nodes?.notInForce() ?? []
-    const things = [...this.force.list(), ...there].filter((thing) => thing.revision === revision)
-    const waits = this.options.nodes?.waitingFor(revision) ?? []
-    return { revision, state: things.length > 0 ? 'in part' : 'in force', node, waits, things: things.slice(0, mostShownNotInForce) }
+    const { node, nodes } = this.options
+    return effectIn(revision, { node, nodes, tried: this.tried, force: this.force })
   }
 
   /** How a tag's value is made, to the last consumer. */
@@ -259,11 +266,10 @@ export class Engine {
       now: Date.now(),
       startedAt: this.startedAt,
       configurationRevision: this.tried,
-      notInForce: [...this.force.list(), ...(nodes?.notInForce() ?? [])].slice(0, mostShownNotInForce),
-      notInForceCount: this.force.count + (nodes?.notInForceCount ?? 0),
+      ...notInForceIn({ force: this.force, nodes }),
       nodes: nodes?.status() ?? [],
       nodeDoorFault: nodes?.doorFault ?? null,
-      links: [...this.links.values()].map((link) => link.status()),
+      links: this.links.values().map((link) => link.status()),
       sources: this.sources.besideLinks(),
       outlets: this.outlets.status(),
       bridges: this.bridges.status(),
@@ -282,7 +288,7 @@ export class Engine {
 
   /** What the far sides refuse, or have otherwise than tags say. */
   findings(): Finding[] {
-    const all = [...this.links.values()].flatMap((link) => link.findings())
+    const all = this.links.values().flatMap((link) => link.findings())
     return all.slice(0, mostFindings).flatMap(({ handle, kind, text }) => {
       const tag = this.tags.byHandle(handle)
       return tag ? [{ id: tag.id, kind, text }] : []
@@ -296,9 +302,13 @@ export class Engine {
   }
 
   /** Names of links that hold a connection to this place. */
-  connectedTo({ kind, settings }: Pick<LinkDraft, 'kind' | 'settings'>): string[] {
-    const place = protocolOf(kind).place(settings)
-    return [...this.links.values()].filter((link) => link.isConnectedTo(kind, place)).map(({ name }) => name)
+  connectedTo(draft: Pick<LinkDraft, 'kind' | 'settings'>): string[] {
+    return this.links.connectedTo(draft)
+  }
+
+  /** Ends when no link that was removed talks to its far side any more. */
+  get parted(): Promise<unknown> {
+    return this.links.parted
   }
 
   /** Folders of this machine below which files may be read and written: those that it was started with, and what the site allows. */
@@ -316,7 +326,7 @@ export class Engine {
   }
 
   allLinks(): Iterable<[number, LinkRunner]> {
-    return this.links
+    return this.links.all()
   }
 
   allOutlets(): Iterable<[number, OutletRunner]> {
@@ -345,7 +355,7 @@ export class Engine {
     this.changesIn.close()
     this.changesOut.close()
     await this.outlets.close()
-    await Promise.all([...this.links.values()].map((link) => link.close()))
+    await this.links.close()
   }
 
   /** What nobody foresaw stops this difference, is told, and stops no later one. */
@@ -394,42 +404,9 @@ export class Engine {
     }
   }
 
-  private applyLink(link: ThingOf['link']) {
-    const known = this.links.get(link.id)
-    if (known) {
-      const moved = known.kind !== link.kind
-      const isTurned = known.draft.nodeId !== link.nodeId
-      this.force.attempt('link', link, () => known.update(link))
-      if (moved) this.keeper.settle(link.id)
-      if (isTurned) this.history.tagsChanged(this.tagsOver(link.id), [])
-      this.records.linkChanged(link.id)
-      return
-    }
-    const runner = new LinkRunner(link, this.aroundLink(link.id), this.applying)
-    this.links.set(link.id, runner)
-    this.force.attempt('link', link, () => runner.start())
-    this.keeper.settle(link.id)
-  }
-
-  private tagsOver(linkId: number) {
-    return [...this.tags.all()].filter((tag) => this.linkOf(tag) === linkId)
-  }
-
-  private linkOf({ source }: RegisteredTag): number | undefined {
-    if (source.kind === 'point') return source.linkId
-    return source.kind === 'record' ? this.wanted.things.recordSet.get(source.recordSetId)?.linkId : undefined
-  }
-
   private aroundLink(linkId: number) {
     const { options, table, tags, devices, history, wanted } = this
     return surroundingsOf(linkId, { ...{ options, table, tags, devices, gaps: history.gaps, wanted }, roots: () => this.roots })
-  }
-
-  private removeLink(id: number) {
-    void this.links.get(id)?.close()
-    this.links.delete(id)
-    this.requested.orphan(id)
-    this.keeper.orphan(id)
   }
 
   private tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>) {
@@ -448,7 +425,7 @@ export class Engine {
     return {
       ...{ table, journal, security, points, past: this.history.past },
       write: (handle: Handle, value: TagValue, by: Writer) => this.writes.write(handle, value, by),
-      links: () => [...this.links.values()].map((link) => ({ name: link.name, ...link.status() })),
+      links: () => this.links.values().map((link) => ({ name: link.name, ...link.status() })),
       site: () => this.wanted.site.name,
       link: (id: number) => this.links.get(id),
       walkLink: (id: number, signal: AbortSignal) => this.walkLink(id, signal),

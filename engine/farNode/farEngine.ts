@@ -15,6 +15,7 @@ import { fileRoots } from '../disk/fileRoots'
 import { Engine } from '../engine'
 import type { Line } from '../nodes/line'
 import { MemoryStore } from '../sources/memoryStore'
+import { tagsOver } from '../tags/tagsOver'
 import type { Security } from '../trust/security'
 import { TrustBook } from '../trust/trustBook'
 import { FarFunctions } from './farFunctions'
@@ -92,6 +93,8 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log }: G
   }
   const apply = async (difference: Difference) => {
     await engine.apply(difference)
+    // the site lets another machine talk to a device once this one does not any more
+    await engine.parted
     upstream.isBy(difference.revision)
     const links = new Set(difference.parts.link.set.map(({ id }) => id))
     upstream.resend(touched(engine, difference, links))
@@ -201,16 +204,7 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log }: G
 /** Tags whose values may be of another source than before. */
 const touched = function* (engine: Engine, { parts }: Difference, links: ReadonlySet<number>): Generator<number> {
   for (const { id } of parts.tag.set) yield id
-  if (links.size === 0) return
-  for (const { id, source } of engine.tags.all()) {
-    const link =
-      source.kind === 'point'
-        ? source.linkId
-        : source.kind === 'record'
-          ? engine.wanted.things.recordSet.get(source.recordSetId)?.linkId
-          : undefined
-    if (link !== undefined && links.has(link)) yield id
-  }
+  for (const { id } of links.size === 0 ? [] : tagsOver(links, engine.tags.all(), engine.wanted.things.recordSet)) yield id
 }
 
 const outgoing = (line: Line<SiteSide, NodeSide>) => ({

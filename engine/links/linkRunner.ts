@@ -43,6 +43,8 @@ export class LinkRunner implements RunningSource {
   private running: Running | null = null
   /** Switched on, and yet without a session: why. */
   private failure: Fault | null = null
+  /** It is to run here, and the node that ran it may still do so. */
+  private isAwaited = false
   private ending: Promise<void> = Promise.resolve()
   private points = new Map<Handle, OpenPoint>()
   /** What bridges listen to. */
@@ -84,6 +86,11 @@ export class LinkRunner implements RunningSource {
     return this.link.kind
   }
 
+  /** Ends when the session before has: nobody talks to its far side for it any more. */
+  get ended(): Promise<void> {
+    return this.ending
+  }
+
   /** Whether another machine runs it. */
   get isElsewhere() {
     return this.link.nodeId !== null
@@ -118,6 +125,9 @@ export class LinkRunner implements RunningSource {
     const before = this.link
     this.link = link
     if (!link.on) return before.on ? this.shut() : undefined
+    if (before.on && before.nodeId !== null && link.nodeId === null) return this.openOnceLetGo()
+    if (this.isAwaited && link.nodeId === null) return
+    this.isAwaited = false
     if (!this.running || before.kind !== link.kind || before.nodeId !== link.nodeId) return this.openAnew()
     if (JSON.stringify(before.settings) !== JSON.stringify(link.settings)) this.updateSession(link)
     if (JSON.stringify(before.odd) !== JSON.stringify(link.odd)) this.judgeAnew(this.running)
@@ -138,7 +148,8 @@ export class LinkRunner implements RunningSource {
     for (const point of changed) this.points.set(point.handle, point)
     for (const handle of [...removed, ...changed.map((point) => point.handle)]) this.refusedWrites.delete(handle)
     if (this.running) return this.give(this.running.session, changed, removed)
-    this.mark(changed, this.failure ? quality.BadConfigurationError : quality.BadOutOfService)
+    const resting = this.failure ? quality.BadConfigurationError : quality.BadOutOfService
+    this.mark(changed, this.isAwaited ? quality.BadWaitingForInitialData : resting)
     return new Map()
   }
 
@@ -281,6 +292,7 @@ export class LinkRunner implements RunningSource {
   }
 
   close(): Promise<void> {
+    this.isAwaited = false
     this.end()
     this.wire.close()
     return this.ending
@@ -289,6 +301,7 @@ export class LinkRunner implements RunningSource {
   private restingStatus(): typeof resting {
     const { failure } = this
     if (failure) return { ...resting, flow: 'broken', sentence: failure.what, fault: failure }
+    if (this.isAwaited) return { ...resting, flow: 'late', sentence: 'The node that ran it lets go of it.' }
     return { ...resting, fault: fault('link.off', { name: this.link.name }) }
   }
 
@@ -357,6 +370,24 @@ export class LinkRunner implements RunningSource {
     this.open()
   }
 
+  /** Never two talk to its far side: the node that runs it ends that first, or is not there to be asked. */
+  private openOnceLetGo() {
+    this.end()
+    this.isAwaited = true
+    const now = Date.now()
+    for (const handle of this.points.keys()) this.around.table.renew(handle, now)
+    this.around.table.flush()
+    void this.ending.then(() => {
+      if (!this.isAwaited) return
+      this.isAwaited = false
+      try {
+        this.open()
+      } catch (error) {
+        this.around.journal.trouble(this.link.name, (error as Error).message, this.failure)
+      }
+    })
+  }
+
   /** Something else becomes of odd values: what the tags have says nothing about what comes. */
   private judgeAnew({ session }: Running) {
     const points = [...this.points.values()]
@@ -385,6 +416,7 @@ export class LinkRunner implements RunningSource {
 
   private shut() {
     this.failure = null
+    this.isAwaited = false
     this.end()
     this.mark([...this.points.values()], quality.BadOutOfService)
     this.around.journal.note(this.link.name, 'Switched off.')

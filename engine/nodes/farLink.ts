@@ -115,7 +115,8 @@ export class FarLink implements LinkSession<unknown> {
     const { node, linkId } = this.around
     for (const tag of this.tags.values()) node.forget(tag)
     node.detach(linkId, this)
-    return Promise.resolve()
+    // whoever runs it next waits until nobody there talks to the device any more
+    return node.released(linkId)
   }
 
   private expect(tag: number, handle: Handle) {

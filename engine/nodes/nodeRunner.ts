@@ -22,6 +22,7 @@ const findingsEveryMs = 10_000
 /** A clock that is further off is told. */
 const clockMs = 2000
 const resendAfterMs = 100
+const releaseLookMs = 25
 
 interface Origin {
   askedAt: number
@@ -113,6 +114,13 @@ export class NodeRunner {
     this.links.set(linkId, link)
   }
 
+  /** Resolves once the link does not run there any more, or nobody can tell. Who waits does so within bounds of their own. */
+  async released(linkId: number): Promise<void> {
+    const { peer } = this
+    while (peer && this.peer === peer && peer.has.get('link')?.has(linkId))
+      await new Promise((resolve) => setTimeout(resolve, releaseLookMs))
+  }
+
   detach(linkId: number, link: FarLink) {
     if (this.links.get(linkId) === link) this.links.delete(linkId)
   }
@@ -195,32 +203,12 @@ export class NodeRunner {
   /** @param wanted up to which revision it should have the configuration @param isBehind whether something for it is on its way */
   status(wanted: number, isBehind: boolean): NodeStatus {
     const { peer, told } = this
-    const links = told?.links ?? []
-    const sum = (of: 'tags' | 'goodTags') => links.reduce((total, link) => total + link[of], 0)
     const clockAheadMs = peer ? peer.clockAheadMs : null
     return {
-      id: this.node.id,
-      name: this.name,
-      ...this.state(isBehind, clockAheadMs),
-      isConnected: peer !== null,
-      since: this.since,
-      lastSeenAt: peer ? peer.heardAt : this.since,
-      from: this.lastFrom,
-      version: this.lastVersion,
-      roundTripMs: peer?.roundTripMs ?? null,
-      clockAheadMs,
-      revision: told?.revision ?? 0,
-      wanted,
-      isBehind,
-      notInForce: [...this.notInForce()],
-      notInForceCount: told?.notInForceCount ?? 0,
-      links: links.length,
-      tags: sum('tags'),
-      goodTags: sum('goodTags'),
-      waiting: told?.waiting ?? 0,
-      waitingSince: told?.waitingSince ?? null,
-      changesPerSecond: told?.changesPerSecond ?? 0,
-      machine: told?.machine ?? null,
+      ...{ id: this.node.id, name: this.name, ...this.state(isBehind, clockAheadMs), ...toldFacts(told) },
+      ...{ isConnected: peer !== null, since: this.since, lastSeenAt: peer ? peer.heardAt : this.since },
+      ...{ from: this.lastFrom, version: this.lastVersion, roundTripMs: peer?.roundTripMs ?? null, clockAheadMs },
+      ...{ wanted, isBehind, notInForce: [...this.notInForce()] },
     }
   }
 
@@ -278,3 +266,23 @@ export class NodeRunner {
 const notThere = (flow: 'broken' | 'late', why: Fault) => ({
   ...{ flow, sentence: why.what, fault: why, answerMs: null, requests: 0, failures: 0, connections: 0 },
 })
+
+/** What it told of itself last. */
+const toldFacts = (told: NodeTold | null) => {
+  if (!told)
+    return {
+      revision: 0,
+      notInForceCount: 0,
+      links: 0,
+      tags: 0,
+      goodTags: 0,
+      waiting: 0,
+      waitingSince: null,
+      changesPerSecond: 0,
+      machine: null,
+    }
+  const { revision, notInForceCount, links, waiting, waitingSince, changesPerSecond, machine } = told
+  const sum = (of: 'tags' | 'goodTags') => links.reduce((total, link) => total + link[of], 0)
+  const counts = { links: links.length, tags: sum('tags'), goodTags: sum('goodTags') }
+  return { ...counts, revision, notInForceCount, waiting, waitingSince, changesPerSecond, machine }
+}

@@ -51,6 +51,7 @@ export class Nodes implements Applier<ThingOf['node']> {
   private runners = new Map<number, NodeRunner>()
   /** What nodes had when they were here last, and how much of that is another thing by now. */
   private left = new Map<number, { has: Has; things: number }>()
+  private ending = new Map<number, Promise<unknown>>()
   private required: ReadonlySet<string> = new Set()
   private engine: Engine | null = null
   private parts = new Map<string, (part: unknown) => void>()
@@ -139,12 +140,19 @@ export class Nodes implements Applier<ThingOf['node']> {
     return this.nodeOfLink(this.known.things.recordSet.get(setId)?.linkId)
   }
 
+  /** A node is told of a change only once something of it ended elsewhere: never two talk to one device. */
+  wait(id: number, ended: Promise<void>) {
+    this.ending.set(id, Promise.all([this.ending.get(id), ended]))
+  }
+
   /** After each change of the configuration. */
   configured(door: DoorPlace | null) {
     void this.door.set(door)
+    const ending = this.ending
+    this.ending = new Map()
     for (const [id, runner] of this.runners) {
       if (runner.connected) {
-        void runner.connected.bringUp()
+        void runner.connected.bringUp(ending.get(id))
         if (this.required.size > 0) runner.connected.require(this.requiredOf(id))
       } else this.countLeft(id)
     }

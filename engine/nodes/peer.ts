@@ -101,9 +101,10 @@ export class Peer {
   }
 
   /** Tells it what it should have by now; one change after the other. */
-  bringUp(): Promise<void> {
+  bringUp(after: Promise<unknown> = Promise.resolve()): Promise<void> {
     this.pending++
     return (this.telling = this.telling
+      .then(() => after)
       .then(() => this.tell())
       .catch((error: Error) => {
         if (!this.line.isOpen) return

@@ -42,10 +42,17 @@ export const siteWithDoor = async (closing: Closing, database?: Awaited<ReturnTy
 export const farSeal = () => new Seal('a secret of a machine far from the site')
 
 /** A machine that becomes a node by a code, and runs as that. */
-export const machineFor = async (closing: Closing, code: string, stateFolder = stateFolderFor(closing)) => {
+export const machineFor = async (closing: Closing, code: string, { stateFolder = stateFolderFor(closing), dialsAt = 0 } = {}) => {
   const seal = farSeal()
-  const identity = NodeIdentity.load(stateFolder, seal) ?? (await joinSite(code, '0.1.0', stateFolder, seal))
+  const joined = NodeIdentity.load(stateFolder, seal) ?? (await joinSite(code, '0.1.0', stateFolder, seal))
+  const identity = dialsAt === 0 ? joined : movedTo(joined, stateFolder, seal, dialsAt)
   return { stateFolder, seal, identity, ...(await runningAs(closing, identity, stateFolder, seal)) }
+}
+
+/** The site is reached by another port from now on. */
+const movedTo = (identity: NodeIdentity, stateFolder: string, seal: Seal, port: number) => {
+  const { node, name, site, key, certificate, authority } = identity
+  return NodeIdentity.save(stateFolder, seal, { node, name, site, host: '127.0.0.1', port, key, certificate, authority })
 }
 
 export const runningAs = async (closing: Closing, identity: NodeIdentity, stateFolder: string, seal: Seal) => {

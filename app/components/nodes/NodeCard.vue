@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { duration, wholeSeconds } from '#core/text/duration'
-import { momentText } from '#core/text/moment'
+import { wholeSeconds } from '#core/text/duration'
 import { changeNode, makeNodeCode, removeNode, withdrawNodeCode } from '#shared/api/nodes'
 import { nodeDraft, type NodeCode, type NodeStatus, type SavedNode } from '#shared/nodes'
+import { nodeFacts } from './nodeFacts'
 
 /** One node: how it is, what its machine is like, which configuration it runs, and the command that makes a machine it. */
 const props = defineProps<{ node: SavedNode; status: NodeStatus | null; code: NodeCode | null; hasDoor: boolean; now: number }>()
@@ -16,54 +16,7 @@ const asking = ref(false)
 const renaming = ref(false)
 const { draft, isValid, messageFor, touch } = useDraft({ name: props.node.name, note: props.node.note }, nodeDraft)
 
-const gb = (mb: number | null) => (mb === null ? '—' : `${(mb / 1024).toLocaleString('en-GB', { maximumFractionDigits: 1 })} GB`)
-const clock = computed(() => {
-  const ms = props.status?.clockAheadMs
-  if (ms === null || ms === undefined) return '—'
-  return Math.abs(ms) < 50 ? 'as ours' : `${duration(Math.abs(ms))} ${ms > 0 ? 'ahead of' : 'behind'} ours`
-})
-const configuration = computed(() => {
-  const { status } = props
-  if (!status || status.since === null) return '—'
-  if (status.isBehind) return `revision ${status.revision || '—'}; a change waits`
-  return status.isConnected ? `revision ${status.revision}, as it should` : `nothing waits for it, up to revision ${status.wanted}`
-})
-const seen = computed(() => {
-  const at = props.status?.lastSeenAt
-  if (!at) return 'not since this engine started'
-  return props.status!.isConnected ? 'now' : momentText(at)
-})
-const facts = computed(() => {
-  const { status } = props
-  const machine = status?.machine
-  return [
-    { title: 'Last seen', text: seen.value },
-    { title: 'Comes from', text: status?.from || '—', isMono: true },
-    { title: 'Version', text: status?.version || '—' },
-    { title: 'Configuration', text: configuration.value, isLate: status?.isBehind ?? false },
-    { title: 'Its clock', text: clock.value, isLate: Math.abs(status?.clockAheadMs ?? 0) > 2000 },
-    { title: 'There and back', text: status?.roundTripMs == null ? '—' : `${status.roundTripMs} ms` },
-    { title: 'Machine', text: machine ? `${machine.host}, ${machine.system}` : '—' },
-    {
-      title: 'Load',
-      text: machine ? `${machine.load} on ${machine.cores} cores` : '—',
-      isLate: !!machine && machine.load > 2 * machine.cores,
-    },
-    { title: 'Memory free', text: machine ? `${gb(machine.memoryFreeMb)} of ${gb(machine.memoryMb)}` : '—' },
-    {
-      title: 'Disk free',
-      text: machine ? `${gb(machine.diskFreeMb)} of ${gb(machine.diskMb)}` : '—',
-      isLate: (machine?.diskFreeMb ?? Infinity) < 1024,
-    },
-    { title: 'Its record', text: waiting.value },
-    { title: 'Changes', text: status?.isConnected ? `${status.changesPerSecond.toLocaleString('en-GB')} a second` : '—' },
-  ]
-})
-const waiting = computed(() => {
-  const { waiting: samples = 0, isConnected = false } = props.status ?? {}
-  if (!isConnected) return 'comes once it is back'
-  return samples === 0 ? 'all here' : `${samples.toLocaleString('en-GB')} samples on their way`
-})
+const facts = computed(() => (props.status && props.status.since !== null ? nodeFacts(props.status) : []))
 
 const make = () =>
   attempt(async () => {
@@ -129,7 +82,7 @@ const remove = () =>
     </section>
     <FaultNote v-if="refused" :fault="refused.why" class="gap" />
     <FaultNote v-else-if="status?.fault && status.fault.code !== 'node.never'" :fault="status.fault" mild class="gap" />
-    <dl v-if="status?.since !== null && status" class="facts">
+    <dl v-if="facts.length > 0" class="facts">
       <div v-for="fact in facts" :key="fact.title">
         <dt>{{ fact.title }}</dt>
         <dd :class="{ mono: fact.isMono, 'is-late': fact.isLate }">{{ fact.text }}</dd>

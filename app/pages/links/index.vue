@@ -17,6 +17,9 @@ const columns = computed<readonly ThingColumn[]>(() => [
   { title: 'Answers in', as: 'number' },
   { title: 'Connections', as: 'number' },
 ])
+/** Where it runs, where there is more than one machine. */
+const placeOn = (nodeId: number | null): string[] =>
+  nodes.value.size === 0 ? [] : [nodeId === null ? 'here' : (nodes.value.get(nodeId) ?? '—')]
 const rows = computed(() =>
   lists.links.filter(fitting(filter.value, ({ name, ...link }) => `${name} ${placeOf({ name, ...link })}`)).map((link) => {
     const status = live.status?.links.find(({ id }) => id === link.id)
@@ -28,7 +31,7 @@ const rows = computed(() =>
       sentence: status?.arrivals ? `${counted(status.arrivals, 'device')} arrived · ${status.sentence}` : (status?.sentence ?? null),
       cells: [
         protocols[link.kind].title,
-        ...(nodes.value.size > 0 ? [link.nodeId === null ? 'here' : (nodes.value.get(link.nodeId) ?? '—')] : []),
+        ...placeOn(link.nodeId),
         placeOf(link),
         status?.tags ?? null,
         answer,
