@@ -82,6 +82,9 @@ const builtFrom = [
   'launcher/bundle.mjs',
 ]
 
+const nodeStamp = join(project, '.output', 'bundles', '.conduit-stamp')
+const nodeBuiltFrom = ['core', 'db', 'engine', 'security', 'shared', 'pacing', 'package-lock.json', 'launcher/bundle.mjs']
+
 /** Builds the web application and the engine's bundles, unless nothing changed since the last time. */
 export const build = () => {
   const wanted = digest(builtFrom.flatMap((name) => filesBelow(join(project, name))))
@@ -89,20 +92,19 @@ export const build = () => {
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
   sayAside('building (about half a minute)')
   must('npm', ['run', '--silent', 'build'])
-  mkdirSync(join(project, '.output'), { recursive: true })
+  mkdirSync(join(project, '.output', 'bundles'), { recursive: true })
   writeFileSync(stamp, wanted)
+  writeFileSync(nodeStamp, digest(nodeBuiltFrom.flatMap((name) => filesBelow(join(project, name)))))
 }
 
 /** Only what runs beside the web application: enough for a node. Where all was built, that is there. */
 const buildBundles = () => {
   const wanted = digest(nodeBuiltFrom.flatMap((name) => filesBelow(join(project, name))))
-  const stamp = join(project, '.output', 'bundles', '.conduit-stamp')
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return
+  if (existsSync(nodeStamp) && readFileSync(nodeStamp, 'utf8') === wanted) return
   sayAside('building')
   must(process.execPath, [join(project, 'launcher', 'bundle.mjs')])
-  writeFileSync(stamp, wanted)
+  writeFileSync(nodeStamp, wanted)
 }
-const nodeBuiltFrom = ['core', 'db', 'engine', 'security', 'shared', 'pacing', 'package-lock.json', 'launcher/bundle.mjs']
 
 /** @param {string} path @returns {string[]} */
 const filesBelow = (path) => {

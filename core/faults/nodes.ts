@@ -4,7 +4,7 @@ const apart = (ms: number) => {
   const hours = Math.abs(ms) / 3_600_000
   return hours < 48 ? `${Math.max(1, Math.round(hours))} h` : `${Math.round(hours / 24)} days`
 }
-const anew = 'Make a new code at the site (Site › Nodes), and type it here.'
+const anew = 'Make a new code at the site (Site › Nodes), and type it here: ./conduit node, and the code.'
 
 /** Machines elsewhere that run links of a site. */
 export const nodeFaults = {

@@ -1,8 +1,8 @@
-import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import pino from 'pino'
 import { isFault } from '#core/faults/catalogue'
 import { Seal } from '#security/seal'
+import { writeWhole } from '#security/wholeFile'
 import { requireInternals } from '../opcua/internals'
 import { farEngine } from './farEngine'
 import { NodeIdentity } from './identity'
@@ -40,7 +40,7 @@ const run = async () => {
   if (because) node.journal.caution('Engine', `Brought back: ${because}.`)
   const told = () => {
     try {
-      writeFileSync(join(stateFolder, 'node-status.json'), JSON.stringify({ pid: process.pid, writtenAt: Date.now(), ...node.status() }))
+      writeWhole(join(stateFolder, 'node-status.json'), JSON.stringify({ pid: process.pid, writtenAt: Date.now(), ...node.status() }))
     } catch (error) {
       log.warn({ error: (error as Error).message }, 'the status could not be written')
     }

@@ -75,7 +75,7 @@ describe('saving', () => {
   })
 
   it('names the revision that it started from, tells what was done, and what became of it', async () => {
-    answerWith(() => ({ revision: 6, state: 'in force', node: 'quay-1', things: [] }))
+    answerWith(() => ({ revision: 6, state: 'in force', node: 'quay-1', waits: [], things: [] }))
     const send = vi.fn().mockResolvedValue(saved(6, { watts: 20 }))
     const { form, save, after } = sheet(send)
     form.draft.value.watts = 20

@@ -85,7 +85,7 @@ describe('a notice', () => {
     await settled()
     // what is shown by the turn is shown for its own time
     expect(notices.turn).toBe(turn + 1)
-    waiting[0]!({ revision: 4, state: 'in force', node: 'quay-1', things: [] })
+    waiting[0]!({ revision: 4, state: 'in force', node: 'quay-1', waits: [], things: [] })
     await settled()
     expect(notices.text).toBe('Tag saved.')
     const why = { what: 'The port is taken.', next: 'Choose another.' }

@@ -1,4 +1,5 @@
 import type { Answer } from './describedCalls'
+import { callNodes } from './nodeCalls'
 import { callRelays } from './relayCalls'
 import { callSensors } from './sensorCalls'
 import { callServices } from './servicesCalls'
@@ -15,4 +16,5 @@ export const callPlant = async (
   await callServices(call, ventilationPort)
   await callSensors(call, sensorPort)
   await callRelays(call, databaseUrl)
+  await callNodes(call)
 }

@@ -39,6 +39,7 @@ const rename = () =>
   })
 const remove = () =>
   attempt(async () => {
+    asking.value = false
     const { revision } = await callApi(removeNode, { params: { id: props.node.id } })
     notices.tell(`Node “${props.node.name}” removed.`, revision)
     emit('changed')
