@@ -112,7 +112,7 @@ export class CopyRows {
 /** The first two fields of each row, where those are an int4 and a time, Unix milliseconds. Throws where the rows are none. */
 export function* placesIn(rows: Uint8Array): Generator<[series: number, at: number]> {
   const view = viewOf(rows)
-  for (let at = 0; at < rows.length; ) {
+  for (let at = 0; at < rows.length;) {
     const micros = view.getInt32(at + 14) * half + view.getUint32(at + 18)
     yield [view.getInt32(at + 6), epochMs + micros / 1000]
     const fields = view.getInt16(at)
