@@ -14,6 +14,8 @@ const lookEveryMs = 250
 export class ParcelSender implements ParcelCarrier {
   private to: Outgoing | null = null
   private onTheWay: number[] = []
+  /** Parcels that are where they belong, and stand in the queue until their turn to leave it comes. */
+  private leaving = 0
   private next = 1
   private timer: NodeJS.Timeout
   private busy: Promise<void> | null = null
@@ -54,8 +56,10 @@ export class ParcelSender implements ParcelCarrier {
   stored(number: number) {
     if (this.onTheWay[0] !== number) return
     this.onTheWay.shift()
+    this.leaving++
     void this.inTurn(async () => {
       await this.queue.done()
+      this.leaving--
       this.parcels++
     }).then(() => this.wake())
   }
@@ -84,14 +88,19 @@ export class ParcelSender implements ParcelCarrier {
     return mine
   }
 
+  /** Where the next one to be sent stands in the queue. */
+  private get place() {
+    return this.leaving + this.onTheWay.length
+  }
+
   private async send() {
     while (this.to && this.onTheWay.length < mostOnTheWay && this.to.backlog < mostBacklog) {
       const { to } = this
-      const parcel = await this.queue.at(this.onTheWay.length)
+      const parcel = await this.queue.at(this.place)
       if (parcel === undefined || this.to !== to) return
       if (parcel === null) {
         this.lost('A part of what was recorded could not be read from disk, and is lost.')
-        await this.queue.drop(this.onTheWay.length)
+        await this.queue.drop(this.place)
         continue
       }
       const number = this.next++

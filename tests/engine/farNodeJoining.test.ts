@@ -214,6 +214,7 @@ describe('a machine that was a node', () => {
     const site = await siteWithDoor(closing)
     const machine = await machineFor(closing, site.code().code)
     await until(() => site.status().isConnected)
+    await until(() => machine.far.line.isConnected)
     machine.far.line.current!.send(Uint8Array.of(frameKinds.samples, 1, 2, 3))
     await until(() => site.journal.entries.some(({ text }) => text.includes('cannot be understood')))
     // it is a sound machine: it comes in again
@@ -226,6 +227,7 @@ describe('a machine that was a node', () => {
     await until(() => site.status().isConnected)
     const { parcelFrame } = await import('#core/nodes/frames')
     const { OpenParcel, parcelBytes } = await import('#engine/history/parcel')
+    await until(() => machine.far.line.isConnected)
     const open = new OpenParcel()
     open.addSample(12_345, { at: Date.now(), arrived: Date.now(), quality: 0, number: 5, text: null })
     machine.far.line.current!.send(parcelFrame(1, parcelBytes(open.take('foreign'))))
