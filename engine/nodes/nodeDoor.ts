@@ -32,6 +32,7 @@ const renewEveryMs = 20 * 86_400_000
 export class NodeDoor {
   private place: DoorPlace | null = null
   private server: Server | null = null
+  private sockets = new WebSocketServer({ noServer: true, maxPayload: mostFrame })
   private backoff = new Backoff(1000, 30_000)
   private retry: NodeJS.Timeout | null = null
   private renewal: NodeJS.Timeout | null = null
@@ -69,7 +70,10 @@ export class NodeDoor {
     if (!place || this.server) return
     try {
       requireInterface(place)
-      this.server = await this.listening(place)
+      const server = await this.listening(place)
+      this.server = server
+      // it was moved or closed while it opened
+      if (this.place?.interface !== place.interface || this.place.port !== place.port) return this.shut()
       this.fault = null
       this.backoff.reset()
     } catch (error) {
@@ -86,6 +90,7 @@ export class NodeDoor {
     this.fault = null
     this.server?.close()
     this.server?.closeAllConnections()
+    for (const socket of this.sockets.clients) socket.terminate()
     this.server = null
   }
 
@@ -98,8 +103,7 @@ export class NodeDoor {
     const tls = { requestCert: true, rejectUnauthorized: false, minVersion: 'TLSv1.3' as const }
     const server = createServer({ ...(await secrets()), ...tls, ...patience }, (request, response) => void this.asked(request, response))
     server.maxConnections = mostConnections
-    const sockets = new WebSocketServer({ noServer: true, maxPayload: mostFrame })
-    server.on('upgrade', (request: IncomingMessage, stream: Duplex, head: Buffer) => this.upgraded(sockets, request, stream, head))
+    server.on('upgrade', (request: IncomingMessage, stream: Duplex, head: Buffer) => this.upgraded(request, stream, head))
     server.on('tlsClientError', (_error, socket) => socket.destroy())
     server.on('clientError', (_error, socket) => socket.destroy())
     await new Promise<void>((resolve, reject) => {
@@ -111,7 +115,11 @@ export class NodeDoor {
     })
     server.on('error', () => {})
     this.renewal = setInterval(
-      () => void secrets().then((made) => server.setSecureContext({ ...made, minVersion: 'TLSv1.3' })),
+      () =>
+        void secrets().then(
+          (made) => server.setSecureContext({ ...made, minVersion: 'TLSv1.3' }),
+          () => {},
+        ),
       renewEveryMs,
     )
     this.renewal.unref()
@@ -130,7 +138,7 @@ export class NodeDoor {
     }
   }
 
-  private upgraded(sockets: WebSocketServer, request: IncomingMessage, stream: Duplex, head: Buffer) {
+  private upgraded(request: IncomingMessage, stream: Duplex, head: Buffer) {
     const socket = request.socket as TLSSocket
     const shown = socket.getPeerX509Certificate()
     stream.on('error', () => stream.destroy())
@@ -140,7 +148,7 @@ export class NodeDoor {
     }
     const certificate = new X509Certificate(shown.raw)
     const from = plainAddress(socket.remoteAddress)
-    sockets.handleUpgrade(request, stream, head, (opened) => {
+    this.sockets.handleUpgrade(request, stream, head, (opened) => {
       opened.on('error', () => opened.terminate())
       this.around.came(opened, certificate.publicKey, certificate, from)
     })

@@ -12,6 +12,7 @@ import { frameKinds } from '#core/nodes/frames'
 import { joiningCall, joiningProof } from '#security/joiningProof'
 import { keyFingerprint, newKeys } from '#security/siteAuthority'
 import { nodeForm, type NodeHello } from '#shared/nodeRpc'
+import { freePort } from '../../launcher/ports.mjs'
 import { closeAll, stateFolderFor, type Closing } from '../support/engineOn'
 import { farSeal, machineFor, siteWithDoor } from '../support/farNodes'
 import { until } from '../support/until'
@@ -132,6 +133,21 @@ describe('a machine that wants to become a node', () => {
     expect(await refusalOf(joining(code, folder))).toMatchObject({ code: 'ours.unexpected' })
     expect(NodeIdentity.load(folder, farSeal())).toBeNull()
     expect((await joining(code, folder)).node).toBe(site.node.id)
+  })
+
+  it('finds the door where it was moved to last, and nobody in where it was closed', async () => {
+    const site = await siteWithDoor(closing)
+    await machineFor(closing, site.code().code)
+    await until(() => site.status().isConnected)
+    const door = site.nodes['door']
+    const place = { host: '127.0.0.1', outsidePort: null, interface: '127.0.0.1' }
+    const [first, last] = [await freePort(), await freePort()]
+    void door.set({ ...place, port: first })
+    await door.set({ ...place, port: last })
+    await until(() => door.port === last)
+    await until(() => !site.status().isConnected)
+    await door.set(null)
+    expect(door.port).toBeNull()
   })
 
   it('gets nothing out of the door by anything else', async () => {
