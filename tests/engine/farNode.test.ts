@@ -127,6 +127,8 @@ describe('a node', () => {
     }
     await new Promise((resolve) => setTimeout(resolve, 60))
     put(1, Date.now())
+    // of one time a tag has one sample: the next ones are of later times
+    await until(() => site.valueOf(tag.id) === 1)
     cable.hold()
     for (let i = 0; i < 20; i++) {
       put(100 + i, Date.now())
