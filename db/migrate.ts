@@ -1,4 +1,4 @@
-import { Migrator, type Kysely, type Migration } from 'kysely'
+import { Migrator, sql, type Kysely, type Migration } from 'kysely'
 import { configuration } from './migrations/001-configuration'
 import { certificates } from './migrations/002-certificates'
 import { people } from './migrations/003-people'
@@ -27,6 +27,7 @@ import { journal } from './migrations/025-journal'
 import { caseOf } from './migrations/026-case'
 import { journalWords } from './migrations/027-journal-words'
 import { nodes } from './migrations/028-nodes'
+import { machines } from './migrations/029-machines'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -59,6 +60,13 @@ const migrations: Record<string, Migration> = {
   '026-case': caseOf,
   '027-journal-words': journalWords,
   '028-nodes': nodes,
+  '029-machines': machines,
+}
+
+/** Migrations that ran by a newer version. */
+export const unknownMigrations = async (db: Kysely<Database>): Promise<string[]> => {
+  const { rows } = await sql<{ name: string }>`select name from kysely_migration`.execute(db)
+  return rows.map(({ name }) => name).filter((name) => !(name in migrations))
 }
 
 /**

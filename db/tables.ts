@@ -32,6 +32,8 @@ export interface Database extends SubjectTables {
   history_series: HistorySeriesTable
   trend_set: TrendSetTable
   wall_link: WallLinkTable
+  site_lead: SiteLeadTable
+  site_kept: SiteKeptTable
 }
 
 /** One row. Its lock puts configuration changes in order. */
@@ -181,6 +183,28 @@ export interface RevisionTable {
   what: string
   /** Why, in somebody’s words. */
   comment: Generated<string>
+}
+
+/** One row: which machine of the site leads it. */
+export interface SiteLeadTable {
+  one: true
+  /** Of which run of a machine; null: nobody leads. */
+  run: string | null
+  node: number | null
+  name: string
+  fence: number
+  beat: number
+  since: Date
+  renewed: Date
+  /** Which node somebody wants to lead. */
+  wish: number | null
+}
+
+/** What the leading machine keeps on its disk, for the next one. */
+export interface SiteKeptTable {
+  room: string
+  key: string
+  value: string
 }
 
 export interface JournalTable {

@@ -20,6 +20,7 @@ import { Spool } from './bridges/spool'
 import { effectIn, notInForceIn } from './configuration/effect'
 import { ForceBook } from './configuration/force'
 import { bringIntoForce, bringTo, emptyConfiguration, type Appliers, type Difference } from './configuration/site'
+import type { OrderedStore } from './disk/orderedStore'
 import { ownInterfaces } from './wire/interfaces'
 import type { JournalWriter } from './journal/journal'
 import type { TableUse } from './links/driver'
@@ -70,7 +71,7 @@ interface EngineOptions {
   /** Where what is recorded goes, and where it waits; absent: nothing is recorded. */
   history?: HistoryStore
   /** Where alarms outlast a restart, and what keeps a list of what became of them; absent: nothing does. */
-  alarms?: { folder: string | null; keep(event: AlarmEvent): void }
+  alarms?: { folder: string | null; keep(event: AlarmEvent): void; opened?(store: OrderedStore): Promise<void> }
   /** Has the tags of a record set made, changed and removed for good. */
   followSet?(set: ThingOf['recordSet'], plan: FollowPlan): void
   /** Has tags made, changed and removed for good, so that there is one for each node that a link takes over. */
@@ -215,8 +216,8 @@ export class Engine {
       settle: (id) => this.keeper.settle(recordKey(id)),
       orphan: (id) => this.keeper.orphan(recordKey(id)),
     })
-    const { folder = null, keep = () => {} } = options.alarms ?? {}
-    this.alarms = new Alarms({ table, tags, journal, folder, keep })
+    const { folder = null, keep = () => {}, opened } = options.alarms ?? {}
+    this.alarms = new Alarms({ ...{ table, tags, journal, folder, keep }, ...(opened && { opened }) })
     this.appliers = {
       ...(options.nodes && { node: options.nodes }),
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
@@ -268,6 +269,7 @@ export class Engine {
       configurationRevision: this.tried,
       ...notInForceIn({ force: this.force, nodes }),
       nodes: nodes?.status() ?? [],
+      lead: nodes?.lead() ?? null,
       nodeDoorFault: nodes?.doorFault ?? null,
       links: this.links.values().map((link) => link.status()),
       sources: this.sources.besideLinks(),

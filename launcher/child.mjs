@@ -25,6 +25,7 @@ const silentMs = 15_000
 const lookEveryMs = 2000
 /** Why the child before this one is no more; it writes that into the journal. */
 export const returnedBecause = 'CONDUIT_RETURNED_BECAUSE'
+const endedRun = 'CONDUIT_ENDED_RUN'
 
 /** A process that is brought back whenever it ends on its own. */
 export class Child {
@@ -39,6 +40,10 @@ export class Child {
   #silentUntil = 0
   #hangs = ''
   #because = ''
+  /** Why it is about to end by itself, so that another one takes its place. */
+  #leaves = ''
+  /** The run that it said to be: the one after it may rely on its end. */
+  #run = ''
   /** @type {NodeJS.Timeout | null} */
   #watch = null
 
@@ -60,10 +65,17 @@ export class Child {
     const startedAt = Date.now()
     const stdio = /** @type {import('node:child_process').StdioOptions} */ (['ignore', 'pipe', 'pipe', ...(ipc ? ['ipc'] : [])])
     const because = this.#because ? { [returnedBecause]: this.#because } : {}
-    const child = spawn(command, args, { env: { ...process.env, ...env, ...because }, stdio, detached: true, ...(uid ? { uid, gid } : {}) })
+    const ended = this.#run ? { [endedRun]: this.#run } : {}
+    this.#run = ''
+    const child = spawn(command, args, {
+      env: { ...process.env, ...env, ...because, ...ended },
+      stdio,
+      detached: true,
+      ...(uid ? { uid, gid } : {}),
+    })
     this.process = child
     this.#silentUntil = startedAt + startMs
-    child.on('message', () => (this.#silentUntil = Date.now() + silentMs))
+    child.on('message', (message) => this.#heard(message))
     this.#watch = setInterval(() => void this.#look(child), lookEveryMs)
     this.#watch.unref()
     child.stdout?.on('data', (chunk) => this.#log.write(chunk))
@@ -72,14 +84,23 @@ export class Child {
     child.once('exit', (code, signal) => this.#ended(code, signal, startedAt))
   }
 
+  /** A sign of life, and what it says of itself. @param {unknown} message */
+  #heard(message) {
+    this.#silentUntil = Date.now() + silentMs
+    if (typeof message !== 'object' || message === null) return
+    if ('run' in message) this.#run = String(message.run)
+    if ('leaves' in message) this.#leaves = String(message.leaves)
+  }
+
   /** @param {number | null} code @param {string | null} signal @param {number} startedAt */
   #ended(code, signal, startedAt) {
     this.process = null
     if (this.#watch) clearInterval(this.#watch)
     if (this.#stopping) return
-    this.#because = this.#hangs || `the one before ended (${signal ?? `code ${code}`})`
-    this.#hangs = ''
-    this.#failures = Date.now() - startedAt > provenAfterMs ? 0 : this.#failures + 1
+    this.#because = this.#leaves || this.#hangs || `the one before ended (${signal ?? `code ${code}`})`
+    const isProven = this.#leaves !== '' || Date.now() - startedAt > provenAfterMs
+    this.#hangs = this.#leaves = ''
+    this.#failures = isProven ? 0 : this.#failures + 1
     const pause = this.#failures === 0 ? 0 : Math.min(longestPauseMs, 250 * 2 ** this.#failures) * (0.5 + Math.random() / 2)
     this.#say(`${this.spec.name} ended (${signal ?? `code ${code}`}); bringing it back`)
     this.#retry = setTimeout(() => this.start(), pause)

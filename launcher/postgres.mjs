@@ -148,6 +148,12 @@ const answers = (port) =>
     socket.once('connect', () => socket.destroy())
   })
 
+/** The database that a site was moved to, or that it shares; null: it has one of its own. @param {string} folder @returns {string | null} */
+export const elsewhereDatabase = (folder) => {
+  const file = join(folder, 'secrets.json')
+  return existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')).databaseUrl ?? null) : null
+}
+
 /**
  * A secret of this state folder, made on first use.
  * @param {string} folder @param {string} name

@@ -5,7 +5,7 @@ import { pathToFileURL } from 'node:url'
 import { Child } from './child.mjs'
 import { project } from './paths.mjs'
 import { choosePorts } from './ports.mjs'
-import { preparePostgres, secretOf, waitForPort } from './postgres.mjs'
+import { elsewhereDatabase, preparePostgres, secretOf, waitForPort } from './postgres.mjs'
 
 /**
  * @typedef {object} StackOptions
@@ -48,6 +48,8 @@ const usualPorts = {
 /** Loaded before a process’s own code: it gives signs of life. */
 export const lifeSign = pathToFileURL(join(project, 'launcher', 'lifeSign.mjs')).href
 
+const { version } = JSON.parse(readFileSync(join(project, 'package.json'), 'utf8'))
+
 /** A busy machine takes its time. */
 const longestStartMs = 180_000
 
@@ -77,16 +79,25 @@ export class Stack {
     this.#isOurs = true
     this.ports = await choosePorts(folder, { ...usualPorts, ...wishes })
     mkdirSync(join(folder, 'log'), { recursive: true })
-    const database = preparePostgres(folder, this.ports.database, this.options.throwaway)
-    const env = this.#environment(database.url)
-    this.#launch(database.spec)
-    await waitForPort(this.ports.database)
+    const env = this.#environment(await this.#database())
     if (standins) this.#launch(this.#node('stand-ins', bundle('standins.mjs'), env))
-    this.firstAccount = this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
+    // the database of several machines is prepared by the one that leads
+    if (!isStandby(folder)) this.firstAccount = this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
     this.#launch(this.#node('engine', bundle('engine.mjs'), env))
     this.#launch(this.#node('web', join(project, '.output', 'server', 'index.mjs'), env))
     writeFileSync(join(folder, 'run.json'), JSON.stringify({ pid: process.pid, ports: this.ports, children: this.pids() }, null, 2))
     await this.#waitForWeb()
+  }
+
+  /** The database elsewhere, or one of its own that is started. @returns {Promise<string>} its URL */
+  async #database() {
+    const { folder, throwaway } = this.options
+    const elsewhere = elsewhereDatabase(folder)
+    if (elsewhere) return elsewhere
+    const database = preparePostgres(folder, this.ports.database, throwaway)
+    this.#launch(database.spec)
+    await waitForPort(this.ports.database)
+    return database.url
   }
 
   pids() {
@@ -136,6 +147,8 @@ export class Stack {
       CONDUIT_STATE: folder,
       CONDUIT_BUNDLES: join(project, '.output', 'bundles'),
       CONDUIT_DATABASE: databaseUrl,
+      CONDUIT_DATABASE_OWN: elsewhereDatabase(folder) ? '' : '1',
+      CONDUIT_VERSION: version,
       CONDUIT_RPC_PORT: String(rpc),
       CONDUIT_RPC_SECRET: secretOf(folder, 'rpc'),
       CONDUIT_SEAL_KEY: secretOf(folder, 'seal'),
@@ -191,6 +204,8 @@ export class Stack {
         () => null,
       )
       if (health?.engine && health?.database) return
+      // a database elsewhere, or whoever leads, may come later
+      if (health && elsewhereDatabase(this.options.folder)) return
       await new Promise((resolve) => setTimeout(resolve, 100))
     }
     throw new Error(
@@ -206,6 +221,12 @@ export class Stack {
 
 /** @param {string} output @returns {{ name: string, password: string } | null} */
 export const accountIn = (output) => JSON.parse(output.trim().split('\n').at(-1) ?? '{}').account ?? null
+
+/** Whether this machine was made one that stands by for a site. @param {string} folder */
+export const isStandby = (folder) => {
+  const file = join(folder, 'node.json')
+  return existsSync(file) && JSON.parse(readFileSync(file, 'utf8')).standsBy === true
+}
 
 /** Two launchers on one state folder would fight over it. @param {string} folder */
 export const refuseSecond = (folder) => {

@@ -29,8 +29,31 @@ export const joinAsked = z.object({
 })
 export type JoinAsked = z.output<typeof joinAsked>
 
+const place = z.object({ host: short, port: z.int() })
+
+/** What a machine that stands by is given: secrets, all of them. */
+export const standbyPack = z.object({
+  databaseUrl: z.string(),
+  /** The secret from which the key for sealing is made. */
+  seal: z.string(),
+  /** PEM, and sealed by it. */
+  authority: z.object({ certificate: z.string(), key: z.string() }),
+})
+export type StandbyPack = z.output<typeof standbyPack>
+
 export const joinAnswer = z.discriminatedUnion('ok', [
-  z.object({ ok: z.literal(true), node: z.int(), name: short, site: short, proof: hex64, certificate: z.string(), authority: z.string() }),
+  z.object({
+    ok: z.literal(true),
+    node: z.int(),
+    name: short,
+    site: short,
+    proof: hex64,
+    certificate: z.string(),
+    authority: z.string(),
+    /** For a machine that stands by: what it needs to lead, sealed for its key; null: it runs links only. */
+    pack: z.string().max(60_000).nullable().default(null),
+    doors: z.array(place).max(50).default([]),
+  }),
   z.object({ ok: z.literal(false), fault: faultContract }),
 ])
 export type JoinAnswer = z.output<typeof joinAnswer>
@@ -52,7 +75,11 @@ export type NodeHello = z.output<typeof nodeHello>
 
 /** What a site answers, before either calls the other. */
 export const nodeWelcome = z.discriminatedUnion('ok', [
-  z.object({ ok: z.literal(true), node: z.int(), name: short, site: short, now: momentField }),
+  z.object({
+    ...{ ok: z.literal(true), node: z.int(), name: short, site: short, now: momentField },
+    /** Where machines that may lead the site are reached, beside the node itself. */
+    doors: z.array(place).max(50).default([]),
+  }),
   z.object({ ok: z.literal(false), fault: faultContract }),
 ])
 export type NodeWelcome = z.output<typeof nodeWelcome>
@@ -129,6 +156,8 @@ export interface NodeSide {
   resend(tagIds: number[]): void
   /** Another certificate for the same key, PEM. */
   renew(certificate: string): void
+  /** Gives its word not to begin to lead the site for so long. Whether it does. */
+  promise(ms: number): boolean
   /** Calls a function of the engine there. */
   ask(name: string, args: unknown[]): Promise<unknown>
 }

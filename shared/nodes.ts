@@ -4,28 +4,6 @@ import { faultContract } from './faults'
 import { flow } from './flow'
 import { notInForce } from './notInForce'
 
-/** What a person says of a node. */
-export const nodeDraft = z
-  .object({
-    name: nameField('node'),
-    note: lineField('A note', 200).default('').describe('Where it stands, and what it is for.'),
-  })
-  .meta({ id: 'NodeDraft' })
-export type NodeDraft = z.output<typeof nodeDraft>
-
-/** A node as it is configured: a machine elsewhere that runs links of this site. */
-export const nodeContract = nodeDraft.extend({
-  key: z
-    .string()
-    .regex(/^[0-9a-f]{64}$/, 'A SHA-256, hexadecimal.')
-    .nullable()
-    .default(null)
-    .describe('By which it is known: SHA-256 of its public key, hexadecimal; null: no machine came in yet.'),
-})
-export type SiteNode = z.output<typeof nodeContract>
-export const savedNode = nodeContract.extend(savedShape).meta({ id: 'Node' })
-export type SavedNode = z.output<typeof savedNode>
-
 const noHost = 'Type where nodes reach this machine: a name or a numeric address.'
 
 /** Where nodes come in. */
@@ -46,6 +24,42 @@ export const nodeDoor = z
   })
   .meta({ id: 'NodeDoor' })
 export type NodeDoor = z.output<typeof nodeDoor>
+
+const nodeShape = {
+  name: nameField('node'),
+  note: lineField('A note', 200).default('').describe('Where it stands, and what it is for.'),
+  standsBy: z
+    .boolean()
+    .default(false)
+    .describe('Whether its machine shares the database, and leads the site when the one that leads it is gone. Else it runs links only.'),
+  door: nodeDoor.nullable().default(null).describe('Where nodes reach a machine that stands by, once it leads.'),
+}
+const needsDoor = {
+  error: 'Say where the others reach a machine that stands by, once it leads.',
+  path: ['door', 'host'],
+}
+
+/** What a person says of a node. */
+export const nodeDraft = z
+  .object(nodeShape)
+  .refine(({ standsBy, door }) => !standsBy || door !== null, needsDoor)
+  .meta({ id: 'NodeDraft' })
+export type NodeDraft = z.output<typeof nodeDraft>
+
+const keyShape = {
+  key: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/, 'A SHA-256, hexadecimal.')
+    .nullable()
+    .default(null)
+    .describe('By which it is known: SHA-256 of its public key, hexadecimal; null: no machine came in yet.'),
+}
+
+/** A node as it is configured: a machine that runs links of this site, or that stands by for the whole of it. */
+export const nodeContract = z.object({ ...nodeShape, ...keyShape })
+export type SiteNode = z.output<typeof nodeContract>
+export const savedNode = nodeContract.extend(savedShape).meta({ id: 'Node' })
+export type SavedNode = z.output<typeof savedNode>
 
 export const nodeCodeDraft = z.object({
   minutes: wholeNumber('How long it holds', 1, 1440).default(60).describe('How long the code holds, minutes.'),
@@ -113,3 +127,18 @@ export const nodeStatus = z
   })
   .meta({ id: 'NodeStatus' })
 export type NodeStatus = z.output<typeof nodeStatus>
+
+/** Which machine leads a site of several. */
+export const leadStatus = z
+  .object({
+    node: z.int().describe('The node that leads.'),
+    name: z.string(),
+    since: momentField,
+    fence: z.int().describe('Grows with each machine that begins to lead.'),
+    holdsBy: z
+      .enum(['database', 'promise'])
+      .describe('What keeps the others from leading: the database; or, while it is away, that all others gave their word.'),
+    canHandOver: z.array(z.int()).describe('Nodes that are connected and stand by: one of them could lead instead.'),
+  })
+  .meta({ id: 'LeadStatus' })
+export type LeadStatus = z.output<typeof leadStatus>

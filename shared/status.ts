@@ -13,7 +13,7 @@ import { bridgeStatus } from './bridges/status'
 import { historyStatus } from './history'
 import { recordSetStatus } from './records/status'
 import { flow } from './flow'
-import { nodeStatus } from './nodes'
+import { leadStatus, nodeStatus } from './nodes'
 import { notInForce } from './notInForce'
 
 export { notInForce, type NotInForce } from './notInForce'
@@ -181,6 +181,7 @@ export const engineStatus = z.object({
   }),
   fileRoots: z.array(z.string()).describe('Folders of the engine’s machine below which links to files may write.'),
   nodes: z.array(nodeStatus).default([]).describe('Machines elsewhere that run links of this site.'),
+  lead: leadStatus.nullable().default(null).describe('Which machine leads; null: the site has one machine.'),
   nodeDoorFault: faultContract.nullable().default(null).describe('Why the door of nodes is not open; null: it is, or there is none.'),
   sources: z.array(sourceStatus).describe('Sources of tags that are no links.'),
   outlets: z.array(outletStatus),

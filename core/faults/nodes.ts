@@ -34,6 +34,21 @@ export const nodeFaults = {
     () => 'This site has no door of nodes: nobody could come in with a code.',
     () => 'Say under Site › Nodes where nodes reach this machine.',
   ),
+  'node.alone': entry(
+    'entry',
+    () => 'The database of this site is its own and listens on this machine only: no other machine could stand by.',
+    () => 'Move the site to a PostgreSQL server that both machines reach (./conduit database), and make the command then.',
+  ),
+  'node.leads': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” leads the site, or is the only one that can.`,
+    () => 'Hand the lead over to another machine that stands by first.',
+  ),
+  'node.stands-not-by': entry<{ name: string }>(
+    'entry',
+    (e) => `“${e.name}” is not connected, or does not stand by: it cannot lead.`,
+    () => 'Choose a machine that is connected and stands by.',
+  ),
   'node.code': entry<{ problem: string }>(
     'entry',
     (e) => `That is no code for a node: ${e.problem}`,

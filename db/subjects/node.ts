@@ -1,5 +1,5 @@
-import type { Generated } from 'kysely'
-import { nodeContract } from '#shared/nodes'
+import type { Generated, JSONColumnType } from 'kysely'
+import { nodeContract, type NodeDoor } from '#shared/nodes'
 import { byName, subject } from './definition'
 
 export interface NodeTable {
@@ -7,6 +7,8 @@ export interface NodeTable {
   name: string
   note: string
   key: string | null
+  standsBy: Generated<boolean>
+  door: JSONColumnType<NodeDoor> | null
   revision: number
 }
 

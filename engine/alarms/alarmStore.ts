@@ -31,8 +31,14 @@ export class AlarmStore {
   constructor(
     private folder: string | null,
     private failed: (problem: string) => void,
+    /** Awaited before anything is read. */
+    private opened: (store: OrderedStore) => Promise<void> = () => Promise.resolve(),
   ) {
     this.store = new OrderedStore(folder)
+  }
+
+  get kept() {
+    return this.store
   }
 
   /** What was kept; what cannot be read of it is left out. */
@@ -40,6 +46,7 @@ export class AlarmStore {
     const all = new Map<string, KeptAlarm>()
     if (this.folder === null) return all
     await this.store.open()
+    await this.opened(this.store)
     for await (const [key, text] of this.store.entries(begin)) {
       const read = parsed(text)
       if (read) all.set(key.slice(begin.length), read)

@@ -11,6 +11,7 @@ import type { SampleRing } from '../table/sampleRing'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import { AlarmJournal } from './alarmJournal'
+import type { OrderedStore } from '../disk/orderedStore'
 import { AlarmStore, type KeptAlarm } from './alarmStore'
 
 interface Around {
@@ -21,6 +22,8 @@ interface Around {
   folder: string | null
   /** Keeps what became of alarms, for lists. */
   keep(event: AlarmEvent): void
+  /** Awaited before what was kept is read. */
+  opened?(store: OrderedStore): Promise<void>
 }
 
 interface Watched {
@@ -58,14 +61,20 @@ export class Alarms {
   constructor(private around: Around) {
     const { folder, journal, table } = around
     this.journal = new AlarmJournal(journal)
-    this.store = new AlarmStore(folder, (problem) => {
+    const failed = (problem: string) => {
       if (!this.diskTold) journal.caution('Alarms', `Alarms are kept in memory only, and a restart forgets who saw them: ${problem}`)
       this.diskTold = true
-    })
+    }
+    this.store = new AlarmStore(folder, failed, around.opened)
     this.stopListening = table.listen((handles) => this.heard(handles))
     this.timer = setInterval(() => this.tick(Date.now()), tickMs)
     this.timer.unref()
     this.opened = this.open()
+  }
+
+  /** Where they outlast a restart. */
+  get kept(): OrderedStore {
+    return this.store.kept
   }
 
   /** What becomes of alarms from now on; returns how to end it. */

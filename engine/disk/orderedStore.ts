@@ -16,6 +16,7 @@ export class OrderedStore {
   private waiting: Operation[] = []
   private waiters: { resolve(): void; reject(error: Error): void }[] = []
   private writing: Promise<void> | null = null
+  private told: (operations: readonly Operation[]) => void = () => {}
 
   /** @param folder null: there is no place for it, and nothing can be kept */
   constructor(folder: string | null) {
@@ -25,6 +26,11 @@ export class OrderedStore {
   /** Safe to repeat; rejects while another process is at home there. */
   async open() {
     if (this.level && this.level.status !== 'open') await this.level.open()
+  }
+
+  /** Hears of all that got on the disk. */
+  listen(told: (operations: readonly Operation[]) => void) {
+    this.told = told
   }
 
   /** Resolves once it is on the disk. */
@@ -75,6 +81,7 @@ export class OrderedStore {
         if (!this.level) throw new Error('the engine was started without a place for it')
         await this.level.batch(operations, { sync: true } as object)
         for (const { resolve } of waiters) resolve()
+        this.told(operations)
       } catch (error) {
         for (const { reject } of waiters) reject(error as Error)
       }

@@ -33,6 +33,12 @@ interface Given {
   seal: Seal
   version: string
   log: Logger
+  /** Where the certificate lies that the machine shows to devices; absent: with the rest. */
+  certificateFolder?: string
+  /** Of this run of this machine. */
+  run?: string
+  /** Gives its word not to begin to lead the site for so long; absent: it never leads. */
+  promise?(ms: number): boolean
 }
 
 export interface FarStatus {
@@ -52,8 +58,8 @@ export interface FarStatus {
 const tellEveryMs = 1000
 
 /** The engine of a machine elsewhere: it runs links by the configuration that its site told it last, and brings what comes of them there. */
-export const farEngine = async ({ identity, stateFolder, seal, version, log }: Given) => {
-  const run = randomUUID()
+export const farEngine = async ({ identity, stateFolder, seal, version, log, ...given }: Given) => {
+  const { run = randomUUID(), certificateFolder = stateFolder } = given
   const notConnected = () => Promise.reject(new Error('the site is not connected'))
   const journal = new FarJournal(
     log,
@@ -63,7 +69,7 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log }: G
     },
     join(stateFolder, 'unsaved-writes.jsonl'),
   )
-  const security: Security = { own: await OwnCertificate.load(stateFolder, seal), trust: new TrustBook(), seal }
+  const security: Security = { own: await OwnCertificate.load(certificateFolder, seal), trust: new TrustBook(), seal }
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory.open().catch(() => {})
   let sender: ParcelSender | null = null
@@ -124,6 +130,7 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log }: G
     stored: (number) => sender?.stored(number),
     resend: (ids) => upstream.resend(ids),
     renew: (certificate) => identity.renew(certificate),
+    promise: (ms) => given.promise?.(ms) ?? true,
     ask: async (name, args) => functions.call(name, args.map(resealed)),
   }
   const hello = (): NodeHello => ({
@@ -172,9 +179,9 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log }: G
 
   const status = (): FarStatus => {
     const { links, notInForce } = engine.status()
-    const { host, port } = identity.place
+    const { place } = identity
     return {
-      ...{ node: identity.name, site: identity.site, at: `${host}:${port}` },
+      ...{ node: identity.name, site: identity.site, at: place ? `${place.host}:${place.port}` : '' },
       ...{ isConnected: line.isConnected, since: line.since, problem: line.fault?.what ?? null, next: line.fault?.next ?? null },
       revision: engine.wanted.revision,
       notInForce: notInForce.map(({ fault }) => fault.what),

@@ -1,4 +1,4 @@
-import { X509Certificate } from 'node:crypto'
+import { createPrivateKey, X509Certificate } from 'node:crypto'
 import { request } from 'node:http'
 import { rmSync } from 'node:fs'
 import { hostname } from 'node:os'
@@ -11,7 +11,9 @@ import { isIssuedBy } from '#security/certificateFacts'
 import { isJoiningProof, joiningCall, joiningProof } from '#security/joiningProof'
 import type { Seal } from '#security/seal'
 import { keyFingerprint, newKeys } from '#security/siteAuthority'
-import { joinAnswer, nodeForm, type JoinAnswer, type JoinAsked } from '#shared/nodeRpc'
+import { openAt } from '#security/nodeSeal'
+import { joinAnswer, nodeForm, standbyPack, type JoinAnswer, type JoinAsked } from '#shared/nodeRpc'
+import { takePack } from '../lead/pack'
 import { NodeIdentity } from './identity'
 
 const waitMs = 15_000
@@ -41,10 +43,13 @@ export const joinSite = async (text: string, version: string, stateFolder: strin
     const isOurs = keyFingerprint(issued.publicKey.export({ format: 'pem', type: 'spki' }).toString()) === joining.node
     const isProved = isJoiningProof(answer.proof, code.secret, 'site', joining) && isIssuedBy(issued.raw, authority.raw) && isOurs
     if (!isProved) throw fault('node.proof', { by: 'The site' }) as unknown as Error
-    const { node, name, site } = answer
-    const facts = { node, name, site, host: code.host, port: code.port, key: keys.privateKey }
+    const { node, name, site, pack } = answer
     forgetOther(stateFolder, NodeIdentity.load(stateFolder, seal), node, authority)
-    return NodeIdentity.save(stateFolder, seal, { ...facts, certificate: answer.certificate, authority: authority.toString() })
+    const places = answer.doors.length > 0 ? answer.doors : [{ host: code.host, port: code.port }]
+    const facts = { node, name, site, places, key: keys.privateKey, certificate: answer.certificate, authority: authority.toString() }
+    const kept =
+      pack === null ? seal : takePack(stateFolder, standbyPack.parse(JSON.parse(openAt(createPrivateKey(keys.privateKey), pack))))
+    return NodeIdentity.save(stateFolder, kept, { ...facts, standsBy: pack !== null })
   } finally {
     socket.destroy()
   }

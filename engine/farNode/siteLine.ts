@@ -20,6 +20,8 @@ interface Around {
 }
 
 const handshakeMs = 10_000
+/** Between two machines that may lead the site. */
+const nextPlaceMs = 150
 const mostFrame = 64 * 1024 * 1024
 /** Somebody has to do something there before it can come in: it is not tried as often. */
 const refusedPauseMs = 15_000
@@ -28,7 +30,7 @@ const refusedPauseMs = 15_000
 export class SiteLine {
   private line: Line<SiteSide, NodeSide> | null = null
   private socket: WebSocket | null = null
-  private backoff = new Backoff(500, 15_000)
+  private backoff = new Backoff(500, 6000)
   private timer: NodeJS.Timeout | null = null
   private closed = false
   /** Since when it is as it is. */
@@ -63,13 +65,14 @@ export class SiteLine {
   }
 
   private get at() {
-    const { host, port } = this.around.identity.place
-    return `${hostText(host)}:${port}`
+    const { place } = this.around.identity
+    return place && `${hostText(place.host)}:${place.port}`
   }
 
   private dial() {
     this.timer = null
     const { identity } = this.around
+    if (!this.at) return this.later(this.backoff.next())
     const tls: ConnectionOptions = {
       ...{ ca: identity.authority, cert: identity.certificate, key: identity.key, minVersion: 'TLSv1.3' },
       // whatever the address, the authority vouches for who answers
@@ -79,7 +82,7 @@ export class SiteLine {
     const socket = new WebSocket(`wss://${this.at}/node`, { ...(tls as ClientOptions), ...limits })
     this.socket = socket
     socket.on('error', (error) => this.failed(socket, this.meaning(error)))
-    socket.on('close', () => this.failed(socket, fault('node.no-answer', { at: this.at, problem: 'it closed the connection' })))
+    socket.on('close', () => this.failed(socket, this.noAnswer('it closed the connection')))
     socket.on('open', () => void this.greet(socket))
   }
 
@@ -88,10 +91,10 @@ export class SiteLine {
       socket.send(JSON.stringify(this.around.hello()))
       const welcome = nodeWelcome.parse(await firstWord(socket))
       if (!welcome.ok) return this.failed(socket, welcome.fault as Fault)
-      this.around.identity.called(welcome.name, welcome.site)
+      this.around.identity.called(welcome.name, welcome.site, welcome.doors)
       this.welcomed(socket)
     } catch (error) {
-      this.failed(socket, fault('node.no-answer', { at: this.at, problem: (error as Error).message }))
+      this.failed(socket, this.noAnswer((error as Error).message))
     }
   }
 
@@ -125,8 +128,9 @@ export class SiteLine {
     socket.removeAllListeners('close')
     socket.terminate()
     if (this.closed) return
-    if (this.fault?.what !== why.what) this.around.failed(why)
+    if (this.fault?.code !== why.code) this.around.failed(why)
     this.fault = why
+    if (!this.around.identity.elsewhere()) return this.later(nextPlaceMs)
     this.later(why.code === 'node.no-answer' ? this.backoff.next() : refusedPauseMs * (0.5 + Math.random() / 2))
   }
 
@@ -137,8 +141,10 @@ export class SiteLine {
   private meaning(error: Error & { code?: string }): Fault {
     const { code = '', message } = error
     const isOther = /CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ISSUER/.test(code)
-    return isOther
-      ? fault('node.other-site', { at: this.at }, `${code} ${message}`)
-      : fault('node.no-answer', { at: this.at, problem: message }, code)
+    return isOther ? fault('node.other-site', { at: this.at ?? '' }, `${code} ${message}`) : this.noAnswer(message, code)
+  }
+
+  private noAnswer(problem: string, evidence = ''): Fault {
+    return fault('node.no-answer', { at: this.at ?? '', problem }, evidence)
   }
 }

@@ -23,7 +23,15 @@ import { recallOf } from './recall'
 import { Recorder } from './recorder'
 
 /** A database; or whoever brings parcels there. */
-export type HistoryStore = { folder: string | null } & ({ databaseUrl: string } | { carrier(queue: KeptQueue<Parcel>): ParcelCarrier })
+export type HistoryStore = { folder: string | null } & (StoreHere | { carrier(queue: KeptQueue<Parcel>): ParcelCarrier })
+
+interface StoreHere {
+  databaseUrl: string
+  /** Under which name it is noted how far it is stored; absent: that of the machine. */
+  state?: string
+  /** When another machine that recorded before was known to run; null: none did. */
+  leaderAliveAt?: number | null
+}
 
 /** Brings parcels to where they belong, the oldest first. */
 export interface ParcelCarrier {
@@ -167,12 +175,13 @@ export class History implements Applier<ThingOf['recording']> {
     const now = Date.now()
     const { journal, node, keeping, madeLate } = this.around
     const aliveUntil = await this.queue.open().catch((error: Error) => this.diskFailed(error))
-    this.parcel.begin(aliveUntil, now)
+    const before = 'databaseUrl' in store ? (store.leaderAliveAt ?? null) : null
+    this.parcel.begin(before === null ? aliveUntil : Math.max(before, aliveUntil ?? before), now)
     this.handed = this.queue.count
     if ('databaseUrl' in store) {
-      const { databaseUrl } = store
+      const { databaseUrl, state = node } = store
       this.reader = new HistoryReader(databaseUrl)
-      this.writer = new HistoryWriter({ databaseUrl, node, queue: this.queue, journal, keeping, madeLate })
+      this.writer = new HistoryWriter({ databaseUrl, node: state, queue: this.queue, journal, keeping, madeLate })
     } else this.writer = store.carrier(this.queue)
     this.timer = setInterval(() => this.take(Date.now()), takeEveryMs)
   }

@@ -146,13 +146,13 @@ export class HistoryWriter implements ParcelCarrier {
   }
 
   private async storeWhole(db: pg.Client, parcel: Parcel): Promise<NodeState> {
-    const { node } = this.around
+    const owner = { state: this.around.node, node: '', isLate: false }
     try {
-      return await storeParcel(db, node, parcel, this.parts)
+      return await storeParcel(db, owner, parcel, this.parts)
     } catch (error) {
       if (codeOf(error) !== uniqueViolation) throw error
       this.isMended = false
-      return storeParcel(db, node, parcel, this.parts, true)
+      return storeParcel(db, owner, parcel, this.parts, true)
     }
   }
 

@@ -53,6 +53,19 @@ export const stateOf = async (db: Connection, node: string, isFar = false): Prom
   return state
 }
 
+/** From now on this is the machine whose minutes and hours are those of the site; whoever was it before brings what is left, late. */
+export const leadHistory = (db: Connection, name: string) =>
+  inTransaction(db, async () => {
+    await db.query(
+      `insert into history_state (node, parcel, minutes_to, hours_to, far)
+         select $1, '', max(minutes_to), max(hours_to), false from history_state where not far having count(*) > 0
+       on conflict (node) do update set far = false,
+         minutes_to = greatest(history_state.minutes_to, excluded.minutes_to), hours_to = greatest(history_state.hours_to, excluded.hours_to)`,
+      [name],
+    )
+    await db.query('update history_state set far = true where node <> $1 and not far', [name])
+  })
+
 export const inTransaction = async <T>(db: Connection, work: () => Promise<T>): Promise<T> => {
   await db.query('begin')
   try {
@@ -65,29 +78,37 @@ export const inTransaction = async <T>(db: Connection, work: () => Promise<T>): 
   }
 }
 
+/** Whose a parcel is. */
+export interface ParcelOwner {
+  /** Under which name it is noted how far its record is stored. */
+  state: string
+  /** The node that its series are of; empty: the machine that leads. */
+  node: string
+  /** Whether it may come long after others were stored: what was made of those is made again. */
+  isLate: boolean
+}
+
 /**
  * Brings a parcel where it belongs, in one step, unless it is there already. Returns how it stands with the node’s history.
  * @param isDoubted its minutes collide with what is there: they are made from their samples again
- * @param far the node that it comes from; empty: it is this engine’s own
  */
 export const storeParcel = async (
   db: Connection,
-  node: string,
+  { state: name, node, isLate }: ParcelOwner,
   parcel: Parcel,
   parts: KnownParts,
   isDoubted = false,
-  far = '',
 ): Promise<NodeState> => {
   await parts.require(db, partsFor(parcel))
   return inTransaction(db, async () => {
-    const state = await stateOf(db, node, far !== '')
+    const state = await stateOf(db, name, isLate)
     const { head, rows } = parcel
     const stored = state.parcel.split(' ')
     if (stored.includes(head.id)) return state
-    if (head.begins) await beginAnew(db, state, head.begins, parts, far)
-    if (head.series.length > 0) await storeSeries(db, head.series, far)
+    if (head.begins) await beginAnew(db, state, head.begins, parts, node)
+    if (head.series.length > 0 && (node !== '' || !isLate)) await storeSeries(db, head.series, node)
     if (rows.sample.length > 0) await copyInto(db, `history_sample (${sampleColumns})`, [rows.sample])
-    if (isDoubted || (far !== '' && (await isLate(db, rows.minute)))) await doubtMinutes(db, rows.minute)
+    if (isDoubted || (isLate && (await hasHours(db, rows.minute)))) await doubtMinutes(db, rows.minute)
     else {
       if (rows.second.length > 0) await copyInto(db, `history_second (${bucketColumns})`, [rows.second])
       if (rows.minute.length > 0) await copyInto(db, `history_minute (${bucketColumns})`, [rows.minute])
@@ -95,8 +116,8 @@ export const storeParcel = async (
     if (rows.late.length > 0) await copyInto(db, 'history_late (series, minute)', [rows.late])
     if (head.again.length > 0) await storeAgain(db, head.again)
     const minutesTo = Math.max(head.minutesTo ?? 0, state.minutesTo)
-    const noted = far === '' ? head.id : [...stored, head.id].slice(-mostNoted).join(' ')
-    await db.query('update history_state set parcel = $2, minutes_to = $3 where node = $1', [node, noted, new Date(minutesTo)])
+    const noted = isLate ? [...stored, head.id].slice(-mostNoted).join(' ') : head.id
+    await db.query('update history_state set parcel = $2, minutes_to = $3 where node = $1', [name, noted, new Date(minutesTo)])
     return { ...state, parcel: noted, minutesTo }
   })
 }
@@ -164,7 +185,7 @@ const storeSeries = async (db: Connection, series: ParcelHead['series'], far: st
  * Whether hours were made already that these minutes belong to: they are made again then. Whoever makes hours meanwhile is waited for,
  * or waits.
  */
-const isLate = async (db: Connection, minutes: Uint8Array): Promise<boolean> => {
+const hasHours = async (db: Connection, minutes: Uint8Array): Promise<boolean> => {
   if (minutes.length === 0) return false
   const { rows } = await db.query<{ hours_to: Date }>('select hours_to from history_state where not far for share')
   const hoursTo = Math.max(...rows.map((row) => row.hours_to.getTime()))

@@ -1,4 +1,4 @@
-import { randomBytes } from 'node:crypto'
+import { createPublicKey, randomBytes } from 'node:crypto'
 import type { Kysely } from 'kysely'
 import { fault, isFault, type Fault } from '#core/faults/catalogue'
 import { pairingText, secretBytes, shortFingerprint } from '#core/pairing/code'
@@ -7,9 +7,11 @@ import { changeConfiguration } from '#db/configuration'
 import type { ThingOf } from '#db/subjects'
 import type { Database } from '#db/tables'
 import { isJoiningProof, joiningCall, joiningProof } from '#security/joiningProof'
+import { sealFor } from '#security/nodeSeal'
 import { keyFingerprint, type SiteAuthority } from '#security/siteAuthority'
-import { joinAsked, nodeForm, type JoinAnswer, type JoinAsked } from '#shared/nodeRpc'
+import { joinAsked, nodeForm, type JoinAnswer, type JoinAsked, type StandbyPack } from '#shared/nodeRpc'
 import type { NodeCode, NodeDoor } from '#shared/nodes'
+import type { Place } from '../farNode/identity'
 import type { JournalWriter } from '../journal/journal'
 
 interface Around {
@@ -18,6 +20,12 @@ interface Around {
   journal: JournalWriter
   site(): { name: string; nodeDoor: NodeDoor | null }
   node(id: number): ThingOf['node'] | undefined
+  /** Makes this machine one of several, before another one may stand by. Throws a fault where that cannot be. */
+  several(): Promise<void>
+  /** What a machine that stands by is given. */
+  pack(): StandbyPack
+  /** Where machines that may lead are reached, but for this one. */
+  doorsBut(node: number): Place[]
 }
 
 interface Open {
@@ -36,6 +44,17 @@ export class JoiningDesk {
   private open = new Map<number, Open>()
 
   constructor(private around: Around) {}
+
+  /** Before a code is made for a machine that stands by, this one is one of several. Null: nothing speaks against the code. */
+  async prepare(nodeId: number): Promise<Fault | null> {
+    if (!this.around.node(nodeId)?.standsBy) return null
+    try {
+      await this.around.several()
+      return null
+    } catch (error) {
+      return isFault(error) ? error : fault('ours.unexpected', { problem: (error as Error).message })
+    }
+  }
 
   make(nodeId: number, minutes: number, by: string): NodeCode | Fault {
     const { authority, journal, site } = this.around
@@ -103,7 +122,9 @@ export class JoiningDesk {
     await this.decide(node.id, known.shown.by, joining.node, `${visible(asked.host)} at ${from}`)
     this.withdraw(node.id)
     const proof = joiningProof(known.secret, 'site', joining)
-    return { ok: true, node: node.id, name: node.name, site: siteName, proof, certificate, authority: authority.pem }
+    const pack = node.standsBy ? sealFor(createPublicKey(asked.key), JSON.stringify(this.around.pack())) : null
+    const doors = this.around.doorsBut(node.id)
+    return { ok: true, node: node.id, name: node.name, site: siteName, proof, certificate, authority: authority.pem, pack, doors }
   }
 
   /** The node is this machine from now on, and no other. */

@@ -12,12 +12,23 @@ import { plainAddress } from '../outlets/doors/admission'
 import { doorFault } from '../outlets/doors/place'
 import { requireInterface } from '../wire/interfaces'
 
+/** A machine whose key the authority vouches for. */
+export interface Guest {
+  key: KeyObject
+  certificate: X509Certificate
+  from: string
+  /** What it comes for: as a node, or to speak for its web side with the engine that leads. */
+  as: 'node' | 'web'
+}
+
+const ways: Readonly<Record<string, Guest['as']>> = { '/node': 'node', '/web': 'web' }
+
 interface Around {
   authority: SiteAuthority
   /** Somebody asks to become a node. @returns the answer as JSON */
   joins(asked: unknown, from: string): Promise<unknown>
   /** A machine came whose key the authority vouches for. */
-  came(socket: WebSocket, key: KeyObject, certificate: X509Certificate, from: string): void
+  came(socket: WebSocket, guest: Guest): void
   failed(why: Fault): void
 }
 
@@ -142,7 +153,8 @@ export class NodeDoor {
     const socket = request.socket as TLSSocket
     const shown = socket.getPeerX509Certificate()
     stream.on('error', () => stream.destroy())
-    if (request.url !== '/node' || !socket.authorized || !shown) {
+    const as = ways[request.url ?? '']
+    if (!as || !socket.authorized || !shown) {
       stream.end('HTTP/1.1 401 Unauthorized\r\nconnection: close\r\ncontent-length: 0\r\n\r\n')
       return
     }
@@ -150,7 +162,7 @@ export class NodeDoor {
     const from = plainAddress(socket.remoteAddress)
     this.sockets.handleUpgrade(request, stream, head, (opened) => {
       opened.on('error', () => opened.terminate())
-      this.around.came(opened, certificate.publicKey, certificate, from)
+      this.around.came(opened, { key: certificate.publicKey, certificate, from, as })
     })
   }
 }

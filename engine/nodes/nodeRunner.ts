@@ -57,6 +57,10 @@ export class NodeRunner {
     return this.node.key
   }
 
+  get standsBy() {
+    return this.node.standsBy
+  }
+
   get isConnected() {
     return this.peer !== null
   }
@@ -209,6 +213,15 @@ export class NodeRunner {
       ...{ isConnected: peer !== null, since: this.since, lastSeenAt: peer ? peer.heardAt : this.since },
       ...{ from: this.lastFrom, version: this.lastVersion, roundTripMs: peer?.roundTripMs ?? null, clockAheadMs },
       ...{ wanted, isBehind, notInForce: [...this.notInForce()] },
+    }
+  }
+
+  /** It is this machine, which leads. */
+  statusHere(wanted: number): NodeStatus {
+    return {
+      ...{ id: this.node.id, name: this.name, flow: 'flowing', sentence: 'This machine leads the site.', fault: null, ...toldFacts(null) },
+      ...{ isConnected: true, since: null, lastSeenAt: Date.now(), from: '', version: '', roundTripMs: null, clockAheadMs: null },
+      ...{ revision: wanted, wanted, isBehind: false, notInForce: [] },
     }
   }
 

@@ -7,22 +7,23 @@ import type { ThingOf } from '#db/subjects'
 import type { Database } from '#db/tables'
 import { keyFingerprint, type SiteAuthority } from '#security/siteAuthority'
 import type { Seal } from '#security/seal'
-import { nodeForm, nodeHello, type NodeEntries, type NodeHello, type NodeWelcome } from '#shared/nodeRpc'
+import { nodeForm, nodeHello, type NodeEntries, type NodeHello, type NodeWelcome, type StandbyPack } from '#shared/nodeRpc'
 import { followPlanContract, takingPlanContract } from '#shared/nodePlans'
 import type { NotInForce } from '#shared/status'
-import type { NodeDoor as DoorPlace, NodeStatus } from '#shared/nodes'
+import type { LeadStatus, NodeDoor as DoorPlace, NodeStatus } from '#shared/nodes'
 import type { FollowPlan } from '#core/records/follow'
 import type { TakingPlan } from '#core/opcua/takingOver'
 import type { TakenNode } from '../configuration/takenOver'
 import type { LastingAddress } from '../configuration/lastingAddresses'
 import type { Applier } from '../configuration/site'
 import type { Engine } from '../engine'
+import type { Place } from '../farNode/identity'
 import type { Journal, JournalWriter } from '../journal/journal'
 import type { LinkSession } from '../links/driver'
 import { FarLink } from './farLink'
 import { firstWord } from './firstWord'
 import { JoiningDesk, mostClockApartMs } from './joiningDesk'
-import { NodeDoor } from './nodeDoor'
+import { NodeDoor, type Guest } from './nodeDoor'
 import { NodeRunner } from './nodeRunner'
 import { ParcelStore } from './parcelStore'
 import { Peer } from './peer'
@@ -37,6 +38,19 @@ interface Around {
   keepAddresses(found: LastingAddress[]): void
   followSet(set: ThingOf['recordSet'], plan: FollowPlan): void
   takeOver(link: ThingOf['link'], folder: string, plan: TakingPlan<TakenNode>): void
+  /** Where the site has several machines, what this one is among them; absent: it has one. */
+  several?: Several
+}
+
+export interface Several {
+  /** Which node this machine is; null: it is the only one so far. */
+  own(): number | null
+  lead(): LeadStatus | null
+  /** Makes this machine one of several. Throws a fault where that cannot be. */
+  become(): Promise<void>
+  pack(): StandbyPack
+  /** The web side of a machine that stands by came in. */
+  serve(socket: WebSocket): void
 }
 
 type OpenContext = ConstructorParameters<typeof FarLink>[0]
@@ -59,11 +73,16 @@ export class Nodes implements Applier<ThingOf['node']> {
   constructor(private around: Around) {
     const { db, authority, journal } = around
     const site = () => this.known.site
-    this.desk = new JoiningDesk({ db, authority, journal, site, node: (id) => this.known.things.node.get(id) })
+    const { several } = around
+    this.desk = new JoiningDesk({
+      ...{ db, authority, journal, site, node: (id) => this.known.things.node.get(id), doorsBut: (id) => this.doorsBut(id) },
+      several: () => several?.become() ?? Promise.reject(fault('node.alone', {}) as unknown as Error),
+      pack: () => several!.pack(),
+    })
     this.door = new NodeDoor({
       authority,
       joins: (asked, from) => this.desk.join(asked, from),
-      came: (socket, key, certificate, from) => void this.came(socket, key, certificate, from).catch(() => socket.terminate()),
+      came: (socket, guest) => void this.came(socket, guest).catch(() => socket.terminate()),
       failed: (why) => journal.trouble('Nodes', why.what, why),
     })
     this.store = new ParcelStore({
@@ -147,7 +166,8 @@ export class Nodes implements Applier<ThingOf['node']> {
 
   /** After each change of the configuration. */
   configured(door: DoorPlace | null) {
-    void this.door.set(door)
+    const own = this.ownId === null ? undefined : this.known.things.node.get(this.ownId)
+    void this.door.set(own?.door ?? door)
     const ending = this.ending
     this.ending = new Map()
     for (const [id, runner] of this.runners) {
@@ -167,9 +187,27 @@ export class Nodes implements Applier<ThingOf['node']> {
   status(): NodeStatus[] {
     const { revision } = this.known
     return [...this.runners].map(([id, runner]) => {
+      if (id === this.ownId) return runner.statusHere(revision)
       const isBehind = runner.connected ? runner.connected.isBehind : (this.left.get(id)?.things ?? 0) > 0
       return runner.status(revision, isBehind)
     })
+  }
+
+  /** Which machine leads; null: there is one. */
+  lead(): LeadStatus | null {
+    return this.around.several?.lead() ?? null
+  }
+
+  /** Asks all other machines that may lead not to for so long; whether all gave their word. */
+  async promised(ms: number): Promise<boolean> {
+    const others = [...this.runners].filter(([id, runner]) => id !== this.ownId && runner.standsBy)
+    const words = await Promise.all(others.map(([, { connected }]) => connected?.promise(ms).catch(() => false) ?? false))
+    return words.every((word) => word === true)
+  }
+
+  /** Those that are connected and stand by. */
+  standing(): number[] {
+    return [...this.runners].flatMap(([id, runner]) => (runner.standsBy && runner.isConnected ? [id] : []))
   }
 
   /** What they could not bring into force. */
@@ -217,6 +255,16 @@ export class Nodes implements Applier<ThingOf['node']> {
     return this.engine!.wanted
   }
 
+  private get ownId(): number | null {
+    return this.around.several?.own() ?? null
+  }
+
+  /** Where machines that may lead are reached, but for this one. */
+  private doorsBut(node: number): Place[] {
+    const all = [...this.known.things.node.values()].filter(({ id, standsBy }) => standsBy && id !== node)
+    return all.flatMap(({ door }) => (door ? [{ host: door.host, port: door.outsidePort ?? door.port }] : []))
+  }
+
   private countLeft(id: number) {
     const left = this.left.get(id)
     if (!left) return
@@ -224,10 +272,12 @@ export class Nodes implements Applier<ThingOf['node']> {
     left.things = [...set, ...removed].reduce((sum, [, things]) => sum + things.length, 0)
   }
 
-  private async came(socket: WebSocket, key: KeyObject, certificate: X509Certificate, from: string) {
+  private async came(socket: WebSocket, guest: Guest) {
+    const { key, certificate, from } = guest
     const fingerprint = keyFingerprint(key.export({ format: 'pem', type: 'spki' }).toString())
-    const hello = nodeHello.safeParse(await firstWord(socket))
     const found = [...this.runners].find(([, runner]) => runner.key === fingerprint)
+    if (guest.as === 'web') return found?.[1].standsBy ? this.around.several?.serve(socket) : socket.close(1008, 'it does not stand by')
+    const hello = nodeHello.safeParse(await firstWord(socket))
     const why = found
       ? hello.success
         ? this.whyNot(found[1], hello.data)
@@ -275,8 +325,9 @@ export class Nodes implements Applier<ThingOf['node']> {
     })
     runner.connect(peer)
     this.left.delete(id)
-    const { site } = this.known
-    socket.send(JSON.stringify({ ok: true, node: id, name: runner.name, site: site.name, now: Date.now() } satisfies NodeWelcome))
+    const { name: site } = this.known.site
+    const welcome = { ok: true, node: id, name: runner.name, site, now: Date.now(), doors: this.doorsBut(id) } satisfies NodeWelcome
+    socket.send(JSON.stringify(welcome))
     journal.note(runner.name, `Came in from ${from}, version ${hello.version}, with revision ${hello.revision}.`)
     peer.require(this.requiredOf(id))
     void peer.bringUp()

@@ -87,12 +87,12 @@ export class ParcelStore {
   }
 
   private async storeWhole(db: pg.Client, node: number, parcel: Parcel) {
-    const key = nodeKey(node)
+    const owner = { state: nodeKey(node), node: nodeKey(node), isLate: true }
     try {
-      await storeParcel(db, key, parcel, this.parts, false, key)
+      await storeParcel(db, owner, parcel, this.parts)
     } catch (error) {
       if (codeOf(error) !== uniqueViolation) throw error
-      await storeParcel(db, key, parcel, this.parts, true, key)
+      await storeParcel(db, owner, parcel, this.parts, true)
     }
   }
 

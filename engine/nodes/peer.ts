@@ -2,6 +2,7 @@ import type { KeyObject } from 'node:crypto'
 import type { WebSocket } from 'ws'
 import { counted } from '#core/text/counted'
 import { isSubject, type Subject } from '#db/subjects'
+import { within } from '#pacing/within'
 import { sealFor } from '#security/nodeSeal'
 import {
   nodeEntries,
@@ -131,6 +132,11 @@ export class Peer {
 
   stored(parcel: number) {
     if (this.line.isOpen) void this.line.rpc.stored.asEvent(parcel)
+  }
+
+  /** Whether it gives its word not to begin to lead for so long. */
+  promise(ms: number): Promise<boolean> {
+    return this.line.isOpen ? within(ms, this.line.rpc.promise(ms)) : Promise.resolve(false)
   }
 
   renew(certificate: string) {

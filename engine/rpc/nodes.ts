@@ -14,8 +14,8 @@ export class NodeFunctions extends PairingFunctions implements NodesApi {
     super(...pairing)
   }
 
-  makeNodeCode = (nodeId: number, minutes: number, by: string): Answer<NodeCode> => {
-    const made = this.joining.make(nodeId, minutes, by)
+  makeNodeCode = async (nodeId: number, minutes: number, by: string): Promise<Answer<NodeCode>> => {
+    const made = (await this.joining.prepare(nodeId)) ?? this.joining.make(nodeId, minutes, by)
     return isFault(made) ? { ok: false, fault: made } : { ok: true, value: made }
   }
 

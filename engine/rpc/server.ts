@@ -5,13 +5,24 @@ import type { EngineApi, WebApi } from '#shared/rpc'
 
 export type WebSide = BirpcReturn<WebApi, EngineApi>
 
+/** Who answers a connected web side. */
+export interface WebHost {
+  /** The functions for one web side. */
+  api(web: WebSide): EngineApi
+  left(web: WebSide): void
+}
+
 interface RpcOptions {
   host: string
   port: number
   secret: string
-  /** The functions for one connected web side. */
-  api(web: WebSide): EngineApi
-  left(web: WebSide): void
+}
+
+export interface Rpc {
+  port: number
+  /** From now on this serves whoever connects; who is connected already connects anew. */
+  serveBy(serve: (socket: WebSocket) => void): void
+  close(): Promise<void>
 }
 
 const mostPayload = 32 * 1024 * 1024
@@ -19,20 +30,28 @@ const deliveryTimeoutMs = 10_000
 const pingEveryMs = 5000
 
 /** Where web processes connect. They prove themselves with the shared secret before anything is read. */
-export const openRpc = (options: RpcOptions): Promise<{ port: number; close(): Promise<void> }> => {
+export const openRpc = (options: RpcOptions): Promise<Rpc> => {
   const server = new WebSocketServer({
     host: options.host,
     port: options.port,
     maxPayload: mostPayload,
     verifyClient: ({ req }: { req: { headers: { authorization?: string } } }) => isAuthorised(req.headers.authorization, options.secret),
   })
-  server.on('connection', (socket) => serve(socket, options))
+  let serve = (socket: WebSocket) => socket.close(1013, 'nobody serves yet')
+  server.on('connection', (socket) => {
+    socket.on('error', () => socket.terminate())
+    serve(socket)
+  })
   return new Promise((resolve, reject) => {
     server.once('error', reject)
     server.once('listening', () => {
       server.off('error', reject)
       const { port } = server.address() as { port: number }
-      resolve({ port, close: () => closeServer(server) })
+      const serveBy = (by: (socket: WebSocket) => void) => {
+        serve = by
+        for (const client of server.clients) client.terminate()
+      }
+      resolve({ port, serveBy, close: () => closeServer(server) })
     })
   })
 }
@@ -43,7 +62,8 @@ const isAuthorised = (header: string | undefined, secret: string): boolean => {
   return given.length === wanted.length && timingSafeEqual(given, wanted)
 }
 
-const serve = (socket: WebSocket, options: RpcOptions) => {
+/** Serves one web side, wherever it came in. */
+export const serveWeb = (socket: WebSocket, host: WebHost) => {
   let api: EngineApi | null = null
   // the functions need the peer and the peer needs the functions; the proxy ties the knot
   const functions = new Proxy({} as EngineApi, { get: (_, name) => api?.[name as keyof EngineApi] })
@@ -55,13 +75,13 @@ const serve = (socket: WebSocket, options: RpcOptions) => {
     timeout: deliveryTimeoutMs,
     eventNames: ['part'],
   })
-  api = options.api(web)
+  api = host.api(web)
   const stopPinging = dropWhenSilent(socket)
   socket.on('error', () => socket.terminate())
   socket.on('close', () => {
     stopPinging()
     web.$close(new Error('web side gone'))
-    options.left(web)
+    host.left(web)
   })
 }
 

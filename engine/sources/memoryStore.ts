@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { dataTypes, isArrayType, isWide, elementOf, type DataType, type ScalarValue, type TagValue } from '#core/tags/types'
 import { LineFile } from '../disk/lineFile'
+import type { Operation } from '../disk/orderedStore'
 
 /** What was written last to a tag that lives here. */
 export interface KeptValue {
@@ -39,6 +40,7 @@ export class MemoryStore {
   private file: LineFile
   private waiting: Waiting[] = []
   private busy: Promise<void> | null = null
+  private told: (operations: readonly Operation[]) => void = () => {}
 
   constructor(path: string) {
     this.file = new LineFile(path)
@@ -51,6 +53,25 @@ export class MemoryStore {
       if (read.success) this.remember(read.data)
     }
     await this.file.replace(this.all())
+  }
+
+  /** Hears of all that got on the disk. */
+  listen(told: (operations: readonly Operation[]) => void) {
+    this.told = told
+  }
+
+  /** All values, as they are told. */
+  *entries(): Generator<[string, string]> {
+    for (const line of this.all()) if ('set' in line) yield [String(line.set), JSON.stringify(line)]
+  }
+
+  /** Takes values that another machine told; of each tag the later one stays. */
+  async take(told: readonly string[]) {
+    const lines = told.flatMap((text) => {
+      const read = setLine.safeParse(parsed(text))
+      return read.success && read.data.at > (this.values.get(read.data.set)?.at ?? -Infinity) ? [read.data] : []
+    })
+    await this.add(lines)
   }
 
   get(id: number): KeptValue | undefined {
@@ -90,7 +111,10 @@ export class MemoryStore {
         () => null,
         (problem: Error) => problem,
       )
-      if (!error) lines.forEach((line) => this.remember(line))
+      if (!error) {
+        lines.forEach((line) => this.remember(line))
+        this.told(lines.map(operationOf))
+      }
       for (const { done } of batch) done(error)
     }
   }
@@ -109,6 +133,17 @@ export class MemoryStore {
     if ('gone' in line) return void this.values.delete(line.gone)
     const { set, type, value, at, who } = line
     this.values.set(set, { type, value: fromLine(value, type), at, who })
+  }
+}
+
+const operationOf = (line: Line): Operation =>
+  'gone' in line ? { type: 'del', key: String(line.gone) } : { type: 'put', key: String(line.set), value: JSON.stringify(line) }
+
+const parsed = (text: string): unknown => {
+  try {
+    return JSON.parse(text)
+  } catch {
+    return null
   }
 }
 

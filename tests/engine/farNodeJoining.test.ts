@@ -175,6 +175,7 @@ describe('a machine that was a node', () => {
         stored() {},
         resend() {},
         renew() {},
+        promise: () => true,
         ask: () => Promise.resolve(null),
       },
       came: () => {},

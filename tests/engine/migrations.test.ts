@@ -54,6 +54,7 @@ describe('a site of an earlier version', () => {
       '026-case',
       '027-journal-words',
       '028-nodes',
+      '029-machines',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -21,7 +21,7 @@ export const siteWithDoor = async (closing: Closing, database?: Awaited<ReturnTy
       .updateTable('site')
       .set({ name: 'Harrow Sound', nodeDoor: JSON.stringify(door) })
       .execute()
-    const [made] = await editor.insert('node', [{ name: 'Outer quay', note: '', key: null }])
+    const [made] = await editor.insert('node', [{ name: 'Outer quay', note: '', key: null, standsBy: false, door: null }])
     return made!
   })
   const running = await engineOn(closing, base)
@@ -52,7 +52,7 @@ export const machineFor = async (closing: Closing, code: string, { stateFolder =
 /** The site is reached by another port from now on. */
 const movedTo = (identity: NodeIdentity, stateFolder: string, seal: Seal, port: number) => {
   const { node, name, site, key, certificate, authority } = identity
-  return NodeIdentity.save(stateFolder, seal, { node, name, site, host: '127.0.0.1', port, key, certificate, authority })
+  return NodeIdentity.save(stateFolder, seal, { node, name, site, places: [{ host: '127.0.0.1', port }], key, certificate, authority })
 }
 
 export const runningAs = async (closing: Closing, identity: NodeIdentity, stateFolder: string, seal: Seal) => {

@@ -1,0 +1,40 @@
+import type { Logger } from 'pino'
+import type { Seal } from '#security/seal'
+import { farEngine, type FarStatus } from '../farNode/farEngine'
+import type { NodeIdentity } from '../farNode/identity'
+import type { Rpc } from '../rpc/server'
+import { Leftovers } from './leftovers'
+import { tunnel } from './tunnel'
+
+interface Around {
+  identity: NodeIdentity
+  /** Where it keeps what it has while it stands by. */
+  folder: string
+  certificateFolder: string
+  seal: Seal
+  version: string
+  log: Logger
+  rpc: Rpc
+  run: string
+  leftovers: ConstructorParameters<typeof Leftovers>[0]
+  /** Gives its word not to begin to lead for so long. */
+  promise(ms: number): boolean
+}
+
+export interface Standing {
+  status(): FarStatus
+  close(): Promise<void>
+}
+
+/** A machine that stands by: it runs what is placed on it, and its web side speaks with the machine that leads. */
+export const standBy = async (around: Around): Promise<Standing> => {
+  const { identity, folder, certificateFolder, seal, version, log, rpc, run, promise } = around
+  const far = await farEngine({ identity, stateFolder: folder, certificateFolder, seal, version, log, run, promise })
+  const leftovers = new Leftovers(around.leftovers)
+  rpc.serveBy((socket) => (far.line.isConnected ? tunnel(socket, identity) : socket.close(1013, 'nobody leads')))
+  const close = async () => {
+    rpc.serveBy((socket) => socket.close(1013, 'it is about to lead'))
+    await Promise.all([leftovers.close(), far.close()])
+  }
+  return { status: far.status, close }
+}
