@@ -40,8 +40,8 @@ const main = async () => {
     endedRun: process.env.CONDUIT_ENDED_RUN ?? null,
     tellRun: (run) => process.send?.({ run }),
     leave: (why) => {
-      process.send?.({ leaves: why })
       // the launcher hears of it first
+      process.send?.({ leaves: why }, () => process.exit(1))
       setTimeout(() => process.exit(1), leaveMs)
     },
   })

@@ -19,7 +19,7 @@ import { tagsOver } from '../tags/tagsOver'
 import type { Security } from '../trust/security'
 import { TrustBook } from '../trust/trustBook'
 import { FarFunctions } from './farFunctions'
-import { FarJournal } from './farJournal'
+import { FarJournal, type FarDesk } from './farJournal'
 import type { NodeIdentity } from './identity'
 import { machineNow } from './machine'
 import { ParcelSender } from './parcelSender'
@@ -37,6 +37,8 @@ interface Given {
   certificateFolder?: string
   /** Of this run of this machine. */
   run?: string
+  /** Where events and writes go; absent: to the site. */
+  records?: FarDesk
   /** Gives its word not to begin to lead the site for so long; absent: it never leads. */
   promise?(ms: number): boolean
 }
@@ -63,7 +65,7 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log, ...
   const notConnected = () => Promise.reject(new Error('the site is not connected'))
   const journal = new FarJournal(
     log,
-    {
+    given.records ?? {
       journal: (entries) => line.current?.rpc.journal(entries) ?? notConnected(),
       writes: (records) => line.current?.rpc.writes([...records]) ?? notConnected(),
     },
@@ -73,7 +75,10 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log, ...
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory.open().catch(() => {})
   let sender: ParcelSender | null = null
-  const toSite = (tell: (site: SiteLine['site']) => unknown) => void (line.isConnected && tell(line.site))
+  /** Told where it is connected; what does not arrive is told again by itself, or is of no use later. */
+  const toSite = (tell: (site: SiteLine['site']) => Promise<unknown>) => {
+    if (line.isConnected) tell(line.site).catch(() => {})
+  }
   const engine = new Engine({
     memory,
     roots: await fileRoots(stateFolder),

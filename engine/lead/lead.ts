@@ -118,8 +118,9 @@ export class Lead {
   async release(): Promise<void> {
     const { held } = this
     await this.stop()
-    this.held = null
+    // as long as it is held, it may say so
     if (held) await this.row.release(held).catch(() => {})
+    this.held = null
     await this.row.close()
   }
 

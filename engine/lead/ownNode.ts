@@ -1,4 +1,3 @@
-import { hostname } from 'node:os'
 import type { Kysely } from 'kysely'
 import { fault } from '#core/faults/catalogue'
 import { changeConfiguration } from '#db/configuration'
@@ -13,10 +12,11 @@ interface Around {
   stateFolder: string
   seal: Seal
   authority: SiteAuthority
+  hostname: string
 }
 
 /** Makes the only machine of a site a node of it, before another one may stand by. Throws a fault where nobody could reach it. */
-export const makeOwnNode = async ({ db, stateFolder, seal, authority }: Around): Promise<NodeIdentity> => {
+export const makeOwnNode = async ({ db, stateFolder, seal, authority, hostname }: Around): Promise<NodeIdentity> => {
   const keys = await newKeys()
   const key = keyFingerprint(keys.publicKey)
   const { result } = await changeConfiguration(db, 'Keen Conduit', 'This machine is a node of its own now', async (editor) => {
@@ -24,7 +24,7 @@ export const makeOwnNode = async ({ db, stateFolder, seal, authority }: Around):
     const door = nodeDoor.nullable().catch(null).parse(site.nodeDoor)
     if (!door) throw fault('node.no-door', {}) as unknown as Error
     const taken = new Set((await editor.db.selectFrom('node').select('name').execute()).map(({ name }) => name.toLowerCase()))
-    const name = freeName(hostname() || 'Machine', taken)
+    const name = freeName(hostname || 'Machine', taken)
     const [made] = await editor.insert('node', [{ name, note: 'The first machine of the site', key, standsBy: true, door: door as never }])
     return { node: made!.id, name, site: site.name }
   })

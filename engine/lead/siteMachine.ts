@@ -96,6 +96,7 @@ export class SiteMachine {
     lead: () => this.leadStatus(),
     become: () => (this.becoming ??= this.becomeOneOfSeveral().finally(() => (this.becoming = null))),
     pack: () => packOf(this.given.stateFolder, this.given.databaseUrl, this.given.secret),
+    knows: (name, site, places) => this.identity?.called(name, site, places),
     serve: (socket) => this.site && serveWeb(socket, this.site),
   }
 
@@ -139,7 +140,8 @@ export class SiteMachine {
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     this.standing = await standBy({
       ...{ identity, folder, certificateFolder: stateFolder, seal, version, log, rpc, run: this.run },
-      leftovers: { databaseUrl, folder: join(stateFolder, 'history'), state: stateName(identity), journal },
+      journal,
+      leftovers: { databaseUrl, folder: join(stateFolder, 'history'), state: stateName(identity) },
       promise: (ms) => this.lead?.promise(ms) ?? false,
     })
   }
@@ -179,10 +181,10 @@ export class SiteMachine {
 
   private async becomeOneOfSeveral() {
     if (this.identity) return
-    const { isOwnDatabase, db, stateFolder, seal, journal } = this.given
+    const { isOwnDatabase, db, stateFolder, seal, journal, hostname } = this.given
     if (isOwnDatabase) throw fault('node.alone', {}) as unknown as Error
     const { authority } = this.site!
-    const identity = await makeOwnNode({ db, stateFolder, seal, authority })
+    const identity = await makeOwnNode({ db, stateFolder, seal, authority, hostname })
     this.identity = identity
     const led = new Promise<void>((resolve) => (this.onLed = resolve))
     this.contend(identity)

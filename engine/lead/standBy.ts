@@ -1,7 +1,9 @@
 import type { Logger } from 'pino'
 import type { Seal } from '#security/seal'
 import { farEngine, type FarStatus } from '../farNode/farEngine'
+import type { FarDesk } from '../farNode/farJournal'
 import type { NodeIdentity } from '../farNode/identity'
+import type { Journal } from '../journal/journal'
 import type { Rpc } from '../rpc/server'
 import { Leftovers } from './leftovers'
 import { tunnel } from './tunnel'
@@ -16,7 +18,8 @@ interface Around {
   log: Logger
   rpc: Rpc
   run: string
-  leftovers: ConstructorParameters<typeof Leftovers>[0]
+  journal: Journal
+  leftovers: Omit<ConstructorParameters<typeof Leftovers>[0], 'journal'>
   /** Gives its word not to begin to lead for so long. */
   promise(ms: number): boolean
 }
@@ -28,9 +31,16 @@ export interface Standing {
 
 /** A machine that stands by: it runs what is placed on it, and its web side speaks with the machine that leads. */
 export const standBy = async (around: Around): Promise<Standing> => {
-  const { identity, folder, certificateFolder, seal, version, log, rpc, run, promise } = around
-  const far = await farEngine({ identity, stateFolder: folder, certificateFolder, seal, version, log, run, promise })
-  const leftovers = new Leftovers(around.leftovers)
+  const { identity, folder, certificateFolder, seal, version, log, rpc, run, promise, journal } = around
+  // it has the database: nothing of it waits for whoever leads
+  const records: FarDesk = {
+    journal: async (entries) => {
+      for (const entry of entries) journal.take({ ...entry, source: entry.source === 'Engine' ? identity.name : entry.source })
+    },
+    writes: (all) => journal.takeWrites([...all]),
+  }
+  const far = await farEngine({ identity, stateFolder: folder, certificateFolder, seal, version, log, run, promise, records })
+  const leftovers = new Leftovers({ ...around.leftovers, journal })
   rpc.serveBy((socket) => (far.line.isConnected ? tunnel(socket, identity) : socket.close(1013, 'nobody leads')))
   const close = async () => {
     rpc.serveBy((socket) => socket.close(1013, 'it is about to lead'))

@@ -74,9 +74,10 @@ export class NodeRunner {
     this.node = node
   }
 
-  remove() {
+  /** @param why is told to the node */
+  remove(why = 'its node was removed') {
     if (this.resendTimer) clearTimeout(this.resendTimer)
-    this.peer?.end('its node was removed')
+    this.peer?.end(why)
   }
 
   /** It came in. */

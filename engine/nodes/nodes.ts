@@ -49,6 +49,8 @@ export interface Several {
   /** Makes this machine one of several. Throws a fault where that cannot be. */
   become(): Promise<void>
   pack(): StandbyPack
+  /** How this machine and its site are called by now, and where the others are reached once one of them leads. */
+  knows(name: string, site: string, places: readonly Place[]): void
   /** The web side of a machine that stands by came in. */
   serve(socket: WebSocket): void
 }
@@ -168,6 +170,7 @@ export class Nodes implements Applier<ThingOf['node']> {
   configured(door: DoorPlace | null) {
     const own = this.ownId === null ? undefined : this.known.things.node.get(this.ownId)
     void this.door.set(own?.door ?? door)
+    if (own) this.around.several?.knows(own.name, this.known.site.name, this.doorsBut(own.id))
     const ending = this.ending
     this.ending = new Map()
     for (const [id, runner] of this.runners) {
@@ -240,7 +243,7 @@ export class Nodes implements Applier<ThingOf['node']> {
   async close() {
     this.desk.close()
     this.door.close()
-    for (const runner of this.runners.values()) runner.remove()
+    for (const runner of this.runners.values()) runner.remove('the engine of the site ends')
     await this.store.close()
   }
 
