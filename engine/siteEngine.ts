@@ -125,7 +125,7 @@ export const siteEngine = async (given: SiteGiven): Promise<SiteEngine> => {
       await told.follow('alarms', engine.alarms.kept, alarmRooms, false)
     },
     api: (web) => {
-      const parts = { engine, feed, web, security, paths, book, journal, desk, joining: nodes.desk, folder: stateFolder, status }
+      const parts = { engine, feed, web, security, paths, book, journal, desk, nodes, folder: stateFolder, status }
       const functions = new EngineFunctions(parts)
       const forwarding = new Forwarding(functions, nodes, web)
       webSides.set(web, { functions, forwarding })

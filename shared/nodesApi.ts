@@ -7,4 +7,6 @@ export interface NodesApi {
   makeNodeCode(nodeId: number, minutes: number, by: string): Promise<Answer<NodeCode>>
   nodeCodes(): NodeCode[]
   withdrawNodeCode(nodeId: number): Answer<null>
+  /** Lets another machine lead the site. */
+  handOver(nodeId: number, by: string): Promise<Answer<null>>
 }

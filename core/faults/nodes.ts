@@ -44,6 +44,11 @@ export const nodeFaults = {
     (e) => `“${e.name}” leads the site, or is the only one that can.`,
     () => 'Hand the lead over to another machine that stands by first.',
   ),
+  'node.is-one': entry<{ name: string }>(
+    'entry',
+    (e) => `A machine is “${e.name}” already: whether it stands by cannot be changed any more.`,
+    () => 'Make another node, and let its machine become that one.',
+  ),
   'node.stands-not-by': entry<{ name: string }>(
     'entry',
     (e) => `“${e.name}” is not connected, or does not stand by: it cannot lead.`,

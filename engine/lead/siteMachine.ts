@@ -5,7 +5,7 @@ import type { Kysely } from 'kysely'
 import type { Logger } from 'pino'
 import pg from 'pg'
 import { fault } from '#core/faults/catalogue'
-import { migrate, unknownMigrations } from '#db/migrate'
+import { migrate } from '#db/migrate'
 import type { Database } from '#db/tables'
 import { within } from '#pacing/within'
 import type { Seal } from '#security/seal'
@@ -21,6 +21,7 @@ import { KeptForNext } from './keptForNext'
 import { Lead, type Led } from './lead'
 import { makeOwnNode } from './ownNode'
 import { packOf } from './pack'
+import { leadsAlready, whyNotLead } from './mayLead'
 import { standBy, type Standing } from './standBy'
 
 export interface MachineGiven {
@@ -63,7 +64,7 @@ export class SiteMachine {
   /** Whether it leads by the lease: what leaves it leaves by that. */
   private mustHold = false
   private becoming: Promise<void> | null = null
-  private isTooOld = false
+  private hindrance: string | null = null
   private onLed: () => void = () => {}
   private turning: Promise<void> = Promise.resolve()
 
@@ -73,7 +74,7 @@ export class SiteMachine {
 
   /** Resolves once it leads or stands by. */
   async start() {
-    if (!this.identity) return this.beginToLead(null)
+    if (!this.identity) return this.beginAlone()
     await this.beginToStand(this.identity)
     this.contend(this.identity)
   }
@@ -96,6 +97,7 @@ export class SiteMachine {
     lead: () => this.leadStatus(),
     become: () => (this.becoming ??= this.becomeOneOfSeveral().finally(() => (this.becoming = null))),
     pack: () => packOf(this.given.stateFolder, this.given.databaseUrl, this.given.secret),
+    handOver: async (wish) => void (await this.given.db.updateTable('site_lead').set({ wish }).execute()),
     knows: (name, site, places) => this.identity?.called(name, site, places),
     serve: (socket) => this.site && serveWeb(socket, this.site),
   }
@@ -122,16 +124,23 @@ export class SiteMachine {
     lead.start()
   }
 
-  /** A database of a newer version is led by a newer version only. */
   private async mayLead(): Promise<boolean> {
-    const unknown = await unknownMigrations(this.given.db)
-    if (unknown.length > 0 && !this.isTooOld)
-      this.given.journal.caution(
-        'Engine',
-        'This machine cannot lead the site: the database is of a newer version. Bring it to that version.',
-      )
-    this.isTooOld = unknown.length > 0
-    return !this.isTooOld
+    const why = await whyNotLead(this.given.db, this.identity!)
+    if (why && this.hindrance !== why) this.given.journal.caution('Engine', `This machine cannot lead the site: ${why}`)
+    this.hindrance = why
+    return why === null
+  }
+
+  /** The only machine leads without asking; but not where another one leads by the same database. */
+  private async beginAlone() {
+    const { isOwnDatabase, db, journal } = this.given
+    const other = isOwnDatabase ? null : await leadsAlready(db)
+    if (other === null) return this.beginToLead(null)
+    journal.trouble(
+      'Engine',
+      `“${other}” leads the site of this database: this machine is none of it, and does nothing. Make it one by a code.`,
+    )
+    this.leave(`“${other}” leads the site of this database, and this machine is none of it`)
   }
 
   private async beginToStand(identity: NodeIdentity) {

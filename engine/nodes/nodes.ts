@@ -49,6 +49,8 @@ export interface Several {
   /** Makes this machine one of several. Throws a fault where that cannot be. */
   become(): Promise<void>
   pack(): StandbyPack
+  /** Asks another machine to lead. */
+  handOver(node: number): Promise<void>
   /** How this machine and its site are called by now, and where the others are reached once one of them leads. */
   knows(name: string, site: string, places: readonly Place[]): void
   /** The web side of a machine that stands by came in. */
@@ -199,6 +201,17 @@ export class Nodes implements Applier<ThingOf['node']> {
   /** Which machine leads; null: there is one. */
   lead(): LeadStatus | null {
     return this.around.several?.lead() ?? null
+  }
+
+  /** Lets another machine lead the site. Null: it was asked to. */
+  async handOver(id: number, by: string): Promise<Fault | null> {
+    const { several, journal } = this.around
+    const runner = this.runners.get(id)
+    if (!several || !this.lead() || !runner?.isConnected || !runner.standsBy)
+      return fault('node.stands-not-by', { name: runner?.name ?? `node ${id}` })
+    journal.note(runner.name, `${by} has it lead the site.`)
+    await several.handOver(id)
+    return null
   }
 
   /** Asks all other machines that may lead not to for so long; whether all gave their word. */

@@ -8,7 +8,7 @@ import type { Effect, EngineStatus, NotInForce } from '#shared/status'
 import type { ConfigurationFeed } from '../configuration/feed'
 import { machineFacts } from '../diagnosis/machineFacts'
 import type { Journal } from '../journal/journal'
-import type { JoiningDesk } from '../nodes/joiningDesk'
+import type { Nodes } from '../nodes/nodes'
 import type { PairingDesk } from '../pairing/desk'
 import { NodeFunctions } from './nodes'
 import type { ThingParts } from './things'
@@ -27,7 +27,7 @@ interface Parts extends ThingParts {
   web: WebSide
   journal: Journal
   desk: PairingDesk
-  joining: JoiningDesk
+  nodes: Nodes
   /** Where the engine keeps its state; null: nowhere. */
   folder: string | null
   status(): EngineStatus
@@ -38,7 +38,7 @@ export class EngineFunctions extends NodeFunctions implements EngineApi {
   private views: LiveViews
 
   constructor(private parts: Parts) {
-    super([parts, parts.journal, parts.desk], parts.joining)
+    super([parts, parts.journal, parts.desk], parts.nodes)
     const { engine, web } = parts
     const sources = { table: engine.table, tags: engine.tags, originOf: (id: number) => engine.origin(id) }
     this.views = new LiveViews(sources, (viewer, values, origin) => web.deliver(viewer, values, origin))

@@ -2,7 +2,7 @@ import { fault } from '#core/faults/catalogue'
 import type { Editor, Row } from '#db/editor'
 import { readable, thingOf } from '#db/rows'
 import type { LinkDraft } from '#shared/links/link'
-import type { SavedNode } from '#shared/nodes'
+import type { NodeDraft, SavedNode } from '#shared/nodes'
 import { invalid } from '../answers/checked'
 import { Refusal } from '../answers/refusal'
 import { database } from '../store/database'
@@ -13,6 +13,15 @@ export const allNodes = async (): Promise<SavedNode[]> => {
 }
 
 export const shownNode = (row: Row<'node'>): SavedNode => thingOf('node', row)
+
+/** A node as its table has it: one that runs links only is reached by nobody. */
+export const columnsOf = ({ door, ...node }: NodeDraft) => ({ ...node, door: (node.standsBy ? door : null) as never })
+
+/** The machine that leads is not removed: the site would go on without anybody to lead it. */
+export const requireNotLeading = async (editor: Editor, { id, name }: Row<'node'>) => {
+  const lead = await editor.db.selectFrom('site_lead').select(['node', 'run']).executeTakeFirst()
+  if (lead?.run && lead.node === id) throw new Refusal(fault('node.leads', { name }))
+}
 
 /** Links that are placed on a node keep it. */
 export const requireNoLinks = async (editor: Editor, { id, name }: Row<'node'>) => {

@@ -17,7 +17,7 @@ export const listNodes = operation('GET /nodes', {
 export const makeNode = operation('POST /nodes', {
   group,
   needs: 'configure',
-  does: 'Makes a node. Links can be placed on it at once; a machine becomes it by a code.',
+  does: 'Makes a node. Links can be placed on it at once; a machine becomes it by a code. One that stands by shares the database, and leads the site when the machine that leads it is gone.',
   body: nodeDraft,
   example,
   answer: savedNode,
@@ -27,11 +27,11 @@ export const makeNode = operation('POST /nodes', {
 export const changeNode = operation('PUT /nodes/{id}', {
   group,
   needs: 'configure',
-  does: 'Renames a node, unless somebody else changed it since.',
+  does: 'Changes a node, unless somebody else changed it since. Whether it stands by is said before a machine came in.',
   body: z.object({ revision: idField('A revision'), node: nodeDraft }),
   example: { revision: 4, node: example },
   answer: savedNode,
-  faults: ['entry.taken', 'entry.edited'],
+  faults: ['entry.taken', 'entry.edited', 'node.is-one'],
 })
 
 export const removeNode = operation('DELETE /nodes/{id}', {
@@ -39,7 +39,7 @@ export const removeNode = operation('DELETE /nodes/{id}', {
   needs: 'configure',
   does: 'Removes a node: its machine is not let in any more. Links have to be placed elsewhere before.',
   answer: removed,
-  faults: ['node.has-links'],
+  faults: ['node.has-links', 'node.leads'],
 })
 
 export const listNodeCodes = operation('GET /nodes/codes', {
@@ -58,7 +58,7 @@ export const makeNodeCode = operation('POST /nodes/{id}/code', {
   example: { minutes: 60 },
   answer: nodeCode,
   engine: true,
-  faults: ['entry.gone', 'node.no-door'],
+  faults: ['entry.gone', 'node.no-door', 'node.alone'],
 })
 
 export const withdrawNodeCode = operation('DELETE /nodes/{id}/code', {
@@ -68,6 +68,15 @@ export const withdrawNodeCode = operation('DELETE /nodes/{id}/code', {
   answer: z.object({ withdrawn: z.int() }),
   engine: true,
   faults: ['entry.gone'],
+})
+
+export const leadNode = operation('POST /nodes/{id}/lead', {
+  group,
+  needs: 'administer',
+  does: 'Hands the lead of the site over to another machine that stands by: what this one runs ends there, and begins there within a second or two.',
+  answer: z.object({ asked: z.int() }),
+  engine: true,
+  faults: ['node.stands-not-by'],
 })
 
 const doorAnswer = z.object({ door: nodeDoor.nullable().describe('Null: nodes come in nowhere.') })

@@ -13,7 +13,10 @@ beforeAll(async () => {
   site = await siteOfMachines(closing, ['harbour-a', 'harbour-b'])
   ;[first, second] = site.machines as [OneMachine, OneMachine]
 })
-afterAll(() => { for (const m of site.machines) require('node:fs').writeFileSync('/tmp/log-' + m.name, m.log()); return closeAll(closing) })
+afterAll(() => {
+  for (const m of site.machines) require('node:fs').writeFileSync('/tmp/log-' + m.name, m.log())
+  return closeAll(closing)
+})
 
 const waitMs = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
@@ -60,7 +63,11 @@ describe('a site of two machines', () => {
     const fence = (await first.status())!.lead!.fence
     first.cable.hold()
     second.cable.hold()
-    const held = await until(async () => (await first.status())?.lead?.holdsBy, (by) => by === 'promise', 20)
+    const held = await until(
+      async () => (await first.status())?.lead?.holdsBy,
+      (by) => by === 'promise',
+      20,
+    )
     expect(held).toBe('promise')
     const since = Date.now()
     await waitMs(8000)
@@ -81,7 +88,11 @@ describe('a site of two machines', () => {
   })
 
   it('is led by the other one when the first stands still, which says no more word to the device when it goes on', async () => {
-    await until(async () => (await first.status())?.lead?.canHandOver.length, (count) => count === 1, 60)
+    await until(
+      async () => (await first.status())?.lead?.canHandOver.length,
+      (count) => count === 1,
+      60,
+    )
     const [leader, other] = (await first.status())!.lead!.name === first.name ? [first, second] : [second, first]
     const stoppedAt = Date.now()
     leader.signal('SIGSTOP')

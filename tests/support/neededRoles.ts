@@ -81,6 +81,7 @@ export const needed: Record<string, Role | 'anyone'> = {
   'DELETE /nodes/999999': 'configure',
   'POST /nodes/999999/code': 'configure',
   'DELETE /nodes/999999/code': 'configure',
+  'POST /nodes/999999/lead': 'administer',
   'POST /links/find': 'configure',
   'POST /links/call': 'configure',
   'POST /outlets/endpoints/try': 'configure',

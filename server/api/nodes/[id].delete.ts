@@ -1,7 +1,7 @@
 import { changeConfiguration } from '#db/configuration'
 import { removeNode } from '#shared/api/nodes'
 import { defineRoute } from '../../answers/route'
-import { requireNoLinks } from '../../nodes/nodes'
+import { requireNoLinks, requireNotLeading } from '../../nodes/nodes'
 import { lockedRow, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
 
@@ -10,6 +10,7 @@ export default defineRoute(removeNode, async ({ event, params }) => {
     const node = await lockedRow(editor, 'node', params.id)
     editor.what = `Removed node “${node.name}”`
     await requireNoLinks(editor, node)
+    await requireNotLeading(editor, node)
     await editor.remove('node', [node])
   })
   return { removed: params.id, revision }

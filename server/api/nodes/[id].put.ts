@@ -1,7 +1,9 @@
+import { fault } from '#core/faults/catalogue'
 import { changeConfiguration } from '#db/configuration'
 import { changeNode } from '#shared/api/nodes'
+import { Refusal } from '../../answers/refusal'
 import { defineRoute } from '../../answers/route'
-import { shownNode } from '../../nodes/nodes'
+import { columnsOf, shownNode } from '../../nodes/nodes'
 import { lockedRow, namesTaken, requireRevision, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
 
@@ -9,7 +11,8 @@ export default defineRoute(changeNode, async ({ event, params, body: { revision,
   const change = changeConfiguration(database(), whoIs(event), `Changed node “${node.name}”`, async (editor) => {
     const before = await lockedRow(editor, 'node', params.id)
     await requireRevision(editor, 'node', before, before.name, revision, shownNode(before))
-    return editor.update('node', before, node)
+    if (before.key !== null && before.standsBy !== node.standsBy) throw new Refusal(fault('node.is-one', { name: before.name }))
+    return editor.update('node', before, columnsOf(node))
   })
   const { result } = await namesTaken('node', node.name, 'name', change)
   return shownNode(result)
