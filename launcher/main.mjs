@@ -1,12 +1,14 @@
 import { backup, restore } from './commands/backup.mjs'
 import { bench } from './commands/bench.mjs'
 import { site, tags } from './commands/data.mjs'
+import { database } from './commands/database.mjs'
 import { demo } from './commands/demo.mjs'
 import { node } from './commands/node.mjs'
 import { password } from './commands/password.mjs'
 import { run, start } from './commands/start.mjs'
 import { service } from './commands/service.mjs'
 import { soak } from './commands/soak.mjs'
+import { standby } from './commands/standby.mjs'
 import { stop } from './commands/stop.mjs'
 import { test } from './commands/test.mjs'
 
@@ -20,7 +22,9 @@ const help = `Keen Conduit
   ./conduit tags       tags as a table: export, check, apply
   ./conduit backup     the whole site as one file, while it runs or stands
   ./conduit restore    makes the site of such a file here
-  ./conduit node       this machine as a node of a site elsewhere
+  ./conduit node       this machine as a node of a site elsewhere: it runs links
+  ./conduit standby    this machine as one that stands by for a site, and leads it when need be
+  ./conduit database   where the data of the site is, or moves it to a server that several machines reach
   ./conduit password   a new password for “admin”, or for whoever is named after it
   ./conduit service    prints a systemd unit that starts it with the machine
   ./conduit test       lint, types, unit, engine and browser tests
@@ -43,6 +47,8 @@ const commands = {
   backup,
   restore,
   node,
+  standby,
+  database,
   password,
   service,
   test,

@@ -88,10 +88,10 @@ export const nodeStatus = (folder) => {
 /** @param {string} folder whether this machine was made a node there */
 export const isNode = (folder) => existsSync(join(folder, 'node.json'))
 
-/** Makes this machine a node by the code of a site; throws where it does not come to that. @param {string} folder @param {string} code @returns {{ node: string, site: string, fingerprint: string }} */
-export const becomeNode = (folder, code) => {
+/** Makes this machine a node by the code of a site; throws where it does not come to that. @param {string} folder @param {string} code @param {'join' | 'standby'} as @returns {{ node: string, site: string, fingerprint: string }} */
+export const becomeNode = (folder, code, as = 'join') => {
   const env = { ...process.env, ...nodeEnvironment(folder) }
-  const { status, stdout, stderr } = spawnSync(process.execPath, [bundle('node.mjs'), 'join', code], { env, encoding: 'utf8' })
+  const { status, stdout, stderr } = spawnSync(process.execPath, [bundle('node.mjs'), as, code], { env, encoding: 'utf8' })
   if (status !== 0) throw new Error(stderr.trim() || stdout.trim())
   const told = stdout.split('\n').findLast((line) => line.startsWith('{"node"'))
   return JSON.parse(told ?? '{}')

@@ -31,8 +31,9 @@ const account = () => {
   return { uid: Number(uid), gid: Number(gid) }
 }
 
-/** @param {string} folder @param {number} port */
-export const databaseUrl = (folder, port) => `postgres://${user}:${secretOf(folder, 'database')}@127.0.0.1:${port}/postgres`
+/** Where the data of a site is. @param {string} folder @param {number} port @returns {string} */
+export const databaseUrl = (folder, port) =>
+  elsewhereDatabase(folder) ?? `postgres://${user}:${secretOf(folder, 'database')}@127.0.0.1:${port}/postgres`
 
 /**
  * The project's own cluster: its data below the state folder, on loopback, with a generated password.

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Child } from './child.mjs'
 import { freePort } from './ports.mjs'
-import { databaseUrl, preparePostgres, serverPrograms, waitForPort } from './postgres.mjs'
+import { databaseUrl, elsewhereDatabase, preparePostgres, serverPrograms, waitForPort } from './postgres.mjs'
 import { isLauncher } from './stack.mjs'
 
 /** @param {string} folder @returns {{ database: number, rpc: number } | null} where a site that runs is to be found */
@@ -18,6 +18,8 @@ export const runningPorts = (folder) => {
 export const withDatabase = async (folder, work) => {
   const running = runningPorts(folder)
   if (running) return work(databaseUrl(folder, running.database))
+  const elsewhere = elsewhereDatabase(folder)
+  if (elsewhere) return work(elsewhere)
   const port = await freePort()
   const { url, spec } = preparePostgres(folder, port)
   mkdirSync(join(folder, 'log'), { recursive: true })
@@ -31,6 +33,9 @@ export const withDatabase = async (folder, work) => {
     await child.stop()
   }
 }
+
+/** Whether there is a site in a state folder: with a database of its own, or one elsewhere. @param {string} folder @returns {boolean} */
+export const hasSite = (folder) => existsSync(join(folder, 'database', 'PG_VERSION')) || elsewhereDatabase(folder) !== null
 
 /** One of the programs of the database’s package; its words where it fails. @param {string} name @param {string[]} args @returns {Promise<void>} */
 export const runProgram = (name, args) =>

@@ -26,6 +26,8 @@ export const joinAsked = z.object({
   host: short,
   version: short,
   now: momentField,
+  /** Whether it means to stand by for the whole site. */
+  standsBy: z.boolean().default(false),
 })
 export type JoinAsked = z.output<typeof joinAsked>
 

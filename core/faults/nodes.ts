@@ -44,6 +44,11 @@ export const nodeFaults = {
     (e) => `“${e.name}” leads the site, or is the only one that can.`,
     () => 'Hand the lead over to another machine that stands by first.',
   ),
+  'node.command': entry<{ standsBy: boolean }>(
+    'entry',
+    (e) => (e.standsBy ? 'This code is for a machine that stands by for its site.' : 'This code is for a machine that runs links only.'),
+    (e) => `Type ./conduit ${e.standsBy ? 'standby' : 'node'} and the code. It still holds; nothing was changed.`,
+  ),
   'node.is-one': entry<{ name: string }>(
     'entry',
     (e) => `A machine is “${e.name}” already: whether it stands by cannot be changed any more.`,

@@ -19,8 +19,8 @@ import { NodeIdentity } from './identity'
 const waitMs = 15_000
 const mostAnswered = 64 * 1024
 
-/** Makes this machine a node by the code of a site. Nothing of it is kept where it fails. Rejects with a fault. */
-export const joinSite = async (text: string, version: string, stateFolder: string, seal: Seal): Promise<NodeIdentity> => {
+/** Makes this machine a node by the code of a site, or one that stands by for all of it. Nothing is kept where it fails. Rejects with a fault. */
+export const joinSite = async (text: string, version: string, stateFolder: string, seal: Seal, standsBy = false): Promise<NodeIdentity> => {
   const read = readNodeText(text)
   if (!read.ok) throw fault('node.code', { problem: read.problem }) as unknown as Error
   const { code } = read
@@ -35,7 +35,7 @@ export const joinSite = async (text: string, version: string, stateFolder: strin
       call: joiningCall(code.secret),
       proof: joiningProof(code.secret, 'node', joining),
       key: keys.publicKey,
-      ...{ host: hostname(), version, now: Date.now() },
+      ...{ host: hostname(), version, now: Date.now(), standsBy },
     }
     const answer = await asks(socket, at, asked)
     if (!answer.ok) throw answer.fault as unknown as Error

@@ -9,8 +9,8 @@ import { NodeIdentity } from './identity'
 import { joinSite } from './joining'
 
 /**
- * The process of a node. With `join <code>` it makes this machine a node of the site that made the code, and ends; else it runs as what
- * it was made.
+ * The process of a node. With `join <code>` it makes this machine a node of the site that made the code, and ends; with `standby <code>`
+ * one that stands by for it; else it runs as what it was made.
  */
 
 const required = (name: string): string => {
@@ -21,8 +21,8 @@ const required = (name: string): string => {
 
 const statusEveryMs = 1000
 
-const becomeNode = async (code: string) => {
-  const identity = await joinSite(code, version(), required('CONDUIT_STATE'), new Seal(required('CONDUIT_SEAL_KEY')))
+const becomeNode = async (code: string, standsBy: boolean) => {
+  const identity = await joinSite(code, version(), required('CONDUIT_STATE'), new Seal(required('CONDUIT_SEAL_KEY')), standsBy)
   console.log(JSON.stringify({ node: identity.name, site: identity.site, fingerprint: identity.fingerprint }))
 }
 
@@ -63,7 +63,7 @@ const run = async () => {
 
 const [what, code = ''] = process.argv.slice(2)
 try {
-  await (what === 'join' ? becomeNode(code) : run())
+  await (what === 'join' || what === 'standby' ? becomeNode(code, what === 'standby') : run())
 } catch (error) {
   console.error(isFault(error) ? `${error.what}\n${error.next}` : (error as Error).message)
   process.exit(1)

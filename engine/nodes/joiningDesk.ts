@@ -66,7 +66,14 @@ export class JoiningDesk {
     const secret = Uint8Array.from(randomBytes(secretBytes))
     const place = { host: door.host, port: door.outsidePort ?? door.port }
     const code = pairingText({ ...place, purpose: 'node', secret, fingerprint: shortFingerprint(authority.fingerprint) })
-    const shown = { node: nodeId, code, command: `./conduit node ${code}`, endsAt: Date.now() + minutes * 60_000, by, tries: 0 }
+    const shown = {
+      node: nodeId,
+      code,
+      command: `./conduit ${node.standsBy ? 'standby' : 'node'} ${code}`,
+      endsAt: Date.now() + minutes * 60_000,
+      by,
+      tries: 0,
+    }
     const timer = setTimeout(() => this.withdraw(nodeId), minutes * 60_000)
     timer.unref()
     this.open.set(nodeId, { secret, call: joiningCall(secret), shown, timer })
@@ -116,6 +123,7 @@ export class JoiningDesk {
     const node = this.around.node(known.shown.node)
     if (!node) return refused(fault('node.not-awaited', { at }))
     if (asked.form !== nodeForm) return this.told(node.name, fault('node.form', { theirs: asked.form, ours: nodeForm }))
+    if (asked.standsBy !== node.standsBy) return this.told(node.name, fault('node.command', { standsBy: node.standsBy }))
     const aheadMs = asked.now - Date.now()
     if (Math.abs(aheadMs) > mostClockApartMs) return this.told(node.name, fault('node.clock', { name: node.name, aheadMs }))
     const certificate = await authority.issueTo(`node ${node.id}`, asked.key)

@@ -76,7 +76,7 @@ export class Nodes implements Applier<ThingOf['node']> {
 
   constructor(private around: Around) {
     const { db, authority, journal } = around
-    const site = () => this.known.site
+    const site = () => ({ name: this.known.site.name, nodeDoor: this.ownDoor ?? this.known.site.nodeDoor })
     const { several } = around
     this.desk = new JoiningDesk({
       ...{ db, authority, journal, site, node: (id) => this.known.things.node.get(id), doorsBut: (id) => this.doorsBut(id) },
@@ -171,7 +171,7 @@ export class Nodes implements Applier<ThingOf['node']> {
   /** After each change of the configuration. */
   configured(door: DoorPlace | null) {
     const own = this.ownId === null ? undefined : this.known.things.node.get(this.ownId)
-    void this.door.set(own?.door ?? door)
+    void this.door.set(this.ownDoor ?? door)
     if (own) this.around.several?.knows(own.name, this.known.site.name, this.doorsBut(own.id))
     const ending = this.ending
     this.ending = new Map()
@@ -273,6 +273,11 @@ export class Nodes implements Applier<ThingOf['node']> {
 
   private get ownId(): number | null {
     return this.around.several?.own() ?? null
+  }
+
+  /** Where this machine is reached, where it is one of several. */
+  private get ownDoor(): DoorPlace | null {
+    return (this.ownId !== null && this.known.things.node.get(this.ownId)?.door) || null
   }
 
   /** Where machines that may lead are reached, but for this one. */

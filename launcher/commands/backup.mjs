@@ -1,7 +1,7 @@
 import { chmodSync, cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { dirname, join, resolve } from 'node:path'
 import { forget, pack, unpack } from '../backup/archive.mjs'
-import { ask, runningPorts, runProgram, withDatabase } from '../siteDatabase.mjs'
+import { ask, hasSite, runningPorts, runProgram, withDatabase } from '../siteDatabase.mjs'
 import { openedBy, passphrase, sealedBy } from '../backup/sealed.mjs'
 import { project, stateFolder } from '../paths.mjs'
 import { prepareToRun, say } from '../setup.mjs'
@@ -25,7 +25,7 @@ export const backup = async () => {
   const phrase = passphrase()
   prepareToRun()
   const folder = stateFolder('site')
-  if (!existsSync(join(folder, 'database', 'PG_VERSION'))) throw new Error('There is no site here yet.')
+  if (!hasSite(folder)) throw new Error('There is no site here yet.')
   if (existsSync(file)) throw new Error(`${file} is there already.`)
   const work = mkdtempSync(join(dirname(file), '.backup-'))
   chmodSync(work, 0o700)
@@ -56,7 +56,7 @@ export const restore = async () => {
   const phrase = passphrase()
   const folder = stateFolder('site')
   refuseSecond(folder)
-  const isThere = existsSync(join(folder, 'database', 'PG_VERSION'))
+  const isThere = hasSite(folder)
   if (isThere && !process.argv.includes('--replace'))
     throw new Error(`There is a site here already. With --replace it is put aside, and that of the backup takes its place.`)
   prepareToRun()
@@ -79,7 +79,9 @@ export const restore = async () => {
 
 /** @param {string} folder @param {string} work @param {string} secrets */
 const build = async (folder, work, secrets) => {
-  writeFileSync(join(folder, 'secrets.json'), secrets, { mode: 0o600 })
+  // it comes back with a database of its own, wherever it was: that one may be in use
+  const { databaseUrl: _elsewhere, ...kept } = JSON.parse(secrets)
+  writeFileSync(join(folder, 'secrets.json'), JSON.stringify(kept, null, 2), { mode: 0o600 })
   for (const name of [...always, ...Object.keys(atRest)])
     if (existsSync(join(work, name))) cpSync(join(work, name), join(folder, name), { recursive: true })
   await withDatabase(folder, (url) => runProgram('pg_restore', ['-d', url, '--no-owner', '--exit-on-error', join(work, 'database.dump')]))

@@ -152,7 +152,7 @@ export const siteOfMachines = async (closing: Closing, names: string[]) => {
       ({ ok }) => ok,
     )
     const folder = stateFolderFor(closing)
-    await joinSite(code.ok ? code.value.code : '', '0.1.0', folder, new Seal('the secret of a machine before it joined'))
+    await joinSite(code.ok ? code.value.code : '', '0.1.0', folder, new Seal('the secret of a machine before it joined'), true)
     const kept = JSON.parse(readFileSync(join(folder, 'secrets.json'), 'utf8')) as { seal: string; databaseUrl: string }
     if (kept.seal !== secret) throw new Error('the seal of the site did not come with the code')
     machines.push(await OneMachine.start(closing, name, folder, database.url))

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { makeNode } from '#shared/api/nodes'
-import { nodeDraft } from '#shared/nodes'
+import { nodeDraft, type NodeDraft } from '#shared/nodes'
 
 /** Names a node that is to be. */
 const emit = defineEmits<{ made: [] }>()
 const notices = useNotices()
-const blank = { name: '', note: '' }
-const { draft, isValid, messageFor, touch, triedToSave, fromServer } = useDraft({ ...blank }, nodeDraft)
+const blank: NodeDraft = { name: '', note: '', standsBy: false, door: null }
+const { draft, isValid, messageFor, touch, triedToSave, fromServer, reset } = useDraft<NodeDraft>({ ...blank }, nodeDraft)
 const { busy, refused, attempt } = useAttempt()
 const make = () =>
   attempt(async () => {
@@ -19,8 +19,7 @@ const make = () =>
       fromServer.value = asRefused(error).fields
       throw error
     }
-    draft.value = { ...blank }
-    triedToSave.value = false
+    reset({ ...blank })
     emit('made')
   })
 </script>
@@ -28,17 +27,8 @@ const make = () =>
 <template>
   <form class="sheet part" @submit.prevent="make">
     <h2 class="sheet-title">New node</h2>
-    <div class="line">
-      <TextField v-model="draft.name" label="Name" placeholder="Outer quay" :message="messageFor('name')" @left="touch('name')" />
-      <TextField
-        v-model="draft.note"
-        label="Where it stands, what for"
-        placeholder="cabinet of the cable arms"
-        :message="messageFor('note')"
-        @left="touch('note')"
-      />
-      <BusyButton type="submit" variant="flat" :busy="busy">Make node</BusyButton>
-    </div>
+    <NodeFields v-model="draft" :message-for="messageFor" @left="touch" />
+    <BusyButton type="submit" variant="flat" :busy="busy" class="make">Make node</BusyButton>
     <FaultNote v-if="refused && refused.fields.length === 0" :fault="refused.why" />
   </form>
 </template>
@@ -47,10 +37,7 @@ const make = () =>
 .part {
   padding: 12px 16px;
 }
-.line {
-  display: grid;
-  grid-template-columns: minmax(160px, 260px) minmax(160px, 1fr) auto;
-  gap: 10px 14px;
-  align-items: end;
+.make {
+  margin-top: 12px;
 }
 </style>

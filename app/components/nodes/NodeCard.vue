@@ -1,11 +1,18 @@
 <script setup lang="ts">
 import { wholeSeconds } from '#core/text/duration'
-import { changeNode, makeNodeCode, removeNode, withdrawNodeCode } from '#shared/api/nodes'
-import { nodeDraft, type NodeCode, type NodeStatus, type SavedNode } from '#shared/nodes'
-import { nodeFacts } from './nodeFacts'
+import { changeNode, leadNode, makeNodeCode, removeNode, withdrawNodeCode } from '#shared/api/nodes'
+import { nodeDraft, type LeadStatus, type NodeCode, type NodeDraft, type NodeStatus, type SavedNode } from '#shared/nodes'
+import { leadText, nodeFacts } from './nodeFacts'
 
 /** One node: how it is, what its machine is like, which configuration it runs, and the command that makes a machine it. */
-const props = defineProps<{ node: SavedNode; status: NodeStatus | null; code: NodeCode | null; hasDoor: boolean; now: number }>()
+const props = defineProps<{
+  node: SavedNode
+  status: NodeStatus | null
+  lead: LeadStatus | null
+  code: NodeCode | null
+  hasDoor: boolean
+  now: number
+}>()
 const emit = defineEmits<{ changed: [] }>()
 const session = useSession()
 const notices = useNotices()
@@ -13,8 +20,12 @@ const { copied, copy } = useCopy()
 const { busy, refused, attempt } = useAttempt()
 const isOpen = ref(false)
 const asking = ref(false)
-const renaming = ref(false)
-const { draft, isValid, messageFor, touch } = useDraft({ name: props.node.name, note: props.node.note }, nodeDraft)
+const askingLead = ref(false)
+const changing = ref(false)
+const { name, note, standsBy, door } = props.node
+const { draft, isValid, messageFor, touch, triedToSave, fromServer } = useDraft<NodeDraft>({ name, note, standsBy, door }, nodeDraft)
+const leads = computed(() => props.lead?.node === props.node.id)
+const couldLead = computed(() => props.lead?.canHandOver.includes(props.node.id) ?? false)
 
 const facts = computed(() => (props.status && props.status.since !== null ? nodeFacts(props.status) : []))
 
@@ -28,14 +39,26 @@ const withdraw = () =>
     await callApi(withdrawNodeCode, { params: { id: props.node.id } })
     emit('changed')
   })
-const rename = () =>
+const save = () =>
   attempt(async () => {
+    triedToSave.value = true
     if (!isValid.value) return
     const { id, revision } = props.node
-    const saved = await callApi(changeNode, { params: { id }, body: { revision, node: draft.value } })
-    notices.tell(`Node “${saved.name}” saved.`, saved.revision)
-    renaming.value = false
+    try {
+      const saved = await callApi(changeNode, { params: { id }, body: { revision, node: draft.value } })
+      notices.tell(`Node “${saved.name}” saved.`, saved.revision)
+    } catch (error) {
+      fromServer.value = asRefused(error).fields.map((field) => ({ ...field, path: field.path.replace(/^node\./, '') }))
+      throw error
+    }
+    changing.value = false
     emit('changed')
+  })
+const handOver = () =>
+  attempt(async () => {
+    askingLead.value = false
+    await callApi(leadNode, { params: { id: props.node.id } })
+    notices.tell(`“${props.node.name}” is about to lead the site. This page comes back by itself.`)
   })
 const remove = () =>
   attempt(async () => {
@@ -51,24 +74,30 @@ const remove = () =>
     <div class="line">
       <PipeGlyph :flow="status?.flow ?? 'waiting'" :width="48" />
       <h2 class="name">{{ node.name }}</h2>
+      <span v-if="leads" class="mark leads">leads</span>
+      <span v-else-if="node.standsBy" class="mark">stands by</span>
       <span v-if="node.note" class="quiet">{{ node.note }}</span>
       <span class="fill" />
       <template v-if="session.can('configure')">
-        <v-btn height="26" @click="renaming = !renaming">Rename</v-btn>
-        <v-btn height="26" :disabled="!hasDoor || busy" @click="make">{{ node.key ? 'Another machine…' : 'Make its command' }}</v-btn>
-        <v-btn height="26" color="break" @click="asking = true">Remove…</v-btn>
+        <v-btn v-if="couldLead && session.can('administer')" height="26" :disabled="busy" @click="askingLead = true">Let it lead…</v-btn>
+        <v-btn height="26" @click="changing = !changing">Change</v-btn>
+        <template v-if="!leads">
+          <v-btn height="26" :disabled="!hasDoor || busy" @click="make">{{ node.key ? 'Another machine…' : 'Make its command' }}</v-btn>
+          <v-btn height="26" color="break" @click="asking = true">Remove…</v-btn>
+        </template>
       </template>
     </div>
     <p :class="`is-${status?.flow}`">{{ status?.sentence ?? 'The engine is not there.' }}</p>
-    <form v-if="renaming" class="line" @submit.prevent="rename">
-      <TextField v-model="draft.name" label="Name" :message="messageFor('name')" autofocus @left="touch('name')" />
-      <TextField v-model="draft.note" label="Where it stands, what for" :message="messageFor('note')" @left="touch('note')" />
-      <BusyButton type="submit" :busy="busy">Save</BusyButton>
+    <p v-if="leads && lead" :class="{ 'is-late': lead.holdsBy === 'promise' }">{{ leadText(lead, now) }}</p>
+    <form v-if="changing" class="gap" @submit.prevent="save">
+      <NodeFields v-model="draft" :message-for="messageFor" :is-machine="node.key !== null" autofocus @left="touch" />
+      <BusyButton type="submit" :busy="busy" class="gap">Save</BusyButton>
     </form>
     <section v-if="code" class="command" aria-live="polite">
       <p>
-        On the machine that is to be this node, where this application lies, as root. The command is for one use, for
-        {{ wholeSeconds(Math.max(0, code.endsAt - now)) }} more{{
+        On the machine that is to be this node, where this application lies, as root{{
+          node.standsBy ? '; it needs the way to the database as well' : ''
+        }}. The command is for one use, for {{ wholeSeconds(Math.max(0, code.endsAt - now)) }} more{{
           node.key ? '; whichever machine was this node before is not let in any more then' : ''
         }}.
       </p>
@@ -101,6 +130,11 @@ const remove = () =>
         class="gap"
       />
     </template>
+    <AskDialog v-model="askingLead" :title="`Let “${node.name}” lead the site?`" yes="Hand over" no="Keep" @yes="handOver">
+      <p>
+        What this machine runs ends here in order, and begins there within a second or two. Links that are placed on a machine stay there.
+      </p>
+    </AskDialog>
     <AskDialog v-model="asking" :title="`Remove node “${node.name}”?`" yes="Remove" no="Keep" grave @yes="remove">
       <p>Its machine is not let in any more. What it recorded and did not bring here yet is lost for this site.</p>
     </AskDialog>
@@ -122,6 +156,16 @@ const remove = () =>
   font-weight: 600;
   margin: 0;
   overflow-wrap: anywhere;
+}
+.mark {
+  border: 1px solid var(--line);
+  border-radius: 3px;
+  padding: 0 6px;
+  font-size: 12px;
+}
+.leads {
+  border-color: var(--copper);
+  font-weight: 600;
 }
 .fill {
   flex: 1;

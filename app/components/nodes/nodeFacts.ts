@@ -1,6 +1,7 @@
-import { duration } from '#core/text/duration'
+import { counted } from '#core/text/counted'
+import { duration, wholeSeconds } from '#core/text/duration'
 import { momentText } from '#core/text/moment'
-import type { NodeMachine, NodeStatus } from '#shared/nodes'
+import type { LeadStatus, NodeMachine, NodeStatus } from '#shared/nodes'
 
 export interface NodeFact {
   title: string
@@ -26,6 +27,13 @@ export const nodeFacts = (status: NodeStatus): NodeFact[] => [
   { title: 'Its record', text: recordText(status) },
   { title: 'Changes', text: status.isConnected ? `${status.changesPerSecond.toLocaleString('en-GB')} a second` : none },
 ]
+
+/** How a site of several machines is led. */
+export const leadText = ({ since, holdsBy, canHandOver }: LeadStatus, now: number): string => {
+  const ready = canHandOver.length === 0 ? 'no other machine is ready to' : `${counted(canHandOver.length, 'machine')} ready to go on`
+  const how = holdsBy === 'promise' ? ' The database is away: it leads on because all others gave their word.' : ''
+  return `It leads for ${wholeSeconds(Math.max(0, now - since))}; ${ready}.${how}`
+}
 
 const machineFacts = ({ host, system, load, cores, ...machine }: NodeMachine): NodeFact[] => [
   { title: 'Machine', text: `${host}, ${system}` },

@@ -54,19 +54,24 @@ const shown = computed(() =>
           Its links and tags are edited here like any others. It keeps what it was told and what it records on its disk, goes on while this
           site is away, and brings it here afterwards.
         </p>
+        <p>
+          Or it stands by for all of it: a second machine with the whole application over the same database. One machine leads, and when it
+          is gone another one does, within seconds and never two at a time.
+        </p>
       </section>
       <NodeCard
         v-for="{ node, status, code } in shown"
         :key="`${node.id} ${node.revision}`"
         :node="node"
         :status="status"
+        :lead="live.status?.lead ?? null"
         :code="code"
-        :has-door="door !== null"
+        :has-door="door !== null || (live.status?.lead ?? null) !== null"
         :now="now"
         @changed="load"
       />
       <NewNode v-if="session.can('configure')" @made="load" />
-      <NodeDoorForm v-if="nodes" :key="JSON.stringify(door)" :door="door" @changed="load" />
+      <NodeDoorForm v-if="nodes && !live.status?.lead" :key="JSON.stringify(door)" :door="door" @changed="load" />
     </div>
   </div>
 </template>
