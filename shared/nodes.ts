@@ -4,7 +4,7 @@ import { faultContract } from './faults'
 import { flow } from './flow'
 import { notInForce } from './notInForce'
 
-const noHost = 'Type where nodes reach this machine: a name or a numeric address.'
+const noHost = 'Type where it is reached: a name or a numeric address.'
 
 /** Where nodes come in. */
 export const nodeDoor = z

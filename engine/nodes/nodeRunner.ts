@@ -220,7 +220,7 @@ export class NodeRunner {
   /** It is this machine, which leads. */
   statusHere(wanted: number): NodeStatus {
     return {
-      ...{ id: this.node.id, name: this.name, flow: 'flowing', sentence: 'This machine leads the site.', fault: null, ...toldFacts(null) },
+      ...{ id: this.node.id, name: this.name, flow: 'flowing', sentence: 'It leads the site.', fault: null, ...toldFacts(null) },
       ...{ isConnected: true, since: null, lastSeenAt: Date.now(), from: '', version: '', roundTripMs: null, clockAheadMs: null },
       ...{ revision: wanted, wanted, isBehind: false, notInForce: [] },
     }

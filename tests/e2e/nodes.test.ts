@@ -56,7 +56,7 @@ describe('a node', () => {
     await page.go('/site/nodes')
     await page.sees('No node yet')
     await page.press('Open it')
-    await page.sees('Type where nodes reach this machine')
+    await page.sees('Type where it is reached')
     await page.type('Nodes reach us at', '127.0.0.1')
     await page.type('Port', String(port))
     await page.press('Open it')

@@ -87,7 +87,7 @@ const remove = () =>
         </template>
       </template>
     </div>
-    <p :class="`is-${status?.flow}`">{{ status?.sentence ?? 'The engine is not there.' }}</p>
+    <p v-if="!leads || !status" :class="`is-${status?.flow}`">{{ status?.sentence ?? 'The engine is not there.' }}</p>
     <p v-if="leads && lead" :class="{ 'is-late': lead.holdsBy === 'promise' }">{{ leadText(lead, now) }}</p>
     <form v-if="changing" class="gap" @submit.prevent="save">
       <NodeFields v-model="draft" :message-for="messageFor" :is-machine="node.key !== null" autofocus @left="touch" />

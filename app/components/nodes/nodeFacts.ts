@@ -30,9 +30,9 @@ export const nodeFacts = (status: NodeStatus): NodeFact[] => [
 
 /** How a site of several machines is led. */
 export const leadText = ({ since, holdsBy, canHandOver }: LeadStatus, now: number): string => {
-  const ready = canHandOver.length === 0 ? 'no other machine is ready to' : `${counted(canHandOver.length, 'machine')} ready to go on`
+  const ready = canHandOver.length === 0 ? 'no other machine is ready to go on' : `${counted(canHandOver.length, 'machine')} ready to go on`
   const how = holdsBy === 'promise' ? ' The database is away: it leads on because all others gave their word.' : ''
-  return `It leads for ${wholeSeconds(Math.max(0, now - since))}; ${ready}.${how}`
+  return `It leads the site for ${wholeSeconds(Math.max(1000, now - since))}; ${ready}.${how}`
 }
 
 const machineFacts = ({ host, system, load, cores, ...machine }: NodeMachine): NodeFact[] => [
