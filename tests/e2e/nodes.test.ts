@@ -66,6 +66,20 @@ describe('a node', () => {
     await page.sees('Waits for its machine.')
   })
 
+  it('that is to stand by is told what is missing for that', async () => {
+    await page.type('Name', 'Second cabinet')
+    await page.pressBox('It stands by for the whole site')
+    await page.press('Make node')
+    await page.sees('Type where it is reached')
+    await page.type('The others reach it at', '127.0.0.1')
+    await page.press('Make node')
+    await page.sees('stands by')
+    await page.pressAt('[data-node="Second cabinet"] button:nth-of-type(2)')
+    await page.sees('The database of this site is its own and listens on this machine only')
+    const second = ((await call('GET', '/status')).body.nodes as NodeStatus[]).find(({ name }) => name === 'Second cabinet')!
+    await call('DELETE', `/nodes/${second.id}`)
+  })
+
   it('is a machine by one command, which serves once', async () => {
     await page.press('Make its command')
     const [command] = await until(

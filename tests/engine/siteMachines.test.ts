@@ -13,10 +13,7 @@ beforeAll(async () => {
   site = await siteOfMachines(closing, ['harbour-a', 'harbour-b'])
   ;[first, second] = site.machines as [OneMachine, OneMachine]
 })
-afterAll(() => {
-  for (const m of site.machines) require('node:fs').writeFileSync('/tmp/log-' + m.name, m.log())
-  return closeAll(closing)
-})
+afterAll(() => closeAll(closing))
 
 const waitMs = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
