@@ -216,8 +216,7 @@ export class Engine {
       settle: (id) => this.keeper.settle(recordKey(id)),
       orphan: (id) => this.keeper.orphan(recordKey(id)),
     })
-    const { folder = null, keep = () => {}, opened } = options.alarms ?? {}
-    this.alarms = new Alarms({ ...{ table, tags, journal, folder, keep }, ...(opened && { opened }) })
+    this.alarms = new Alarms({ ...{ table, tags, journal, folder: null, keep: () => {} }, ...options.alarms })
     this.appliers = {
       ...(options.nodes && { node: options.nodes }),
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },

@@ -217,8 +217,8 @@ export class Nodes implements Applier<ThingOf['node']> {
   /** Asks all other machines that may lead not to for so long; whether all gave their word. */
   async promised(ms: number): Promise<boolean> {
     const others = [...this.runners].filter(([id, runner]) => id !== this.ownId && runner.standsBy)
-    const words = await Promise.all(others.map(([, { connected }]) => connected?.promise(ms).catch(() => false) ?? false))
-    return words.every((word) => word === true)
+    const words = await Promise.all(others.map(async ([, { connected }]) => (await connected?.promise(ms).catch(() => false)) === true))
+    return words.every(Boolean)
   }
 
   /** Those that are connected and stand by. */

@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { closeAll, type Closing } from '../support/engineOn'
-import { siteOfMachines, twoMasters, type OneMachine } from '../support/siteMachines'
+import { changeConfiguration } from '#db/configuration'
+import { closeAll, linkTo, metersFor, powerTag, type Closing } from '../support/engineOn'
+import { machineFor } from '../support/farNodes'
+import { siteOfMachines, twoMasters, watched, type OneMachine } from '../support/siteMachines'
 import { until } from '../support/until'
 
 /** Several machines of one site: processes of their own over one database, and a device that knows who asked it when. */
@@ -33,6 +35,54 @@ const longestSilence = (since: number) => {
   const times = site.asked.flatMap(({ at }) => (at >= since ? [at] : []))
   return Math.max(...[...times, Date.now()].map((at, i) => at - (times[i - 1] ?? since)))
 }
+
+describe('what is placed on a machine', () => {
+  const metersOf = async () => {
+    const meters = await metersFor(closing)
+    return { meters, asked: watched(meters.gateway) }
+  }
+  /** Whether a tag of a link on a machine has a good value, by the machine that leads. */
+  const isGood = (tag: number) => async () => {
+    const seen = (await first.ask((engine) => Promise.resolve(engine.valuesOf([tag]))).catch(() => null)) ?? []
+    return seen[0]?.quality === 0 && Date.now() - seen[0].seenAt < 2000
+  }
+
+  it('runs there while it stands by and while it leads; and a node without a database finds whoever leads', async () => {
+    const [here, far] = [await metersOf(), await metersOf()]
+    const outer = await changeConfiguration(site.database.db, 'test', 'A node', (editor) =>
+      editor.insert('node', [{ name: 'Outer quay', note: '', key: null, standsBy: false, door: null }]),
+    )
+    const outerId = outer.result[0]!.id
+    const { result: tags } = await changeConfiguration(site.database.db, 'test', 'Placed', async (editor) => {
+      const made: number[] = []
+      for (const [name, meters, nodeId] of [
+        ['On harbour-b', here.meters, site.nodes[0]!],
+        ['On the outer quay', far.meters, outerId],
+      ] as const) {
+        const [link] = await editor.insert('link', [{ ...linkTo(meters.port, { name }), nodeId }])
+        const [tag] = await editor.insert('tag', [powerTag(link!.id, `${name.toLowerCase().replaceAll(' ', '-')}/power`)])
+        made.push(tag!.id)
+      }
+      return made
+    })
+    const code = await until(
+      () => first.ask((engine) => engine.makeNodeCode(outerId, 15, 'ada')),
+      ({ ok }) => ok,
+    )
+    await machineFor(closing, code.ok ? code.value.code : '')
+    for (const tag of tags) await until(isGood(tag))
+    for (const [to, node] of [
+      [second, site.nodes[0]!],
+      [first, site.firstNode],
+    ] as const) {
+      await first.ask((engine) => engine.handOver(node, 'ada'))
+      await leads(first, to)
+      for (const tag of tags) await until(isGood(tag))
+    }
+    expect(twoMasters(here.asked)).toEqual([])
+    expect(twoMasters(far.asked)).toEqual([])
+  })
+})
 
 describe('a site of two machines', () => {
   it('is seen and used from the web side of either', async () => {

@@ -13,7 +13,7 @@ const closing: Closing = []
 afterEach(() => closeAll(closing))
 
 const seed = Number(process.env.CONDUIT_SEED ?? Date.now() % 1_000_000)
-const runMs = Number(process.env.CONDUIT_RANDOM_MS ?? 40_000)
+const runMs = Number(process.env.CONDUIT_RANDOM_MS ?? 25_000)
 
 /** Numbers in [0, 1), the same ones for the same seed. */
 const numbers = (of: number) => () => {

@@ -111,7 +111,7 @@ export class OneMachine {
 }
 
 /** Who asked a device when: by the connection over which it did. */
-const watched = (gateway: Awaited<ReturnType<typeof metersFor>>['gateway']) => {
+export const watched = (gateway: Awaited<ReturnType<typeof metersFor>>['gateway']) => {
   const asked: { at: number; connection: number }[] = []
   let connections = 0
   gateway['server'].on('connection', (socket) => {
