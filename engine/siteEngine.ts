@@ -47,8 +47,8 @@ export interface SiteGiven {
   kept: { told: KeptForNext; isTakenOver: boolean } | null
 }
 
-/** How far sources were taken, which of them stand in what is on its way, and how many runs there were. */
-const bridgeRooms = ['f/', 's/', 'n/']
+/** How far sources were taken, which of them stand in what is on its way, how many runs there were, and what was taken of what others left. */
+const bridgeRooms = ['f/', 's/', 'n/', 'h/']
 const alarmRooms = ['a/']
 
 export interface SiteEngine extends WebHost {

@@ -147,6 +147,17 @@ export interface ShareParts {
 export const shareTaken = z.object({ revision: z.int(), unread: z.array(z.object({ subject: z.string(), id: z.int() })) })
 export type ShareTaken = z.output<typeof shareTaken>
 
+/** What a machine kept for a destination of a bridge while it led, and did not deliver. */
+export const leftParcel = z.object({
+  bridge: z.int(),
+  destination: z.int(),
+  /** By which it was kept there. */
+  key: z.string().max(200),
+  /** As it lay on its disk. */
+  parcel: z.string().max(30_000_000),
+})
+export type LeftParcel = z.output<typeof leftParcel>
+
 /** What a site asks of a node. */
 export interface NodeSide {
   take(part: ShareParts): Promise<ShareTaken | null>
@@ -174,4 +185,6 @@ export interface SiteSide {
   followSet(setId: number, plan: unknown): void
   takeOver(linkId: number, folder: string, plan: unknown): void
   part(id: string, part: unknown): void
+  /** Whether it was taken, or is not wanted any more. */
+  left(parcel: LeftParcel): Promise<boolean>
 }

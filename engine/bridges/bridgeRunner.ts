@@ -1,6 +1,7 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import { shapersOf, ShapeProblem, type Shaper } from '#core/bridges/compiled'
 import { listedInput, rowsOf } from '#core/bridges/each'
+import type { Parcel } from '#core/bridges/parcel'
 import { nothingBut, type Occasion, type RunFacts } from '#core/bridges/run'
 import type { Destination } from '#core/bridges/settings'
 import { Meters } from '#core/statistics/meters'
@@ -21,7 +22,7 @@ import { RunNumbers } from './runNumbers'
 import type { Share } from './runBook'
 import { RunLine } from './runLine'
 import { RunLog } from './runLog'
-import type { Spool } from './spool'
+import type { LeftBy, Spool } from './spool'
 import { targetOf } from './targets/registry'
 import { thrown, type Surroundings } from './targets/target'
 import { startTriggers, type TriggerAround } from './triggering'
@@ -257,6 +258,13 @@ export class BridgeRunner {
     const { number, kind, away } = destination
     const fields = destination.fields.map(({ into }) => into)
     return { number, kind, away, fields, name: this.name, target: targetOf(destination, this.around, this.bridge) }
+  }
+
+  /** What another machine kept for a destination while it led. @returns false where it cannot be taken now */
+  async takeLeft(destination: number, parcel: Parcel, left: LeftBy): Promise<boolean> {
+    // a destination that is no more has its records given up, here as there
+    if (!this.bridge.send.some(({ number }) => number === destination)) return true
+    return (await this.deliveries.get(destination)?.takeLeft(parcel, left)) ?? false
   }
 
   /** From here on nothing is missed: what sets it off before its ways are open waits for that. */

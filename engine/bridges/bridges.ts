@@ -3,6 +3,8 @@ import type { ThingOf } from '#db/subjects'
 import type { BridgeDraft } from '#core/bridges/settings'
 import type { BridgePreview, SampleMessage } from '#shared/bridges/preview'
 import type { BridgeRun, BridgeStatus } from '#shared/bridges/status'
+import type { LeftParcel } from '#shared/nodeRpc'
+import { readParcel } from '#core/bridges/parcel'
 import { BridgeRunner, type BridgeAround } from './bridgeRunner'
 import { previewOf } from './preview'
 import { Laps } from './laps'
@@ -57,6 +59,13 @@ export class Bridges {
 
   get(id: number): BridgeRunner | undefined {
     return this.runners.get(id)
+  }
+
+  /** What another machine kept for a bridge while it led. @returns false where it cannot be taken now */
+  async takeLeft(machine: number, { bridge, destination, key, parcel }: LeftParcel): Promise<boolean> {
+    const read = readParcel(parcel)
+    const runner = this.runners.get(bridge)
+    return !read || !runner ? true : runner.takeLeft(destination, read, { machine, key })
   }
 
   runs(id: number): BridgeRun[] | null {

@@ -1,5 +1,5 @@
 import { fault, type Fault, isFault } from '#core/faults/catalogue'
-import type { Shaped } from '#core/bridges/parcel'
+import type { Parcel, Shaped } from '#core/bridges/parcel'
 import type { Source } from '#core/bridges/run'
 import type { Away, DestinationKind } from '#core/bridges/settings'
 import type { Meters } from '#core/statistics/meters'
@@ -9,7 +9,7 @@ import { Signal } from '#pacing/signal'
 import type { DeliveryStatus } from '#shared/bridges/status'
 import type { JournalWriter } from '../journal/journal'
 import type { Verdict } from '../links/receiving'
-import type { SourceMark, SpoolQueue } from './spool'
+import type { LeftBy, SourceMark, SpoolQueue } from './spool'
 import { Aside, mostAside } from './aside'
 import { asideText } from './refused'
 import type { Handed, Marks, Target } from './targets/target'
@@ -162,6 +162,21 @@ export class Delivery {
     this.hurry.raise()
     await this.storing
     await this.running
+  }
+
+  /**
+   * What another machine kept for this while it led: taken once, however often it is brought. Values of tags would come after newer
+   * ones, and are given up. @returns false where it cannot be kept now
+   */
+  async takeLeft(parcel: Parcel, left: LeftBy): Promise<boolean> {
+    const { queue, away, kind } = this.options
+    if (!queue.isLoaded || this.closed) return false
+    if (await queue.isTakenFrom(left)) return true
+    if (kind === 'tags' || away.keep !== 'all')
+      this.drop(parcel.records.length, 'another machine kept them, and newer ones went before them')
+    else await queue.add(parcel, { left }).stored
+    this.news.raise()
+    return true
   }
 
   /** Where records are kept it changes its place on the disk in one step: it is never in neither. */

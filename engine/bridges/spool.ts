@@ -31,13 +31,19 @@ export class Spool extends OrderedStore {
   }
 }
 
-/** Parcels to be delivered, records that were refused, what a receiver notes for itself, what is kept of sources, and how far those were taken. */
-const rooms = ['p', 'r', 'm', 's', 'f'] as const
+/** Parcels to be delivered, records that were refused, what a receiver notes for itself, what is kept of sources, how far those were taken, and which parcels of other machines were. */
+const rooms = ['p', 'r', 'm', 's', 'f', 'h'] as const
 
 /** Up to where something that is read on and on was taken, and which row of what stood there. */
 export interface SourceMark {
   at: number
   row: number
+}
+
+/** Another machine that kept a parcel while it led, and the key of that there; they are brought one after the other. */
+export interface LeftBy {
+  machine: number
+  key: string
 }
 
 interface Kept {
@@ -115,10 +121,11 @@ export class SpoolQueue {
    * Gives it its number at once; `stored` resolves when it is on the disk, and only then it can be taken out.
    * @param insteadOf the key of what lay aside, and goes with it at once.
    * @param sources up to where something is kept with this; it is noted in the same step.
+   * @param left whose it is, where another machine left it; noted in the same step.
    */
   add(
     parcel: Parcel,
-    { insteadOf, sources }: { insteadOf?: string; sources?: ReadonlyMap<string, SourceMark> } = {},
+    { insteadOf, sources, left }: { insteadOf?: string; sources?: ReadonlyMap<string, SourceMark>; left?: LeftBy } = {},
   ): { sequence: number; stored: Promise<void> } {
     const value = parcelText(parcel)
     const sequence = this.next++
@@ -129,6 +136,7 @@ export class SpoolQueue {
     if (insteadOf) operations.push({ type: 'del', key: insteadOf })
     for (const [source, { at, row }] of sources ?? [])
       operations.push({ type: 'put', key: `s/${this.of}/${source}`, value: `${at} ${row}` })
+    if (left) operations.push({ type: 'put', key: this.leftKey(left.machine), value: left.key })
     const stored = this.spool.settled(operations).then(
       () => {
         if (insteadOf) this.asideCount--
@@ -140,6 +148,11 @@ export class SpoolQueue {
       },
     )
     return { sequence, stored }
+  }
+
+  /** Whether it was the last that was taken of what another machine left. */
+  async isTakenFrom({ machine, key }: LeftBy): Promise<boolean> {
+    return (await this.spool.get(this.leftKey(machine))) === key
   }
 
   /** Whether a record from there was taken already, in this life or one before. */
@@ -229,6 +242,10 @@ export class SpoolQueue {
   /** It goes with what it was noted about. */
   async setMark(value: string): Promise<void> {
     await this.spool.settled([{ type: 'put', key: this.markKey, value }])
+  }
+
+  private leftKey(machine: number) {
+    return `h/${this.of}/${machine}`
   }
 
   private get markKey() {

@@ -150,6 +150,7 @@ export class SiteMachine {
     this.standing = await standBy({
       ...{ identity, folder, certificateFolder: stateFolder, seal, version, log, rpc, run: this.run },
       journal,
+      spool: join(stateFolder, 'spool'),
       leftovers: { databaseUrl, folder: join(stateFolder, 'history'), state: stateName(identity) },
       promise: (ms) => this.lead?.promise(ms) ?? false,
     })

@@ -1,4 +1,5 @@
 import type { Logger } from 'pino'
+import type { LeftParcel } from '#shared/nodeRpc'
 import type { Seal } from '#security/seal'
 import { farEngine, type FarStatus } from '../farNode/farEngine'
 import type { FarDesk } from '../farNode/farJournal'
@@ -6,6 +7,7 @@ import type { NodeIdentity } from '../farNode/identity'
 import type { Journal } from '../journal/journal'
 import type { Rpc } from '../rpc/server'
 import { Leftovers } from './leftovers'
+import { LeftSpool } from './leftSpool'
 import { tunnel } from './tunnel'
 
 interface Around {
@@ -19,6 +21,8 @@ interface Around {
   rpc: Rpc
   run: string
   journal: Journal
+  /** Where bridges keep what waits while this machine leads. */
+  spool: string
   leftovers: Omit<ConstructorParameters<typeof Leftovers>[0], 'journal'>
   /** Gives its word not to begin to lead for so long. */
   promise(ms: number): boolean
@@ -41,10 +45,12 @@ export const standBy = async (around: Around): Promise<Standing> => {
   }
   const far = await farEngine({ identity, stateFolder: folder, certificateFolder, seal, version, log, run, promise, records })
   const leftovers = new Leftovers({ ...around.leftovers, journal })
+  const bring = async (parcel: LeftParcel) => far.line.site.left(parcel)
+  const spool = new LeftSpool({ folder: around.spool, journal, bring })
   rpc.serveBy((socket) => (far.line.isConnected ? tunnel(socket, identity) : socket.close(1013, 'nobody leads')))
   const close = async () => {
     rpc.serveBy((socket) => socket.close(1013, 'it is about to lead'))
-    await Promise.all([leftovers.close(), far.close()])
+    await Promise.all([leftovers.close(), spool.close(), far.close()])
   }
   return { status: far.status, close }
 }

@@ -339,6 +339,7 @@ export class Nodes implements Applier<ThingOf['node']> {
       followSet: (setId, plan) => this.followSet(id, setId, plan),
       takeOver: (linkId, folder, plan) => this.takeOver(id, linkId, folder, plan),
       part: (work, part) => this.parts.get(work)?.(part),
+      left: (parcel) => (runner.standsBy ? this.engine!.bridges.takeLeft(id, parcel) : Promise.resolve(false)),
       told: (told) => runner.heard(told),
       frame: (bytes) => runner.frame(bytes, (number, parcel) => this.store.add(id, number, parcel, (done) => peer.stored(done))),
       ended: (_, why) => this.goneFrom(id, runner, peer, why),

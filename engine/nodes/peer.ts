@@ -5,10 +5,12 @@ import { isSubject, type Subject } from '#db/subjects'
 import { within } from '#pacing/within'
 import { sealFor } from '#security/nodeSeal'
 import {
+  leftParcel,
   nodeEntries,
   nodeFound,
   nodeTold,
   shareTaken,
+  type LeftParcel,
   type NodeEntries,
   type NodeFound,
   type NodeHello,
@@ -31,6 +33,7 @@ export interface PeerAround {
   followSet(setId: number, plan: unknown): void
   takeOver(linkId: number, folder: string, plan: unknown): void
   part(id: string, part: unknown): void
+  left(parcel: LeftParcel): Promise<boolean>
   told(told: NodeTold): void
   frame(bytes: Uint8Array): void
   ended(peer: Peer, why: string): void
@@ -200,6 +203,7 @@ export class Peer {
       followSet: (setId, plan) => around.followSet(Number(setId), plan),
       takeOver: (linkId, folder, plan) => around.takeOver(Number(linkId), String(folder), plan),
       part: (id, part) => around.part(String(id), part),
+      left: async (parcel) => around.left(leftParcel.parse(parcel)),
     }
   }
 }

@@ -1,9 +1,12 @@
 import { afterEach, describe, expect, it } from 'vitest'
+import { bridgeContract } from '#core/bridges/settings'
 import { recordingContract } from '#core/history/settings'
 import { quality } from '#core/tags/quality'
 import { HistoryReader } from '#db/history/reader'
 import type { Editor } from '#db/editor'
+import { linkContract } from '#shared/links/link'
 import { tagDraft } from '#shared/tags'
+import { bridgeDraft, memoryTag, otherDatabase } from '../support/bridgeSite'
 import { closeAll, type Closing } from '../support/engineOn'
 import { siteOfMachines } from '../support/siteMachines'
 import { until } from '../support/until'
@@ -75,10 +78,48 @@ describe('a machine that takes over', () => {
     // nobody heard anything between the two, and nothing says so
     expect((await samples()).filter(isOf(offAt + 200, ledAt! - 200))).toEqual([])
     await first!.again(closing, database.url)
-    // every 50 ms, up to what lay in memory when it went off
-    const after = await until(samples, (all) => all.filter(isOf(heldAt + 600, offAt)).length > 15)
-    const doubted = after.filter(({ at, quality: q }) => q !== 0 && at >= offAt - 1000 && at <= ledAt!)
-    expect(doubted.length).toBeGreaterThan(0)
+    // every 50 ms, up to what lay in memory when it went off; and from then on nobody heard anything
+    const isDoubted = ({ at, quality: q }: { at: number; quality: number }) => q !== 0 && at >= offAt - 1000 && at <= ledAt!
+    const after = await until(samples, (all) => all.filter(isOf(heldAt + 600, offAt)).length > 15 && all.some(isDoubted))
     expect(new Set(after.map(({ at }) => at)).size).toBe(after.length)
+  })
+})
+
+describe('a machine that was off while another led', () => {
+  it('brings what its bridges kept for a receiver that was away, each record once', async () => {
+    const book = await otherDatabase(closing)
+    await book.query('create table counts_later (n integer primary key)')
+    const { machines, database } = await siteOfMachines(closing, ['harbour-a', 'harbour-b'], async (editor) => {
+      const [link] = await editor.insert('link', [linkContract.parse({ name: 'Book', kind: 'sql', settings: book.settings })])
+      await editor.insert('tag', [tagDraft.parse(memoryTag('count', 0))])
+      const way = { kind: 'table', number: 1, linkId: link!.id, table: 'counts', fields: [{ into: 'n', from: 'count' }] }
+      const take = [{ name: 'count', kind: 'tag', path: 'count' }]
+      const draft = bridgeDraft({ when: [{ kind: 'change', tag: 'count' }], take, send: [way] })
+      await editor.insert('bridge', [bridgeContract.parse(draft)])
+    })
+    const [first, second] = machines
+    const { id } = await database.db.selectFrom('tag').select('id').where('path', '=', 'count').executeTakeFirstOrThrow()
+    const up = async (from: number, to: number, kept: number) => {
+      for (let n = from; n <= to; n++)
+        await until(
+          () => second!.ask((engine) => engine.write(id, n, by)).catch(() => null),
+          (done) => done?.ok === true,
+        )
+      await until(
+        async () => (await second!.status())?.bridges[0]?.destinations[0]?.kept,
+        (waiting) => waiting === kept,
+      )
+    }
+    await up(1, 20, 20)
+    await first!.stop('SIGKILL')
+    await until(async () => (await second!.status())?.lead?.name === 'harbour-b')
+    await book.query('alter table counts_later rename to counts')
+    await up(21, 25, 0)
+    const counts = async () => (await book.query('select n from counts order by n')).map(({ n }) => n)
+    expect(await counts()).toEqual([21, 22, 23, 24, 25])
+    await first!.again(closing, database.url)
+    await until(counts, (all) => all.length === 25)
+    await until(async () => (await second!.status())?.bridges[0]?.destinations[0]?.kept === 0)
+    expect((await second!.status())!.bridges[0]!.destinations[0]).toMatchObject({ aside: 0, dropped: 0 })
   })
 })
