@@ -11,9 +11,11 @@ export interface LeadTiming {
   lookEveryMs: number
   /** A question to the database that takes longer is asked anew. */
   askMs: number
+  /** So long a machine that does not reach the database may lead one that does. */
+  patienceMs: number
 }
 
-export const usualTiming: LeadTiming = { holdMs: 4000, renewEveryMs: 800, marginMs: 500, lookEveryMs: 250, askMs: 1500 }
+export const usualTiming: LeadTiming = { holdMs: 4000, renewEveryMs: 800, marginMs: 500, lookEveryMs: 250, askMs: 1500, patienceMs: 15_000 }
 
 export interface Led {
   fence: number
@@ -107,9 +109,14 @@ export class Lead {
     return this.by
   }
 
-  /** Gives its word that this machine does not begin to lead for so long. Whether it can. */
+  /**
+   * Gives its word that this machine does not begin to lead for so long. Whether it can: not where it sees for long that the database
+   * works, and that only whoever leads does not reach it.
+   */
   promise(ms: number): boolean {
     if (this.held || this.isTaking) return false
+    const { patienceMs } = this.timing
+    if (this.problem === null && this.seen && now() - this.seen.at > patienceMs) return false
     this.promisedUntil = Math.max(this.promisedUntil, now() + ms)
     return true
   }

@@ -134,6 +134,20 @@ describe('a site of two machines', () => {
     expect(twoMasters(site.asked)).toEqual([])
   })
 
+  it('is led by the other one when only the first does not reach the database for long', async () => {
+    await until(
+      async () => (await first.status())?.lead?.canHandOver.length,
+      (count) => count === 1,
+      60,
+    )
+    const [leader, other] = (await first.status())!.lead!.name === first.name ? [first, second] : [second, first]
+    leader.cable.hold()
+    await leads(other, other, 1)
+    leader.cable.cut()
+    leader.cable.letGo()
+    expect(twoMasters(site.asked)).toEqual([])
+  })
+
   it('is led by the other one when the first stands still, which says no more word to the device when it goes on', async () => {
     await until(
       async () => (await first.status())?.lead?.canHandOver.length,
