@@ -47,6 +47,7 @@ export interface MachineGiven {
 }
 
 const letGoMs = 4000
+const flushMs = 1000
 const becomeMs = 8000
 
 /**
@@ -90,6 +91,8 @@ export class SiteMachine {
     await this.site?.close()
     await this.kept?.close()
     await this.lead?.release()
+    // all of the site has ended here; what is left to say is for the journal
+    this.mustHold = false
   }
 
   private several: Several = {
@@ -190,7 +193,8 @@ export class SiteMachine {
   }
 
   private async becomeOneOfSeveral() {
-    if (this.identity) return
+    if (this.lead?.isHeld) return
+    if (this.identity) throw new Error('this machine does not lead the site now')
     const { isOwnDatabase, db, stateFolder, seal, journal, hostname } = this.given
     if (isOwnDatabase) throw fault('node.alone', {}) as unknown as Error
     const { authority } = this.site!
@@ -210,6 +214,7 @@ export class SiteMachine {
     const name = this.site?.nodes.get(node)?.name ?? 'another machine'
     this.given.journal.note(this.identity!.name, `The lead is handed over to “${name}”.`)
     await within(letGoMs * 2, this.end()).catch(() => {})
+    await within(flushMs, this.given.journal.close()).catch(() => {})
     this.leave(`the lead was handed over to “${name}”`)
   }
 

@@ -216,7 +216,7 @@ export class Nodes implements Applier<ThingOf['node']> {
 
   /** Asks all other machines that may lead not to for so long; whether all gave their word. */
   async promised(ms: number): Promise<boolean> {
-    const others = [...this.runners].filter(([id, runner]) => id !== this.ownId && runner.standsBy)
+    const others = [...this.runners].filter(([id, { standsBy, key }]) => id !== this.ownId && standsBy && key !== null)
     const words = await Promise.all(others.map(async ([, { connected }]) => (await connected?.promise(ms).catch(() => false)) === true))
     return words.every(Boolean)
   }

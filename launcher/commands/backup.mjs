@@ -8,7 +8,7 @@ import { prepareToRun, say } from '../setup.mjs'
 import { refuseSecond } from '../stack.mjs'
 
 /** What lies beside the database, and may be copied while it is written to: lines that are added. */
-const always = ['certificate', 'memory-values.jsonl', 'path-checks.json', 'ports.json']
+const always = ['certificate', 'authority', 'memory-values.jsonl', 'path-checks.json', 'ports.json']
 /** What only a site that stands still has whole. */
 const atRest = {
   spool: 'what bridges keep',
