@@ -80,8 +80,8 @@ export const siteEngine = async (given: SiteGiven): Promise<SiteEngine> => {
   const tellNext = async (told: KeptForNext, isTakenOver: boolean) => {
     await told.follow('bridges', spool, bridgeRooms, isTakenOver)
     if (isTakenOver) await memory.take((await told.of('memory')).map(({ value }) => value))
-    await told.begin('memory', () => memory.entries())
     memory.listen((operations) => told.tell('memory', operations))
+    await told.begin('memory', () => memory.entries())
   }
   if (given.kept) await tellNext(given.kept.told, given.kept.isTakenOver)
   const alarmLog = new AlarmLog(db, journal)

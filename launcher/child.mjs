@@ -98,9 +98,8 @@ export class Child {
     if (this.#watch) clearInterval(this.#watch)
     if (this.#stopping) return
     this.#because = this.#leaves || this.#hangs || `the one before ended (${signal ?? `code ${code}`})`
-    const isProven = this.#leaves !== '' || Date.now() - startedAt > provenAfterMs
     this.#hangs = this.#leaves = ''
-    this.#failures = isProven ? 0 : this.#failures + 1
+    this.#failures = Date.now() - startedAt > provenAfterMs ? 0 : this.#failures + 1
     const pause = this.#failures === 0 ? 0 : Math.min(longestPauseMs, 250 * 2 ** this.#failures) * (0.5 + Math.random() / 2)
     this.#say(`${this.spec.name} ended (${signal ?? `code ${code}`}); bringing it back`)
     this.#retry = setTimeout(() => this.start(), pause)

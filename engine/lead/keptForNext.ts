@@ -44,22 +44,35 @@ export class KeptForNext {
       const told = await this.of(room)
       await store.settled(told.filter(({ key }) => isMeant(key)).map((one) => ({ type: 'put', ...one })))
     }
-    await this.begin(room, async function* () {
-      for (const begin of begins) yield* store.entries(begin)
-    })
-    store.listen((operations) =>
+    const tell = (operations: readonly Operation[]) =>
       this.tell(
         room,
         operations.filter(({ key }) => isMeant(key)),
-      ),
-    )
+      )
+    store.listen(tell)
+    await this.begin(room, async function* () {
+      for (const begin of begins) yield* store.entries(begin)
+    })
   }
 
-  /** All of a room anew. */
+  /** All of a room anew, or as it was; what changes meanwhile is told afterwards. */
   async begin(room: string, entries: () => AsyncIterable<[string, string]> | Iterable<[string, string]>) {
-    await this.db.deleteFrom('site_kept').where('room', '=', room).execute()
-    for await (const [key, value] of entries()) this.tell(room, [{ type: 'put', key, value }])
-    await this.flush()
+    await this.busy
+    this.busy = this.replace(room, entries()).finally(() => (this.busy = null))
+    await this.busy
+  }
+
+  private async replace(room: string, entries: AsyncIterable<[string, string]> | Iterable<[string, string]>) {
+    const rows: { room: string; key: string; value: string }[] = []
+    for await (const [key, value] of entries) rows.push({ room, key, value })
+    await this.db.transaction().execute(async (db) => {
+      await db.deleteFrom('site_kept').where('room', '=', room).execute()
+      for (let at = 0; at < rows.length; at += rowsAtOnce)
+        await db
+          .insertInto('site_kept')
+          .values(rows.slice(at, at + rowsAtOnce))
+          .execute()
+    })
   }
 
   async close() {

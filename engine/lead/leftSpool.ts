@@ -1,4 +1,5 @@
 import { counted } from '#core/text/counted'
+import { pauseUnless } from '#pacing/pause'
 import type { LeftParcel } from '#shared/nodeRpc'
 import { OrderedStore } from '../disk/orderedStore'
 import type { JournalWriter } from '../journal/journal'
@@ -11,7 +12,6 @@ interface Around {
 }
 
 const againMs = 2000
-const lookMs = 100
 
 /** What bridges of this machine kept while it led, and did not deliver: brought to the machine that leads now, the oldest first. */
 export class LeftSpool {
@@ -39,7 +39,7 @@ export class LeftSpool {
         if (await this.taken(next)) {
           await store.settled([{ type: 'del', key: next.key }])
           brought += recordsIn(next.key)
-        } else await this.pause()
+        } else await pauseUnless(againMs, () => this.closed)
       }
     } catch (error) {
       journal.caution('Bridges', `What this machine kept while it led cannot be read from its disk: ${(error as Error).message}`)
@@ -52,10 +52,6 @@ export class LeftSpool {
 
   private async taken(parcel: LeftParcel): Promise<boolean> {
     return this.around.bring(parcel).catch(() => false)
-  }
-
-  private async pause() {
-    for (let waited = 0; waited < againMs && !this.closed; waited += lookMs) await new Promise((resolve) => setTimeout(resolve, lookMs))
   }
 }
 

@@ -2,6 +2,7 @@ import pg from 'pg'
 import { randomUUID } from 'node:crypto'
 import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
+import { pauseUnless } from '#pacing/pause'
 import { KeptQueue } from '../disk/keptQueue'
 import { KnownParts, storeParcel, type ParcelOwner } from '../history/storing'
 import { OpenParcel, parcelPacking, type Parcel } from '../history/parcel'
@@ -39,8 +40,7 @@ export class Leftovers {
         return await this.bring()
       } catch (error) {
         this.around.journal.caution('History', `What this machine recorded while it led waits here: ${(error as Error).message}`)
-        for (let waited = 0, pause = backoff.next(); waited < pause && !this.closed; waited += lookMs)
-          await new Promise((resolve) => setTimeout(resolve, lookMs))
+        await pauseUnless(backoff.next(), () => this.closed)
       }
     }
   }
@@ -87,8 +87,6 @@ export class Leftovers {
     }
   }
 }
-
-const lookMs = 100
 
 const endingAt = (from: number): Parcel => {
   const open = new OpenParcel()

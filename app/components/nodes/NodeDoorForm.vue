@@ -10,7 +10,6 @@ const session = useSession()
 const notices = useNotices()
 const blank: NodeDoor = { host: '', outsidePort: null, interface: '0.0.0.0', port: 8471 }
 const { draft, isValid, isDirty, messageFor, touch, triedToSave, fromServer } = useDraft<NodeDoor>(props.door ?? blank, nodeDoor)
-const own = computed(() => (live.status?.interfaces ?? []).map(({ address }) => address).filter((address) => !address.startsWith('127.')))
 const { busy, refused, attempt } = useAttempt()
 const isOpen = ref(props.door === null)
 const summary = computed(() =>
@@ -51,22 +50,7 @@ const set = (door: NodeDoor | null) =>
         Nodes dial this machine: one TCP port, TLS 1.3 with this site’s own authority. Only machines that came in by a code are let in.
       </p>
       <div class="grid">
-        <SuggestField
-          v-model="draft.host"
-          label="Nodes reach us at"
-          :among="own"
-          placeholder="port.example"
-          :message="messageFor('host')"
-          @left="touch('host')"
-        />
-        <NumberField v-model="draft.port" label="Port" :message="messageFor('port')" @left="touch('port')" />
-        <InterfaceField v-model="draft.interface" :message="messageFor('interface')" />
-        <NumberField
-          v-model="draft.outsidePort"
-          label="Port outside, if translation makes another"
-          :message="messageFor('outsidePort')"
-          @left="touch('outsidePort')"
-        />
+        <NodeDoorFields v-model="draft" :message-for="messageFor" @left="touch" />
       </div>
       <FaultNote v-if="refused && refused.fields.length === 0" :fault="refused.why" class="gap" />
       <div class="line foot">

@@ -8,7 +8,6 @@ defineEmits<{ left: [path: string] }>()
 
 const blank: NodeDoor = { host: '', outsidePort: null, interface: '0.0.0.0', port: 8471 }
 const door = computed(() => draft.value.door ?? blank)
-const say = (part: Partial<NodeDoor>) => (draft.value = { ...draft.value, door: { ...door.value, ...part } })
 const standBy = (standsBy: boolean | null) =>
   (draft.value = { ...draft.value, standsBy: standsBy === true, door: standsBy ? door.value : draft.value.door })
 </script>
@@ -46,38 +45,15 @@ const standBy = (standsBy: boolean | null) =>
           : 'It runs links only, and goes on for days without this site.'
       }}
     </p>
-    <template v-if="draft.standsBy">
-      <TextField
-        :model-value="door.host"
-        label="The others reach it at"
-        placeholder="harbour-b.example"
-        :message="messageFor('door.host')"
-        @update:model-value="say({ host: $event })"
-        @left="$emit('left', 'door.host')"
-      />
-      <NumberField
-        :model-value="door.port"
-        label="Port"
-        :message="messageFor('door.port')"
-        @update:model-value="say({ port: $event ?? NaN })"
-        @left="$emit('left', 'door.port')"
-      />
-      <TextField
-        :model-value="door.interface"
-        label="Interface of that machine"
-        mono
-        :message="messageFor('door.interface')"
-        @update:model-value="say({ interface: $event })"
-        @left="$emit('left', 'door.interface')"
-      />
-      <NumberField
-        :model-value="door.outsidePort"
-        label="Port outside, if translation makes another"
-        :message="messageFor('door.outsidePort')"
-        @update:model-value="say({ outsidePort: $event })"
-        @left="$emit('left', 'door.outsidePort')"
-      />
-    </template>
+    <NodeDoorFields
+      v-if="draft.standsBy"
+      :model-value="door"
+      path="door."
+      is-elsewhere
+      :message-for="messageFor"
+      @update:model-value="draft = { ...draft, door: $event }"
+      @left="$emit('left', $event)"
+    />
   </div>
 </template>
 
