@@ -43,7 +43,7 @@ const left = (field: keyof NodeDoor) => emit('left', at(field))
   <InterfaceField v-else :model-value="door.interface" :message="message('interface')" @update:model-value="say({ interface: $event })" />
   <NumberField
     :model-value="door.outsidePort"
-    label="Port outside, if translation makes another"
+    label="Port from outside, if another"
     :message="message('outsidePort')"
     @update:model-value="say({ outsidePort: $event })"
     @left="left('outsidePort')"
