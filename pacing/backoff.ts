@@ -1,3 +1,5 @@
+import { steadyNow, wallOf } from './clock'
+
 /** Pauses between attempts: doubling, bounded, and spread so that many links do not knock in step. */
 export class Backoff {
   private failures = 0
@@ -13,13 +15,13 @@ export class Backoff {
     const pause = Math.min(this.most, this.first * 2 ** Math.min(this.failures, 20))
     this.failures++
     const spread = pause * (0.5 + Math.random() / 2)
-    this.until = Date.now() + spread
+    this.until = steadyNow() + spread
     return spread
   }
 
   /** When the pause that was told last is over, Unix ms; null: it is. */
   get nextTry(): number | null {
-    return this.until > Date.now() ? this.until : null
+    return this.until > steadyNow() ? wallOf(this.until) : null
   }
 
   reset() {

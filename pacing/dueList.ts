@@ -1,8 +1,10 @@
+import { steadyNow } from './clock'
+
 const tickMs = 50
 
 /**
  * Many moments at which something is due, looked after by one timer: each is told within 50 ms after it. One moment for
- * each thing; a later call replaces the one before.
+ * each thing; a later call replaces the one before. Where the clock of the machine is set meanwhile, as much time goes by as was meant.
  */
 export class DueList<T> {
   private slots = new Map<number, Set<T>>()
@@ -12,8 +14,9 @@ export class DueList<T> {
 
   constructor(private tell: (due: T[], now: number) => void) {}
 
+  /** @param at Unix ms */
   add(thing: T, at: number) {
-    const slot = Math.max(Math.ceil(at / tickMs), this.looked + 1)
+    const slot = Math.max(Math.ceil((at - Date.now() + steadyNow()) / tickMs), this.looked + 1)
     if (this.slotOf.get(thing) === slot) return
     this.cancel(thing)
     this.slotOf.set(thing, slot)
@@ -44,7 +47,7 @@ export class DueList<T> {
 
   private run() {
     if (this.timer) return
-    this.looked = Math.max(this.looked, Math.floor(Date.now() / tickMs))
+    this.looked = Math.max(this.looked, Math.floor(steadyNow() / tickMs))
     this.timer = setInterval(() => this.look(), tickMs)
     this.timer.unref()
   }
@@ -55,15 +58,14 @@ export class DueList<T> {
   }
 
   private look() {
-    const now = Date.now()
-    const until = Math.floor(now / tickMs)
+    const until = Math.floor(steadyNow() / tickMs)
     const due = this.takeUntil(until)
     this.looked = Math.max(this.looked, until)
-    if (due.length > 0) this.tell(due, now)
+    if (due.length > 0) this.tell(due, Date.now())
     if (this.size === 0) this.rest()
   }
 
-  /** Where the clock jumped ahead, or the process stood still, the slots between are looked for among those that are there. */
+  /** Where the process stood still, the slots between are looked for among those that are there. */
   private takeUntil(until: number): T[] {
     const steps = until - this.looked
     const slots = steps <= this.slots.size ? range(this.looked + 1, steps) : [...this.slots.keys()].filter((slot) => slot <= until)

@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import { counted } from '#core/text/counted'
 import type { BridgeStatus } from '#shared/bridges/status'
+import { isWithin } from '#pacing/clock'
 
 /** So long a run for want of something is what is happening. */
 const recentMs = 30_000
@@ -31,7 +32,7 @@ export const conditionOf = ({
     return { flow, sentence: `${away.fault.what}${holding}`, fault: away.fault }
   }
   if (source) return { flow: 'broken', sentence: source.what, fault: source }
-  if (lastFault && Date.now() - lastFault.at < recentMs) {
+  if (lastFault && isWithin(recentMs, lastFault.at)) {
     const vain = `${(counts.skipped + counts.failed).toLocaleString('en-GB')} of ${counted(counts.runs, 'run')} came to nothing`
     return { flow: 'late', sentence: `${lastFault.fault.what} · ${vain}`, fault: lastFault.fault }
   }

@@ -7,6 +7,7 @@ import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
 import { Signal } from '#pacing/signal'
 import type { DeliveryStatus } from '#shared/bridges/status'
+import { earliestNow } from '#pacing/clock'
 import type { JournalWriter } from '../journal/journal'
 import type { Verdict } from '../links/receiving'
 import type { LeftBy, SourceMark, SpoolQueue } from './spool'
@@ -216,7 +217,7 @@ export class Delivery {
   private async stayWithin() {
     const { queue, away } = this.options
     const limit = away.most * 1_000_000
-    const before = away.days === null ? -Infinity : Date.now() - away.days * 86_400_000
+    const before = away.days === null ? -Infinity : earliestNow() - away.days * 86_400_000
     while (queue.bytes > limit || (queue.oldestAt ?? Infinity) < before) {
       const isTooMuch = queue.bytes > limit
       const records = queue.records

@@ -1,3 +1,4 @@
+import { steadyNow } from '#pacing/clock'
 /** What a bridge wrote counts as the reason for what comes of it for so long. */
 const freshMs = 5000
 /** Two that keep each other the same come to rest after one; who goes round so often does not come to rest. */
@@ -23,7 +24,7 @@ export class Laps {
    */
   begins(bridge: number, place: string | null): boolean {
     const led = place === null ? undefined : this.led.get(place)
-    if (!led || Date.now() - led.at >= freshMs) {
+    if (!led || steadyNow() - led.at >= freshMs) {
       this.current.set(bridge, this.firstOf(bridge))
       return false
     }
@@ -44,7 +45,7 @@ export class Laps {
     if (!laps) return
     this.led.delete(place)
     if (this.led.size >= mostPlaces) this.led.delete(this.led.keys().next().value!)
-    this.led.set(place, { laps, at: Date.now() })
+    this.led.set(place, { laps, at: steadyNow() })
   }
 
   forget(bridge: number) {

@@ -1,6 +1,13 @@
+import { Moments } from '#pacing/moments'
+
+interface Beat {
+  callers: Set<(at: number) => void>
+  moments: Moments
+}
+
 /** Everybody who runs at the same period is called by one timer, at whole multiples of it; a beat that was missed is not made up for. */
 export class Periods {
-  private beats = new Map<number, { callers: Set<(at: number) => void>; timer: NodeJS.Timeout }>()
+  private beats = new Map<number, Beat>()
 
   /** Returns how to end it. */
   add(every: number, call: (at: number) => void): () => void {
@@ -9,28 +16,20 @@ export class Periods {
     return () => {
       beat.callers.delete(call)
       if (beat.callers.size > 0 || this.beats.get(every) !== beat) return
-      clearTimeout(beat.timer)
+      beat.moments.close()
       this.beats.delete(every)
     }
   }
 
   close() {
-    for (const { timer } of this.beats.values()) clearTimeout(timer)
+    for (const { moments } of this.beats.values()) moments.close()
     this.beats.clear()
   }
 
-  private begin(every: number) {
-    const beat = { callers: new Set<(at: number) => void>(), timer: setTimeout(() => {}, 0) }
-    const next = (last: number) => {
-      const now = Date.now()
-      // a timer may come a little early: the same beat does not come twice
-      const at = Math.max((Math.floor(now / every) + 1) * every, last + every)
-      beat.timer = setTimeout(() => {
-        next(at)
-        for (const call of beat.callers) call(at)
-      }, at - now)
-    }
-    next(0)
+  private begin(every: number): Beat {
+    const callers = new Set<(at: number) => void>()
+    const call = (at: number) => callers.forEach((one) => one(at))
+    const beat = { callers, moments: new Moments({ after: (at) => (Math.floor(at / every) + 1) * every, call }) }
     this.beats.set(every, beat)
     return beat
   }

@@ -1,5 +1,6 @@
 import { fault, type Fault } from '#core/faults/catalogue'
 import type { RunFacts } from '#core/bridges/run'
+import { steadyNow } from '#pacing/clock'
 import type { Fetched, Inputs } from './inputs'
 
 const lookAgainMs = 20
@@ -33,11 +34,11 @@ export class RunLine {
   }
 
   private async runPatiently(facts: RunFacts) {
-    const began = Date.now()
+    const began = steadyNow()
     const inputs = this.ways.inputs()
     for (;;) {
       const fetched = await inputs.fetch(facts)
-      const waited = Date.now() - began
+      const waited = steadyNow() - began
       const gathered = inputs.gather(facts.occasion, waited, fetched)
       if (gathered.ok || !gathered.mayCome || !this.ways.isOn()) return this.ways.run({ ...facts, now: Date.now() }, waited, fetched)
       await new Promise((resolve) => setTimeout(resolve, inputs.asks ? askAgainMs : lookAgainMs))

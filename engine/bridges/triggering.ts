@@ -1,4 +1,5 @@
 import { Cron } from 'croner'
+import { Moments } from '#pacing/moments'
 import { severities } from '#core/alarms/limits'
 import { nothingBut, type Occasion, type Source } from '#core/bridges/run'
 import { type Fault, isFault } from '#core/faults/catalogue'
@@ -99,8 +100,10 @@ const occasionOf = (
 })
 
 const watchClock = ({ cron, zone }: Extract<Trigger, { kind: 'schedule' }>, index: number, { fire }: Heard) => {
-  const clock = new Cron(cron, { timezone: zone, unref: true }, () => fire(nothingBut('clock', index, Date.now())))
-  return () => clock.stop()
+  const clock = new Cron(cron, { timezone: zone })
+  const after = (at: number) => clock.nextRun(new Date(at))?.getTime() ?? null
+  const moments = new Moments({ after, call: (at) => fire(nothingBut('clock', index, at)), unref: true })
+  return () => moments.close()
 }
 
 const watchFiles = (trigger: FileTrigger, index: number, bridge: number, { link, spool }: TriggerAround, heard: Heard) => {

@@ -13,6 +13,7 @@ import { momentText } from '#core/text/moment'
 import { toRaw } from '#core/tags/scaling'
 import type { ValueStage } from '#shared/values'
 import { recordedValue } from '#core/history/recordedValue'
+import { latestNow } from '#pacing/clock'
 import type { Sample } from '../table/sampleRing'
 import type { TagTable } from '../table/tagTable'
 import type { RegisteredTag } from '../tags/tagRegister'
@@ -33,6 +34,8 @@ const mostMeanwhile = 20_000
 /** What is a little late is no late data. */
 const graceMs = 1000
 const shortGraceMs = 200
+/** The clock may be set back by so little and the window at hand stays. */
+const mostBackMs = 60_000
 /** So many windows of the past are made up for: of seconds half a day, of minutes a month. */
 const mostMadeUp = 50_000
 /** After a sleep of the machine only so many windows are made up for at once; the others are asked for. */
@@ -75,7 +78,7 @@ export class RollupTag implements PropertyWork, SampleReader {
   take({ value, quality: code, sourceTime }: Sample) {
     const now = Date.now()
     if (!this.window) this.begin(now)
-    const at = sourceTime > 0 && sourceTime <= now + 3_600_000 ? sourceTime : now
+    const at = sourceTime > 0 && sourceTime <= latestNow() + 3_600_000 ? sourceTime : now
     const number = goodNumber(recordedValue(value).number, code)
     // what it had when somebody began to look, it has from then on
     if (this.newestAt === -Infinity && at < this.window!.at) {
@@ -115,7 +118,7 @@ export class RollupTag implements PropertyWork, SampleReader {
 
   /** Time goes by. */
   tick(now: number) {
-    if (!this.window) this.begin(now)
+    if (!this.window || now < this.window.at - mostBackMs) this.begin(now)
     const grace = this.window!.end - this.window!.at >= 10_000 ? graceMs : shortGraceMs
     if (now >= this.window!.end + grace) this.closeUntil(now - grace)
     else if (this.made.shows === 'running') this.tell(this.window!, now)
@@ -168,7 +171,11 @@ export class RollupTag implements PropertyWork, SampleReader {
     this.around.tap.remove(this)
   }
 
+  /** Also where the clock was set back, by more than what is late: what was said of times ahead of it says nothing. */
   private begin(now: number) {
+    this.before = []
+    this.newestAt = this.toldAt = -Infinity
+    this.newest = NaN
     const { from, to } = windowAt(this.made.window, now, this.around.zone())
     this.window = new OpenBucket(from, to)
     this.inDoubt = from < now || this.made.over > 1

@@ -1,4 +1,5 @@
 import { FrameWriter } from '#core/nodes/frames'
+import { onClockSet } from '#pacing/clock'
 import type { Handle, TagTable } from '../table/tagTable'
 import type { TagRegister } from '../tags/tagRegister'
 
@@ -23,13 +24,13 @@ export class Upstream {
   private revision = 0
   private confirmedAt = 0
   private timers: NodeJS.Timeout[]
-  private stopListening: () => void
+  private ends: (() => void)[]
 
   constructor(
     private table: TagTable,
     private tags: TagRegister,
   ) {
-    this.stopListening = table.listen((handles) => this.heard(handles))
+    this.ends = [table.listen((handles) => this.heard(handles)), onClockSet(() => (this.confirmedAt = 0))]
     this.timers = [setInterval(() => this.send(), sendEveryMs), setInterval(() => this.confirm(), confirmEveryMs)]
   }
 
@@ -62,7 +63,7 @@ export class Upstream {
   }
 
   close() {
-    this.stopListening()
+    for (const end of this.ends) end()
     for (const timer of this.timers) clearInterval(timer)
     this.sendNow()
     this.to = null

@@ -3,8 +3,10 @@ import type { HistoryKeeping } from '#core/history/settings'
 import { counted } from '#core/text/counted'
 import { ageText, wholeSeconds } from '#core/text/duration'
 import { momentText } from '#core/text/moment'
+import { bucketStart, tierMs } from '#core/history/bucket'
 import { HistoryReader } from '#db/history/reader'
 import type { ThingOf } from '#db/subjects'
+import { earliestNow } from '#pacing/clock'
 import { Rate } from '#pacing/rate'
 import type { HistoryStatus } from '#shared/history'
 import type { Periods } from '../bridges/periods'
@@ -98,7 +100,7 @@ export class History implements Applier<ThingOf['recording']> {
 
   constructor(private around: Around) {
     const { table, tags, periods, keeping, store } = around
-    const oldest = (now: number) => now - keeping().sample * dayMs
+    const oldest = () => earliestNow() - keeping().sample * dayMs
     const { isElsewhere } = around
     this.recorder = new Recorder({ table, tags, periods, parcel: this.parcel, oldest, ...(isElsewhere && { isElsewhere }) })
     this.queue = new KeptQueue(store?.folder ?? null, parcelPacking, room)
@@ -176,7 +178,10 @@ export class History implements Applier<ThingOf['recording']> {
     const { journal, node, keeping, madeLate } = this.around
     const aliveUntil = await this.queue.open().catch((error: Error) => this.diskFailed(error))
     const before = 'databaseUrl' in store ? (store.leaderAliveAt ?? null) : null
-    this.parcel.begin(before === null ? aliveUntil : Math.max(before, aliveUntil ?? before), now)
+    const until = before === null ? aliveUntil : Math.max(before, aliveUntil ?? before)
+    // a moment ahead of a clock that was set back says nothing
+    this.parcel.begin(until !== null && until > now ? null : until, now)
+    this.parcel.reopen(bucketStart(now, tierMs.minute), now)
     this.handed = this.queue.count
     if ('databaseUrl' in store) {
       const { databaseUrl, state = node } = store

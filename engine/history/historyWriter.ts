@@ -5,6 +5,7 @@ import { dayText } from '#core/text/moment'
 import { Backoff } from '#pacing/backoff'
 import { Signal } from '#pacing/signal'
 import { within } from '#pacing/within'
+import { earliestNow, steadyNow } from '#pacing/clock'
 import type { JournalWriter } from '../journal/journal'
 import type { ParcelCarrier } from './history'
 import { keepWithin } from './keeping'
@@ -108,8 +109,8 @@ export class HistoryWriter implements ParcelCarrier {
     if (this.closed) return false
     const db = await this.connected()
     this.state ??= await this.limited(inTransaction(db, () => stateOf(db, this.around.node)))
-    if (!this.isMended || Date.now() - this.mendedAt > mendEveryMs) {
-      this.mendedAt = Date.now()
+    if (!this.isMended || steadyNow() - this.mendedAt > mendEveryMs) {
+      this.mendedAt = steadyNow()
       for (const { id, from, to } of await this.limited(foundLate(db))) this.around.madeLate(id, { from, to })
       const worked = await this.limited(mendMinutes(db, this.state, this.oldest(Date.now()), this.parts))
       this.isMended = worked === 0
@@ -157,9 +158,9 @@ export class HistoryWriter implements ParcelCarrier {
   }
 
   private async keep(db: pg.Client): Promise<boolean> {
-    const now = Date.now()
+    const now = steadyNow()
     if (now - this.keptAt < keepEveryMs) return false
-    const gone = await this.limited(keepWithin(db, this.around.keeping(), now))
+    const gone = await this.limited(keepWithin(db, this.around.keeping(), earliestNow()))
     this.keptAt = now
     if (gone.length > 0) this.parts.forget()
     for (const { shelf, from } of gone) this.around.journal.note('History', `Dropped ${words[shelf]} from ${dayText(from)}, as was chosen.`)

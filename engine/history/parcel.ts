@@ -25,6 +25,8 @@ const headContract = z.object({
     .default([]),
   /** All minutes before this one are closed; null: no more than before. */
   minutesTo: z.number().nullable(),
+  /** The clock was set back, or somebody begins anew: minutes and hours from here on are not known to be made. */
+  reopens: z.number().nullable().default(null),
   /** When the oldest of it was handed over. */
   at: z.number(),
   sizes: z.array(z.int().min(0)).length(sections.length),
@@ -97,6 +99,7 @@ export class OpenParcel {
   private again = new Map<number, ParcelHead['again'][number]>()
   private begins: ParcelHead['begins'] = null
   private minutesTo: number | null = null
+  private reopens: number | null = null
   private openedAt: number | null = null
   private lastDay = NaN
 
@@ -166,20 +169,27 @@ export class OpenParcel {
     this.minutesTo = to
   }
 
+  /** Minutes from here on come again, or for the first time. */
+  reopen(from: number, now: number) {
+    this.openedAt ??= now
+    this.reopens = Math.min(from, this.reopens ?? Infinity)
+    this.minutesTo = null
+  }
+
   /** What is in it; the next one begins. */
   take(id: string): Parcel {
-    const { openedAt, begins, minutesTo, samples } = this
+    const { openedAt, begins, minutesTo, reopens, samples } = this
     const rows = Object.fromEntries(sections.map((section) => [section, this.rows[section].take()])) as Parcel['rows']
     const sizes = sections.map((section) => rows[section].length)
     const head = {
       ...{ id, series: [...this.series.values()], days: [...this.days], again: [...this.again.values()] },
-      ...{ samples, begins, minutesTo, at: openedAt ?? 0, sizes },
+      ...{ samples, begins, minutesTo, reopens, at: openedAt ?? 0, sizes },
     }
     this.series.clear()
     this.again.clear()
     this.days.clear()
     this.marked.clear()
-    this.begins = this.minutesTo = this.openedAt = null
+    this.begins = this.minutesTo = this.reopens = this.openedAt = null
     this.lastDay = NaN
     return { head, rows }
   }

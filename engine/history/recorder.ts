@@ -4,6 +4,7 @@ import type { RecordingDraft } from '#core/history/settings'
 import { quality } from '#core/tags/quality'
 import type { TagValue } from '#core/tags/types'
 import { Turns } from '#pacing/turns'
+import { latestNow } from '#pacing/clock'
 import type { Periods } from '../bridges/periods'
 import type { Sample } from '../table/sampleRing'
 import type { Handle, TagTable } from '../table/tagTable'
@@ -105,6 +106,7 @@ export class Recorder {
     for (const recorded of this.dirty) this.drain(recorded, now)
     this.dirty.clear()
     const to = bucketStart(now - graceMs, tierMs.minute)
+    if (to < this.closedTo - tierMs.minute && !this.closing) this.reopen(to, now)
     if (to > this.closedTo) this.closing ??= this.closeMinutes(to).finally(() => (this.closing = null))
   }
 
@@ -205,7 +207,7 @@ export class Recorder {
   }
 
   private record(recorded: Recorded, sample: Sample, now: number) {
-    const { at, isDoubtful } = believedTime(sample.sourceTime, now, this.around.oldest(now))
+    const { at, isDoubtful } = believedTime(sample.sourceTime, now, this.around.oldest(now), latestNow())
     if (isDoubtful) this.noteDoubt(recorded.tag, sample.sourceTime)
     this.put(recorded, sample, Math.floor(at), now)
   }
@@ -226,6 +228,13 @@ export class Recorder {
     if (time === 0) return
     this.doubtful++
     this.lastDoubtful = { path, time }
+  }
+
+  /** The clock was set back: minutes that were ahead of it are none that it has reached. */
+  private reopen(to: number, now: number) {
+    for (const { series } of this.recorded.values()) series.closeMinute(Infinity, this.around.parcel, now)
+    this.closedTo = to
+    this.around.parcel.reopen(to, now)
   }
 
   private async closeMinutes(to: number) {

@@ -19,9 +19,9 @@ export interface Believed {
   isDoubtful: boolean
 }
 
-/** Whether a source’s time is one that a sample can have; else it is taken for that of its arrival. @param oldest samples before it are not kept */
-export const believedTime = (sourceTime: number, now: number, oldest: number): Believed =>
-  sourceTime > oldest && sourceTime <= now + mostAheadMs ? { at: sourceTime, isDoubtful: false } : { at: now, isDoubtful: true }
+/** Whether a source’s time is one that a sample can have; else it is taken for that of its arrival. @param oldest samples before it are not kept @param latest what the time may be */
+export const believedTime = (sourceTime: number, now: number, oldest: number, latest = now): Believed =>
+  sourceTime > oldest && sourceTime <= latest + mostAheadMs ? { at: sourceTime, isDoubtful: false } : { at: now, isDoubtful: true }
 
 /** One tag that is recorded: what was recorded last, and the minute that is not over. */
 export class Series {

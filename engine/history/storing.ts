@@ -115,12 +115,21 @@ export const storeParcel = async (
     }
     if (rows.late.length > 0) await copyInto(db, 'history_late (series, minute)', [rows.late])
     if (head.again.length > 0) await storeAgain(db, head.again)
-    const minutesTo = Math.max(head.minutesTo ?? 0, state.minutesTo)
+    const before = reopened(state, head.reopens)
+    const minutesTo = Math.max(head.minutesTo ?? 0, before.minutesTo)
     const noted = isLate ? [...stored, head.id].slice(-mostNoted).join(' ') : head.id
-    await db.query('update history_state set parcel = $2, minutes_to = $3 where node = $1', [name, noted, new Date(minutesTo)])
-    return { ...state, parcel: noted, minutesTo }
+    await db.query('update history_state set parcel = $2, minutes_to = $3, hours_to = $4 where node = $1', [
+      ...[name, noted, new Date(minutesTo), new Date(before.hoursTo)],
+    ])
+    return { parcel: noted, minutesTo, hoursTo: before.hoursTo }
   })
 }
+
+/** What was made before the clock was set back is made again where it comes again. */
+const reopened = ({ minutesTo, hoursTo }: NodeState, from: number | null) =>
+  from === null
+    ? { minutesTo, hoursTo }
+    : { minutesTo: Math.min(minutesTo, from), hoursTo: Math.min(hoursTo, bucketStart(from, tierMs.hour)) }
 
 const partsFor = ({ head, rows }: Parcel): Part[] => {
   const shelves: Shelf[] = ['sample']

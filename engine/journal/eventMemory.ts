@@ -1,6 +1,7 @@
 import type { Entry, KeptEntry } from '#core/journal/entry'
 import { Folding } from '#core/journal/folding'
 import type { JournalKeeping } from '#core/journal/settings'
+import { earliestNow } from '#pacing/clock'
 import { shownText } from './shown'
 
 const dayMs = 86_400_000
@@ -30,7 +31,7 @@ export class EventMemory {
   /** Keeps as many as may be kept, now. */
   tidy() {
     const { most, days } = this.keeping()
-    const oldest = days === null ? 0 : Date.now() - days * dayMs
+    const oldest = days === null ? 0 : earliestNow() - days * dayMs
     const young = this.entries.findIndex(({ lastAt }) => lastAt >= oldest)
     const tooMany = Math.max(this.entries.length - most, young === -1 ? this.entries.length : young)
     for (const entry of this.entries.splice(0, tooMany)) this.folding.forget(entry)

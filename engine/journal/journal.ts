@@ -9,6 +9,7 @@ import type { Database } from '#db/tables'
 import type { ForwardingStatus } from '#shared/journal'
 import { toldWrite } from '#shared/nodeRpc'
 import type { Writer } from '#shared/writes'
+import { earliestNow } from '#pacing/clock'
 import { EventMemory } from './eventMemory'
 import { EventTable } from './eventTable'
 import { Forwarder } from './forwarder'
@@ -200,7 +201,7 @@ export class Journal implements JournalWriter {
       if (deedDays !== null)
         await this.db
           .deleteFrom(table)
-          .where('at', '<', new Date(Date.now() - deedDays * dayMs))
+          .where('at', '<', new Date(earliestNow() - deedDays * dayMs))
           .execute()
     }
   }

@@ -1,6 +1,7 @@
 import type { Kysely } from 'kysely'
 import { unknownMigrations } from '#db/migrate'
 import type { Database } from '#db/tables'
+import { steadyNow } from '#pacing/clock'
 import type { NodeIdentity } from '../farNode/identity'
 import { usualTiming } from './lead'
 
@@ -27,8 +28,8 @@ export const leadsAlready = async (db: Kysely<Database>): Promise<string | null>
       .executeTakeFirst()
       .catch(() => null)) ?? null
   const before = await seen()
-  const until = Date.now() + usualTiming.holdMs + usualTiming.marginMs
-  while (before?.run && Date.now() < until) {
+  const until = steadyNow() + usualTiming.holdMs + usualTiming.marginMs
+  while (before?.run && steadyNow() < until) {
     await new Promise((resolve) => setTimeout(resolve, lookMs))
     const now = await seen()
     if (now && now.beat !== before.beat) return now.name

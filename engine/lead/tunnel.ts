@@ -1,6 +1,7 @@
 import type { ConnectionOptions } from 'node:tls'
 import { WebSocket, type ClientOptions, type RawData } from 'ws'
 import { hostText } from '#core/opcua/endpointAddress'
+import { steadyNow } from '#pacing/clock'
 import type { NodeIdentity } from '../farNode/identity'
 
 const handshakeMs = 5000
@@ -22,7 +23,7 @@ export const tunnel = (near: WebSocket, identity: NodeIdentity) => {
   }
   const limits = { handshakeTimeout: handshakeMs, maxPayload: mostFrame, perMessageDeflate: false }
   const far = new WebSocket(`wss://${hostText(place.host)}:${place.port}/web`, { ...(tls as ClientOptions), ...limits })
-  let heardAt = Date.now()
+  let heardAt = steadyNow()
   let early: [RawData, boolean][] = []
   const end = () => {
     clearInterval(watch)
@@ -30,7 +31,7 @@ export const tunnel = (near: WebSocket, identity: NodeIdentity) => {
     far.terminate()
   }
   const watch = setInterval(() => {
-    if (Date.now() - heardAt > silentMs + handshakeMs) return end()
+    if (steadyNow() - heardAt > silentMs + handshakeMs) return end()
     if (far.readyState === WebSocket.OPEN) far.ping()
   }, pingEveryMs)
   const pass = (to: WebSocket, data: RawData, binary: boolean) => {
@@ -46,7 +47,7 @@ export const tunnel = (near: WebSocket, identity: NodeIdentity) => {
     for (const [data, binary] of early) pass(far, data, binary)
     early = []
   })
-  for (const sign of ['ping', 'pong', 'message']) far.on(sign, () => (heardAt = Date.now()))
+  for (const sign of ['ping', 'pong', 'message']) far.on(sign, () => (heardAt = steadyNow()))
   far.on('message', (data, binary) => pass(near, data, binary))
   for (const side of [near, far]) side.on('close', end).on('error', end)
 }

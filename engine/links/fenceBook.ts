@@ -1,3 +1,4 @@
+import { steadyNow } from '#pacing/clock'
 /** Learned fences are tried again after this long; where they were right, ever later. */
 const firstDoubtMs = 10 * 60_000
 const lastDoubtMs = 24 * 3_600_000
@@ -17,7 +18,7 @@ export class FenceBook<Row extends string = string> {
   }
 
   /** Returns whether any of them is new. */
-  add(row: Row, offsets: readonly number[], now = Date.now()): boolean {
+  add(row: Row, offsets: readonly number[], now = steadyNow()): boolean {
     const known = this.byRow.get(row) ?? new Set()
     const before = known.size
     for (const offset of offsets) known.add(offset)

@@ -4,6 +4,7 @@ import { quality } from '#core/tags/quality'
 import type { OddJudge, OddValues } from '#core/tags/odd'
 import type { Scaling } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
+import { steadyNow } from '#pacing/clock'
 import { deliver } from '../table/deliver'
 import type { SampleSink } from '../table/intake'
 import type { Handle } from '../table/tagTable'
@@ -101,7 +102,7 @@ export abstract class PolledBlock<P extends PolledItem> {
 
   /** A lone address that the device keeps refusing is asked for ever less often, at least every ten minutes. */
   rest(firstMs: number) {
-    this.restUntil = Date.now() + Math.min(longestRestMs, firstMs * 2 ** this.refusals)
+    this.restUntil = steadyNow() + Math.min(longestRestMs, firstMs * 2 ** this.refusals)
     this.refusals++
   }
 

@@ -1,3 +1,5 @@
+import { steadyNow, wallOf } from '#pacing/clock'
+
 /** What is asked again and again. */
 interface Ways {
   /** Asks once, and tells whether it was answered. @param isOurs whether anybody still wants to know by what was asked for */
@@ -40,7 +42,7 @@ export class Repeated {
 
   /** When it asks again after it failed, Unix ms; null: it does not wait because of that. */
   get nextTry(): number | null {
-    return this.failures > 0 && !this.isUnderWay && this.dueAt > Date.now() ? this.dueAt : null
+    return this.failures > 0 && !this.isUnderWay && this.dueAt > steadyNow() ? wallOf(this.dueAt) : null
   }
 
   close() {
@@ -54,15 +56,15 @@ export class Repeated {
     const interval = this.ways.interval()
     if (this.closed || this.isUnderWay || interval === null) return
     const pause = this.failures > 0 ? Math.max(interval, this.ways.pauseAfter(this.failures)) : interval
-    const due = this.begunAt === 0 ? 0 : Math.max(0, this.begunAt + pause - Date.now())
-    this.dueAt = Date.now() + due
+    const due = this.begunAt === 0 ? 0 : Math.max(0, this.begunAt + pause - steadyNow())
+    this.dueAt = steadyNow() + due
     this.timer = setTimeout(() => void this.run(), Math.min(due, longestTimer))
   }
 
   private async run() {
     const { asking } = this
     this.isUnderWay = true
-    this.begunAt = Date.now()
+    this.begunAt = steadyNow()
     const isOurs = () => !this.closed && asking === this.asking
     const answered = await this.ways.ask(isOurs)
     this.isUnderWay = false

@@ -1,6 +1,7 @@
 import type { Fault } from '#core/faults/catalogue'
 import { grouped } from '#core/lists/grouped'
 import { quality } from '#core/tags/quality'
+import { steadyNow } from '#pacing/clock'
 import type { SampleSink } from '../table/intake'
 import type { Handle } from '../table/tagTable'
 import type { PointFinding } from './driver'
@@ -147,5 +148,5 @@ export const nextBeat = ({ nextDue, interval }: Pick<PolledRound<unknown>, 'next
 export const untilDue = (rounds: Iterable<Pick<PolledRound<unknown>, 'nextDue' | 'running'>>): number | null => {
   let next = Infinity
   for (const { nextDue, running } of rounds) if (!running) next = Math.min(next, nextDue)
-  return next === Infinity ? null : Math.max(0, next - Date.now())
+  return next === Infinity ? null : Math.max(0, next - steadyNow())
 }

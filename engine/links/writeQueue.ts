@@ -1,5 +1,6 @@
 import { fault } from '#core/faults/catalogue'
 import { quality } from '#core/tags/quality'
+import { steadyNow } from '#pacing/clock'
 import type { Handle } from '../table/tagTable'
 import type { WriteOutcome } from './driver'
 
@@ -43,7 +44,7 @@ export class WriteQueue {
 
   push(handle: Handle, path: string, send: Waiting['send']): Promise<WriteOutcome> {
     return new Promise((settle) => {
-      const write = { handle, path, send, settle, until: Date.now() + this.settings.within }
+      const write = { handle, path, send, settle, until: steadyNow() + this.settings.within }
       if (this.settings.keep === 'latest' && this.replace(write)) return
       if (this.waiting.length >= mostWaiting)
         return settle({ ok: false, quality: quality.BadDeviceFailure, fault: fault('write.queue-full', { path, most: mostWaiting }) })
@@ -71,7 +72,7 @@ export class WriteQueue {
 
 /** Never rejects: one that goes wrong holds up nobody behind it. */
 const outcomeOf = async ({ path, until, send }: Waiting): Promise<WriteOutcome> => {
-  if (Date.now() > until) return expired(path)
+  if (steadyNow() > until) return expired(path)
   try {
     return await send({ until })
   } catch (error) {

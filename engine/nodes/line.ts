@@ -1,5 +1,6 @@
 import { createBirpc, type BirpcReturn } from 'birpc'
 import type { WebSocket } from 'ws'
+import { steadyNow } from '#pacing/clock'
 
 interface LineOptions<Mine> {
   socket: WebSocket
@@ -22,7 +23,7 @@ const mostBacklog = 64 * 1024 * 1024
 /** One connection between a node and its site, from either end: calls, frames beside them, and signs of life. */
 export class Line<Theirs extends object, Mine extends object> {
   readonly rpc: BirpcReturn<Theirs, Mine>
-  heardAt = Date.now()
+  heardAt = steadyNow()
   roundTripMs: number | null = null
   private watch: NodeJS.Timeout
   private why = ''
@@ -38,7 +39,7 @@ export class Line<Theirs extends object, Mine extends object> {
       timeout: callMs,
       eventNames: events as never,
     })
-    for (const sign of ['ping', 'pong', 'message']) socket.on(sign, () => (this.heardAt = Date.now()))
+    for (const sign of ['ping', 'pong', 'message']) socket.on(sign, () => (this.heardAt = steadyNow()))
     socket.on('pong', (data) => (this.roundTripMs = Math.max(0, Date.now() - Number(data.toString()))))
     socket.on('error', (error) => this.end(error.message))
     socket.on('close', (_code, reason) => this.closed(reason.toString()))
@@ -94,7 +95,7 @@ export class Line<Theirs extends object, Mine extends object> {
 
   private look() {
     const { socket } = this.options
-    if (Date.now() - this.heardAt > silentMs) {
+    if (steadyNow() - this.heardAt > silentMs) {
       this.why = `no sign of life for ${silentMs / 1000} s`
       return socket.terminate()
     }

@@ -10,6 +10,7 @@ import type { NodeStatus } from '#shared/nodes'
 import type { Finding } from '#shared/notes'
 import type { LinkStatus, NotInForce } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import { steadyNow } from '#pacing/clock'
 import type { SampleSink } from '../table/intake'
 import type { Expected, FarLink } from './farLink'
 import type { Peer } from './peer'
@@ -111,7 +112,7 @@ export class NodeRunner {
 
   heard(told: NodeTold) {
     this.told = told
-    this.toldAt = Date.now()
+    this.toldAt = steadyNow()
     if (this.toldAt - this.findingsAt > findingsEveryMs) void this.askFindings()
   }
 
@@ -171,8 +172,8 @@ export class NodeRunner {
     const known = this.origins.get(tag) ?? { askedAt: 0, origin: null }
     if (!this.origins.has(tag) && this.origins.size >= mostOrigins) this.origins.clear()
     this.origins.set(tag, known)
-    if (this.peer && Date.now() - known.askedAt > originEveryMs) {
-      known.askedAt = Date.now()
+    if (this.peer && steadyNow() - known.askedAt > originEveryMs) {
+      known.askedAt = steadyNow()
       this.ask('origin', [tag]).then(
         (origin) => (known.origin = origin as ValueOrigin | null),
         () => {},
@@ -271,7 +272,7 @@ export class NodeRunner {
   }
 
   private async askFindings() {
-    this.findingsAt = Date.now()
+    this.findingsAt = steadyNow()
     const found = await this.ask('findings', []).catch(() => null)
     if (Array.isArray(found)) this.findings = found as Finding[]
   }

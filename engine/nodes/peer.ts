@@ -19,6 +19,7 @@ import {
   type SiteSide,
 } from '#shared/nodeRpc'
 import { mapSecrets } from '#shared/secrets'
+import { steadyNow, wallOf } from '#pacing/clock'
 import type { Configuration } from '../configuration/site'
 import { Line } from './line'
 import { asShared, shareFor, type Has } from './share'
@@ -79,7 +80,7 @@ export class Peer {
   }
 
   get heardAt() {
-    return this.line.heardAt
+    return wallOf(this.line.heardAt)
   }
 
   get roundTripMs() {
@@ -93,7 +94,7 @@ export class Peer {
 
   /** Whether it gave a sign of life just now. */
   get isAlive() {
-    return this.line.isOpen && Date.now() - this.line.heardAt < aliveMs
+    return this.line.isOpen && steadyNow() - this.line.heardAt < aliveMs
   }
 
   get isBehind() {

@@ -2,6 +2,7 @@ import { fault, isFault, type Fault } from '#core/faults/catalogue'
 import { takeBack } from '#db/takeBack'
 import type { PairedThing } from '#shared/pairing'
 import { within } from '#pacing/within'
+import { steadyNow } from '#pacing/clock'
 import type { Surroundings } from './surroundings'
 
 const settleMs = 90_000
@@ -28,9 +29,9 @@ export const saved = async (around: Surroundings, work: Promise<PairedThing>): P
  */
 export const settle = async (around: Surroundings, made: PairedThing, partner: string, signal: AbortSignal): Promise<Fault | null> => {
   const ms = around.settleMs ?? settleMs
-  const end = Date.now() + ms
+  const end = steadyNow() + ms
   while (!areTogether(around.engine, made)) {
-    if (Date.now() > end || signal.aborted) return undone(around, made, partner, ms)
+    if (steadyNow() > end || signal.aborted) return undone(around, made, partner, ms)
     await new Promise((resolve) => setTimeout(resolve, lookMs))
   }
   around.journal.note(made.name, `Paired with “${partner}”.`)

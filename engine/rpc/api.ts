@@ -5,6 +5,7 @@ import type { OwnCertificateFacts } from '#shared/certificates'
 import type { Answer, EngineApi } from '#shared/rpc'
 import type { CaseFacts } from '#shared/handover'
 import type { Effect, EngineStatus, NotInForce } from '#shared/status'
+import { steadyNow } from '#pacing/clock'
 import type { ConfigurationFeed } from '../configuration/feed'
 import { machineFacts } from '../diagnosis/machineFacts'
 import type { Journal } from '../journal/journal'
@@ -59,10 +60,10 @@ export class EngineFunctions extends NodeFunctions implements EngineApi {
 
   /** Waits, for a while, until the engine has come to the revision. */
   effect = async (revision: number, waitMs: number): Promise<Effect> => {
-    const end = Date.now() + waitMs
+    const end = steadyNow() + waitMs
     for (;;) {
       const effect = this.parts.engine.effectOf(revision)
-      if (effect.state !== 'not yet' || Date.now() > end) return effect
+      if (effect.state !== 'not yet' || steadyNow() > end) return effect
       await new Promise((resolve) => setTimeout(resolve, effectLookMs))
     }
   }

@@ -1,4 +1,5 @@
 import type { TagValue } from '#core/tags/types'
+import { onClockSet } from '#pacing/clock'
 import { DueList } from '#pacing/dueList'
 import type { Handle } from './tagTable'
 
@@ -37,7 +38,13 @@ export class Dampers {
   private dampers = new Map<Handle, Damper>()
   private due = new DueList<Handle>((handles, now) => this.passDue(handles, now))
 
-  constructor(private passing: Passing) {}
+  private stopListening: () => void
+
+  constructor(private passing: Passing) {
+    this.stopListening = onClockSet((by) => {
+      for (const damper of this.dampers.values()) damper.passedAt += by
+    })
+  }
 
   set(handle: Handle, damping: Damping) {
     const before = this.dampers.get(handle)
@@ -108,6 +115,7 @@ export class Dampers {
   }
 
   close() {
+    this.stopListening()
     this.due.close()
   }
 

@@ -10,6 +10,7 @@ import { prop } from '#core/bacnet/property'
 import type { BacnetSettings } from '#core/bacnet/settings'
 import { quality } from '#core/tags/quality'
 import type { UnitStatus } from '#shared/status'
+import { steadyNow } from '#pacing/clock'
 import { WriteQueue } from '../writeQueue'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
@@ -162,7 +163,7 @@ export class Device {
   notified(notification: Notification, from: Station): boolean {
     const { located } = this.lane
     if (!located || !isSameStation(located.station, from)) return false
-    this.lane.heardAt = Date.now()
+    this.lane.heardAt = steadyNow()
     const isWanted = this.notices.take(notification, Date.now())
     this.context.table.flush()
     return isWanted
@@ -267,7 +268,7 @@ export class Device {
       case 'refused':
         if (item.restUntil === 0)
           journal.caution(link, `${pathsOf(item)}: device ${this.instance} refuses ${refText(item.ref)}.`, reading.why)
-        item.rest(Date.now())
+        item.rest(steadyNow())
         return item.degrade(reading.code, reading.why, table)
       case 'away':
         if (!this.lane.located) return
@@ -279,7 +280,7 @@ export class Device {
   private async beat() {
     const { lane } = this
     if (!lane.located || this.isEmpty || this.isKnocking) return
-    const isQuiet = Date.now() - lane.heardAt >= Math.max(shortestPulseMs, this.settings.interval)
+    const isQuiet = steadyNow() - lane.heardAt >= Math.max(shortestPulseMs, this.settings.interval)
     if (!isQuiet && lane.silentInARow === 0) return
     this.isKnocking = true
     const ref = { object: { type: deviceType, instance: this.instance }, property: prop.systemStatus, index: null }

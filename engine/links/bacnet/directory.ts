@@ -7,6 +7,7 @@ import { prop } from '#core/bacnet/property'
 import { parseRange } from '#core/bacnet/range'
 import { encodeWhoIs, type IAm, type PropertyRef } from '#core/bacnet/services'
 import type { BacnetSettings } from '#core/bacnet/settings'
+import { steadyNow } from '#pacing/clock'
 import { broadcastOf } from '../../wire/interfaces'
 import { resolveName } from '../../wire/resolveName'
 import { outcomeFault, patienceOf, readOne, type Send } from './asking'
@@ -50,10 +51,10 @@ export class Directory {
   iAm({ instance, room, segmentation }: IAm, station: Station) {
     if (this.heard.size >= mostHeard && !this.heard.has(instance)) return
     const others = (this.heard.get(instance) ?? []).filter(
-      (one) => !isSameStation(one.station, station) && Date.now() - one.at < sameTimeMs,
+      (one) => !isSameStation(one.station, station) && steadyNow() - one.at < sameTimeMs,
     )
     const sendsParts = segmentation === 'both' || segmentation === 'transmits'
-    this.heard.set(instance, [{ instance, station, room, sendsParts, at: Date.now() }, ...others.slice(0, mostOfOne)])
+    this.heard.set(instance, [{ instance, station, room, sendsParts, at: steadyNow() }, ...others.slice(0, mostOfOne)])
     for (const hear of this.waiting) hear(instance)
   }
 
@@ -168,7 +169,7 @@ export class Directory {
     const room = await numberOf(send, instance, prop.maxApdu)
     const segmentation = await numberOf(send, instance, prop.segmentation)
     const located = { instance, station, room: room ?? mostBytes, sendsParts: segmentation === null ? false : segmentation < 2 }
-    this.heard.set(instance, [{ ...located, at: Date.now() }])
+    this.heard.set(instance, [{ ...located, at: steadyNow() }])
     return located
   }
 

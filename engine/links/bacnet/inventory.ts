@@ -7,6 +7,7 @@ import type { ObjectId } from '#core/bacnet/objectId'
 import type { ReadItem } from '#core/bacnet/planning'
 import { prop } from '#core/bacnet/property'
 import type { PropertyRef } from '#core/bacnet/services'
+import { steadyNow } from '#pacing/clock'
 import { LookingFault } from '../looking'
 import { readOne } from './asking'
 import type { Lane } from './lane'
@@ -33,9 +34,9 @@ export class Inventory {
   /** All of its objects but itself. Rejects with a LookingFault. */
   list(): Promise<ObjectId[]> {
     const { objects } = this
-    if (objects && Date.now() - objects.at < keptMs) return objects.list
+    if (objects && steadyNow() - objects.at < keptMs) return objects.list
     const list = this.readList()
-    this.objects = { at: Date.now(), list }
+    this.objects = { at: steadyNow(), list }
     list.catch(() => (this.objects = null))
     return list
   }
@@ -73,10 +74,10 @@ export class Inventory {
 
   /** Waits until the device is found. Rejects with a LookingFault. */
   async there() {
-    const end = Date.now() + foundWithinMs
+    const end = steadyNow() + foundWithinMs
     while (!this.lane.located) {
       if (this.lane.fault) throw new LookingFault(this.lane.fault)
-      if (Date.now() > end)
+      if (steadyNow() > end)
         throw new LookingFault(fault('bacnet.not-found', { device: this.instance, ways: 'it is looked for', ms: foundWithinMs }))
       await new Promise((resolve) => setTimeout(resolve, 20))
     }

@@ -2,6 +2,7 @@ import { fault, type Fault } from '#core/faults/catalogue'
 import { stationText } from '#core/bacnet/frames'
 import type { BacnetSettings } from '#core/bacnet/settings'
 import { Backoff } from '#pacing/backoff'
+import { steadyNow } from '#pacing/clock'
 import { asFault } from './port'
 import type { BacnetPort, Outcome, PortUser } from './port'
 import { outcomeFault, patienceOf } from './asking'
@@ -95,7 +96,7 @@ export class Lane {
     while (this.located && this.underWay < this.settings.requests.parallel) {
       const job = this.writes.shift() ?? this.reads.shift()
       if (!job) return
-      if (Date.now() > job.until) job.settle({ kind: 'expired' })
+      if (steadyNow() > job.until) job.settle({ kind: 'expired' })
       else void this.run(job, this.located)
     }
   }
@@ -129,7 +130,7 @@ export class Lane {
       if (this.silentInARow >= silentUntilLost && this.located) this.lookAgain(this.lossFault(outcome))
       return
     }
-    this.heardAt = Date.now()
+    this.heardAt = steadyNow()
     this.silentInARow = 0
     if (outcome.kind !== 'done' && outcome.kind !== 'error') this.failures++
     if ('ms' in outcome) this.answerMs = this.answerMs === null ? outcome.ms : this.answerMs * 0.8 + outcome.ms * 0.2
@@ -163,7 +164,7 @@ export class Lane {
       this.located = located
       this.fault = null
       this.silentInARow = 0
-      this.heardAt = Date.now()
+      this.heardAt = steadyNow()
       this.backoff.reset()
       this.events.found()
       this.pump()

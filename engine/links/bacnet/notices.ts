@@ -17,6 +17,7 @@ import {
 } from '#core/bacnet/services'
 import type { BacnetSettings } from '#core/bacnet/settings'
 import { statusFlagsOf } from '#core/bacnet/statusFlags'
+import { steadyNow } from '#pacing/clock'
 import type { SampleSink } from '../../table/intake'
 import { isUnknownService, outcomeFault, readOne } from './asking'
 import type { Item, Sample } from './item'
@@ -95,7 +96,7 @@ export class Notices {
       item.noticeFault = null
       item.noticedAt = at
       item.expectUntil = 0
-      if (item.comparedAt === 0) item.comparedAt = at
+      if (item.comparedAt === 0) item.comparedAt = steadyNow()
       item.noticed = { values: found.values, flags: flags && hasFlags(ref) ? statusFlagsOf(flags.values) : null, at, ms: null }
       item.take(item.noticed, this.table)
     }
@@ -121,10 +122,10 @@ export class Notices {
     if (this.busy || !this.lane.located) return
     this.busy = true
     try {
-      const now = Date.now()
+      const now = steadyNow()
       this.findLost(now)
       for (const item of [...this.items()]) if (this.isDue(item, now) && this.lane.located) await this.subscribe(item)
-      await this.compareDue(Date.now())
+      await this.compareDue(steadyNow())
     } catch (error) {
       this.events.troubled(error)
     } finally {
@@ -149,7 +150,7 @@ export class Notices {
     const outcome = await this.lane.read(serviceFor(item), content)
     if (item.phase === 'off' || item.targets.length === 0) return
     if (outcome.kind !== 'done') return this.refused(item, outcome)
-    const now = Date.now()
+    const now = steadyNow()
     item.renewAt = now + lifetime * 1000 * renewedAfter
     // each subscription is followed by what the value is now (13.14.2)
     if (item.noticedAt === before) item.expectUntil = now + this.settings.patience.answer + graceMs
@@ -176,7 +177,7 @@ export class Notices {
     const why = outcomeFault(outcome, meant)!
     item.noticeFault = fault('bacnet.not-subscribed', { place, ...refusalWords(item, outcome, why) })
     const hasNoPlace = outcome.kind === 'error' && noPlace.has(outcome.error.code)
-    item.renewAt = Date.now() + (hasNoPlace ? noPlaceMs : neverMs)
+    item.renewAt = steadyNow() + (hasNoPlace ? noPlaceMs : neverMs)
     item.phase = 'refused'
     this.events.changed()
   }
@@ -195,7 +196,7 @@ export class Notices {
     for (const item of items) {
       item.phase = 'lost'
       // asked for anew each time that it would have been compared: what swallowed it may be mended
-      item.renewAt = Math.min(item.renewAt, Date.now() + this.settings.notices.compare * 1000)
+      item.renewAt = Math.min(item.renewAt, steadyNow() + this.settings.notices.compare * 1000)
       item.noticeFault = why
       item.expectUntil = 0
     }
@@ -216,7 +217,7 @@ export class Notices {
       ({ item, noticed }) =>
         item.phase === 'notified' && item.noticed === noticed && noticed && item.last && differs(noticed, item.last, incrementOf(item)),
     )
-    for (const { item } of suspects) item.expectUntil ||= Date.now() + this.settings.patience.answer + graceMs
+    for (const { item } of suspects) item.expectUntil ||= steadyNow() + this.settings.patience.answer + graceMs
   }
 }
 

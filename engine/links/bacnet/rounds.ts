@@ -1,4 +1,5 @@
 import { grouped } from '#core/lists/grouped'
+import { steadyNow } from '#pacing/clock'
 import { PlanTimer } from '../planTimer'
 import { nextBeat, untilDue } from '../roundPoller'
 import type { Item } from './item'
@@ -85,7 +86,7 @@ export class Rounds {
   }
 
   private runDue() {
-    const now = Date.now()
+    const now = steadyNow()
     for (const round of this.rounds.values()) if (!round.running && round.nextDue <= now) void this.run(round, now)
     this.schedule()
   }

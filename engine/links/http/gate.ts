@@ -1,3 +1,4 @@
+import { steadyNow } from '#pacing/clock'
 /**
  * How many calls go out: so many at once, so many a minute, and none for as long as the far side wants to be left alone.
  * Who waits comes in turn.
@@ -19,12 +20,12 @@ export class Gate {
   }
 
   get isPaused() {
-    return Date.now() < this.pausedUntil
+    return steadyNow() < this.pausedUntil
   }
 
   /** Nothing goes out for so long, ms. */
   pause(ms: number) {
-    this.pausedUntil = Math.max(this.pausedUntil, Date.now() + ms)
+    this.pausedUntil = Math.max(this.pausedUntil, steadyNow() + ms)
   }
 
   /** Does it once it may go out; rejects with `late` where that is not within so many ms. After the end nothing goes out. */
@@ -69,14 +70,14 @@ export class Gate {
       const ms = this.wait()
       if (ms > 0) return this.later(ms)
       this.under++
-      this.begun.push(Date.now())
+      this.begun.push(steadyNow())
       this.waiting.shift()!()
     }
   }
 
   /** How long until the next may go out, ms. */
   private wait(): number {
-    const now = Date.now()
+    const now = steadyNow()
     const { perMinute } = this.limits
     this.begun = this.begun.filter((at) => now - at < 60_000)
     const full = perMinute !== null && this.begun.length >= perMinute ? this.begun.at(-perMinute)! + 60_000 - now : 0

@@ -2,6 +2,7 @@ import * as oauth from 'oauth4webapi'
 import { Agent, fetch, type RequestInit } from 'undici'
 import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import type { HttpSettings } from '#core/http/settings'
+import { steadyNow } from '#pacing/clock'
 import type { OwnPair } from '../../trust/ownPair'
 import type { Wire } from '../../wire/wire'
 import { dialApi } from './dial'
@@ -36,7 +37,7 @@ export class TokenSource {
 
   /** Rejects with a fault. */
   token(): Promise<string> {
-    if (this.known && Date.now() < this.known.until) return Promise.resolve(this.known.token)
+    if (this.known && steadyNow() < this.known.until) return Promise.resolve(this.known.token)
     return (this.asking ??= this.ask().finally(() => (this.asking = null)))
   }
 
@@ -73,7 +74,7 @@ export class TokenSource {
           }) as unknown as Promise<Response>,
       })
       const { access_token: token, expires_in: seconds } = await oauth.processClientCredentialsResponse(server, client, response)
-      this.known = { token, until: Date.now() + Math.max(1000, (seconds === undefined ? usualMs : seconds * 1000) - earlyMs) }
+      this.known = { token, until: steadyNow() + Math.max(1000, (seconds === undefined ? usualMs : seconds * 1000) - earlyMs) }
       return token
     } catch (error) {
       throw this.faultOf(error as Error & { cause?: unknown })

@@ -2,6 +2,7 @@ import type { Fault } from '#core/faults/catalogue'
 import type { DeviceIdentification, EventList } from '#core/iolink/json'
 import type { IoLinkSettings } from '#core/iolink/settings'
 import { mayHaveDevice } from '#core/iolink/states'
+import { steadyNow } from '#pacing/clock'
 import { Repeated, pauseAfter } from '../repeated'
 import type { Asked, Master, PortFound } from './master'
 
@@ -77,7 +78,7 @@ export class Lookout {
   }
 
   private async events(master: Master): Promise<EventList> {
-    if (Date.now() < this.eventsPausedUntil) return []
+    if (steadyNow() < this.eventsPausedUntil) return []
     const asked = await master.events()
     if (asked.ok) {
       this.eventsFault = null
@@ -85,7 +86,7 @@ export class Lookout {
     }
     this.eventsFault = asked.why
     // it has none, or not in this form; one that is busy will answer another time
-    if (!asked.isAway && asked.code !== 102) this.eventsPausedUntil = Date.now() + eventsPauseMs
+    if (!asked.isAway && asked.code !== 102) this.eventsPausedUntil = steadyNow() + eventsPauseMs
     return []
   }
 }

@@ -5,6 +5,7 @@ import type { ProcessDataValue } from '#core/iolink/json'
 import type { ExpectedDevice, IoLinkSettings } from '#core/iolink/settings'
 import { stateWords } from '#core/iolink/states'
 import { quality } from '#core/tags/quality'
+import { steadyNow } from '#pacing/clock'
 import { deliver } from '../../table/deliver'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
@@ -184,8 +185,8 @@ export class SensorPort {
   async lookAtLayout({ alias, device }: SeenPort) {
     const when = this.around.expected(this.number)?.when ?? null
     if (!when || !device) return void (this.layoutFault = null)
-    if (device.serialNumber === this.seen?.device?.serialNumber && Date.now() < this.layoutDue) return
-    this.layoutDue = Date.now() + this.around.settings().parameters
+    if (device.serialNumber === this.seen?.device?.serialNumber && steadyNow() < this.layoutDue) return
+    this.layoutDue = steadyNow() + this.around.settings().parameters
     const asked = this.note(await this.around.master().parameter(alias, when.index, when.subindex))
     if (!asked.ok) {
       this.layoutDue = 0

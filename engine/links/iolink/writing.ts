@@ -3,6 +3,7 @@ import { bytesOf, putItem, type Raw } from '#core/iolink/image'
 import { quality } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import type { TagValue } from '#core/tags/types'
+import { steadyNow } from '#pacing/clock'
 import type { WriteOutcome } from '../driver'
 import { expired } from '../writeQueue'
 import type { Target } from './item'
@@ -21,7 +22,7 @@ export const writeTo = async (port: SensorPort, target: Target, value: TagValue,
     return { ok: false, quality: quality.BadNotWritable, fault: fault('write.not-writable', { path: point.path }) }
   const raw = toRaw(value, point.type, point.scaling)
   if (!raw.ok) return refuse(point.path, raw.detail, raw.reason === 'range' ? quality.BadOutOfRange : quality.BadTypeMismatch)
-  if (Date.now() > until) return expired(point.path)
+  if (steadyNow() > until) return expired(point.path)
   if (port.fault) return { ok: false, quality: quality.BadNotConnected, fault: port.fault }
   try {
     return address.of === 'out' ? await writeOut(port, target, raw.raw as Raw) : await writeParameter(port, target, raw.raw as Raw)

@@ -4,6 +4,7 @@ import { decodeRead, encodeRead, type Piece, type PieceAnswer } from '#core/isot
 import type { IsoTcpSettings } from '#core/isotcp/settings'
 import { fencesAround } from '#core/links/planner'
 import { quality } from '#core/tags/quality'
+import { steadyNow } from '#pacing/clock'
 import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import { FenceBook } from '../fenceBook'
@@ -94,7 +95,7 @@ export class Poller extends RoundPoller<IsoPolled, PieceBlock, IsoRound> {
   }
 
   private runDue() {
-    const now = Date.now()
+    const now = steadyNow()
     for (const round of this.rounds.values()) if (!round.running && round.nextDue <= now) void this.run(round, now)
     this.schedule()
   }
@@ -107,7 +108,7 @@ export class Poller extends RoundPoller<IsoPolled, PieceBlock, IsoRound> {
     await Promise.all(requests.map((parts) => this.ask(parts, round)))
     if (requests.length > 0) round.measuredMs = performance.now() - started
     round.running = false
-    if (this.fences.areOld(Date.now())) this.forgetFences()
+    if (this.fences.areOld(steadyNow())) this.forgetFences()
     this.schedule()
   }
 

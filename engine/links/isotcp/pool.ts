@@ -2,6 +2,7 @@ import { fault, type Fault, isFault } from '#core/faults/catalogue'
 import type { IsoTcpSettings } from '#core/isotcp/settings'
 import { Backoff } from '#pacing/backoff'
 import { earliest } from '#pacing/earliest'
+import { steadyNow } from '#pacing/clock'
 import type { Wire } from '../../wire/wire'
 import { ControllerConnection, type Call, type Outcome } from './connection'
 
@@ -137,7 +138,7 @@ export class Pool {
       const connection = await ControllerConnection.open(this.wire, this.settings, (why) => this.lost(seat, why))
       if (this.stopped || !this.seats.includes(seat)) return connection.close()
       if (!connection.isOpen) return
-      Object.assign(seat, { connection, underWay: 0, openedAt: Date.now(), fault: null, fruitless: 0 })
+      Object.assign(seat, { connection, underWay: 0, openedAt: steadyNow(), fault: null, fruitless: 0 })
       this.resize()
       if (this.open === 1) this.beginAgain()
       this.pump()
@@ -158,7 +159,7 @@ export class Pool {
   private lost(seat: Seat, why: Fault) {
     if (!seat.connection) return this.down(seat, why)
     seat.connection = null
-    if (Date.now() - seat.openedAt > provenAfterMs) seat.backoff.reset()
+    if (steadyNow() - seat.openedAt > provenAfterMs) seat.backoff.reset()
     this.down(seat, why)
     if (this.open > 0) this.resize()
   }
@@ -206,7 +207,7 @@ export class Pool {
       const seat = this.freest()
       const job = seat && (this.writes.shift() ?? this.reads.shift())
       if (!seat || !job) return
-      if (Date.now() > job.until) job.settle({ kind: 'expired' })
+      if (steadyNow() > job.until) job.settle({ kind: 'expired' })
       else void this.run(seat, job)
     }
   }

@@ -1,3 +1,4 @@
+import { steadyNow } from '#pacing/clock'
 import type { Wire } from '../../wire/wire'
 import { type Fault, isFault } from '#core/faults/catalogue'
 import { fault } from '#core/faults/catalogue'
@@ -144,7 +145,7 @@ export class Lane {
       const connection = await ModbusConnection.open(this.wire, options, this.strays, (why) => this.lost(why))
       if (this.stopped) return connection.close()
       this.connection = connection
-      this.openedAt = Date.now()
+      this.openedAt = steadyNow()
       this.fault = null
       if (this.reopening) return this.reopened()
       const afterOutage = this.wasDown
@@ -157,7 +158,7 @@ export class Lane {
 
   private reopened() {
     this.reopening = false
-    this.reopeningMs = Date.now() - this.lostAt
+    this.reopeningMs = steadyNow() - this.lostAt
     this.pump()
   }
   private lostAt = 0
@@ -176,7 +177,7 @@ export class Lane {
     if (this.stopped || !this.isClosedAfterReply) return false
     if (this.closedAfterReply === habitAfter) this.events.closesAfterReply(this)
     this.reopening = true
-    this.lostAt = Date.now()
+    this.lostAt = steadyNow()
     void this.connect()
     return true
   }
@@ -185,7 +186,7 @@ export class Lane {
     const connection = this.connection
     this.connection = null
     if (connection && this.reopenAfterReply(connection, why)) return
-    if (Date.now() - this.openedAt > provenAfterMs) this.backoff.reset()
+    if (steadyNow() - this.openedAt > provenAfterMs) this.backoff.reset()
     this.down(why)
   }
 
@@ -220,7 +221,7 @@ export class Lane {
     while (!this.pausing && this.connection && this.underWay < this.settings.requests.inFlight) {
       const job = this.writes.shift() ?? this.nextRead()
       if (!job) return
-      if (Date.now() > job.until) {
+      if (steadyNow() > job.until) {
         job.settle({ kind: 'expired' })
         continue
       }

@@ -9,6 +9,7 @@ import { duration } from '#core/text/duration'
 import { earliest } from '#pacing/earliest'
 import type { CheckStep, LinkStatus, UnitStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import { steadyNow } from '#pacing/clock'
 import { deliver } from '../../table/deliver'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Point, PointFinding, WriteOutcome } from '../driver'
@@ -161,7 +162,7 @@ export class ModbusSession<S> implements LinkSession<S> {
     const prepared = prepareWrite(polled, value, this.settings)
     if (!prepared.ok) return prepared.outcome
     const [lane] = this.lanes
-    const outcome = await lane!.write(0, prepared.request, Date.now() + this.settings.writes.within)
+    const outcome = await lane!.write(0, prepared.request, steadyNow() + this.settings.writes.within)
     if (outcome.kind === 'obeyed') return { ok: true }
     const around = { unit: 0, answerMs: 0, laneFault: lane!.fault, link: this.context.name }
     return writeFailureOf(path, outcome as Exclude<typeof outcome, { kind: 'reply' }>, around)

@@ -4,6 +4,7 @@ import { fencesAround } from '#core/links/planner'
 import { answerMsOf, type ModbusSettings } from '#core/modbus/settings'
 import { quality } from '#core/tags/quality'
 import type { UnitStatus } from '#shared/status'
+import { steadyNow, wallOf } from '#pacing/clock'
 import type { JournalWriter } from '../../journal/journal'
 import type { SampleSink } from '../../table/intake'
 import type { Handle } from '../../table/tagTable'
@@ -89,7 +90,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
 
   /** The lane is down. */
   disconnected(why: Fault) {
-    if (this.health.silentInARow === 0) this.health.silentSince = Date.now()
+    if (this.health.silentInARow === 0) this.health.silentSince = steadyNow()
     this.health.lastFault = why
     const code = why.code === 'modbus.dead-connection' ? quality.BadNoCommunication : quality.BadNotConnected
     this.degradeAll(code, why)
@@ -117,7 +118,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
       measuredMs: round.measuredMs,
     }))
     const refused = this.allBlocks().flatMap((block) => block.refused())
-    const { flow, sentence, isSlow } = sentenceFor({ health, lane, rounds, refused, now: Date.now() })
+    const { flow, sentence, isSlow } = sentenceFor({ health, lane, rounds, refused, now: steadyNow() })
     return {
       unit: String(this.unit),
       flow,
@@ -129,7 +130,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
       lateReplies: lane.strays.late,
       foreignReplies: lane.strays.foreign,
       rounds,
-      leftOutUntil: health.leftOutUntil || null,
+      leftOutUntil: health.leftOutUntil ? wallOf(health.leftOutUntil) : null,
       lastFault: health.lastFault,
       refused: refused.slice(0, mostRefusedShown),
       refusedCount: refused.length,
@@ -147,7 +148,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
 
   protected whyUnasked() {
     const { lane, health } = this
-    const why = !lane.isOpen ? lane.fault : health.leftOutUntil > Date.now() ? health.lastFault : null
+    const why = !lane.isOpen ? lane.fault : health.leftOutUntil > steadyNow() ? health.lastFault : null
     return why && { why, code: lane.isOpen ? quality.BadNoCommunication : quality.BadNotConnected }
   }
 
@@ -159,7 +160,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
     const probeUnderWay = this.isProbing && waiting.length < this.rounds.size
     if (waiting.length === 0 || probeUnderWay || !this.lane.isOpen) return
     const due = Math.max(Math.min(...waiting.map((round) => round.nextDue)), this.health.leftOutUntil)
-    const wait = due - Date.now()
+    const wait = due - steadyNow()
     if (wait <= 0) this.runDue()
     else this.timer = setTimeout(() => this.runDue(), wait)
   }
@@ -167,7 +168,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
   private runDue() {
     this.timer = null
     if (this.closed || !this.lane.isOpen) return
-    const now = Date.now()
+    const now = steadyNow()
     const due = [...this.rounds.values()].filter((round) => !round.running && round.nextDue <= now)
     for (const round of this.isProbing ? due.slice(0, 1) : due) void this.run(round, now)
     this.schedule()
@@ -248,7 +249,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
   private silent(block: ReadBlock, why: Fault) {
     const { health } = this
     this.failed(why)
-    if (health.silentInARow++ === 0) health.silentSince = Date.now()
+    if (health.silentInARow++ === 0) health.silentSince = steadyNow()
     const bad = health.silentInARow >= (this.settings.leaveOut.after || badAfter)
     block.degrade(bad ? quality.BadNoCommunication : quality.UncertainLastUsableValue, why, this.context.table)
     if (this.isProbing) this.leaveOut(why)
@@ -256,7 +257,7 @@ export class UnitPoller extends RoundPoller<PolledPoint, ReadBlock, Round> {
 
   private leaveOut(why: Fault) {
     const { health, settings, context } = this
-    health.leftOutUntil = Date.now() + settings.leaveOut.for
+    health.leftOutUntil = steadyNow() + settings.leaveOut.for
     this.lane.dropReads(this.unit)
     for (const block of this.allBlocks()) block.degrade(quality.BadNoCommunication, why, context.table)
     if (health.silentInARow === this.leaveOutAfter)

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { filterProblem } from '#core/mqtt/topic'
 import { fault, type Fault } from '#core/faults/catalogue'
+import { steadyNow } from '#pacing/clock'
 import { LookingFault } from '../looking'
 import { Broker, type Entering } from './broker'
 import { HeardTopics } from './heardTopics'
@@ -94,12 +95,12 @@ export class Listening {
 
   /** Until nothing new comes for a moment, or the time is over. */
   private async firstOnes(waitMs: number) {
-    const end = Date.now() + waitMs
-    let [known, since] = [0, Date.now()]
-    while (Date.now() < end) {
+    const end = steadyNow() + waitMs
+    let [known, since] = [0, steadyNow()]
+    while (steadyNow() < end) {
       await new Promise((resolve) => setTimeout(resolve, quietLookMs))
-      if (this.heard.size !== known) [known, since] = [this.heard.size, Date.now()]
-      else if (known > 0 && Date.now() - since > 4 * quietLookMs) return
+      if (this.heard.size !== known) [known, since] = [this.heard.size, steadyNow()]
+      else if (known > 0 && steadyNow() - since > 4 * quietLookMs) return
     }
   }
 }

@@ -8,6 +8,7 @@ import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
 import type { CheckStep, LinkStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
+import { steadyNow } from '#pacing/clock'
 import type { Handle } from '../../table/tagTable'
 import type { LinkContext, LinkSession, Listened, Point, PointFinding, WriteOutcome, LinkBrowser } from '../driver'
 import type { Receiver } from '../receiving'
@@ -86,7 +87,7 @@ export class MqttLinkSession implements LinkSession<MqttSettings> {
     const point = this.tags.pointAt(handle)
     if (!point) return { ok: false, quality: quality.BadNotConnected, fault: fault('link.off', { name: this.context.name }) }
     return this.writes.push(handle, point.path, ({ until }) => {
-      const broker = this.broker && Date.now() <= until ? this.broker : null
+      const broker = this.broker && steadyNow() <= until ? this.broker : null
       return writeTo(broker ?? this.fault ?? fault('link.off', { name: this.context.name }), point, value, this.settings.writes)
     })
   }

@@ -2,6 +2,7 @@ import { AttributeIds } from 'node-opcua'
 import { flow } from '#shared/flow'
 import type { FarLink } from '#shared/status'
 import { healthNamespace } from '#core/opcua/ourNamespaces'
+import { steadyNow } from '#pacing/clock'
 import type { Services } from './services'
 
 const readEveryMs = 3000
@@ -50,7 +51,7 @@ export class FarLinks {
   private async lookNow() {
     const index = this.around.namespaces.indexOf(healthNamespace)
     if (index < 0) return void (this.known = [])
-    if (Date.now() - this.browsedAt > browseEveryMs) this.names = await this.browse(index)
+    if (steadyNow() - this.browsedAt > browseEveryMs) this.names = await this.browse(index)
     const nodes = this.names.flatMap((name) =>
       facts.map((fact) => ({ nodeId: `ns=${index};s=${name}/${fact}`, attributeId: AttributeIds.Value })),
     )
@@ -60,7 +61,7 @@ export class FarLinks {
   }
 
   private async browse(index: number): Promise<string[]> {
-    this.browsedAt = Date.now()
+    this.browsedAt = steadyNow()
     const asked = { nodeId: `ns=${index};s=/`, browseDirection: 0, referenceTypeId: 'i=35', includeSubtypes: true, resultMask: 63 }
     const [browsed] = await this.around.services.browse([asked], mostLinks)
     return browsed!.references.map(({ browseName }) => browseName.name ?? '').filter(Boolean)

@@ -4,6 +4,7 @@ import { follow, keyOf, type MemberStep } from '#core/opcua/member'
 import { quality, statusWords } from '#core/tags/quality'
 import { toRaw } from '#core/tags/scaling'
 import { elementOf, isArrayValue, type DataType, type TagValue } from '#core/tags/types'
+import { steadyNow } from '#pacing/clock'
 import { typeFromUa, variantOf } from '../../opcua/variants'
 import { within } from '#pacing/within'
 import type { WriteOutcome } from '../driver'
@@ -40,7 +41,7 @@ export const writeTarget = async (way: Way, target: Target, value: TagValue, { u
   const outgoing = steps.length > 0 ? withMember(present.value, steps, unscaled.raw) : fitting(unscaled.raw, point.type, present.value)
   if (typeof outgoing === 'string')
     return { ok: false, quality: quality.BadTypeMismatch, fault: fault('write.value', { path: point.path, problem: outgoing }) }
-  if (way.here.isBroken || Date.now() > until) return expired(point.path)
+  if (way.here.isBroken || steadyNow() > until) return expired(point.path)
   return send(way, point.path, outgoing, who)
 }
 

@@ -14,6 +14,7 @@ import type {
   TablePlace,
   Verdict,
 } from '../receiving'
+import { steadyNow } from '#pacing/clock'
 import { tableIn, tablesIn } from './catalogue'
 import type { Connections } from './database'
 import { isBroken, isRefusal, sqlFault } from './errors'
@@ -57,10 +58,10 @@ export class Tables implements RowStore {
   async describe(place: TablePlace, as: 'table' | 'procedure' = 'table'): Promise<TableFacts> {
     const key = JSON.stringify([place.schema, place.table, as])
     const known = this.known.get(key)
-    if (known && Date.now() - known.at < believedMs) return known.facts
+    if (known && steadyNow() - known.at < believedMs) return known.facts
     const facts =
       as === 'table' ? await this.asking(() => tableIn(this.around.connections, this.dialect, place)) : await this.parametersOf(place)
-    this.known.set(key, { at: Date.now(), facts })
+    this.known.set(key, { at: steadyNow(), facts })
     return facts
   }
 

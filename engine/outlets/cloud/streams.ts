@@ -2,6 +2,7 @@ import { cloudSampleOf } from '#core/cloud/sample'
 import { isInAreas, streamKey } from '#core/cloud/wanted'
 import { quality } from '#core/tags/quality'
 import type { CloudPlatformSettings } from '#shared/outlets/cloudPlatform'
+import { earliestNow, latestNow } from '#pacing/clock'
 import { believedTime } from '../../history/series'
 import type { Sample, SampleRing } from '../../table/sampleRing'
 import type { Handle, TagTable } from '../../table/tagTable'
@@ -181,7 +182,7 @@ export class Streams {
   }
 
   private put({ facts, tag }: Stream, { value, quality: code, sourceTime, seenAt }: Sample, now: number) {
-    const { at } = believedTime(sourceTime || seenAt, now, now - oldestMs)
+    const { at } = believedTime(sourceTime || seenAt, now, earliestNow() - oldestMs, latestNow())
     this.into.add(facts, cloudSampleOf(at, value, code, tag.type), now)
     if (this.into.isFull) this.full()
   }

@@ -1,5 +1,6 @@
 import type { Flow } from '#shared/flow'
 import type { DoorStatus } from '#shared/outlets/doorStatus'
+import { isWithin } from '#pacing/clock'
 
 /** How an outlet is by its doors: one that cannot open among others makes it late; none open, broken. */
 export const flowOfDoors = (doors: readonly Pick<DoorStatus, 'flow'>[]): Flow => {
@@ -13,4 +14,4 @@ export const flowOfDoors = (doors: readonly Pick<DoorStatus, 'flow'>[]): Flow =>
 const recentMs = 10_000
 
 /** Whether a client did just not get what it asked for. */
-export const wasJustRefused = (refused: { at: number } | null): boolean => refused !== null && Date.now() - refused.at < recentMs
+export const wasJustRefused = (refused: { at: number } | null): boolean => refused !== null && isWithin(recentMs, refused.at)

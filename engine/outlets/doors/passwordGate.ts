@@ -3,6 +3,7 @@ import type { Secret } from '#core/contracts/secret'
 import { Attempts, attemptSucceeded, takeAttempt, type Counted } from '#security/attempts'
 import { isPassword, pretendToCompare } from '#security/passwords'
 import type { Seal } from '#security/seal'
+import { steadyNow } from '#pacing/clock'
 
 const toldEveryMs = 60_000
 
@@ -34,8 +35,8 @@ export class PasswordGate {
   }
 
   private slowed(from: string) {
-    if (Date.now() - this.toldAt < toldEveryMs) return
-    this.toldAt = Date.now()
+    if (steadyNow() - this.toldAt < toldEveryMs) return
+    this.toldAt = steadyNow()
     this.tell(`Names and passwords from ${from} are wrong again and again; they are taken slowly now.`)
   }
 

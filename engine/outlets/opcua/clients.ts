@@ -14,6 +14,7 @@ import type { Caller } from '#core/calls/call'
 import { statusWords } from '#core/tags/quality'
 import { counted } from '#core/text/counted'
 import type { ClientStatus } from '#shared/status'
+import { isWithin } from '#pacing/clock'
 import { wasJustRefused } from '../doors/flow'
 import type { Guests } from './guests'
 import { sessionsOf } from '../../opcua/internals'
@@ -173,6 +174,6 @@ const securityOf = (session: ServerSession) => {
 /** A client of OPC UA asks all the time, be it for notifications. */
 const quietMs = 30_000
 const askedOf = ({ text, at, got, refused }: Asked) => ({
-  flow: Date.now() - at < quietMs && !wasJustRefused(refused) ? ('flowing' as const) : ('late' as const),
+  flow: isWithin(quietMs, at) && !wasJustRefused(refused) ? ('flowing' as const) : ('late' as const),
   ...{ lastAsked: text, lastAskedAt: at, lastGot: got, refused },
 })

@@ -8,6 +8,7 @@ import { counted } from '#core/text/counted'
 import { Backoff } from '#pacing/backoff'
 import type { DialledClient } from '#shared/outlets/opcuaServer'
 import type { DialledStatus } from '#shared/outlets/opcuaServerStatus'
+import { steadyNow } from '#pacing/clock'
 import { startUnheard, stopUnheard } from '../../opcua/internals'
 import type { Wire } from '../../wire/wire'
 import type { Endpoints } from './endpoints'
@@ -89,13 +90,13 @@ class Dialled {
     this.timer = null
     if (this.isClosed || this.waiting || this.channels.size >= mostTaken) return
     const { host, port } = this.client
-    const began = Date.now()
+    const began = steadyNow()
     const options = { serverUri: this.around.serverUri, endpointUrl: this.url, connectionTimeout: patientMs }
     const socket = this.endpoint.createReverseConnection(`opc.tcp://${hostText(host)}:${port}`, options, (error, channel) => {
       this.waiting = null
       if (this.isClosed) return channel?.close(() => {})
       if (channel) this.tookUp(channel)
-      else this.notTaken(error ?? new Error('closed'), Date.now() - began)
+      else this.notTaken(error ?? new Error('closed'), steadyNow() - began)
     })
     if (!socket) return
     this.waiting = socket

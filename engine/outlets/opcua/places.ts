@@ -16,6 +16,7 @@ import { requestText } from '#core/outlets/request'
 import { isArrayType, type DataType } from '#core/tags/types'
 import { within } from '#pacing/within'
 import type { BrowsedNode, Place, PlaceDetails } from '#shared/browse'
+import { steadyNow } from '#pacing/clock'
 import type { LinkBrowser } from '../../links/driver'
 import type { LinkRunner } from '../../links/linkRunner'
 import { uaTypeOf } from '../../opcua/variants'
@@ -140,12 +141,12 @@ export class PlaceNodes {
 
   /** Never rejects: what cannot be looked at now is as it was. */
   private async look(inner: Inner): Promise<void> {
-    inner.askedAt = Date.now()
+    inner.askedAt = steadyNow()
     if (inner.askedAt - inner.lookedAt < freshMs) return
     inner.looking ??= this.lookNow(inner)
       .catch((error: Error) => this.around.tell(`What is behind “${inner.link}” could not be looked at: ${error.message}.`))
       .finally(() => {
-        inner.lookedAt = Date.now()
+        inner.lookedAt = steadyNow()
         inner.looking = null
       })
     await inner.looking
@@ -242,7 +243,7 @@ export class PlaceNodes {
   }
 
   private sweep() {
-    const before = Date.now() - idleMs
+    const before = steadyNow() - idleMs
     const visit = (inner: Inner) => {
       for (const one of inner.inner.values()) visit(one)
       const isLookedInto = [...inner.inner.values()].some(({ lookedAt }) => lookedAt > 0)

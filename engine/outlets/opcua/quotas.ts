@@ -1,6 +1,7 @@
 import type { Server, Socket } from 'node:net'
 import { MonitoredItemCreateResult, StatusCodes, type OPCUAServer, type ServerSession, type Subscription } from 'node-opcua'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
+import { steadyNow } from '#pacing/clock'
 import type { Guests } from './guests'
 import { beforeEachItem, sessionsOf } from '../../opcua/internals'
 
@@ -116,7 +117,7 @@ export class Quotas {
   }
 
   private tellSometimes(text: string, key: string) {
-    const now = Date.now()
+    const now = steadyNow()
     if (now - (this.toldAt.get(key) ?? 0) < tellEveryMs) return
     if (this.toldAt.size > 1000) this.toldAt.clear()
     this.toldAt.set(key, now)

@@ -14,6 +14,7 @@ import { parseRequest } from '#core/outlets/request'
 import { quality } from '#core/tags/quality'
 import type { OpcuaServerSettings } from '#shared/outlets/opcuaServer'
 import type { RefusedRequest, RequestedPoint } from '#shared/outlets/opcuaServerStatus'
+import { steadyNow } from '#pacing/clock'
 import { dataValueOf } from '../../opcua/variants'
 import type { OutletContext } from '../driver'
 import type { PlaceNodes } from './places'
@@ -103,7 +104,7 @@ export class RequestedNodes {
   private prepareOne(text: string, who: () => Asking | null) {
     const held = this.held.get(text)
     if (held) {
-      held.askedAt = Date.now()
+      held.askedAt = steadyNow()
       return
     }
     const client = who()
@@ -144,10 +145,10 @@ export class RequestedNodes {
   private waitForFirst(shown: Shown) {
     const { table } = this.ground
     const { handle, type } = shown.tag
-    const end = Date.now() + firstValueMs
+    const end = steadyNow() + firstValueMs
     refreshBy(shown.variable, (done) => {
       const look = () => {
-        const waits = shown.alive && table.quality[handle] === quality.BadWaitingForInitialData && Date.now() < end
+        const waits = shown.alive && table.quality[handle] === quality.BadWaitingForInitialData && steadyNow() < end
         if (waits) return void setTimeout(look, lookEveryMs)
         refreshBy(shown.variable, undefined)
         done(null, dataValueOf(table, handle, type))
@@ -179,7 +180,7 @@ export class RequestedNodes {
   }
 
   private sweep() {
-    const before = Date.now() - idleMs
+    const before = steadyNow() - idleMs
     for (const [text, { variable, askedAt, tag }] of this.held) {
       const idle = askedAt < before && variable.listenerCount('value_changed') === 0
       if (idle || !this.points.isAlive(tag.handle)) this.drop(text)
