@@ -65,9 +65,12 @@ export const doubtClock = (by: number) => void jumps.push({ by, since: steadyNow
 const doubt = (): number => {
   if (!isFollowed) onClockSet(doubtClock)
   isFollowed = true
-  if (jumps.length === 0) return 0
+  // before anybody is told
+  const just = aheadNow() - ahead
+  const unheard = Math.abs(just) < leastMs ? 0 : just
+  if (jumps.length === 0) return unheard
   jumps = jumps.filter(({ since }) => steadyNow() - since < doubtMs)
-  return jumps.reduce((sum, { by }) => sum + by, 0)
+  return jumps.reduce((sum, { by }) => sum + by, unheard)
 }
 
 /** Unix ms, for what is thrown away because it is old: a jump ahead counts only after a day. */

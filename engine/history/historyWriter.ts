@@ -112,7 +112,7 @@ export class HistoryWriter implements ParcelCarrier {
     if (!this.isMended || steadyNow() - this.mendedAt > mendEveryMs) {
       this.mendedAt = steadyNow()
       for (const { id, from, to } of await this.limited(foundLate(db))) this.around.madeLate(id, { from, to })
-      const worked = await this.limited(mendMinutes(db, this.state, this.oldest(Date.now()), this.parts))
+      const worked = await this.limited(mendMinutes(db, this.state, this.oldest(earliestNow()), this.parts))
       this.isMended = worked === 0
       if (worked > 0) return true
     }

@@ -4,7 +4,10 @@ import { recordingContract } from '#core/history/settings'
 import { quality } from '#core/tags/quality'
 import { bridgeDraft, bridgeSite, memoryTag } from '../support/bridgeSite'
 import { startArm } from '../support/arm'
-import { closeAll, linkTo, metersFor, powerTag, type Closing } from '../support/engineOn'
+import { changeConfiguration } from '#db/configuration'
+import { HistoryReader } from '#db/history/reader'
+import { tagDraft } from '#shared/tags'
+import { closeAll, databaseFor, engineOn, linkTo, metersFor, powerTag, type Closing } from '../support/engineOn'
 import { startBroker } from '../support/mqttBroker'
 import { armNode, opcuaSettingsFor } from '../support/opcuaSession'
 import { clockIsRight, shiftClock } from '../support/shiftClock'
@@ -100,4 +103,53 @@ it.each([
   )
   meters.gateway.meters.forEach(({ fault }) => (fault.fault = 'silence'))
   await until(() => site.qualityAt('berth/1/power') !== quality.Good, Boolean, 10)
+})
+
+it('makes minutes and hours by the clock that it has, also once it was a year ahead for a while, and then set back by two hours', async () => {
+  const database = await databaseFor(closing)
+  const { result: tag } = await changeConfiguration(database.db, 'test', 'made', async (editor) => {
+    await editor.insert('recording', [recordingContract.parse({ pattern: 'held', how: { kind: 'change' } })])
+    return (await editor.insert('tag', [tagDraft.parse(memoryTag('held', null))]))[0]!
+  })
+  const { engine } = await engineOn(closing, database)
+  const handle = engine.tags.handleOf(tag.id)!
+  const tell = async (value: number) => {
+    engine.table.set(handle, value, quality.Good, Date.now())
+    engine.table.flush()
+    await new Promise((resolve) => setTimeout(resolve, 600))
+  }
+  // so far ahead that minutes and hours are closed at once
+  const steps = [0, year, 61 * second, -year, 61 * second, 2 * hour, 61 * second, -2 * hour, 61 * second, hour, hour]
+  for (const [i, by] of steps.entries()) {
+    shiftClock(by)
+    await tell(i * 10 + 1)
+    await tell(i * 10 + 2)
+  }
+  const made = async (tier: 'minute' | 'hour') =>
+    (
+      await sql<{ at: Date; count: number; sum: number }>`
+        select date_trunc(${tier}, at, 'UTC') as at, count(*)::int as count, sum(number)::float8 as sum
+        from history where path = 'held' and number is not null group by 1 order by 1`.execute(database.db)
+    ).rows.map(({ at, count, sum }) => [at.getTime(), count, sum])
+  const reader = new HistoryReader(database.url)
+  closing.push(() => reader.close())
+  const kept = async (tier: 'minute' | 'hour') =>
+    (await reader.buckets(tier, tag.id, Date.now() - 400 * 24 * hour, Date.now() + 2 * year, 1000))
+      .filter(({ count }) => count > 0)
+      .map(({ at, count, sum }) => [at, count, sum])
+  const over = (end: number) => (all: (number | undefined)[][]) => all.filter(([at]) => at! < end && at! > Date.now() - 24 * hour)
+  // of all hours that the clock came by, but for the one that it is in
+  const end = Math.floor(Date.now() / hour) * hour
+  await until(
+    async () => [
+      over(end)(await kept('minute')),
+      over(end)(await made('minute')),
+      over(end)(await kept('hour')),
+      over(end)(await made('hour')),
+    ],
+    ([minutes, samples, hours, all]) =>
+      JSON.stringify(minutes) === JSON.stringify(samples) && JSON.stringify(hours) === JSON.stringify(all),
+    30,
+  )
+  expect(over(end)(await kept('hour')).length).toBeGreaterThan(1)
 })
