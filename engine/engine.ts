@@ -259,7 +259,7 @@ export class Engine {
     }
   }
 
-  status(): Omit<EngineStatus, 'configurationFrom' | 'databaseConnected'> {
+  status(): Omit<EngineStatus, 'configurationFrom' | 'databaseConnected' | 'heldDatabase'> {
     const { nodes } = this.options
     return {
       node: this.options.node,

@@ -115,7 +115,10 @@ export const siteEngine = async (given: SiteGiven): Promise<SiteEngine> => {
     for (const { functions } of webSides.values()) functions.lookAgain()
   }
   const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply })
-  const status = (): EngineStatus => ({ ...engine.status(), configurationFrom: feed.from, databaseConnected: feed.connected })
+  const status = (): EngineStatus => ({
+    ...engine.status(),
+    ...{ configurationFrom: feed.from, databaseConnected: feed.connected, heldDatabase: feed.held },
+  })
 
   return {
     ...{ engine, nodes, authority },

@@ -37,6 +37,7 @@ import type { CaseFacts } from './handover'
 import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce } from './status'
 import type { LiveValue, ValueOrigin, WriteResult } from './values'
+import type { Choice } from './heldDatabase'
 
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
 
@@ -47,6 +48,8 @@ export interface EngineApi extends JournalApi, MeasuringApi, PairingApi, NodesAp
   effect(revision: number, waitMs: number): Promise<Effect>
   /** Tries everything again that is not as configured; answers with what still is not. */
   tryAgain(): Promise<NotInForce[]>
+  /** Decides what becomes of a database that is no continuation of what is in force; null: it is one. */
+  settleDatabase(choice: Choice, who: string): Promise<{ revision: number } | null>
   /** Walks from the name to the first reply; its steps arrive through `part`, in order. */
   check(id: string, draft: LinkDraft, linkId: number | null): Promise<void>
   /** The path of a thing as it is. @param entry of an outlet: one of its entries; null: all of them */

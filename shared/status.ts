@@ -13,6 +13,7 @@ import { bridgeStatus } from './bridges/status'
 import { historyStatus } from './history'
 import { recordSetStatus } from './records/status'
 import { flow } from './flow'
+import { apart } from './heldDatabase'
 import { leadStatus, nodeStatus } from './nodes'
 import { notInForce } from './notInForce'
 
@@ -146,12 +147,29 @@ const interfaceStatus = z
   .meta({ id: 'InterfaceStatus', description: 'One address of the engine’s machine.' })
 export type InterfaceStatus = z.output<typeof interfaceStatus>
 
+export const heldDatabase = z
+  .object({
+    revision: z.int().describe('Its newest revision.'),
+    at: momentField,
+    who: z.string(),
+    what: z.string(),
+    site: z.string().describe('What the site is called there.'),
+    since: momentField.describe('When the engine found that.'),
+    inForce: z.object({ revision: z.int(), at: momentField.nullable() }).describe('The revision that is in force instead.'),
+    apart: z.array(apart).describe('What is not there as it is in force.'),
+    fault: faultContract,
+  })
+  .meta({ id: 'HeldDatabase', description: 'A database that is no continuation of what is in force: nothing of it is applied.' })
+export type HeldDatabase = z.output<typeof heldDatabase>
+
 /** What became of a saved revision. */
 export const effect = z.object({
   revision: z.int(),
   state: z
-    .enum(['in force', 'in part', 'not yet', 'unknown'])
-    .describe('“not yet”: the engine has not come to it. “unknown”: no engine is there to ask.'),
+    .enum(['in force', 'in part', 'not yet', 'held', 'unknown'])
+    .describe(
+      '“not yet”: the engine has not come to it. “held”: the database is no continuation of what is in force, and somebody has to decide. “unknown”: no engine is there to ask.',
+    ),
   node: z.string().nullable(),
   waits: z
     .array(z.string())
@@ -168,6 +186,7 @@ export const engineStatus = z.object({
   configurationRevision: z.int(),
   configurationFrom: z.enum(['database', 'last known']),
   databaseConnected: z.boolean(),
+  heldDatabase: heldDatabase.nullable().default(null),
   notInForce: z.array(notInForce).describe('The first of what is not as configured.'),
   notInForceCount: z.int(),
   links: z.array(linkStatus),

@@ -8,6 +8,7 @@ useKeys({ find: () => (finding.value = true), explain: () => (explaining.value =
   <div class="frame">
     <TopBar @find="finding = true" />
     <CaseBand />
+    <HeldBand />
     <ConduitStrip />
     <main class="content"><slot /></main>
     <FinderDialog v-model="finding" />

@@ -48,5 +48,6 @@ const effectText = ({ state, node, waits, things }: Effect): string => {
     return waits.length > 0 ? `In force on ${node}; waits for ${waits.join(', ')} to be connected.` : `In force on ${node}.`
   if (state === 'in part')
     return `Not in force${things.length > 1 ? ` in ${things.length} parts` : ''}: ${things[0]!.fault.what} ${things[0]!.fault.next}`
+  if (state === 'held') return 'Saved, and held back: the database is not the one that is in force. Decide on Site.'
   return state === 'not yet' ? 'The engine has not come to it yet.' : 'The engine is away; it takes effect when it is back.'
 }

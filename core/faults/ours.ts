@@ -1,4 +1,7 @@
+import { momentText } from '../text/moment'
 import { entry, type Peer } from './entry'
+
+const of = (at: number | null) => (at ? ` of ${momentText(at)}` : '')
 
 /** What happens in our own processes, and to writes on their way. */
 export const ourFaults = {
@@ -66,6 +69,20 @@ export const ourFaults = {
     'here',
     () => 'The database does not answer.',
     () => 'Links and outlets go on with the last configuration. Changes can be saved once it is back.',
+  ),
+  'site.other-database': entry<{ name: string; revision: number; changedAt: number; inForce: number; inForceAt: number | null }>(
+    'here',
+    (e) =>
+      e.revision < e.inForce
+        ? `The database is of an older state: revision ${e.revision}${of(e.changedAt)}. In force is revision ${e.inForce}${of(e.inForceAt)}, and stays so.`
+        : `The database is another one than that which is in force: it has no revision ${e.inForce}${of(e.inForceAt)}. What is in force stays so.`,
+    () =>
+      'Decide on Site: take the database as it is, or bring what is in force back into it. Until then nothing that is changed on pages takes effect.',
+  ),
+  'site.not-held': entry(
+    'entry',
+    () => 'The database is the one that is in force: there is nothing to decide.',
+    () => 'Somebody decided meanwhile, or the database is back as it was. Load the page again.',
   ),
   'ours.unexpected': entry<{ problem: string }>(
     'here',

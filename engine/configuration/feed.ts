@@ -1,14 +1,19 @@
 import type { Kysely } from 'kysely'
 import pg from 'pg'
 import { configurationChannel } from '#db/configuration'
+import { apartFrom, settle } from '#db/settle'
 import { changedSince, isCase } from '#db/since'
+import { isContinuation, standOf, type Mark, type Stand } from '#db/stand'
 import { subjectsInOrder } from '#db/subjects'
 import type { Database } from '#db/tables'
+import { fault, type Fault } from '#core/faults/catalogue'
+import type { HeldDatabase } from '#shared/status'
 import type { JournalWriter } from '../journal/journal'
 import { Backoff } from '#pacing/backoff'
 import { inTurns } from '#pacing/turns'
 import { KeptCopy } from './keptCopy'
 import { addStored, newsIn, nothingDifferent, type Configuration, type Difference } from './site'
+import type { Choice } from '#shared/heldDatabase'
 
 interface FeedOptions {
   databaseUrl: string
@@ -42,6 +47,10 @@ export class ConfigurationFeed {
   private again = false
   private readsAll = true
   private closed = false
+  /** Which revision is in force, or was when this machine kept it; null: not known. */
+  private mark: Mark | null = null
+  /** The database is no continuation of what is in force: nothing of it is applied until somebody decides. */
+  held: HeldDatabase | null = null
 
   constructor(private options: FeedOptions) {
     this.kept = new KeptCopy(options.stateFolder)
@@ -54,6 +63,7 @@ export class ConfigurationFeed {
 
   /** Resolves once a configuration, fresh or last known, is applied; goes on following by itself. */
   async start() {
+    this.mark = await this.kept.mark()
     if ((await this.listen()) && this.from === 'database') return
     await this.applyLastKnown()
     if (!this.listener) this.retryLater()
@@ -72,6 +82,16 @@ export class ConfigurationFeed {
     if (!this.connected) return
     this.readsAll = true
     await this.catchUp()
+  }
+
+  /** Somebody decided what becomes of a database that is no continuation of what is in force. */
+  async settle(choice: Choice, who: string): Promise<{ revision: number } | null> {
+    if (!this.held) return null
+    const settled = await settle(this.options.db, who, this.known, choice)
+    this.mark = null
+    this.held = null
+    await this.readAgain()
+    return settled
   }
 
   private async listen(): Promise<boolean> {
@@ -147,13 +167,44 @@ export class ConfigurationFeed {
   }
 
   private async bringUpToDate() {
+    if (await this.isHeld()) return
     const all = this.readsAll || this.from !== 'database'
     const difference = all ? newsIn(await this.readAll(), this.known) : await this.follow()
     this.readsAll = false
     this.from = 'database'
     if (isEmpty(difference) && this.known.revision === difference.revision && !all) return
     await this.options.apply(difference)
+    await this.note(difference.revision)
     await this.keepOnDisk(difference)
+  }
+
+  private async note(revision: number) {
+    const { knownAt } = await standOf(this.options.db, revision)
+    this.mark = { revision, at: knownAt }
+  }
+
+  private async isHeld(): Promise<boolean> {
+    const stand = await standOf(this.options.db, this.mark?.revision ?? 0)
+    if (isContinuation(stand, this.mark)) {
+      if (this.held) this.options.journal.note('Engine', 'The database is the one again that is in force.')
+      this.held = null
+      return false
+    }
+    if (this.held?.revision !== stand.newest.revision || this.held.at !== stand.newest.at) await this.hold(stand)
+    return true
+  }
+
+  private async hold(stand: Stand) {
+    const why = heldFault(stand, this.mark!)
+    this.held = { ...stand.newest, since: this.held?.since ?? Date.now(), site: stand.name, inForce: this.mark!, fault: why, apart: [] }
+    this.options.journal.trouble('Engine', why.what, why)
+    await this.compareHeld()
+  }
+
+  /** What is in force may come from the disk only now. */
+  private async compareHeld() {
+    const { held, known } = this
+    if (held && known.revision > 0) held.apart = await apartFrom(this.options.db, known)
   }
 
   private async readAll(): Promise<Difference> {
@@ -188,7 +239,7 @@ export class ConfigurationFeed {
 
   private async keepOnDisk(difference: Difference) {
     try {
-      await this.kept.add(difference, this.known)
+      await this.kept.add(difference, this.known, this.mark)
     } catch (error) {
       await this.kept.close()
       this.options.journal.caution('Engine', `The last configuration could not be kept on disk: ${(error as Error).message}`)
@@ -203,10 +254,16 @@ export class ConfigurationFeed {
         'Started without the database and without a kept configuration; waiting for the database.',
       )
     if (this.from === 'database') return
-    await this.options.apply(kept)
-    this.options.journal.caution('Engine', `Started without the database, on the configuration of revision ${kept.revision}.`)
+    const { difference } = kept
+    await this.options.apply(difference)
+    await this.compareHeld().catch(() => {})
+    if (!this.held)
+      this.options.journal.caution('Engine', `Started without the database, on the configuration of revision ${difference.revision}.`)
   }
 }
+
+const heldFault = ({ newest, name }: Stand, { revision, at }: Mark): Fault =>
+  fault('site.other-database', { revision: newest.revision, changedAt: newest.at, inForce: revision, inForceAt: at, name })
 
 const isEmpty = ({ parts, unread }: Difference) =>
   unread.length === 0 && Object.values(parts).every(({ set, removed }) => set.length + removed.length === 0)

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { isSubject, subjectsInOrder, type Subject } from '#db/subjects'
+import type { Mark } from '#db/stand'
 import { LineFile } from '../disk/lineFile'
 import { addStored, nothingDifferent, type Configuration, type Difference } from './site'
 
@@ -10,7 +11,17 @@ const form = 6
 const slack = 2
 const leastSlack = 2000
 
-type Line = { form: number } | { set: Subject; thing: unknown } | { gone: Subject; id: number } | { revision: number; site?: unknown }
+type Line =
+  | { form: number }
+  | { set: Subject; thing: unknown }
+  | { gone: Subject; id: number }
+  | { revision: number; site?: unknown; at?: number | null }
+
+export interface Kept {
+  difference: Difference
+  /** Which revision it is; null: not known, it was kept by an earlier version. */
+  mark: Mark | null
+}
 
 /**
  * The engine's own copy of the configuration: what it starts from when the database is away. A file
@@ -27,19 +38,27 @@ export class KeptCopy {
   }
 
   /** Adds a difference; writes everything anew where there is no file yet, or too much of it is past. */
-  async add(difference: Difference, all: Configuration) {
-    const lines = linesOf(difference)
+  async add(difference: Difference, all: Configuration, mark: Mark | null) {
+    const lines = linesOf(difference, mark)
     const held = subjectsInOrder().reduce((total, subject) => total + all.things[subject].size, 0)
     const present = this.file.lines
     if (present === null || present + lines.length > slack * held + leastSlack)
-      return this.file.replace([{ form } satisfies Line, ...linesOf(whole(all))])
+      return this.file.replace([{ form } satisfies Line, ...linesOf(whole(all), mark)])
     await this.file.add(lines)
   }
 
   /** What the last run kept; null: nothing usable. */
-  async read(): Promise<Difference | null> {
+  async read(): Promise<Kept | null> {
     const [lines, older] = await Promise.all([this.file.read(), readFile(this.olderFile, 'utf8').catch(() => null)])
-    return (lines ? keptIn(lines as (Line | null)[]) : null) ?? (older ? keptInOlder(older) : null)
+    const kept = (lines ? keptIn(lines as (Line | null)[]) : null) ?? (older ? keptInOlder(older) : null)
+    return kept && { difference: kept, mark: lines && markIn(lines as (Line | null)[]) }
+  }
+
+  /** Which revision it is, without all of it; null: not known. */
+  async mark(): Promise<Mark | null> {
+    const end = await this.file.end()
+    if (end === null) return null
+    return markIn(end as (Line | null)[]) ?? (await this.read())?.mark ?? null
   }
 
   close() {
@@ -53,11 +72,17 @@ const whole = (all: Configuration): Difference => {
   return difference
 }
 
-const linesOf = ({ revision, site, parts }: Difference): Line[] => [
+const linesOf = ({ revision, site, parts }: Difference, mark: Mark | null): Line[] => [
   ...subjectsInOrder().flatMap((set) => parts[set].set.map((thing) => ({ set, thing }))),
   ...subjectsInOrder().flatMap((gone) => parts[gone].removed.map((id) => ({ gone, id }))),
-  site === null ? { revision } : { revision, site },
+  { revision, ...(site !== null && { site }), at: mark?.revision === revision ? mark.at : null },
 ]
+
+/** The last revision that it has as a whole. */
+const markIn = (lines: readonly (Line | null)[]): Mark | null => {
+  const line = lines.findLast((one) => one !== null && 'revision' in one) as { revision: number; at?: number | null } | undefined
+  return line ? { revision: line.revision, at: line.at ?? null } : null
+}
 
 /** Reads up to the last line that ends a difference. */
 export const keptIn = (lines: readonly (Line | null)[]): Difference | null => {

@@ -4,6 +4,7 @@ import { parted } from '#core/lists/parted'
 import { nextTurn } from '#pacing/turns'
 
 const linesAtOnce = 500
+const endBytes = 64 * 1024
 
 /**
  * A file of JSON lines that survives whoever writes it: what was added is on the disk before it is believed,
@@ -49,6 +50,20 @@ export class LineFile {
   async read(): Promise<(object | null)[] | null> {
     const text = await readFile(this.path, 'utf8').catch(() => null)
     return text?.split('\n').map(parsed) ?? null
+  }
+
+  /** The last lines of it, as many as are read at once; the first of them may be cut off, and is null then. Null: there is no file. */
+  async end(): Promise<(object | null)[] | null> {
+    const handle = await open(this.path, 'r').catch(() => null)
+    if (!handle) return null
+    try {
+      const { size } = await handle.stat()
+      const bytes = Buffer.alloc(Math.min(size, endBytes))
+      await handle.read(bytes, 0, bytes.length, size - bytes.length)
+      return bytes.toString('utf8').split('\n').map(parsed)
+    } finally {
+      await handle.close()
+    }
   }
 
   async close() {

@@ -36,7 +36,7 @@ export class SiteFeed {
   /** Resolves once what was kept is applied. */
   async start() {
     const kept = await this.kept.read()
-    if (kept) await this.around.apply(kept)
+    if (kept) await this.around.apply(kept.difference)
     else this.around.journal.note('Engine', 'Nothing is configured here yet: waits for the site.')
   }
 
@@ -74,7 +74,7 @@ export class SiteFeed {
 
   private async keepOnDisk(difference: Difference) {
     try {
-      await this.kept.add(difference, this.around.known)
+      await this.kept.add(difference, this.around.known, null)
     } catch (error) {
       await this.kept.close()
       this.around.journal.caution('Engine', `The configuration could not be kept on the disk of this node: ${(error as Error).message}`)

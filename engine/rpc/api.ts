@@ -16,6 +16,7 @@ import type { ThingParts } from './things'
 import { programFile } from '../disk/programFile'
 import { liveValueOf, LiveViews } from '../live/liveViews'
 import type { WebSide } from './server'
+import type { Choice } from '#shared/heldDatabase'
 
 /** So many checks and values go into a handover pack. */
 const mostChecks = 200
@@ -24,7 +25,7 @@ const mostAlarms = 2000
 const effectLookMs = 50
 
 interface Parts extends ThingParts {
-  feed: Pick<ConfigurationFeed, 'readAgain'>
+  feed: Pick<ConfigurationFeed, 'readAgain' | 'held' | 'settle'>
   web: WebSide
   journal: Journal
   desk: PairingDesk
@@ -63,6 +64,7 @@ export class EngineFunctions extends NodeFunctions implements EngineApi {
     const end = steadyNow() + waitMs
     for (;;) {
       const effect = this.parts.engine.effectOf(revision)
+      if (effect.state === 'not yet' && this.parts.feed.held) return { ...effect, state: 'held' }
       if (effect.state !== 'not yet' || steadyNow() > end) return effect
       await new Promise((resolve) => setTimeout(resolve, effectLookMs))
     }
@@ -73,6 +75,8 @@ export class EngineFunctions extends NodeFunctions implements EngineApi {
     await this.parts.engine.tryAgain()
     return this.parts.engine.status().notInForce
   }
+
+  settleDatabase = (choice: Choice, who: string) => this.parts.feed.settle(choice, who)
 
   caseFacts = async (): Promise<CaseFacts> => ({
     machine: await machineFacts(this.parts.folder),

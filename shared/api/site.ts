@@ -8,6 +8,7 @@ import { fileBody, operation } from './operation'
 import { pathRecord } from '../diagnosis'
 import { caseHead, leftOut, machineFacts, packRevision } from '../handover'
 import { fileRootsField } from '../siteFacts'
+import { choices } from '../heldDatabase'
 
 const group = 'Site'
 const goesOn = 'What goes on'
@@ -225,6 +226,17 @@ export const tryAgain = operation('POST /try-again', {
   needs: 'configure',
   does: 'Has the engine try everything again that is not as configured; answers with what still is not.',
   answer: z.object({ notInForce: z.array(notInForce) }),
+  engine: true,
+})
+
+export const settleDatabase = operation('POST /site/database', {
+  group,
+  needs: 'administer',
+  does: 'Decides what becomes of a database that is of an older state than what is in force, or another one, as `heldDatabase` of the status says. “database”: it is taken as it is. “in force”: what is in force comes back into it, as a revision that can be taken back.',
+  body: z.object({ take: z.enum(choices) }),
+  example: { take: 'in force' },
+  answer: z.object({ revision: z.int() }),
+  faults: ['site.not-held'],
   engine: true,
 })
 

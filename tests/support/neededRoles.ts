@@ -192,6 +192,7 @@ export const needed: Record<string, Role | 'anyone'> = {
   'POST /tokens': 'administer',
   'DELETE /tokens/999999': 'administer',
   'POST /try-again': 'configure',
+  'POST /site/database': 'administer',
   'GET /writes': 'look',
   'GET /recordings': 'look',
   'POST /recordings': 'configure',

@@ -40,6 +40,7 @@ const rename = async () => {
 <template>
   <div class="page">
     <SiteHead />
+    <HeldDatabase />
     <NotAsConfigured />
     <div class="columns">
       <RevisionTable :key="forgotten" />
