@@ -259,7 +259,7 @@ export class Engine {
     }
   }
 
-  status(): Omit<EngineStatus, 'configurationFrom' | 'databaseConnected' | 'heldDatabase'> {
+  status(): Omit<EngineStatus, 'configurationFrom' | 'databaseConnected' | 'heldDatabase' | 'upkeep'> {
     const { nodes } = this.options
     return {
       node: this.options.node,

@@ -28,6 +28,7 @@ import type { WebHost, WebSide } from './rpc/server'
 import { MemoryStore } from './sources/memoryStore'
 import type { Security } from './trust/security'
 import { TrustBook } from './trust/trustBook'
+import { Upkeep } from './upkeep/upkeep'
 
 export interface SiteGiven {
   stateFolder: string
@@ -35,6 +36,7 @@ export interface SiteGiven {
   db: Kysely<Database>
   journal: Journal
   seal: Seal
+  isOwnDatabase: boolean
   /** How this machine is called. */
   node: string
   /** Where the site has, or may have, several machines. */
@@ -108,6 +110,7 @@ export const siteEngine = async (given: SiteGiven): Promise<SiteEngine> => {
   await book.open()
   const paths = new PathWatch({ engine, security, book })
   const desk = new PairingDesk({ db, engine, journal, security })
+  const upkeep = new Upkeep({ ...{ stateFolder, db, engine, journal, authority }, own: security.own, isOwnDatabase: given.isOwnDatabase })
   const webSides = new Map<WebSide, { functions: EngineFunctions; forwarding: Forwarding }>()
   const apply = async (difference: Difference) => {
     if (difference.site) void journal.keep(journalFor(difference.site))
@@ -117,18 +120,21 @@ export const siteEngine = async (given: SiteGiven): Promise<SiteEngine> => {
   const feed = new ConfigurationFeed({ databaseUrl, db, stateFolder, journal, known: engine.wanted, apply })
   const status = (): EngineStatus => ({
     ...engine.status(),
-    ...{ configurationFrom: feed.from, databaseConnected: feed.connected, heldDatabase: feed.held },
+    ...{ configurationFrom: feed.from, databaseConnected: feed.connected, heldDatabase: feed.held, upkeep: upkeep.counts() },
   })
 
   return {
     ...{ engine, nodes, authority },
-    start: () => feed.start(),
+    start: async () => {
+      await feed.start()
+      void upkeep.start()
+    },
     tellNext: async (told) => {
       await tellNext(told, false)
       await told.follow('alarms', engine.alarms.kept, alarmRooms, false)
     },
     api: (web) => {
-      const parts = { engine, feed, web, security, paths, book, journal, desk, nodes, folder: stateFolder, status }
+      const parts = { engine, feed, upkeep, web, security, paths, book, journal, desk, nodes, folder: stateFolder, status }
       const functions = new EngineFunctions(parts)
       const forwarding = new Forwarding(functions, nodes, web)
       webSides.set(web, { functions, forwarding })
@@ -141,6 +147,7 @@ export const siteEngine = async (given: SiteGiven): Promise<SiteEngine> => {
     close: async () => {
       for (const { forwarding } of webSides.values()) forwarding.close()
       desk.close()
+      await upkeep.close()
       await nodes.close()
       paths.close()
       await book.close()

@@ -200,7 +200,7 @@ export class Stack {
     const until = Date.now() + longestStartMs
     while (Date.now() < until) {
       const health = await fetch(url, { signal: AbortSignal.timeout(2000) }).then(
-        (response) => (response.ok ? /** @type {Promise<{ engine: boolean, database: boolean }>} */ (response.json()) : null),
+        (response) => /** @type {Promise<{ engine: boolean, database: boolean }>} */ (response.json()).catch(() => null),
         () => null,
       )
       if (health?.engine && health?.database) return

@@ -1,3 +1,6 @@
+/** A clock that nobody sets: who sets that of the machine neither lets guesses through nor keeps anybody out. */
+const steadyMs = () => performance.now()
+
 /** How many failures are free, and how long a wait may become. */
 interface Rule {
   free: number
@@ -24,12 +27,12 @@ export class Attempts {
   private failures = new Map<string, Failures>()
 
   /** Milliseconds until the next attempt is taken; 0: now. */
-  waitFor(key: string, now = Date.now()): number {
+  waitFor(key: string, now = steadyMs()): number {
     return Math.max(0, (this.failures.get(key)?.until ?? 0) - now)
   }
 
   /** Counts an attempt that is about to be checked. */
-  count(key: string, now = Date.now()) {
+  count(key: string, now = steadyMs()) {
     this.forgetOld(now)
     const { free, longestMs } = this.rule
     const count = (this.failures.get(key)?.count ?? 0) + 1
@@ -66,7 +69,7 @@ export interface Counted {
 }
 
 /** Takes an attempt, or tells for how many milliseconds it has to wait. Nothing is counted then. */
-export const takeAttempt = ({ own, shared }: Counted, now = Date.now()): number => {
+export const takeAttempt = ({ own, shared }: Counted, now = steadyMs()): number => {
   const all = [own, ...shared]
   const wait = Math.max(...all.map(([attempts, key]) => attempts.waitFor(key, now)))
   if (wait === 0) for (const [attempts, key] of all) attempts.count(key, now)

@@ -38,6 +38,7 @@ import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce } from './status'
 import type { LiveValue, ValueOrigin, WriteResult } from './values'
 import type { Choice } from './heldDatabase'
+import type { UpkeepState } from './upkeep'
 
 export type Answer<T> = { ok: true; value: T } | { ok: false; fault: Fault }
 
@@ -48,6 +49,8 @@ export interface EngineApi extends JournalApi, MeasuringApi, PairingApi, NodesAp
   effect(revision: number, waitMs: number): Promise<Effect>
   /** Tries everything again that is not as configured; answers with what still is not. */
   tryAgain(): Promise<NotInForce[]>
+  /** What somebody has to see to so that the site goes on for years. */
+  upkeep(): Promise<UpkeepState>
   /** Decides what becomes of a database that is no continuation of what is in force; null: it is one. */
   settleDatabase(choice: Choice, who: string): Promise<{ revision: number } | null>
   /** Walks from the name to the first reply; its steps arrive through `part`, in order. */

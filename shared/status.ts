@@ -187,6 +187,10 @@ export const engineStatus = z.object({
   configurationFrom: z.enum(['database', 'last known']),
   databaseConnected: z.boolean(),
   heldDatabase: heldDatabase.nullable().default(null),
+  upkeep: z
+    .object({ now: z.int(), soon: z.int() })
+    .default({ now: 0, soon: 0 })
+    .describe('How much somebody has to see to so that the site goes on for years: at once, and before long.'),
   notInForce: z.array(notInForce).describe('The first of what is not as configured.'),
   notInForceCount: z.int(),
   links: z.array(linkStatus),

@@ -2,6 +2,7 @@ import { explain } from '#core/diagnosis/codes/explain'
 import type { Measured } from '#core/statistics/meter'
 import { duration } from '#core/text/duration'
 import type { AllStatistics, MeasuredKind } from '#shared/statistics'
+import { sizeText } from '#core/text/sizeText'
 
 export interface StatisticsRow {
   key: string
@@ -24,13 +25,6 @@ export interface StatisticsRow {
 }
 
 const grouped = (n: number) => n.toLocaleString('en-GB')
-
-/** As in 1.2 MB. @param n bytes */
-export const bytesText = (n: number): string => {
-  if (n < 1000) return `${n} B`
-  const [scaled, unit] = n < 1e6 ? [n / 1e3, 'kB'] : n < 1e9 ? [n / 1e6, 'MB'] : [n / 1e9, 'GB']
-  return `${scaled < 10 ? scaled.toFixed(1) : Math.round(scaled)} ${unit}`
-}
 
 const timeText = (ms: number | null) => (ms === null ? '—' : duration(ms))
 
@@ -79,7 +73,7 @@ export const statisticsRows = (all: AllStatistics, find: string | null, only: Me
     return [
       {
         ...row,
-        ...{ bytesIn: orNothing(passed.bytesIn, bytesText), bytesOut: orNothing(passed.bytesOut, bytesText) },
+        ...{ bytesIn: orNothing(passed.bytesIn, sizeText), bytesOut: orNothing(passed.bytesOut, sizeText) },
         connections: orNothing(passed.connections, grouped),
       },
       ...shown.map((part, i) => ({

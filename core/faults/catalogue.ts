@@ -25,6 +25,7 @@ import { historyFaults } from './history'
 import { recordsFaults } from './records'
 import { sqlFaults } from './sql'
 import { textFaults } from './texts'
+import { upkeepFaults } from './upkeep'
 
 export type { Side }
 
@@ -54,6 +55,7 @@ const catalogue = {
   ...opcuaFaults,
   ...pairingFaults,
   ...nodeFaults,
+  ...upkeepFaults,
   ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,

@@ -51,6 +51,12 @@ export const keepingContract = z
       .nullable()
       .default(null)
       .describe('GB of all that was recorded; above it the oldest single samples go first. Null: as much as there is.'),
+    whenShort: z
+      .enum(['drop', 'stop'], { error: 'What happens when the disk is short is drop or stop.' })
+      .default('drop')
+      .describe(
+        'When the disk is short. drop: the oldest single samples give way. stop: nothing does, and recording stops before the disk is full.',
+      ),
   })
   .refine(({ sample, minute }) => minute >= sample, { message: 'Minutes are kept at least as long as single samples.', path: ['minute'] })
   .refine(({ minute, hour }) => hour === null || hour >= minute, { message: 'Hours are kept at least as long as minutes.', path: ['hour'] })

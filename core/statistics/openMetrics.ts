@@ -97,13 +97,32 @@ const labelText = (labels: Record<string, string>) =>
     .map(([name, value]) => `${name}="${escaped(value)}"`)
     .join(',')
 
+/** What is told of the site itself. */
+export interface SiteGauges {
+  concerns: { now: number; soon: number }
+  disks: readonly { name: string; bytes: number; freeBytes: number }[]
+}
+
+const gaugesOf = ({ concerns, disks }: SiteGauges): string[] => [
+  '# TYPE conduit_site_concerns gauge',
+  '# HELP conduit_site_concerns What somebody has to see to, by urgency.',
+  ...(['now', 'soon'] as const).map((urgency) => `conduit_site_concerns{${labelText({ urgency })}} ${concerns[urgency]}`),
+  '# TYPE conduit_site_disk_bytes gauge',
+  '# UNIT conduit_site_disk_bytes bytes',
+  '# HELP conduit_site_disk_bytes Disks that the site keeps its state on: all, and free.',
+  ...disks.flatMap(({ name, bytes, freeBytes }) => [
+    `conduit_site_disk_bytes{${labelText({ disk: name, which: 'all' })}} ${bytes}`,
+    `conduit_site_disk_bytes{${labelText({ disk: name, which: 'free' })}} ${freeBytes}`,
+  ]),
+]
+
 /** Measurements as OpenMetrics 1.0 text: families that have samples, each with what it is, and the end. */
-export const openMetrics = (parts: readonly MeasuredPart[]): string => {
+export const openMetrics = (parts: readonly MeasuredPart[], site: SiteGauges | null = null): string => {
   const lines = kinds.flatMap((kind) => {
     const its = parts.filter(({ of }) => of === kind)
     return families.flatMap((family) => linesOf(`conduit_${kind}_${family.name}`, family, its))
   })
-  return `${[...lines, '# EOF'].join('\n')}\n`
+  return `${[...lines, ...(site ? gaugesOf(site) : []), '# EOF'].join('\n')}\n`
 }
 
 const kinds = ['link', 'outlet', 'bridge'] as const

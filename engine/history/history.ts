@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { HistoryKeeping } from '#core/history/settings'
+import type { Stage } from '#core/upkeep/disks'
 import { counted } from '#core/text/counted'
 import { ageText, wholeSeconds } from '#core/text/duration'
 import { momentText } from '#core/text/moment'
@@ -40,6 +41,8 @@ export interface ParcelCarrier {
   /** A parcel waits. */
   wake(): void
   keepAgain(): void
+  /** The disk is short: what is stored of the past may give way. */
+  giveWay?(lacking: (() => Promise<number>) | null): void
   close(): Promise<void>
   /** Why the last attempt failed; null: it did not. */
   readonly problem: string | null
@@ -88,6 +91,7 @@ export class History implements Applier<ThingOf['recording']> {
   private handed = 0
   private storing: Promise<void> = Promise.resolve()
   private diskProblem: string | null = null
+  private disk: { stage: Stage; lacking: () => Promise<number> } = { stage: 'well', lacking: () => Promise.resolve(0) }
   /** Since when samples find no room. */
   private fullSince: number | null = null
   private lost = 0
@@ -143,6 +147,19 @@ export class History implements Applier<ThingOf['recording']> {
 
   keepingChanged() {
     this.writer?.keepAgain()
+    this.giveWay()
+  }
+
+  /** How full the disk is. @param lacking how many bytes have to give way */
+  diskIs(stage: Stage, lacking: () => Promise<number>) {
+    this.disk = { stage, lacking }
+    this.giveWay()
+  }
+
+  private giveWay() {
+    const { stage, lacking } = this.disk
+    const isShort = (stage === 'short' || stage === 'critical') && this.around.keeping().whenShort === 'drop'
+    this.writer?.giveWay?.(isShort ? lacking : null)
   }
 
   status(now = Date.now()): HistoryStatus {
@@ -213,7 +230,7 @@ export class History implements Applier<ThingOf['recording']> {
   /** Hands over what came; where there is no room it is lost, and from then on there is a gap. */
   private hand(now: number) {
     if (this.parcel.isEmpty) return
-    if (!this.queue.hasRoom) return this.lose(now)
+    if (!this.queue.hasRoom || this.disk.stage === 'critical') return this.lose(now)
     if (this.fullSince !== null) this.parcel.begin(this.fullSince, now)
     this.fullSince = null
     this.aliveAt = now
@@ -227,7 +244,7 @@ export class History implements Applier<ThingOf['recording']> {
   }
 
   private lose(now: number) {
-    if (this.fullSince === null)
+    if (this.fullSince === null && this.disk.stage !== 'critical')
       this.around.journal.trouble('History', 'No room is left for what is recorded while the database is away. It is lost from now on.')
     this.fullSince ??= now
     this.lost += this.parcel.take('').head.samples
@@ -261,7 +278,10 @@ export class History implements Applier<ThingOf['recording']> {
     const { recorder, queue, writer } = this
     const tags = counted(recorder.count, 'tag')
     if (this.fullSince !== null)
-      return { flow: 'broken', sentence: `No room for what is recorded, since ${wholeSeconds(now - this.fullSince)}. It is lost.` }
+      return {
+        flow: 'broken',
+        sentence: `${this.disk.stage === 'critical' ? 'The disk is full: nothing is recorded' : 'No room for what is recorded: it is lost'}, since ${wholeSeconds(now - this.fullSince)}.`,
+      }
     if (writer?.problem)
       return {
         flow: 'late',

@@ -8,7 +8,7 @@ import { within } from '#pacing/within'
 import { earliestNow, steadyNow } from '#pacing/clock'
 import type { JournalWriter } from '../journal/journal'
 import type { ParcelCarrier } from './history'
-import { keepWithin } from './keeping'
+import { keepWithin, makeRoom } from './keeping'
 import { makeHour, mendMinutes } from './mending'
 import type { KeptQueue } from '../disk/keptQueue'
 import { foundLate, inTransaction, KnownParts, stateOf, storeParcel, type NodeState } from './storing'
@@ -29,6 +29,7 @@ const connectMs = 3000
 const mostMs = 60_000
 const lookEveryMs = 1000
 const keepEveryMs = 600_000
+const roomEveryMs = 15_000
 /** Others bring the past in as well: so often it is looked whether there is something to mend. */
 const mendEveryMs = 3000
 const dayMs = 86_400_000
@@ -44,6 +45,8 @@ export class HistoryWriter implements ParcelCarrier {
   private signal = new Signal()
   private state: NodeState | null = null
   private keptAt = 0
+  private lacking: (() => Promise<number>) | null = null
+  private roomAt = -Infinity
   private isMended = false
   private mendedAt = 0
   private closed = false
@@ -68,6 +71,12 @@ export class HistoryWriter implements ParcelCarrier {
   /** The keeping changed. */
   keepAgain() {
     this.keptAt = 0
+    this.wake()
+  }
+
+  /** The disk is short: the oldest gives way until so many bytes are free; null: there is room. */
+  giveWay(lacking: (() => Promise<number>) | null) {
+    this.lacking = lacking
     this.wake()
   }
 
@@ -118,7 +127,7 @@ export class HistoryWriter implements ParcelCarrier {
     }
     const hoursTo = await this.limited(makeHour(db, this.around.node, this.state, this.parts))
     if (hoursTo !== null) this.state = { ...this.state, hoursTo }
-    return hoursTo !== null || this.keep(db)
+    return hoursTo !== null || (await this.keep(db)) || this.makeRoom(db)
   }
 
   private async storeOldest(): Promise<boolean> {
@@ -164,6 +173,16 @@ export class HistoryWriter implements ParcelCarrier {
     this.keptAt = now
     if (gone.length > 0) this.parts.forget()
     for (const { shelf, from } of gone) this.around.journal.note('History', `Dropped ${words[shelf]} from ${dayText(from)}, as was chosen.`)
+    return gone.length > 0
+  }
+
+  private async makeRoom(db: pg.Client): Promise<boolean> {
+    if (!this.lacking || steadyNow() - this.roomAt < roomEveryMs) return false
+    this.roomAt = steadyNow()
+    const gone = await this.limited(makeRoom(db, await this.lacking(), earliestNow()))
+    if (gone.length > 0) this.parts.forget()
+    for (const { shelf, from } of gone)
+      this.around.journal.caution('History', `Dropped ${words[shelf]} from ${dayText(from)}: the disk is short.`)
     return gone.length > 0
   }
 

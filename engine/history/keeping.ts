@@ -13,23 +13,39 @@ export const partsToDrop = (parts: readonly MeasuredPart[], keeping: HistoryKeep
   const tooOld = parts.filter(isOver)
   if (keeping.mostGb === null) return tooOld
   const left = parts.filter((part) => !tooOld.includes(part))
-  let tooMuch = left.reduce((sum, { bytes }) => sum + bytes, 0) - keeping.mostGb * gigabyte
-  const inOrder = left.filter(({ to }) => to <= now).sort((a, b) => rank(a.shelf) - rank(b.shelf) || a.from - b.from)
-  const giveWay: MeasuredPart[] = []
-  for (const part of inOrder) {
-    if (tooMuch <= 0) break
-    tooMuch -= part.bytes
-    giveWay.push(part)
-  }
-  return [...tooOld, ...giveWay]
+  const tooMuch = left.reduce((sum, { bytes }) => sum + bytes, 0) - keeping.mostGb * gigabyte
+  return [...tooOld, ...partsGivingWay(left, tooMuch, now)]
 }
+
+/** The oldest that go so that so many bytes are free. */
+const partsGivingWay = (parts: readonly MeasuredPart[], bytes: number, now: number): MeasuredPart[] => {
+  const inOrder = parts.filter(({ to }) => to <= now).sort((a, b) => rank(a.shelf) - rank(b.shelf) || a.from - b.from)
+  const giveWay: MeasuredPart[] = []
+  for (let left = bytes; left > 0 && inOrder.length > 0; left -= giveWay.at(-1)!.bytes) giveWay.push(inOrder.shift()!)
+  return giveWay
+}
+
+/** Where the disk is short: what is single goes; what was made of it is small, and stays. */
+export const partsForRoom = (parts: readonly MeasuredPart[], bytes: number, now: number): MeasuredPart[] =>
+  partsGivingWay(
+    parts.filter(({ shelf }) => shelf === 'sample' || shelf === 'second'),
+    bytes,
+    now,
+  )
 
 /** Single samples go before what was made of them. */
 const rank = (shelf: Shelf) => shelves.indexOf(shelf)
 
 /** Drops what is no longer to be kept. @returns what went */
 export const keepWithin = async (db: Connection, keeping: HistoryKeeping, now: number): Promise<MeasuredPart[]> => {
-  const parts = partsToDrop(await measuredParts(db), keeping, now)
+  return dropped(db, partsToDrop(await measuredParts(db), keeping, now))
+}
+
+/** Drops what gives way so that so many bytes are free. @returns what went */
+export const makeRoom = async (db: Connection, bytes: number, now: number): Promise<MeasuredPart[]> =>
+  dropped(db, partsForRoom(await measuredParts(db), bytes, now))
+
+const dropped = async (db: Connection, parts: MeasuredPart[]) => {
   for (const part of parts) await dropPart(db, part)
   return parts
 }

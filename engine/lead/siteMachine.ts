@@ -178,11 +178,11 @@ export class SiteMachine {
   }
 
   private async beginToLead(led: Led | null) {
-    const { stateFolder, databaseUrl, db, journal, seal, hostname, rpc } = this.given
+    const { stateFolder, databaseUrl, db, journal, seal, hostname, rpc, isOwnDatabase } = this.given
     const { identity } = this
     if (identity) this.kept = new KeptForNext(db, journal)
     const site = await siteEngine({
-      ...{ stateFolder, databaseUrl, db, journal, seal, several: this.several, node: identity?.name ?? hostname },
+      ...{ stateFolder, databaseUrl, db, journal, seal, isOwnDatabase, several: this.several, node: identity?.name ?? hostname },
       historyState: identity ? stateName(identity) : hostname,
       leaderAliveAt: led?.leaderAliveAt ?? null,
       kept: this.kept && { told: this.kept, isTakenOver: led?.isOther ?? false },

@@ -15,6 +15,7 @@ import { NodeFunctions } from './nodes'
 import type { ThingParts } from './things'
 import { programFile } from '../disk/programFile'
 import { liveValueOf, LiveViews } from '../live/liveViews'
+import type { Upkeep } from '../upkeep/upkeep'
 import type { WebSide } from './server'
 import type { Choice } from '#shared/heldDatabase'
 
@@ -26,6 +27,7 @@ const effectLookMs = 50
 
 interface Parts extends ThingParts {
   feed: Pick<ConfigurationFeed, 'readAgain' | 'held' | 'settle'>
+  upkeep: Pick<Upkeep, 'state'>
   web: WebSide
   journal: Journal
   desk: PairingDesk
@@ -75,6 +77,8 @@ export class EngineFunctions extends NodeFunctions implements EngineApi {
     await this.parts.engine.tryAgain()
     return this.parts.engine.status().notInForce
   }
+
+  upkeep = () => this.parts.upkeep.state()
 
   settleDatabase = (choice: Choice, who: string) => this.parts.feed.settle(choice, who)
 

@@ -1,5 +1,6 @@
 import type { Role } from '#core/access/roles'
 import { tokenHash } from '#security/tokens'
+import { steadyNow } from '#pacing/clock'
 import { database } from '../store/database'
 
 export interface Caller {
@@ -37,13 +38,13 @@ export const programByToken = (token: string) => lookUp(tokenHash(token), askFor
 /** While the database is away, whoever was known a moment ago may go on looking. */
 const lookUp = async (hash: string, ask: (hash: string) => Promise<Caller | null>): Promise<Caller | null> => {
   const known = remembered.get(hash)
-  if (known && Date.now() - known.at < freshMs) return known.caller
+  if (known && steadyNow() - known.at < freshMs) return known.caller
   try {
     const caller = await ask(hash)
     remember(hash, caller)
     return caller
   } catch (error) {
-    if (known?.caller && Date.now() - known.at < staleMs) return known.caller
+    if (known?.caller && steadyNow() - known.at < staleMs) return known.caller
     throw error
   }
 }
@@ -51,7 +52,7 @@ const lookUp = async (hash: string, ask: (hash: string) => Promise<Caller | null
 const remember = (hash: string, caller: Caller | null) => {
   if (remembered.size >= mostRemembered) remembered.delete(remembered.keys().next().value!)
   remembered.delete(hash)
-  remembered.set(hash, { caller, at: Date.now() })
+  remembered.set(hash, { caller, at: steadyNow() })
 }
 
 const askForSession = async (hash: string): Promise<Caller | null> => {

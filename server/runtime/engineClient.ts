@@ -2,6 +2,7 @@ import { createBirpc, type BirpcReturn } from 'birpc'
 import { WebSocket } from 'ws'
 import { fault } from '#core/faults/catalogue'
 import type { EngineApi, WebApi } from '#shared/rpc'
+import { steadyNow } from '#pacing/clock'
 import { Refusal } from '../answers/refusal'
 
 export type Engine = BirpcReturn<EngineApi, WebApi>
@@ -41,7 +42,7 @@ class EngineClient {
 
   /** Whether it is there and gave a sign of life just now. */
   get alive() {
-    return this.stand !== null || (this.connected && Date.now() - this.heardAt < silentMs)
+    return this.stand !== null || (this.connected && steadyNow() - this.heardAt < silentMs)
   }
 
   /** The engine's functions, or the refusal that says it is away. */
@@ -90,7 +91,7 @@ class EngineClient {
     const headers = { authorization: `Bearer ${process.env.CONDUIT_RPC_SECRET}` }
     const socket = new WebSocket(url, { headers, handshakeTimeout: handshakeTimeoutMs, maxPayload: 64 * 1024 * 1024 })
     this.socket = socket
-    for (const sign of ['message', 'ping', 'pong']) socket.on(sign, () => (this.heardAt = Date.now()))
+    for (const sign of ['message', 'ping', 'pong']) socket.on(sign, () => (this.heardAt = steadyNow()))
     socket.on('open', () => this.opened(socket))
     socket.on('error', () => {})
     socket.on('close', () => this.lost())
@@ -109,13 +110,13 @@ class EngineClient {
       timeout: longestCallMs,
       eventNames: ['leave', 'watch', 'stop'],
     })
-    this.heardAt = Date.now()
+    this.heardAt = steadyNow()
     this.watch = setInterval(() => this.look(socket), lookEveryMs)
     this.onConnect()
   }
 
   private look(socket: WebSocket) {
-    if (Date.now() - this.heardAt > silentMs) socket.terminate()
+    if (steadyNow() - this.heardAt > silentMs) socket.terminate()
     else socket.ping()
   }
 

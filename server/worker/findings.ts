@@ -1,4 +1,5 @@
 import type { Finding } from '#shared/notes'
+import { steadyNow } from '#pacing/clock'
 import { engineClient } from '../runtime/engineClient'
 
 const freshMs = 2000
@@ -8,8 +9,8 @@ let last: { at: number; findings: Finding[] } = { at: 0, findings: [] }
 
 /** What the engine found out on the far side, as it was a moment ago; nothing while the engine is away. */
 export const findingsNow = async (): Promise<Finding[]> => {
-  if (Date.now() - last.at < freshMs) return last.findings
+  if (steadyNow() - last.at < freshMs) return last.findings
   const findings = await engineClient.call((engine) => engine.findings(), withinMs).catch(() => [])
-  last = { at: Date.now(), findings }
+  last = { at: steadyNow(), findings }
   return findings
 }

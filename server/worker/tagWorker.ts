@@ -4,6 +4,7 @@ import { Worker } from 'node:worker_threads'
 import { createBirpc, type BirpcReturn } from 'birpc'
 import { fault } from '#core/faults/catalogue'
 import { Backoff } from '#pacing/backoff'
+import { steadyNow } from '#pacing/clock'
 import { Refusal } from '../answers/refusal'
 import type { TagWorkerApi } from './main'
 
@@ -42,7 +43,7 @@ class TagWorker {
   private start() {
     const script = join(process.env.CONDUIT_BUNDLES ?? '', 'tagWorker.mjs')
     if (!existsSync(script)) throw new Refusal(fault('worker.away', { problem: `there is no ${script}` }))
-    if (Date.now() < this.notBefore) throw new Refusal(fault('worker.away', { problem: 'it ended a moment ago' }))
+    if (steadyNow() < this.notBefore) throw new Refusal(fault('worker.away', { problem: 'it ended a moment ago' }))
     // what watches over the process is not for its threads
     const worker = new Worker(script, { execArgv: [] })
     const notes = createBirpc<TagWorkerApi, object>(
@@ -55,7 +56,7 @@ class TagWorker {
       notes.$close()
       if (this.running?.worker !== worker) return
       this.running = null
-      this.notBefore = Date.now() + this.pauses.next()
+      this.notBefore = steadyNow() + this.pauses.next()
     })
     return { worker, notes }
   }

@@ -9,6 +9,7 @@ import { pathRecord } from '../diagnosis'
 import { caseHead, leftOut, machineFacts, packRevision } from '../handover'
 import { fileRootsField } from '../siteFacts'
 import { choices } from '../heldDatabase'
+import { upkeepState } from '../upkeep'
 
 const group = 'Site'
 const goesOn = 'What goes on'
@@ -229,6 +230,14 @@ export const tryAgain = operation('POST /try-again', {
   engine: true,
 })
 
+export const showUpkeep = operation('GET /upkeep', {
+  group: goesOn,
+  needs: 'look',
+  does: 'What somebody has to see to so that the site goes on for years: disks and when they are short, what ends, the last backup, what waits, the clock.',
+  answer: upkeepState,
+  engine: true,
+})
+
 export const settleDatabase = operation('POST /site/database', {
   group,
   needs: 'administer',
@@ -251,8 +260,18 @@ export const showStatus = operation('GET /status', {
 export const showHealth = operation('GET /health', {
   group: goesOn,
   needs: 'anyone',
-  does: 'Whether web, engine and database are there and answer.',
-  answer: z.object({ web: z.boolean(), engine: z.boolean(), database: z.boolean() }),
+  does: 'Whether web, engine and database are there and answer; for watchdogs, load balancers and monitoring. Answers with 503 where the status is “fail”, so that a program need not read it. What there is to be seen to, GET /upkeep tells.',
+  answer: z.object({
+    status: z
+      .enum(['pass', 'warn', 'fail'])
+      .describe(
+        'fail: no values pass, for the engine does not answer. warn: the database is away or held back, or somebody has to see to something at once.',
+      ),
+    web: z.boolean(),
+    engine: z.boolean(),
+    database: z.boolean(),
+    leads: z.string().nullable().describe('The machine that leads the site; null: it has one machine, or nobody knows.'),
+  }),
 })
 
 export const listWrites = operation('GET /writes', {

@@ -193,6 +193,7 @@ export const needed: Record<string, Role | 'anyone'> = {
   'DELETE /tokens/999999': 'administer',
   'POST /try-again': 'configure',
   'POST /site/database': 'administer',
+  'GET /upkeep': 'look',
   'GET /writes': 'look',
   'GET /recordings': 'look',
   'POST /recordings': 'configure',

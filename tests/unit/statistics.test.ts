@@ -6,7 +6,8 @@ import { Meter } from '#core/statistics/meter'
 import { openMetrics } from '#core/statistics/openMetrics'
 import { Meters } from '#core/statistics/meters'
 import type { AllStatistics } from '#shared/statistics'
-import { bytesText, statisticsRows } from '../../app/journal/statisticsRows'
+import { sizeText } from '#core/text/sizeText'
+import { statisticsRows } from '../../app/journal/statisticsRows'
 
 describe('how long answers took', () => {
   it('is told with no more than 4.5 % off, whatever was measured', () => {
@@ -209,5 +210,5 @@ describe('rows of the page', () => {
     [15_600, '16 kB'],
     [2_500_000, '2.5 MB'],
     [7_000_000_000, '7.0 GB'],
-  ])('tell %d bytes as %s', (bytes, text) => expect(bytesText(bytes)).toBe(text))
+  ])('tell %d bytes as %s', (bytes, text) => expect(sizeText(bytes)).toBe(text))
 })

@@ -63,8 +63,8 @@ const settle = async () => {
         <p>
           <template v-if="held.revision === 0">An empty site.</template>
           <template v-else
-            >Revision {{ held.revision }} of {{ momentText(held.at) }}: {{ held.what }}<template v-if="held.who"> ({{ held.who }})</template
-            >.</template
+            >Revision {{ held.revision }} of {{ momentText(held.at) }}: {{ held.what
+            }}<template v-if="held.who"> ({{ held.who }})</template>.</template
           >
           It was found so on {{ momentText(held.since) }}.
         </p>

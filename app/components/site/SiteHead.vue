@@ -4,6 +4,7 @@ import type { Role } from '#core/access/roles'
 /** The parts of Site, side by side. */
 const parts = [
   { title: 'Revisions', path: '/site' },
+  { title: 'Upkeep', path: '/site/upkeep' },
   { title: 'Certificates', path: '/site/certificates' },
   { title: 'Nodes', path: '/site/nodes' },
   { title: 'Relays', path: '/site/relays' },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { counted } from '#core/text/counted'
+import { sizeText } from '#core/text/sizeText'
 import { dayText } from '#core/text/moment'
 import { howText } from '#core/history/words'
 import { bringPast, keepHistory, listRecordings, removeRecording, showHistory } from '#shared/api/history'
@@ -73,14 +74,7 @@ const bring = (event: Event) =>
   })
 
 const words = { sample: 'Single samples', second: 'Seconds', minute: 'Minutes', hour: 'Hours' }
-const size = (bytes: number | null) =>
-  bytes === null
-    ? '—'
-    : bytes >= 1e9
-      ? `${(bytes / 1e9).toFixed(1)} GB`
-      : bytes >= 1e6
-        ? `${(bytes / 1e6).toFixed(1)} MB`
-        : `${Math.round(bytes / 1000)} kB`
+const size = (bytes: number | null) => (bytes === null ? '—' : sizeText(bytes))
 const daysText = (days: number | null) => (days === null ? 'for ever' : counted(days, 'day'))
 useRowKeys(() => ({ n: session.can('configure') ? () => (open.value = 'new') : undefined, Escape: () => (open.value = null) }))
 </script>
