@@ -17,7 +17,7 @@ const foundByName = autoImports.vite({
 /** Files that put modules of their own in the place of ours, or set the clock: nobody else may have loaded those before, or do after. */
 const ownModules = ['tests/engine/arrivals.test.ts', 'tests/engine/clockJumps.test.ts', 'tests/engine/subjects.test.ts']
 /** Files that kill, hang and wait by the clock: nothing runs beside them. */
-const alone = ['tests/e2e/soak.test.ts', 'tests/e2e/commandLine.test.ts']
+const alone = ['tests/e2e/soak.test.ts', 'tests/e2e/commandLine.test.ts', 'tests/e2e/upgrade.test.ts']
 const ofSite = { testTimeout: 300_000, hookTimeout: 360_000 }
 /** What is loaded once serves all files of a worker. */
 const sharing = { isolate: false }

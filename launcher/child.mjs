@@ -1,8 +1,7 @@
 import { spawn } from 'node:child_process'
-import { createWriteStream, existsSync, renameSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { rotatingLog } from './rotatingLog.mjs'
 
-const largestLog = 10 * 1024 * 1024
 const provenAfterMs = 10_000
 const longestPauseMs = 10_000
 
@@ -143,24 +142,3 @@ const endProcess = (child, signal) =>
     })
     child.kill(signal)
   })
-
-/** Keeps at most two files of a process's output. @param {string} path */
-const rotatingLog = (path) => {
-  let size = existsSync(path) ? statSync(path).size : 0
-  let stream = createWriteStream(path, { flags: 'a' })
-  const turn = () => {
-    stream.end()
-    renameSync(path, `${path}.1`)
-    stream = createWriteStream(path, { flags: 'a' })
-    size = 0
-  }
-  return {
-    /** @param {Buffer} chunk */
-    write(chunk) {
-      if (size > largestLog) turn()
-      size += chunk.length
-      stream.write(chunk)
-    },
-    end: () => stream.end(),
-  }
-}

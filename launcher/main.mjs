@@ -1,3 +1,4 @@
+import { back } from './commands/back.mjs'
 import { backup, restore } from './commands/backup.mjs'
 import { bench } from './commands/bench.mjs'
 import { site, tags } from './commands/data.mjs'
@@ -22,6 +23,7 @@ const help = `Keen Conduit
   ./conduit tags       tags as a table: export, check, apply
   ./conduit backup     the whole site as one file, while it runs or stands
   ./conduit restore    makes the site of such a file here
+  ./conduit back       after an upgrade: back to how the database was before
   ./conduit node       this machine as a node of a site elsewhere: it runs links
   ./conduit standby    this machine as one that stands by for a site, and leads it when need be
   ./conduit database   where the data of the site is, or moves it to a server that several machines reach
@@ -46,6 +48,7 @@ const commands = {
   tags,
   backup,
   restore,
+  back,
   node,
   standby,
   database,

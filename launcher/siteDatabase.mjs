@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { Child } from './child.mjs'
 import { freePort } from './ports.mjs'
 import { databaseUrl, elsewhereDatabase, preparePostgres, serverPrograms, waitForPort } from './postgres.mjs'
-import { isLauncher } from './stack.mjs'
+import { isLauncher } from './launchers.mjs'
 
 /** @param {string} folder @returns {{ database: number, rpc: number } | null} where a site that runs is to be found */
 export const runningPorts = (folder) => {
@@ -54,8 +54,13 @@ export const ask = (url, query) => {
   return stdout.trim()
 }
 
+/** Whether a database answers within some seconds. @param {string} url @returns {boolean} */
+export const isReachable = (url) =>
+  spawnSync(join(serverPrograms() ?? '', 'psql'), [url, '-At', '-c', 'select 1'], { env: { ...process.env, PGCONNECT_TIMEOUT: '5' } })
+    .status === 0
+
 /** It takes connections before it is done with what it was in the middle of when it ended. @param {string} url */
-const untilItWorks = async (url) => {
+export const untilItWorks = async (url) => {
   for (let tries = 0; ; tries++) {
     try {
       return ask(url, 'select 1')

@@ -3,9 +3,12 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { Child } from './child.mjs'
+import { isLauncher } from './launchers.mjs'
 import { project } from './paths.mjs'
 import { choosePorts } from './ports.mjs'
 import { elsewhereDatabase, preparePostgres, secretOf, waitForPort } from './postgres.mjs'
+import { isReachable, untilItWorks } from './siteDatabase.mjs'
+import { keepBefore, notePrepared, wasPrepared } from './upgrade.mjs'
 
 /**
  * @typedef {object} StackOptions
@@ -82,7 +85,11 @@ export class Stack {
     const env = this.#environment(await this.#database())
     if (standins) this.#launch(this.#node('stand-ins', bundle('standins.mjs'), env))
     // the database of several machines is prepared by the one that leads
-    if (!isStandby(folder)) this.firstAccount = this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
+    if (!isStandby(folder) && !this.#goesOnWithout(env.CONDUIT_DATABASE ?? '')) {
+      await keepBefore(folder, env.CONDUIT_DATABASE ?? '', this.options.tell)
+      this.firstAccount = this.#once('prepare.mjs', { ...env, CONDUIT_DEMO: demoData ? '1' : '' })
+      notePrepared(folder)
+    }
     this.#launch(this.#node('engine', bundle('engine.mjs'), env))
     this.#launch(this.#node('web', join(project, '.output', 'server', 'index.mjs'), env))
     writeFileSync(join(folder, 'run.json'), JSON.stringify({ pid: process.pid, ports: this.ports, children: this.pids() }, null, 2))
@@ -97,7 +104,16 @@ export class Stack {
     const database = preparePostgres(folder, this.ports.database, throwaway)
     this.#launch(database.spec)
     await waitForPort(this.ports.database)
+    await untilItWorks(database.url)
     return database.url
+  }
+
+  /** A database elsewhere that is away now, and was prepared by this version: the engine starts on what it kept. @param {string} url */
+  #goesOnWithout(url) {
+    const { folder, tell } = this.options
+    if (!elsewhereDatabase(folder) || !wasPrepared(folder) || isReachable(url)) return false
+    tell('The database does not answer: starting on the configuration that was kept.')
+    return true
   }
 
   pids() {
@@ -235,15 +251,6 @@ export const refuseSecond = (folder) => {
   const { pid, ports } = JSON.parse(readFileSync(file, 'utf8'))
   const where = ports.web ? `, at http://127.0.0.1:${ports.web}` : ''
   if (isLauncher(pid)) throw new Error(`It runs already${where} (process ${pid}).`)
-}
-
-/** @param {number} pid */
-export const isLauncher = (pid) => {
-  try {
-    return pid !== process.pid && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('launcher')
-  } catch {
-    return false
-  }
 }
 
 /** @param {string} file */

@@ -3,7 +3,7 @@ import { besides, stations } from '~/stations'
 
 const route = useRoute()
 const live = useLive()
-const { counts, stretches, alarms } = useConduit()
+const { counts, stretches, notes } = useConduit()
 const isAt = (path: string) => route.path === path || route.path.startsWith(`${path}/`)
 const isHere = (path: string) => isAt(path) || stations.some((station) => station.path === path && 'also' in station && isAt(station.also))
 </script>
@@ -26,8 +26,8 @@ const isHere = (path: string) => isAt(path) || stations.some((station) => statio
     >
     <NuxtLink v-for="place in besides" :key="place.path" :to="place.path" class="beside" :class="{ here: isHere(place.path) }"
       >{{ place.title
-      }}<span v-if="place.path === '/alarms' && alarms.count" class="count-beside" :class="alarms.flow && `is-${alarms.flow}`">{{
-        alarms.note
+      }}<span v-if="notes[place.path]" class="count-beside" :class="notes[place.path]!.flow && `is-${notes[place.path]!.flow}`">{{
+        notes[place.path]!.note
       }}</span></NuxtLink
     >
   </nav>

@@ -52,7 +52,19 @@ export const useConduit = () => {
     return { count: Math.max(active, unseen), note: parts.filter(Boolean).join(' · '), flow }
   })
 
-  return { counts, stretches, alarms }
+  /** What the places beside the conduit have to say, by their paths. */
+  const notes = computed<Record<string, { note: string; flow: Flow | null }>>(() => ({
+    ...(alarms.value.count > 0 && { '/alarms': alarms.value }),
+    ...upkeepNote(live.status?.upkeep),
+  }))
+
+  return { counts, stretches, notes }
+}
+
+const upkeepNote = (upkeep: EngineStatus['upkeep'] | undefined): Record<string, { note: string; flow: Flow | null }> => {
+  const { now = 0, soon = 0 } = upkeep ?? {}
+  if (now + soon === 0) return {}
+  return { '/site': { note: `${now + soon} to be seen to`, flow: now > 0 ? 'broken' : 'late' } }
 }
 
 type EquipmentStatus = EngineStatus['equipment']

@@ -1,4 +1,16 @@
-import { chmodSync, cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import {
+  chmodSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { dirname, join, resolve } from 'node:path'
 import { forget, pack, unpack } from '../backup/archive.mjs'
 import { ask, hasSite, runningPorts, runProgram, withDatabase } from '../siteDatabase.mjs'
@@ -21,11 +33,14 @@ const { version } = JSON.parse(readFileSync(join(project, 'package.json'), 'utf8
 
 /** The whole site as one file, while it runs or stands. */
 export const backup = async () => {
-  const file = fileGiven('backup')
+  const series = seriesGiven()
+  const single = series ? null : fileGiven('backup')
   const phrase = passphrase()
   prepareToRun()
   const folder = stateFolder('site')
   if (!hasSite(folder)) throw new Error('There is no site here yet.')
+  if (series) mkdirSync(series.into, { recursive: true, mode: 0o700 })
+  const file = single ?? join(/** @type {{ into: string }} */ (series).into, nameNow())
   if (existsSync(file)) throw new Error(`${file} is there already.`)
   const work = mkdtempSync(join(dirname(file), '.backup-'))
   chmodSync(work, 0o700)
@@ -42,12 +57,50 @@ export const backup = async () => {
     const leftOut = runs ? Object.entries(atRest).flatMap(([name, what]) => (existsSync(join(folder, name)) ? [what] : [])) : []
     await pack(work, file, { version, made: new Date().toISOString(), ...facts, leftOut })
     chmodSync(file, 0o600)
+    // upkeep says when it is long ago
+    writeFileSync(
+      join(folder, 'last-backup.json'),
+      JSON.stringify({ at: Date.now(), file, bytes: statSync(file).size, revision: facts.revision }),
+    )
     say(`“${facts.site}”, revision ${facts.revision}, is in ${file}.`)
+    if (series) dropOldest(series)
     if (leftOut.length > 0) say(`Left out, because the site runs: ${leftOut.join(', ')}.`)
   } finally {
     forget(work)
   }
   return 0
+}
+
+/**
+ * A series of backups in a folder of its own, of which the last ones are kept.
+ * @returns {{ into: string, keep: number } | null} null: one file is named
+ */
+const seriesGiven = () => {
+  const into = optionOf('--into')
+  if (into === null) return null
+  const keep = Number(optionOf('--keep') ?? usualKept)
+  if (!Number.isInteger(keep) || keep < 1) throw new Error('--keep is how many of the last backups stay: a whole number from 1.')
+  return { into: resolve(into), keep }
+}
+const usualKept = 14
+
+/** @param {string} name @returns {string | null} */
+const optionOf = (name) => {
+  const at = process.argv.indexOf(name)
+  if (at < 0) return null
+  const value = process.argv[at + 1]
+  if (!value || value.startsWith('--')) throw new Error(`What follows ${name}?`)
+  return value
+}
+
+const nameNow = () => `conduit-${new Date().toISOString().replace(/[:.]/g, '')}.tar`
+const isOfSeries = (/** @type {string} */ name) => /^conduit-\d{4}-\d\d-\d\dT\d{9}Z\.tar$/.test(name)
+
+/** @param {{ into: string, keep: number }} series */
+const dropOldest = ({ into, keep }) => {
+  const all = readdirSync(into).filter(isOfSeries).sort().reverse()
+  for (const old of all.slice(keep)) rmSync(join(into, old))
+  say(`${Math.min(keep, all.length)} of ${keep} backups are in ${into}.`)
 }
 
 /** Makes the site of a backup here; what was here before is put aside. */
@@ -115,6 +168,9 @@ const isNewer = (theirs) => {
 /** @param {string} name */
 const fileGiven = (name) => {
   const file = process.argv[3]
-  if (!file || file.startsWith('--')) throw new Error(`./conduit ${name} FILE [--passphrase-file FILE]`)
+  if (!file || file.startsWith('--'))
+    throw new Error(
+      `./conduit ${name} FILE [--passphrase-file FILE]${name === 'backup' ? ', or ./conduit backup --into FOLDER [--keep 14] …' : ''}`,
+    )
   return resolve(file)
 }

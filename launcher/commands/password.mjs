@@ -4,7 +4,8 @@ import { join } from 'node:path'
 import { tellAccount } from '../account.mjs'
 import { project, stateFolder } from '../paths.mjs'
 import { databaseUrl } from '../postgres.mjs'
-import { accountIn, isLauncher } from '../stack.mjs'
+import { isLauncher } from '../launchers.mjs'
+import { accountIn } from '../stack.mjs'
 
 /** A new password for whoever sits at this machine and has lost theirs. */
 export const password = () => {

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { tellAccount } from '../account.mjs'
 import { runInForeground } from '../foreground.mjs'
 import { project, stateFolder } from '../paths.mjs'
+import { rotatingLog } from '../rotatingLog.mjs'
 import { prepareToRun, say } from '../setup.mjs'
 import { refuseSecond, Stack } from '../stack.mjs'
 
@@ -11,7 +12,12 @@ import { refuseSecond, Stack } from '../stack.mjs'
 export const run = async () => {
   prepareToRun()
   const wishes = process.env.CONDUIT_PORT ? { web: Number(process.env.CONDUIT_PORT) } : {}
-  const stack = new Stack({ folder: stateFolder('site'), standins: false, demoData: false, wishes, tell: say })
+  const folder = stateFolder('site')
+  // in the background it goes on for years: what it says is kept within bounds
+  const log = process.send ? rotatingLog(join(folder, 'launcher.log')) : null
+  /** @param {string} text */
+  const tell = (text) => (log ? log.write(Buffer.from(`${new Date().toISOString()} ${text}\n`)) : say(text))
+  const stack = new Stack({ folder, standins: false, demoData: false, wishes, tell })
   await runInForeground(stack, () => {
     say(`Keen Conduit runs at http://127.0.0.1:${stack.ports.web}`)
     if (stack.firstAccount && !process.send) tellAccount(stack.firstAccount)

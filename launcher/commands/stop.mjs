@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { stateFolder } from '../paths.mjs'
-import { isLauncher } from '../stack.mjs'
+import { isLauncher } from '../launchers.mjs'
 
 /** Stops what `start` started. */
 export const stop = () => stopAt(stateFolder('site'))

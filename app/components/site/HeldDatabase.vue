@@ -127,6 +127,10 @@ const settle = async () => {
   gap: 8px;
   align-items: flex-start;
 }
+h3,
+.two p {
+  margin: 0;
+}
 h3 {
   font-size: 13px;
   font-weight: 600;

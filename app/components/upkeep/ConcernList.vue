@@ -5,6 +5,7 @@ import type { ShownConcern } from '#shared/upkeep'
 
 /** What somebody has to see to, the most urgent first: what it is, by when, and what to do. */
 defineProps<{ concerns: readonly ShownConcern[] }>()
+const route = useRoute()
 const opened = ref<string | null>(null)
 const toggle = (key: string) => (opened.value = opened.value === key ? null : key)
 </script>
@@ -31,7 +32,8 @@ const toggle = (key: string) => (opened.value = opened.value === key ? null : ke
             />
           </td>
           <td class="about">
-            <NuxtLink :to="one.place" @click.stop>{{ one.about }}</NuxtLink>
+            <span v-if="one.place === route.path">{{ one.about }}</span>
+            <NuxtLink v-else :to="one.place" @click.stop>{{ one.about }}</NuxtLink>
           </td>
           <td>
             <button type="button" :aria-expanded="opened === one.key" @click.stop="toggle(one.key)">{{ one.fault.what }}</button>
@@ -43,7 +45,9 @@ const toggle = (key: string) => (opened.value = opened.value === key ? null : ke
           <td></td>
           <td colspan="4" class="next">
             <p>{{ one.fault.next }}</p>
-            <p class="quiet">It is {{ sideText[one.fault.side] }}. <NuxtLink :to="one.place">Go there</NuxtLink></p>
+            <p class="quiet">
+              It is {{ sideText[one.fault.side] }}. <NuxtLink v-if="one.place !== route.path" :to="one.place">Go there</NuxtLink>
+            </p>
           </td>
         </tr>
       </template>

@@ -31,8 +31,10 @@ const kinds: Record<UpkeepState['endings'][number]['kind'], string> = {
   token: 'Token of a program',
   'wall screen': 'Wall screen',
 }
+const yearMs = 365.25 * 86_400_000
 const leftText = (until: number) => {
   const left = until - Date.now()
+  if (left > 2 * yearMs) return `in ${Math.floor(left / yearMs)} years`
   return left > 0 ? `in ${duration(left)}` : `${wholeSeconds(-left)} ago`
 }
 const command = './conduit backup --into /var/backups/conduit --keep 14 --passphrase-file FILE'
@@ -56,7 +58,7 @@ const command = './conduit backup --into /var/backups/conduit --keep 14 --passph
             <dt>Database</dt>
             <dd>
               {{ state.databaseBytes === null ? 'not there to be asked' : sizeText(state.databaseBytes) }};
-              <NuxtLink to="/trends/recording">what is recorded</NuxtLink> is most of it
+              <NuxtLink to="/trends/recording">what of it was recorded, and what it will come to</NuxtLink>
             </dd>
             <dt>What waits</dt>
             <dd>{{ sizeText(state.waitingBytes) }} for the database and for receivers of bridges</dd>
