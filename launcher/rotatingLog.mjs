@@ -1,4 +1,4 @@
-import { createWriteStream, existsSync, renameSync, statSync } from 'node:fs'
+import { createWriteStream, existsSync, openSync, renameSync, statSync } from 'node:fs'
 
 const largest = 10 * 1024 * 1024
 /** After a disk took nothing, it is tried again so much later. */
@@ -15,15 +15,22 @@ export const rotatingLog = (path, limits = {}) => {
   let restsUntil = 0
   /** @type {import('node:fs').WriteStream | null} */
   let stream = null
+  const rest = () => {
+    stream = null
+    restsUntil = performance.now() + pauseMs
+  }
+  /** At once, so that a file that is turned is the one that is written to. */
   const open = () => {
-    const opened = createWriteStream(path, { flags: 'a' })
-    opened.on('error', () => {
-      opened.destroy()
-      if (stream !== opened) return
-      stream = null
-      restsUntil = performance.now() + pauseMs
-    })
-    return opened
+    try {
+      const opened = createWriteStream(path, { fd: openSync(path, 'a') })
+      opened.on('error', () => {
+        opened.destroy()
+        if (stream === opened) rest()
+      })
+      stream = opened
+    } catch {
+      rest()
+    }
   }
   const turn = () => {
     stream?.end()
@@ -40,9 +47,9 @@ export const rotatingLog = (path, limits = {}) => {
     write(chunk) {
       if (size > most) turn()
       if (!stream && performance.now() < restsUntil) return
-      stream ??= open()
+      if (!stream) open()
       size += chunk.length
-      stream.write(chunk)
+      stream?.write(chunk)
     },
     end: () => void stream?.end(),
   }

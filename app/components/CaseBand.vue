@@ -1,35 +1,24 @@
 <script setup lang="ts">
 import { momentText } from '#core/text/moment'
 
-/** Above every page of a copy that looks at the case of another site: whose it is, and that nothing here is connected. */
+/** Of a copy that looks at the case of another site: whose it is, and that nothing here is connected. */
 const lists = useLists()
 </script>
 
 <template>
-  <aside v-if="lists.siteCase" class="case-band" aria-label="A case is open">
-    <strong>Case of {{ lists.siteCase.site }}</strong>
-    <span>as it was on {{ momentText(Date.parse(lists.siteCase.madeAt)) }}; connected to nothing.</span>
-    <span class="fill" />
-    <NuxtLink to="/site/case">About this case</NuxtLink>
-  </aside>
+  <SiteBand v-if="lists.siteCase" label="A case is open" to="/site/case" way="About this case" dashed>
+    <strong class="name">Case of {{ lists.siteCase.site }}</strong>
+    <span class="when">as it was on {{ momentText(Date.parse(lists.siteCase.madeAt)) }}; connected to nothing.</span>
+  </SiteBand>
 </template>
 
 <style scoped>
-.case-band {
-  display: flex;
-  gap: 8px;
-  align-items: baseline;
-  padding: 5px 18px;
-  background: color-mix(in srgb, var(--copper) 16%, var(--surface));
-  border-bottom: 2px dashed var(--copper);
-  font-size: 13px;
-}
-.case-band strong {
+.name {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-.case-band span {
+.when {
   white-space: nowrap;
 }
 </style>

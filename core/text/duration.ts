@@ -17,4 +17,4 @@ export const duration = (ms: number): string => {
 export const ageText = (ms: number): string => (ms < 1000 ? 'just now' : `${wholeSeconds(ms)} ago`)
 
 /** A span that grows while it is looked at: in whole seconds, so that it does not flicker. */
-export const wholeSeconds = (ms: number): string => duration(Math.max(0, Math.floor(ms / 1000)) * 1000)
+export const wholeSeconds = (ms: number): string => (ms < 1000 ? '0 s' : duration(Math.floor(ms / 1000) * 1000))

@@ -1,4 +1,4 @@
-import { fault } from '../faults/catalogue'
+import { fault, type Fault } from '../faults/catalogue'
 import { sizeText } from '../text/sizeText'
 import type { Concern } from './concern'
 import { markOf, type DiskFacts, type Stage } from './disks'
@@ -36,12 +36,25 @@ export const concernsIn = (facts: UpkeepFacts): Concern[] => [
 const ofDisk = ({ name, stage, shortAt, isOurs, drops, bytes, freeBytes }: UpkeepFacts['disks'][number], now: number): Concern[] => {
   const shared = { key: `disk ${name}`, about: 'Disk', by: shortAt, place: '/site/upkeep' }
   const room = { name, free: sizeText(freeBytes), of: sizeText(bytes) }
-  if (isOurs && stage === 'critical') return [{ ...shared, urgency: 'now', fault: fault('disk.critical', room), by: null }]
-  if (isOurs && stage === 'short') return [{ ...shared, urgency: 'now', fault: fault('disk.short', { ...room, drops }), by: null }]
+  const why = isOurs && diskFault({ name, stage, drops, bytes, freeBytes })
+  if (why) return [{ ...shared, urgency: 'now', fault: why, by: null }]
   const isForetold = shortAt !== null && shortAt - now < foretoldMs
   if (stage === 'well' && !isForetold) return []
   const filling = fault('disk.filling', { ...room, at: isForetold ? shortAt : null, mark: sizeText(markOf('short', bytes)), drops })
   return [{ ...shared, urgency: stage === 'critical' || stage === 'short' ? 'now' : 'soon', fault: filling }]
+}
+
+/** What is to be said of a disk that something is given up for already; null: nothing is. @param drops whether what is recorded gives way */
+export const diskFault = ({
+  name,
+  stage,
+  drops,
+  bytes,
+  freeBytes,
+}: DiskFacts & { name: string; stage: Stage; drops: boolean }): Fault | null => {
+  const room = { name, free: sizeText(freeBytes), of: sizeText(bytes) }
+  if (stage === 'critical') return fault('disk.critical', room)
+  return stage === 'short' ? fault('disk.short', { ...room, drops }) : null
 }
 
 const ofEnding = ({ kind, name, until, place }: Ending, now: number): Concern => ({

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { join } from 'node:path'
 import type { Logger } from 'pino'
 import { counted } from '#core/text/counted'
+import { diskFault } from '#core/upkeep/judge'
 import { subjectsInOrder } from '#db/subjects'
 import { OwnCertificate } from '#security/ownCertificate'
 import { openAt } from '#security/nodeSeal'
@@ -15,6 +16,8 @@ import { fileRoots } from '../disk/fileRoots'
 import { Engine } from '../engine'
 import type { Line } from '../nodes/line'
 import { MemoryStore } from '../sources/memoryStore'
+import { DiskWatch } from '../upkeep/diskWatch'
+import { SiteClock } from '../upkeep/siteClock'
 import { tagsOver } from '../tags/tagsOver'
 import type { Security } from '../trust/security'
 import { TrustBook } from '../trust/trustBook'
@@ -92,6 +95,13 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log, ...
     followSet: ({ id }, plan) => toSite((site) => site.followSet.asEvent(id, plan)),
     takeOver: ({ id }, folder, { make, change, remove }) => toSite((site) => site.takeOver.asEvent(id, folder, { make, change, remove })),
     keepAddresses: (addresses) => toSite((site) => site.found.asEvent({ addresses })),
+  })
+  const clock = new SiteClock(stateFolder, journal)
+  const disk = new DiskWatch(stateFolder, (stage) => {
+    // nothing that is stored here could give way: what waits for the site is all there is
+    engine.history.diskIs(stage, () => Promise.resolve(0))
+    const why = diskFault({ name: `the node “${identity.name}”`, stage, drops: false, ...disk.facts! })
+    if (why) journal.trouble('Upkeep', why.what, why)
   })
   const book = new PathBook(join(stateFolder, 'path-checks.json'))
   await book.open()
@@ -196,6 +206,8 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log, ...
   }
   const close = async () => {
     clearInterval(timer)
+    disk.close()
+    await clock.close()
     functions.close()
     paths.close()
     upstream.close()

@@ -60,6 +60,7 @@ export interface Several {
 type OpenContext = ConstructorParameters<typeof FarLink>[0]
 
 const halfLifeMs = 365 * 86_400_000
+const certificateLookMs = 86_400_000
 
 /** All nodes of this site: where they come in, what each should have, and what comes from them. */
 export class Nodes implements Applier<ThingOf['node']> {
@@ -353,7 +354,21 @@ export class Nodes implements Applier<ThingOf['node']> {
     journal.note(runner.name, `Came in from ${from}, version ${hello.version}, with revision ${hello.revision}.`)
     peer.require(this.requiredOf(id))
     void peer.bringUp()
-    if (Date.parse(certificate.validTo) - Date.now() < halfLifeMs) void this.renew(peer, id, key)
+    this.keepCertified(peer, id, key, Date.parse(certificate.validTo))
+  }
+
+  /** At half of its life it gets another one, also where it stays connected for years. */
+  private keepCertified(peer: Peer, id: number, key: KeyObject, validTo: number) {
+    let until = validTo
+    const look = () => {
+      if (this.runners.get(id)?.connected !== peer) return clearInterval(timer)
+      if (until - Date.now() >= halfLifeMs) return
+      until = Date.now() + 2 * halfLifeMs
+      void this.renew(peer, id, key)
+    }
+    const timer = setInterval(look, certificateLookMs)
+    timer.unref()
+    look()
   }
 
   private async renew(peer: Peer, id: number, key: KeyObject) {

@@ -1,9 +1,10 @@
 import { readFileSync } from 'node:fs'
-import { statfs, writeFile } from 'node:fs/promises'
+import { statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import { z } from 'zod'
 import { shortAt, stageOf, type DiskFacts, type Look, type Stage } from '#core/upkeep/disks'
 import { steadyNow } from '#pacing/clock'
+import { note } from '../disk/noteFile'
 
 const lookEveryMs = 5000
 /** What a forecast goes by. */
@@ -58,7 +59,7 @@ export class DiskWatch {
     // a clock that was set back would draw the line backwards
     const before = this.looks.filter(({ at }) => at < Date.now())
     this.looks = [...before, { at: Date.now(), freeBytes }].slice(-mostLooks)
-    await writeFile(this.path, JSON.stringify({ looks: this.looks })).catch(() => {})
+    await note(this.path, { looks: this.looks })
   }
 }
 

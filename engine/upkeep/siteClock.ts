@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs'
-import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { z } from 'zod'
 import { fault } from '#core/faults/catalogue'
 import { momentText } from '#core/text/moment'
 import { doubtClock, onClockSet } from '#pacing/clock'
+import { note } from '../disk/noteFile'
 import type { JournalWriter } from '../journal/journal'
 
 const noteEveryMs = 60_000
@@ -63,7 +63,7 @@ export class SiteClock {
   }
 
   private async note() {
-    await writeFile(this.path, JSON.stringify({ aliveAt: Date.now() })).catch(() => {})
+    await note(this.path, { aliveAt: Date.now() })
   }
 }
 

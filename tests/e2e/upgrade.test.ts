@@ -9,7 +9,8 @@ import { migrate } from '#db/migrate'
 import type { EngineStatus } from '#shared/status'
 import type { UpkeepState } from '#shared/upkeep'
 import { freePort } from '../../launcher/ports.mjs'
-import { ask, withDatabase } from '../../launcher/siteDatabase.mjs'
+import { ask, runProgram, withDatabase } from '../../launcher/siteDatabase.mjs'
+import { openBrowser, type Browser } from '../support/browser'
 import { asked } from '../support/askedAgain'
 import { linkTo, powerTag } from '../support/engineOn'
 import { signInFirst } from '../support/signIn'
@@ -111,6 +112,50 @@ describe('a site of an earlier version', () => {
     await until(async () => (await api<EngineStatus>('/status')).configurationFrom === 'database')
     expect((await api<EngineStatus>('/status')).heldDatabase).toBeNull()
     expect(await steps()).not.toBe(earlier)
+  })
+})
+
+describe('a database that is restored to an older state while the site runs', () => {
+  const names = async () => (await api<{ items: { name: string }[] }>('/links')).items.map(({ name }) => name).sort()
+  const running = <T>(work: (url: string) => T | Promise<T>) => withDatabase(site, (url) => Promise.resolve(work(url)))
+  const dump = join(folder, 'older.dump')
+  let page: Browser
+
+  beforeAll(async () => {
+    page = await openBrowser(`http://127.0.0.1:${port}`, cookie)
+  })
+  afterAll(() => page?.close())
+
+  it('is shown as what it is on every page, and holds nothing that runs', async () => {
+    await running((url) => runProgram('pg_dump', ['-d', url, '-Fc', '-f', dump]))
+    await api('/links', 'POST', linkTo(5998, { name: 'Second meters' }))
+    await until(async () => (await api<EngineStatus>('/status')).links.length === 2)
+    await running((url) => runProgram('pg_restore', ['-d', url, '--no-owner', '--clean', '--if-exists', dump]))
+    // whoever restores tells nobody: the next look finds it
+    await running((url) => ask(url, "select pg_notify('configuration', '')"))
+    await page.go('/')
+    await page.sees('The database is of an older state: revision 1')
+    expect((await api<EngineStatus>('/status')).links).toHaveLength(2)
+    expect(await names()).toHaveLength(1)
+    expect(await api<{ status: string }>('/health')).toMatchObject({ status: 'warn', engine: true, database: true })
+  })
+
+  it('gets back what is in force where somebody decides so', async () => {
+    await page.press('Decide on Site')
+    await page.sees('Which of the two holds?')
+    await page.sees('in force, missing there')
+    await page.press('Bring it back into the database')
+    await page.press('Bring it back')
+    await page.sees('What is in force is in the database again, as revision 3.')
+    await until(async () => (await names()).length === 2)
+    await page.sees(/^(?![\s\S]*Which of the two holds)/)
+  })
+
+  it('and upkeep says what there is to be seen to', async () => {
+    await page.go('/site/upkeep')
+    await page.sees('What ends')
+    await page.sees('Our own certificate')
+    await page.sees(join(folder, 'backups'))
   })
 })
 

@@ -2,6 +2,7 @@ import { expect } from 'vitest'
 import mqtt from 'mqtt'
 import type { PathRecord } from '#shared/diagnosis'
 import type { EngineStatus } from '#shared/status'
+import type { UpkeepState } from '#shared/upkeep'
 import type { describedCalls } from './describedCalls'
 import { until } from './until'
 
@@ -26,8 +27,11 @@ export const callDiagnosis = async (call: Call, link: number) => {
   await callJournal(call)
   const { links } = (await call('GET', '/statistics')).body as unknown as { links: { id: number; whole: { requests: number } }[] }
   expect(links.find(({ id }) => id === link)!.whole.requests).toBeGreaterThan(0)
+  const { disks, endings } = (await call('GET', '/upkeep')).body as unknown as UpkeepState
+  expect(disks[0]!.freeBytes).toBeGreaterThan(0)
+  expect(endings.map(({ kind }) => kind)).toContain('own certificate')
   expect(String((await call('GET', '/metrics')).body)).toMatch(
-    /conduit_link_requests_total\{link="[^"]+",kind="[^"]+",part=""\} \d+\n[\s\S]*# EOF\n$/,
+    /conduit_link_requests_total\{link="[^"]+",kind="[^"]+",part=""\} \d+\n[\s\S]*conduit_site_disk_bytes\{disk="[^"]+",which="free"\} \d+\n# EOF\n$/,
   )
   const { minutes } = (await call('GET', `/statistics/course?of=link&id=${link}`)).body as unknown as { minutes: { requests: number }[] }
   expect(minutes.reduce((sum, { requests }) => sum + requests, 0)).toBeGreaterThan(0)

@@ -10,8 +10,7 @@ const session = useSession()
 const notices = useNotices()
 const held = computed(() => live.status?.heldDatabase ?? null)
 const asked = ref<Choice | null>(null)
-const busy = ref(false)
-const refused = shallowRef<Refused | null>(null)
+const { busy, refused, attempt } = useAttempt()
 
 const columns = [
   { key: 'missing', title: 'in force, missing there' },
@@ -24,23 +23,17 @@ const many = (subject: string) => {
 }
 const figure = (row: Apart, key: (typeof columns)[number]['key']) => row[key] || ''
 
-const settle = async () => {
+const settle = () => {
   const take = asked.value!
   asked.value = null
-  busy.value = true
-  refused.value = null
-  try {
+  return attempt(async () => {
     const { revision } = await callApi(settleDatabase, { body: { take } }, { timeoutMs: 120_000 })
     notices.tell(
       take === 'database'
         ? `The database is taken as it is, as revision ${revision}.`
         : `What is in force is in the database again, as revision ${revision}.`,
     )
-  } catch (error) {
-    refused.value = asRefused(error)
-  } finally {
-    busy.value = false
-  }
+  })
 }
 </script>
 
