@@ -28,6 +28,7 @@ import { caseOf } from './migrations/026-case'
 import { journalWords } from './migrations/027-journal-words'
 import { nodes } from './migrations/028-nodes'
 import { machines } from './migrations/029-machines'
+import { checkSheets } from './migrations/030-check-sheets'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -61,6 +62,7 @@ const migrations: Record<string, Migration> = {
   '027-journal-words': journalWords,
   '028-nodes': nodes,
   '029-machines': machines,
+  '030-check-sheets': checkSheets,
 }
 
 /** Migrations that ran by a newer version. */

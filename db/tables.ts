@@ -12,6 +12,9 @@ import type { NodeDoor } from '#shared/nodes'
 import type { AlarmSeverity, AlarmTurn } from '#core/alarms/limits'
 import type { Writer } from '#shared/writes'
 import type { Subject, SubjectTables } from './subjects'
+import type { CheckedTag } from '#core/checks/again'
+import type { CheckWay, Outcome } from '#core/checks/state'
+import type { CheckEvidence } from '#shared/checks'
 
 /** Every table, as Kysely sees it. Migrations in `migrations/` make them. */
 export interface Database extends SubjectTables {
@@ -32,6 +35,9 @@ export interface Database extends SubjectTables {
   history_series: HistorySeriesTable
   trend_set: TrendSetTable
   wall_link: WallLinkTable
+  check_sheet: CheckSheetTable
+  check_point: CheckPointTable
+  check_result: CheckResultTable
   site_lead: SiteLeadTable
   site_kept: SiteKeptTable
 }
@@ -183,6 +189,50 @@ export interface RevisionTable {
   what: string
   /** Why, in somebody’s words. */
   comment: Generated<string>
+}
+
+/** Points that are checked one by one against the far side. */
+export interface CheckSheetTable {
+  id: Generated<number>
+  name: string
+  /** The far side, in somebody’s words. */
+  against: string
+  note: string
+  made_by: string
+  made_at: Generated<Date>
+  closed_by: string | null
+  closed_at: Date | null
+  /** SHA-256 of all that was checked when it was closed. */
+  digest: string | null
+}
+
+export interface CheckPointTable {
+  sheet_id: number
+  tag_id: number
+  /** As it was called when it came onto the sheet. */
+  path: string
+}
+
+/** One check; it is never changed. */
+export interface CheckResultTable {
+  id: Generated<number>
+  sheet_id: number
+  tag_id: number
+  /** Made where it was checked: what is sent twice counts once. */
+  key: string
+  /** When it was checked, by the clock of whoever did. */
+  at: Date
+  received_at: ColumnType<Date, never, never>
+  who: string
+  way: CheckWay
+  expected: string
+  seen: string
+  outcome: Outcome
+  remark: string
+  evidence: JSONColumnType<CheckEvidence> | null
+  /** What the tag was then. */
+  checked: JSONColumnType<CheckedTag>
+  revision: number
 }
 
 /** One row: which machine of the site leads it. */

@@ -1,6 +1,7 @@
 import { bacnetFaults } from './bacnet'
 import { bridgeFaults } from './bridges'
 import { certificateFaults } from './certificates'
+import { checkFaults } from './checks'
 import { cloudFaults } from './cloud'
 import { displayFaults } from './displays'
 import { endpointFaults } from './endpoints'
@@ -56,6 +57,7 @@ const catalogue = {
   ...pairingFaults,
   ...nodeFaults,
   ...upkeepFaults,
+  ...checkFaults,
   ...httpFaults,
   ...mqttFaults,
   ...sqlFaults,

@@ -55,7 +55,7 @@ const uniqueViolation = '23505'
 
 /** Turns the database's refusal of a second thing by the same name into ours. */
 export const namesTaken = async <T>(
-  thing: Subject | 'person' | 'watch list' | 'set of trends',
+  thing: Subject | 'person' | 'watch list' | 'set of trends' | 'check sheet',
   name: string,
   field: string,
   work: Promise<T>,

@@ -3,6 +3,7 @@ import * as bench from './bench'
 import * as bridges from './bridges'
 import * as calls from './calls'
 import * as certificates from './certificates'
+import * as checks from './checks'
 import * as deviceDescriptions from './deviceDescriptions'
 import * as displays from './displays'
 import * as equipment from './equipment'
@@ -43,6 +44,7 @@ export const operations = [
     notes,
     bench,
     watch,
+    checks,
     imports,
     bridges,
     recordSets,

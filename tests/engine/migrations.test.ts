@@ -55,6 +55,7 @@ describe('a site of an earlier version', () => {
       '027-journal-words',
       '028-nodes',
       '029-machines',
+      '030-check-sheets',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -1,3 +1,4 @@
+import { callChecks } from './checkCalls'
 import { expect } from 'vitest'
 import type { Answer } from './describedCalls'
 import { callHistory } from './historyCalls'
@@ -38,4 +39,5 @@ export const callDesk = async (call: Call, { linkId, tagId, point }: { linkId: n
   await call('POST', '/tags/trends', { ids: [tagId] })
   const { path } = (await call('GET', `/tags/${tagId}`)).body as unknown as { path: string }
   await callHistory(call, { tagId, path })
+  await callChecks(call)
 }

@@ -133,7 +133,8 @@ useRowKeys(() => ({
           <span role="cell">
             {{ total.toLocaleString('en-GB') }} {{ total === 1 ? 'tag' : 'tags'
             }}<template v-if="find || isNarrowed || filter.below">{{ total === 1 ? ' matches' : ' match' }}</template> ·
-            <NuxtLink to="/tags/notes">notes on tags</NuxtLink> · <NuxtLink to="/tags/watch">watch lists</NuxtLink>
+            <NuxtLink to="/tags/notes">notes on tags</NuxtLink> · <NuxtLink to="/tags/watch">watch lists</NuxtLink> ·
+            <NuxtLink to="/tags/checks">check sheets</NuxtLink>
           </span>
         </div>
       </div>

@@ -1,0 +1,17 @@
+import { showChecksOf } from '#shared/api/checks'
+import { defineRoute } from '../../../answers/route'
+import { sheetRow, shownCheck } from '../../../checks/sheets'
+import { database } from '../../../store/database'
+
+export default defineRoute(showChecksOf, async ({ params: { id }, query: { tag } }) => {
+  await sheetRow(id)
+  const rows = await database()
+    .selectFrom('check_result')
+    .selectAll()
+    .where('sheet_id', '=', id)
+    .where('tag_id', '=', tag)
+    .orderBy('at', 'desc')
+    .orderBy('id', 'desc')
+    .execute()
+  return rows.map(shownCheck)
+})
