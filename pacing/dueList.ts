@@ -1,6 +1,8 @@
 import { steadyNow } from './clock'
 
 const tickMs = 50
+/** What the clock is brought right by between two looks is no jump. */
+const leastJumpMs = 1000
 
 /**
  * Many moments at which something is due, looked after by one timer: each is told within 50 ms after it. One moment for
@@ -11,12 +13,14 @@ export class DueList<T> {
   private slotOf = new Map<T, number>()
   private timer: NodeJS.Timeout | null = null
   private looked = 0
+  private seen = { clock: 0, steady: 0 }
 
   constructor(private tell: (due: T[], now: number) => void) {}
 
   /** @param at Unix ms */
   add(thing: T, at: number) {
-    const slot = Math.max(Math.ceil((at - Date.now() + steadyNow()) / tickMs), this.looked + 1)
+    if (this.timer) this.followClock()
+    const slot = Math.max(Math.ceil(at / tickMs), this.looked + 1)
     if (this.slotOf.get(thing) === slot) return
     this.cancel(thing)
     this.slotOf.set(thing, slot)
@@ -47,7 +51,8 @@ export class DueList<T> {
 
   private run() {
     if (this.timer) return
-    this.looked = Math.max(this.looked, Math.floor(steadyNow() / tickMs))
+    this.seen = { clock: Date.now(), steady: steadyNow() }
+    this.looked = Math.floor(this.seen.clock / tickMs)
     this.timer = setInterval(() => this.look(), tickMs)
     this.timer.unref()
   }
@@ -55,14 +60,29 @@ export class DueList<T> {
   private rest() {
     if (this.timer) clearInterval(this.timer)
     this.timer = null
+    this.looked = 0
   }
 
   private look() {
-    const until = Math.floor(steadyNow() / tickMs)
+    this.followClock()
+    const now = Date.now()
+    const until = Math.floor(now / tickMs)
     const due = this.takeUntil(until)
     this.looked = Math.max(this.looked, until)
-    if (due.length > 0) this.tell(due, Date.now())
+    if (due.length > 0) this.tell(due, now)
     if (this.size === 0) this.rest()
+  }
+
+  /** Where the clock was set, all that waits is moved by as much. */
+  private followClock() {
+    const now = { clock: Date.now(), steady: steadyNow() }
+    const by = now.clock - this.seen.clock - (now.steady - this.seen.steady)
+    this.seen = now
+    if (Math.abs(by) < leastJumpMs) return
+    const moved = Math.round(by / tickMs)
+    this.looked += moved
+    this.slots = new Map([...this.slots].map(([slot, things]) => [slot + moved, things]))
+    for (const [thing, slot] of this.slotOf) this.slotOf.set(thing, slot + moved)
   }
 
   /** Where the process stood still, the slots between are looked for among those that are there. */

@@ -143,6 +143,29 @@ it('something is due after as long as was meant, though the clock was set back',
   due.close()
 })
 
+it('what is due every 50 ms is told every 50 ms, and nothing comes early where the clock went ahead', () => {
+  let times = 0
+  const told: string[] = []
+  const due = new ours.DueList<string>((things, now) => {
+    for (const thing of things) {
+      if (thing === 'often') times++
+      else told.push(thing)
+    }
+    if (things.includes('often')) due.add('often', (Math.floor(now / 50) + 1) * 50)
+  })
+  vi.advanceTimersByTime(17)
+  due.add('often', Date.now() + 50)
+  due.add('later', Date.now() + 10 * minute)
+  vi.advanceTimersByTime(2000)
+  expect(times).toBeGreaterThanOrEqual(38)
+  setClock(hour)
+  vi.advanceTimersByTime(9 * minute)
+  expect(told).toEqual([])
+  vi.advanceTimersByTime(minute)
+  expect(told).toEqual(['later'])
+  due.close()
+})
+
 it('a tag with a least time between values passes the next on after it, though the clock was set back', () => {
   const table = new ours.TagTable()
   const handle = table.allocate()

@@ -139,7 +139,6 @@ describe('many moments', () => {
   it('are each told once, within 50 ms after, and as long after as was meant where the clock is set', () => {
     const told: [string, number][] = []
     const list = new DueList<string>((due, now) => told.push(...due.map((thing): [string, number] => [thing, now - start])))
-    const within = (thing: string, at: number) => [thing, expect.closeTo(at + 25, -2)]
     list.add('b', start + 200)
     list.add('a', start + 60)
     list.add('c', start + 90_000)
@@ -147,7 +146,10 @@ describe('many moments', () => {
     list.add('a', start + 120)
     list.cancel('gone')
     vi.advanceTimersByTime(400)
-    expect(told).toEqual([within('a', 120), within('b', 200)])
+    expect(told).toEqual([
+      ['a', 150],
+      ['b', 200],
+    ])
     vi.setSystemTime(start + 100_000)
     vi.advanceTimersByTime(80_000)
     expect(told).toHaveLength(2)
