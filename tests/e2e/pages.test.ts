@@ -14,6 +14,7 @@ import { until } from '../support/until'
 let site: Site
 let page: Browser
 let ids: {
+  sheet: number
   link: number
   arm: number
   converter: number
@@ -45,6 +46,9 @@ beforeAll(async () => {
   const [feeder] = (await site.list('/equipment?find=Feeder')) as { id: number }[]
   const [equipmentClass] = (await site.list('/equipment-classes?find=Feeder')) as { id: number }[]
   const [display] = (await site.list('/displays?find=feeder')) as { id: number }[]
+  const sheet = (await site.api('/check-sheets', { name: 'Berth 1', against: 'Panel', below: ['berth/1'] }, 'POST')) as {
+    body: { id: number }
+  }
   const of = (kind: string) => links.find((link) => link.kind === kind)!.id
   ids = {
     link: of('modbus-tcp'),
@@ -63,6 +67,7 @@ beforeAll(async () => {
     equipment: feeder!.id,
     equipmentClass: equipmentClass!.id,
     display: display!.id,
+    sheet: sheet.body.id as number,
   }
 })
 afterAll(async () => {
@@ -78,6 +83,7 @@ const addresses = () => {
   const equipment = { '/equipment/classes': ids.equipmentClass, '/equipment': ids.equipment }
   const kinds = {
     ...equipment,
+    '/tags/checks': ids.sheet,
     '/displays': ids.display,
     '/links': ids.link,
     '/outlets': ids.outlet,

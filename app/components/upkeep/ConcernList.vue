@@ -14,7 +14,7 @@ const toggle = (key: string) => (opened.value = opened.value === key ? null : ke
   <table class="rows">
     <thead>
       <tr>
-        <th></th>
+        <th><span class="visually-hidden">Urgency</span></th>
         <th>Of what</th>
         <th>What there is to see to</th>
         <th>By</th>

@@ -108,7 +108,7 @@ const command = './conduit backup --into /var/backups/conduit --keep 14 --passph
               <th>What</th>
               <th>Name</th>
               <th>Ends</th>
-              <th></th>
+              <th>That is</th>
               <th>Used last</th>
             </tr>
           </thead>

@@ -120,6 +120,11 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
 
 <template>
   <SplitPage :open="chosen !== null">
+    <div v-if="!sheet" class="page-head">
+      <h1>Check sheet</h1>
+      <span class="fill" />
+      <v-btn to="/tags/checks">All sheets</v-btn>
+    </div>
     <FaultNote v-if="refused" :fault="refused.why" mild />
     <template v-if="sheet">
       <div class="page-head">
