@@ -74,16 +74,25 @@ const lastOf = async (sheet: number, db: Db) => {
   return new Map(rows.map((row) => [row.tag_id, row]))
 }
 
-const pointOf = (tag: number, path: string, now: TagNow | null, last: (ResultRow & { checks: number }) | null): CheckPoint => {
-  const changed = now && last ? changedSince(last.checked, now.checked) : now ? [] : null
+type Last = ResultRow & { checks: number }
+
+const pointOf = (tag: number, path: string, now: TagNow | null, last: Last | null): CheckPoint => {
+  const changed = now && (last ? changedSince(last.checked, now.checked) : [])
   return {
-    ...{ tag, path: now?.tag.path ?? path, source: now ? sourceText(now) : '', unit: now?.tag.unit ?? '' },
-    ...{ writable: now?.tag.access === 'readwrite', type: now?.tag.type ?? 'string', names: now?.tag.names ?? [] },
-    state: stateOf(last?.outcome ?? null, changed),
-    changed: changed ?? [],
-    checks: last?.checks ?? 0,
-    last: last && shownCheck(last),
+    ...{ tag, path, ...(now ? factsOf(now) : noFacts) },
+    ...{ state: stateOf(last?.outcome ?? null, changed), changed: changed ?? [] },
+    ...(last ? { checks: last.checks, last: shownCheck(last) } : { checks: 0, last: null }),
   }
+}
+
+type Facts = Pick<CheckPoint, 'source' | 'unit' | 'writable' | 'type' | 'names'>
+
+/** Of a tag that is gone. */
+const noFacts: Facts = { source: '', unit: '', writable: false, type: 'string', names: [] }
+
+const factsOf = (now: TagNow): Facts & { path: string } => {
+  const { path, unit, access, type, names } = now.tag
+  return { path, source: sourceText(now), unit, writable: access === 'readwrite', type, names }
 }
 
 const sourceText = ({ tag: { source }, link }: TagNow) =>

@@ -12,7 +12,6 @@ import type { CheckDraft, CheckPoint, CheckSheet } from '#shared/checks'
 const route = useRoute()
 const id = Number(route.params.id)
 const live = useLive()
-const session = useSession()
 const notices = useNotices()
 const { busy, refused, attempt } = useAttempt()
 const sheet = shallowRef<(CheckSheet & { digestNow: string }) | null>(null)
