@@ -130,8 +130,8 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
         <h1 class="cut" :title="sheet.name">{{ sheet.name }}</h1>
         <span class="quiet">{{ sheet.against }}</span>
         <span class="fill" />
-        <v-btn to="/tags/checks">All sheets</v-btn>
-        <v-btn :href="`/api${addressOf(reportCheckSheet, { params: { id } })}`" download>Take it along, to print</v-btn>
+        <v-btn to="/tags/checks">All</v-btn>
+        <v-btn :href="`/api${addressOf(reportCheckSheet, { params: { id } })}`" download>To print</v-btn>
         <Allowed v-if="!isClosed" role="configure"><BusyButton :busy="busy" @click="asking = 'close'">Close…</BusyButton></Allowed>
         <Allowed v-if="isClosed" role="operate"><BusyButton :busy="busy" @click="again">Check the rest again</BusyButton></Allowed>
         <Allowed role="configure"><v-btn color="break" @click="asking = 'remove'">Remove…</v-btn></Allowed>
@@ -246,6 +246,12 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
 .slot.chosen {
   background: var(--tint);
   outline: none;
+}
+.cut {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .state.bad,
 .state.gone {
