@@ -12,13 +12,20 @@ const mostAtOnce = 500
 
 const differences = z.array(z.object({ field: z.string(), before: z.string().nullable(), after: z.string().nullable() }))
 
+/** What was shown, without what no database keeps. */
+const shownText = (most: number) =>
+  z
+    .string()
+    .max(most)
+    .refine((text) => !text.includes('\0'), 'A text has no NUL.')
+
 const evidence = z
   .object({
     at: momentField,
     value: lineField('A value', 400),
     quality: wholeNumber('A quality', 0, 0xffffffff),
     stages: z
-      .array(z.object({ title: z.string().max(400), text: z.string().max(2000), detail: z.string().max(2000) }))
+      .array(z.object({ title: shownText(400), text: shownText(2000), detail: shownText(2000) }))
       .max(20, 'At most 20 stages.')
       .describe('How the value was made at that moment, from the bytes.'),
   })
@@ -33,7 +40,7 @@ const sheetShape = {
 export const checkSheetDraft = z.object(sheetShape)
 export type CheckSheetDraft = z.output<typeof checkSheetDraft>
 
-const folder = z.string().max(400, 'At most 400 characters.')
+const folder = lineField('A folder', 400)
 export const newCheckSheet = checkSheetDraft.extend({
   below: z.array(folder).max(100, 'At most 100 folders.').default([]).describe('Folders: all tags that lie in them now.'),
   tags: z.array(z.int().min(1)).max(mostCheckPoints, `At most ${mostCheckPoints} tags.`).default([]),
@@ -108,7 +115,11 @@ export type CheckPoint = z.output<typeof checkPoint>
 export const checkDraft = z.object({
   key: z.uuid({ error: 'A key is a UUID.' }).describe('Made where it is checked: what is sent twice counts once.'),
   tag: z.int().min(1),
-  at: momentField.describe('When it was checked.'),
+  at: z
+    .number({ error: 'A time is Unix milliseconds.' })
+    .min(0, 'A time is after 1970.')
+    .max(4_102_444_800_000, 'A time is before 2100.')
+    .describe('When it was checked; Unix milliseconds.'),
   way: z.enum(ways, { error: `A way is ${ways.join(', ')}.` }),
   expected: lineField('What is expected', 200).default(''),
   seen: lineField('What was seen', 200).default(''),

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { changedSince, checkedOf } from '#core/checks/again'
 import { reportPage, type Report } from '#core/checks/report'
 import { agrees, stateOf } from '#core/checks/state'
+import { checkDraft, newCheckSheet } from '#shared/checks'
 
 const tag = {
   source: { kind: 'point', linkId: 1, address: 'holding/40', options: {}, interval: null },
@@ -58,6 +59,15 @@ it.each([
   ['5', ' ', null],
 ])('whether “%s” and “%s” agree: %s', (expected, seen, verdict) => {
   expect(agrees(expected, seen)).toBe(verdict)
+})
+
+it('a check is refused with what no database keeps: NUL, and times that are none', () => {
+  const evidence = { at: 1, value: '5', quality: 0, stages: [{ title: 'Bytes', text: '43 AF', detail: '' }] }
+  const check = { key: '7b1f3c52-8a0e-4f0b-9a55-0d6f1d1c2e11', tag: 1, at: 1, way: 'set', outcome: 'good', evidence }
+  const takes = (more: object) => checkDraft.safeParse({ ...check, ...more }).success
+  expect([takes({}), takes({ at: 1e300 }), takes({ at: -1 }), takes({ remark: 'a\0b' })]).toEqual([true, false, false, false])
+  expect(takes({ evidence: { ...evidence, stages: [{ title: 'a\0b', text: '', detail: '' }] } })).toBe(false)
+  expect(newCheckSheet.safeParse({ name: 'Berth 1', below: ['berth\0'] }).success).toBe(false)
 })
 
 it('a sheet on paper tells all of it, with nothing that could run, and its digest', () => {
