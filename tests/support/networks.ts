@@ -20,11 +20,19 @@ export const canMakeNetworks = (() => {
   return made && spawnSync('nft', ['list', 'ruleset'], { env }).status === 0
 })()
 
-let count = 0
+/** Numbers are taken by what the kernel lets exist once, so that tests beside each other never have the same. */
+const takeNumber = (): number => {
+  for (let tries = 0; tries < 120; tries++) {
+    const n = 2 * ((process.pid + 37 * tries) % 120)
+    if (spawnSync('ip', ['netns', 'add', endOf(n)], { env }).status === 0) return n
+  }
+  throw new Error('no number for a network is free: ip netns list')
+}
+const endOf = (n: number) => `kc-${n}-end`
 
 /** A machine beside us, or one behind a router; each with programs, rules and cables of its own. */
 export class Network {
-  private readonly key = `${(process.pid % 1000).toString(36)}${count++}`
+  private readonly key = takeNumber()
   private programs: ChildProcess[] = []
   private ownTables = 0
   readonly ours: string
@@ -32,12 +40,11 @@ export class Network {
   readonly router: string | null
 
   constructor(readonly isRouted: boolean) {
-    const n = 2 * ((process.pid + 37 * count) % 120)
+    const n = this.key
     this.ours = `10.77.${n}.1`
     this.router = isRouted ? `10.77.${n}.2` : null
     this.far = isRouted ? `10.77.${n + 1}.2` : `10.77.${n}.2`
     const { near, way, end } = this
-    ip('netns', 'add', end)
     if (!isRouted) {
       ip('link', 'add', near, 'type', 'veth', 'peer', 'name', 'eth0', 'netns', end)
       this.address(end, 'eth0', `${this.far}/24`)
@@ -63,7 +70,7 @@ export class Network {
     return `kc-${this.key}-way`
   }
   private get end() {
-    return `kc-${this.key}-end`
+    return endOf(this.key)
   }
 
   private address(where: string, name: string, address: string) {
