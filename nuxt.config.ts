@@ -1,5 +1,6 @@
 import { readdirSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+import { bundleOffline } from './launcher/offlineBundle.mjs'
 import { vuetifyTheme } from './app/theme'
 
 const folder = (name: string) => fileURLToPath(new URL(name, import.meta.url))
@@ -39,6 +40,9 @@ export default defineNuxtConfig({
     // without it a method that a route does not take would be answered by the page
     handlers: [...new Set(apiRoutes)].map((route) => ({ route, handler: folder('./server/otherMethod.ts') })),
     esbuild: { options: { target: 'es2022' } },
+  },
+  hooks: {
+    'nitro:build:public-assets': (nitro) => bundleOffline(nitro.options.output.publicDir),
   },
   vuetify: { vuetifyOptions: vuetifyTheme, moduleOptions: { disableVuetifyStyles: false } },
   vite: { build: { chunkSizeWarningLimit: 1200 } },

@@ -38,6 +38,7 @@ export interface Database extends SubjectTables {
   check_sheet: CheckSheetTable
   check_point: CheckPointTable
   check_result: CheckResultTable
+  check_company: CheckCompanyTable
   site_lead: SiteLeadTable
   site_kept: SiteKeptTable
 }
@@ -204,6 +205,16 @@ export interface CheckSheetTable {
   closed_at: Date | null
   /** SHA-256 of all that was checked when it was closed. */
   digest: string | null
+  /** Of what the digest was made: hashes of the sheet and of each point with its checks, by their tags. */
+  sealed: JSONColumnType<Record<string, string>> | null
+}
+
+/** Who is at which point of a sheet. */
+export interface CheckCompanyTable {
+  sheet_id: number
+  who: string
+  tag_id: number
+  at: Generated<Date>
 }
 
 export interface CheckPointTable {

@@ -7,7 +7,7 @@ import { valueNames } from './valueNames'
 
 /** Point by point check-out against a far side. */
 
-export const mostCheckPoints = 5000
+export const mostCheckPoints = 20_000
 const mostAtOnce = 500
 
 const differences = z.array(z.object({ field: z.string(), before: z.string().nullable(), after: z.string().nullable() }))
@@ -25,12 +25,27 @@ const evidence = z
     value: lineField('A value', 400),
     quality: wholeNumber('A quality', 0, 0xffffffff),
     stages: z
-      .array(z.object({ title: shownText(400), text: shownText(2000), detail: shownText(2000) }))
+      .array(z.object({ title: shownText(400), text: shownText(2000), detail: shownText(2000), at: momentField.optional() }))
       .max(20, 'At most 20 stages.')
       .describe('How the value was made at that moment, from the bytes.'),
+    frames: z
+      .array(
+        z.object({
+          at: momentField,
+          out: z.boolean().describe('From here to the far side.'),
+          length: wholeNumber('A length', 0, 0xffffffff).describe('Bytes on the wire.'),
+          bytes: z.base64({ error: 'Bytes are Base64.' }).max(4096, 'Of a frame at most 3,072 bytes.').describe('The first of them.'),
+          summary: shownText(400),
+        }),
+      )
+      .max(4, 'At most 4 frames.')
+      .default([])
+      .describe('What was asked, and the answer that brought the value.'),
   })
   .meta({ id: 'CheckEvidence' })
 export type CheckEvidence = z.output<typeof evidence>
+export const takenEvidence = evidence
+export const evidenceAsked = z.object({ tag: z.int().min(1) })
 
 const sheetShape = {
   name: nameField('sheet'),
@@ -77,10 +92,14 @@ export type CheckSheet = z.output<typeof checkSheet>
 
 export const checkSheetWhole = checkSheet.extend({
   digestNow: z.string().describe('The same as it is now: another one than when it was closed says that something was changed since.'),
+  touched: z
+    .array(z.object({ what: z.enum(['added', 'removed', 'changed']), path: z.string().nullable() }))
+    .describe('What was changed since it was closed: points by their paths, null for the sheet itself.'),
 })
 
 const checkedOnce = z
   .object({
+    id: z.int().describe('Counts up over all checks.'),
     at: momentField,
     receivedAt: momentField,
     who: z.string(),
@@ -95,6 +114,9 @@ const checkedOnce = z
   .meta({ id: 'CheckedOnce' })
 export type CheckedOnce = z.output<typeof checkedOnce>
 
+/** A list of points does not carry what was attached. */
+const lastCheck = checkedOnce.omit({ evidence: true }).extend({ isAttached: z.boolean().describe('Whether there is evidence.') })
+
 export const checkPoint = z
   .object({
     tag: z.int(),
@@ -107,7 +129,7 @@ export const checkPoint = z
     state: z.enum(pointStates),
     changed: differences.describe('What is another thing since it was checked last.'),
     checks: z.int().describe('How often it was checked.'),
-    last: checkedOnce.nullable(),
+    last: lastCheck.nullable(),
   })
   .meta({ id: 'CheckPoint' })
 export type CheckPoint = z.output<typeof checkPoint>
@@ -134,3 +156,16 @@ export const checksAnswer = z.object({
   refused: z.array(z.object({ key: z.string(), fault: faultContract })),
 })
 export const checkedOnceList = z.array(checkedOnce)
+
+/** Where somebody is at work; who says nothing for a while is nowhere. */
+export const checkPlace = z.object({ tag: z.int().min(1).nullable().describe('The point that is before somebody; null: none.') })
+export const checkCompany = z
+  .object({
+    revision: z.int().describe('Of the configuration.'),
+    last: z.int().describe('The last check of this sheet; 0: there is none.'),
+    points: z.int(),
+    isClosed: z.boolean(),
+    people: z.array(z.object({ who: z.string(), tag: z.int() })).describe('Others, and at which point they are.'),
+  })
+  .meta({ id: 'CheckCompany' })
+export type CheckCompany = z.output<typeof checkCompany>

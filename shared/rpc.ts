@@ -37,6 +37,7 @@ import type { CaseFacts } from './handover'
 import type { TrafficPart } from './traffic'
 import type { Effect, EngineStatus, NotInForce } from './status'
 import type { LiveValue, ValueOrigin, WriteResult } from './values'
+import type { CheckEvidence } from './checks'
 import type { Choice } from './heldDatabase'
 import type { UpkeepState } from './upkeep'
 
@@ -115,6 +116,8 @@ export interface EngineApi extends JournalApi, MeasuringApi, PairingApi, NodesAp
   /** Which tags the viewer has on screen, and of which it shows how the value is made; replaces what it watched before. */
   watch(viewer: string, tagIds: number[], origin: number | null): void
   leave(viewer: string): void
+  /** How a tag is at this moment, with the frames that brought its value; waits a few seconds for it to be read anew. */
+  evidence(tagId: number): Promise<Answer<CheckEvidence>>
   /** What a bridge would send now. */
   previewBridge(draft: BridgeDraft, bridgeId: number | null, message: SampleMessage | null): Promise<BridgePreview>
   /** Runs a bridge once; its number. */

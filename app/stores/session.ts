@@ -21,6 +21,7 @@ export const useSession = defineStore('session', () => {
   }
 
   const signIn = async (name: string, password: string) => {
+    await forgetOfflineWork()
     who.value = await callApi(startSession, { body: { name, password } })
     lost.value = false
   }
@@ -29,6 +30,7 @@ export const useSession = defineStore('session', () => {
   }
   const signOut = async () => {
     await callApi(endSession)
+    await forgetOfflineWork()
     who.value = null
   }
   const noteLost = () => {

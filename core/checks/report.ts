@@ -1,3 +1,4 @@
+import { bytesLine } from '../text/bytesText'
 import { momentText } from '../text/moment'
 import { stateText, wayText, type CheckWay, type PointState } from './state'
 
@@ -22,7 +23,8 @@ export interface ReportedPoint {
   source: string
   unit: string
   state: PointState
-  why: string
+  /** What is another thing since it was checked. */
+  changed: readonly { field: string; before: string | null; after: string | null }[]
   last: {
     at: number
     who: string
@@ -30,77 +32,71 @@ export interface ReportedPoint {
     expected: string
     seen: string
     remark: string
-    evidence: readonly { title: string; text: string; detail: string }[]
+    evidence: ReportedEvidence | null
   } | null
 }
 
-/** A page of its own: no script, nothing from elsewhere; printed, a table that goes on over pages. */
-export const reportPage = (report: Report): string => {
-  const { site, revision, name, against, note, madeBy, madeAt, closedBy, closedAt, digest, points } = report
-  const open = points.filter(({ state }) => state !== 'good')
-  return `<!doctype html>
-<html lang="en">
-<meta charset="utf-8">
-<meta http-equiv="content-security-policy" content="default-src 'none'; style-src 'unsafe-inline'">
-<title>${safe(name)}</title>
-<style>${style}</style>
-<h1>${safe(name)}</h1>
-<p>${safe(site)}, revision ${revision}${against === '' ? '' : `, against ${safe(against)}`}. Begun ${momentText(madeAt)} by ${safe(madeBy)}; ${
-    closedAt === null ? 'not closed' : `closed ${momentText(closedAt)} by ${safe(closedBy ?? '')}`
-  }.</p>
-${note === '' ? '' : `<p>${safe(note)}</p>`}
-<p>${points.length - open.length} of ${points.length} points good.</p>
-${table(
-  ['Point', 'From', 'Expected', 'Seen', 'Outcome', 'Who, when, how', 'Remark'],
-  points.map(({ path, source, unit, state, why, last }) => [
-    safe(path),
-    safe(source),
-    safe(last ? withUnit(last.expected, unit) : ''),
-    safe(last ? withUnit(last.seen, unit) : ''),
-    `<b class="${state}">${stateText[state]}</b>${why === '' ? '' : `<br>${safe(why)}`}`,
-    last ? `${safe(last.who)}, ${momentText(last.at)}<br>${wayText[last.way]}` : '',
-    safe(last?.remark ?? ''),
-  ]),
-)}
-${evidencePart(points)}
-<table class="signed"><tr><td>For the site</td><td>For the far side</td></tr></table>
-<footer>Digest of what was checked (SHA-256): <code>${digest}</code>. The page of this sheet makes it anew: where it differs, something was changed since.</footer>
-</html>
-`
+interface ReportedEvidence {
+  at: number
+  stages: readonly { title: string; text: string; detail: string; at?: number | undefined }[]
+  frames: readonly { at: number; out: boolean; length: number; bytes: string; summary: string }[]
 }
 
-const evidencePart = (points: Report['points']): string => {
-  const shown = points.filter(({ last }) => (last?.evidence.length ?? 0) > 0)
-  if (shown.length === 0) return ''
-  return `<h2>Evidence</h2>${shown
-    .map(
-      ({ path, last }) =>
-        `<h3>${safe(path)}</h3>${table(
-          ['', '', ''],
-          last!.evidence.map(({ title, text, detail }) => [safe(title), safe(text), safe(detail)]),
-        )}`,
-    )
-    .join('')}`
+/** The words of a report, whatever it is drawn with. Cells may have several lines. */
+export interface ReportTexts {
+  title: string
+  intro: string[]
+  head: readonly string[]
+  rows: { state: PointState; cells: string[] }[]
+  evidence: { title: string; rows: string[][] }[]
+  signed: readonly string[]
+  footer: string
 }
+
+export const reportHead = ['Point', 'From', 'Expected', 'Seen', 'Outcome', 'Who, when, how', 'Remark'] as const
+
+export const reportTexts = (report: Report): ReportTexts => {
+  const { name, note, digest, points } = report
+  const good = points.filter(({ state }) => state === 'good').length
+  return {
+    title: name,
+    intro: [madeText(report), ...(note === '' ? [] : [note]), `${good} of ${points.length} points good.`],
+    head: reportHead,
+    rows: points.map((point) => ({ state: point.state, cells: cellsOf(point) })),
+    evidence: points.flatMap(({ path, last }) =>
+      last?.evidence ? { title: `${path}, ${momentText(last.evidence.at)}`, rows: evidenceRows(last.evidence) } : [],
+    ),
+    signed: ['For the site', 'For the far side'],
+    footer: `Digest of what was checked (SHA-256): ${digest}. The page of this sheet makes it anew: where it differs, something was changed since.`,
+  }
+}
+
+const madeText = ({ site, revision, against, madeBy, madeAt, closedBy, closedAt }: Report) => {
+  const of = `${site}, revision ${revision}${against === '' ? '' : `, against ${against}`}.`
+  const until = closedAt === null ? 'not closed' : `closed ${momentText(closedAt)} by ${closedBy ?? ''}`
+  return `${of} Begun ${momentText(madeAt)} by ${madeBy}; ${until}.`
+}
+
+const cellsOf = ({ path, source, unit, state, changed, last }: ReportedPoint): string[] => {
+  const why = state === 'again' ? changed.map(({ field, before, after }) => `${field}: ${before ?? 'none'} → ${after ?? 'none'}`) : []
+  const outcome = [stateText[state], ...why].join('\n')
+  if (!last) return [path, source, '', '', outcome, '', '']
+  const { who, at, way, expected, seen, remark } = last
+  return [path, source, withUnit(expected, unit), withUnit(seen, unit), outcome, `${who}\n${momentText(at)}\n${wayText[way]}`, remark]
+}
+
+/** Of a frame so many bytes are printed. */
+const printedBytes = 96
+
+const bytesOf = (base64: string) => Uint8Array.from(atob(base64), (one) => one.charCodeAt(0))
+
+const evidenceRows = ({ stages, frames }: ReportedEvidence): string[][] => [
+  ...stages.map(({ title, text, detail, at }) => [title, text, at === undefined ? detail : `${detail} ${momentText(at)}`]),
+  ...frames.map(({ at, out, length, bytes, summary }) => [
+    `${out ? 'Sent' : 'Received'} ${momentText(at)}`,
+    bytesLine(bytesOf(bytes), printedBytes),
+    `${summary} (${length} bytes)`,
+  ]),
+]
 
 const withUnit = (text: string, unit: string) => (unit === '' || text === '' ? text : `${text} ${unit}`)
-
-const table = (head: readonly string[], rows: readonly (readonly string[])[]): string => {
-  const cells = (of: 'th' | 'td', texts: readonly string[]) => texts.map((text) => `<${of}>${text}</${of}>`).join('')
-  return `<table><thead><tr>${cells('th', head.map(safe))}</tr></thead><tbody>${rows.map((row) => `<tr>${cells('td', row)}</tr>`).join('\n')}</tbody></table>`
-}
-
-const safe = (text: string): string =>
-  text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;')
-
-const style = `
-body { font: 12px/1.45 system-ui, sans-serif; margin: 24px; color: #1c2b2d; }
-h1 { font-size: 19px; } h2 { font-size: 15px; } h3 { font-size: 12px; font-family: ui-monospace, monospace; }
-table { border-collapse: collapse; width: 100%; }
-thead { display: table-header-group; } tr { break-inside: avoid; }
-th, td { text-align: left; vertical-align: top; padding: 4px 6px; border-bottom: 1px solid #b9c4c4; overflow-wrap: anywhere; }
-.bad, .again, .gone { text-decoration: underline; }
-.signed { margin: 40px 0 20px; } .signed td { border: 0; border-top: 1px solid #1c2b2d; width: 50%; }
-footer { font-size: 10px; color: #50606a; } code { overflow-wrap: anywhere; }
-@page { margin: 16mm; }
-`

@@ -22,4 +22,9 @@ export const checkFaults = {
     (e) => `Tag ${e.tag} is not on this sheet.`,
     () => 'Somebody took it off meanwhile. Bring it back onto the sheet, and send the check again.',
   ),
+  'checks.key-taken': entry<{ key: string }>(
+    'entry',
+    (e) => `The key ${e.key} belongs to a check of another point.`,
+    () => 'Make a new UUID for each check. What is sent again keeps its key.',
+  ),
 } as const

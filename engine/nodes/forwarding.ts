@@ -39,6 +39,7 @@ const rules = {
   ...{ tryLinkNow: byLink(0), sensorPorts: byLink(0), sensorOffer: byLink(0), benchBlock: byLink(0), benchWrite: byLinkOf(0) },
   ...{ tables: byLink(0), table: byLink(0), createTable: byLink(0), previewRecordSet: byLinkOf(0) },
   ...{ walkPath: byThing(1), pathRecords: byThing(0), traffic: byThing(0), unclaimed: byThing(0), statisticsCourse: byThing(0) },
+  evidence: ([tag], nodes) => nodes.nodeOfTag(tag as number),
   readRecordSet: ([id], nodes) => nodes.nodeOfSet(id as number),
   serialPorts: ([node]) => (node as number | null | undefined) ?? null,
 } satisfies Partial<Record<keyof EngineApi, Rule>>

@@ -22,7 +22,9 @@ import type { Priorities } from '#shared/links/priorities'
 import type { SensorOffer, SensorPortFound } from '#shared/links/sensorPorts'
 import { writer } from '#shared/writes'
 import type { ModelPlan } from '#shared/outlets/cloudPlatformStatus'
+import type { CheckEvidence } from '#shared/checks'
 import type { Answer } from '#shared/rpc'
+import { evidenceOf } from '../live/evidence'
 import type { PathKind, PathRecord } from '#shared/diagnosis'
 import type { TrafficPart } from '#shared/traffic'
 import type { ValueOrigin } from '#shared/values'
@@ -115,6 +117,11 @@ export class ThingFunctions {
     if (!tapped) return refused(fault('entry.gone', { thing: of, id }))
     const { tap } = tapped.wire
     return answered(tap.look(after ?? tap.end, most))
+  }
+
+  evidence = async (tagId: number): Promise<Answer<CheckEvidence>> => {
+    const evidence = await evidenceOf(tagId, this.things.engine)
+    return evidence ? answered(evidence) : refused(fault('entry.gone', { thing: 'tag', id: tagId }))
   }
 
   tryLinkNow = (linkId: number, unit: string | null): Answer<null> => {

@@ -19,7 +19,7 @@ export interface Asked<O extends Operation> {
 type GivenBack<O extends Operation> =
   NonNullable<O['as']> extends 'lines'
     ? ReadableStream
-    : NonNullable<O['as']> extends 'parquet' | 'zip'
+    : NonNullable<O['as']> extends 'parquet' | 'zip' | 'pdf'
       ? Uint8Array
       : NonNullable<O['as']> extends 'csv' | 'text'
         ? AnswerOf<O> | ReadableStream

@@ -19,6 +19,7 @@ const mediaTypes = {
   yaml: 'application/yaml',
   parquet: 'application/vnd.apache.parquet',
   zip: 'application/zip',
+  pdf: 'application/pdf',
 } as const
 
 /**

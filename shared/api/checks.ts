@@ -3,13 +3,18 @@ import { pointStates } from '#core/checks/state'
 import { idField, numberText } from '#core/contracts/fields'
 import {
   changedCheckSheet,
+  checkCompany,
   checkedOnceList,
+  checkPlace,
   checkPoint,
   checksAnswer,
   checkSheet,
   checkSheetWhole,
   checksTaken,
+  evidenceAsked,
+  mostCheckPoints,
   newCheckSheet,
+  takenEvidence,
 } from '../checks'
 import { listQuery, pageOf } from './lists'
 import { operation } from './operation'
@@ -63,8 +68,32 @@ export const listCheckPoints = operation('GET /check-sheets/{id}/points', {
   group,
   needs: 'look',
   does: 'The points of a sheet, each with its last check, and what is another thing since.',
-  query: { ...listQuery(['path', 'state']), state: z.enum(pointStates).optional().describe('Only those that are so.') },
+  query: {
+    ...listQuery(['path', 'state'], mostCheckPoints),
+    state: z.enum(pointStates).optional().describe('Only those that are so.'),
+    after: numberText(0).optional().describe('Only those that were checked again after this check.'),
+  },
   answer: pageOf(checkPoint),
+})
+
+export const followCheckSheet = operation('PUT /check-sheets/{id}/place', {
+  group,
+  needs: 'look',
+  does: 'Says at which point of a sheet one is, and answers where the others are and whether anything is another thing. Whoever says nothing for a quarter of a minute is nowhere.',
+  body: checkPlace,
+  example: { tag: 12 },
+  answer: checkCompany,
+})
+
+export const takeEvidence = operation('POST /check-sheets/{id}/evidence', {
+  group,
+  needs: 'operate',
+  does: 'How a point is at this moment, as evidence for a check: its value, how it is made from the bytes, and the frames that bring it. Waits a few seconds for it to be read anew.',
+  body: evidenceAsked,
+  example: { tag: 12 },
+  answer: takenEvidence,
+  engine: true,
+  faults: ['checks.not-on'],
 })
 
 export const showChecksOf = operation('GET /check-sheets/{id}/checks', {
@@ -107,4 +136,12 @@ export const reportCheckSheet = operation('GET /check-sheets/{id}/report.html', 
   does: 'The sheet as a page of its own, to be printed and signed, with the digest of all that was checked.',
   answer: z.string(),
   as: 'text',
+})
+
+export const printCheckSheet = operation('GET /check-sheets/{id}/report.pdf', {
+  group,
+  needs: 'look',
+  does: 'The same as PDF.',
+  answer: z.string(),
+  as: 'pdf',
 })

@@ -21,7 +21,7 @@ export const bodySizes = {
 export const fileBody = z.custom<Uint8Array<ArrayBuffer> | Blob>((value) => value instanceof Uint8Array || value instanceof Blob)
 export const isFile = (body: z.ZodType | undefined): boolean => body === fileBody
 
-type Way = 'json' | 'lines' | 'text' | 'csv' | 'yaml' | 'parquet' | 'zip'
+type Way = 'json' | 'lines' | 'text' | 'csv' | 'yaml' | 'parquet' | 'zip' | 'pdf'
 
 interface Parts<Q extends z.ZodRawShape, B extends z.ZodType, A extends z.ZodType, W extends Way> {
   /** Under which heading it stands. */

@@ -39,7 +39,13 @@ export const callChecks = async (call: Call) => {
   const points = async () => ((await call('GET', `${at}/points`)).body as unknown as { items: CheckPoint[] }).items
   const states = async () => (await points()).map(({ state }) => state)
   expect(await states()).toEqual(['good', 'bad', 'unchecked'])
-  expect((await points())[0]!.last).toMatchObject({ who: 'admin', evidence })
+  expect((await points())[0]!.last).toMatchObject({ who: 'admin', isAttached: true })
+  expect((await call('GET', `${at}/checks?tag=${a.id}`)).body).toMatchObject([{ evidence: { ...evidence, frames: [] } }])
+  const company = (await call('PUT', `${at}/place`, { tag: a.id })).body as { last: number; points: number; people: unknown[] }
+  expect(company).toMatchObject({ points: 3, isClosed: false, people: [] })
+  expect(((await call('GET', `${at}/points?after=${company.last - 1}`)).body as { total: number }).total).toBe(1)
+  expect((await call('POST', `${at}/evidence`, { tag: a.id })).body).toMatchObject({ value: '5', quality: 0, frames: [] })
+  expect(await refusalOf('POST', `${at}/evidence`, { tag: 999_999 })).toBe('checks.not-on')
   expect(((await call('GET', `${at}/points?state=bad`)).body as { total: number }).total).toBe(1)
 
   // what is changed afterwards has to be checked again, and why
@@ -59,6 +65,7 @@ export const callChecks = async (call: Call) => {
   const page = String((await call('GET', `${at}/report.html`)).body)
   expect(page).toContain(closed.digest!)
   expect(page).toContain('unit: A → kA')
+  expect(String((await call('GET', `${at}/report.pdf`)).body)).toMatch(/^%PDF-/)
   const next = (await call('POST', '/check-sheets', { name: 'Once more', from: sheet.id })).body as unknown as CheckSheet
   expect(next.points).toBe(1)
   for (const one of [next.id, sheet.id]) await call('DELETE', `/check-sheets/${one}`)

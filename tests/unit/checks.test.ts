@@ -1,8 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { changedSince, checkedOf } from '#core/checks/again'
-import { reportPage, type Report } from '#core/checks/report'
+import { reportTexts, type Report } from '#core/checks/report'
+import { reportPage } from '#core/checks/reportPage'
+import { digestOfParts, touchedParts } from '../../server/checks/seal'
 import { agrees, stateOf } from '#core/checks/state'
+import { rawBytesIn } from '#core/traffic/rawBytes'
 import { checkDraft, newCheckSheet } from '#shared/checks'
+import { reportPdf } from '../../server/worker/reportPdf'
 
 const tag = {
   source: { kind: 'point', linkId: 1, address: 'holding/40', options: {}, interval: null },
@@ -70,39 +74,81 @@ it('a check is refused with what no database keeps: NUL, and times that are none
   expect(newCheckSheet.safeParse({ name: 'Berth 1', below: ['berth\0'] }).success).toBe(false)
 })
 
-it('a sheet on paper tells all of it, with nothing that could run, and its digest', () => {
-  const last = {
-    at: 0,
-    who: 'ida',
-    way: 'set' as const,
-    expected: '350',
-    seen: '<b>349</b>',
-    remark: '',
-    evidence: [{ title: 'Bytes', text: '43 AF', detail: '' }],
-  }
-  const report: Report = {
-    ...{
-      site: 'Harrow Sound',
-      revision: 7,
-      name: 'Berth 1 & 2',
-      against: 'Panel',
-      note: '',
-      madeBy: 'ida',
-      madeAt: 0,
-      closedBy: null,
-      closedAt: null,
+const onPaper = (more: Partial<Report> = {}): Report => ({
+  ...{ site: 'Harrow Sound', revision: 7, name: 'Berth 1 & 2', against: 'Panel', note: '', digest: 'ab12' },
+  ...{ madeBy: 'ida', madeAt: 0, closedBy: null, closedAt: null },
+  points: [
+    {
+      ...{ path: 'berth/1/power', source: 'Meters, holding/40', unit: 'kW', state: 'good', changed: [] },
+      last: {
+        ...{ at: 0, who: 'ida', way: 'set', expected: '350', seen: '<b>349</b>', remark: '' },
+        evidence: {
+          at: 0,
+          stages: [{ title: 'Bytes', text: '43 AF', detail: '' }],
+          frames: [{ at: 0, out: false, length: 300, bytes: Buffer.from([0, 1, 0x43, 0xaf]).toString('base64'), summary: '2 words' }],
+        },
+      },
     },
-    digest: 'ab12',
-    points: [
-      { path: 'berth/1/power', source: 'Meters, holding/40', unit: 'kW', state: 'good', why: '', last },
-      { path: 'berth/1/volts', source: '', unit: '', state: 'again', why: 'unit: V → kV', last: null },
-    ],
-  }
-  const page = reportPage(report)
+    {
+      ...{ path: 'berth/1/volts', source: '', unit: '', state: 'again', last: null },
+      changed: [{ field: 'unit', before: 'V', after: 'kV' }],
+    },
+  ],
+  ...more,
+})
+
+it('a sheet on paper tells all of it, with nothing that could run, and its digest', () => {
+  const page = reportPage(reportTexts(onPaper()))
   expect(page).toContain('1 of 2 points good')
   expect(page).toContain('&lt;b&gt;349&lt;/b&gt; kW')
-  expect(page).toContain('unit: V → kV')
-  expect(page).toContain('43 AF')
-  expect(page).toContain('<code>ab12</code>')
+  expect(page).toContain('<b class="again">to be checked again</b><br>unit: V → kV')
+  expect(page).toContain('00 01 43 AF')
+  expect(page).toContain('2 words (300 bytes)')
+  expect(page).toContain('(SHA-256): ab12.')
   expect(page).not.toMatch(/<script|<b>349|https?:/)
+})
+
+it('a sheet is printed as PDF, over as many pages as it needs', async () => {
+  const points = Array.from({ length: 90 }, () => onPaper().points).flat()
+  const texts = reportTexts(onPaper({ name: 'Привет, Łódź', points: [...points, { ...points[1]!, path: 'long/'.repeat(4000) }] }))
+  const bytes = await reportPdf(texts, 0)
+  const pdf = Buffer.from(bytes).toString('latin1')
+  expect(pdf.startsWith('%PDF-1.')).toBe(true)
+  expect(pdf.trimEnd().endsWith('%%EOF')).toBe(true)
+  const pages = Number(/\/Type \/Pages[^>]*?\/Count (\d+)/s.exec(pdf)![1])
+  expect(pages).toBeGreaterThan(8)
+  expect(pages).toBeLessThan(60)
+  // whoever opens it needs no fonts
+  expect(pdf).toContain('/FontFile2')
+})
+
+describe('what was sealed', () => {
+  const then = { sheet: 'a1', 12: 'b2', 7: 'c3' }
+
+  it('has the same digest in whatever order its parts come, and another one for other parts', () => {
+    expect(digestOfParts({ 7: 'c3', 12: 'b2', sheet: 'a1' })).toBe(digestOfParts(then))
+    // echo -e '12 b2\n7 c3\nsheet a1' | sha256sum
+    expect(digestOfParts(then)).toBe('3556aa7949234b29b3e9b4660ff0e116618fef7b03be9eb5f06b82a743140a27')
+    expect(digestOfParts({ ...then, 7: 'c4' })).not.toBe(digestOfParts(then))
+  })
+
+  it('tells which of its parts became another, came, or went', () => {
+    expect(touchedParts(then, then)).toEqual([])
+    expect(touchedParts(then, { sheet: 'a1', 12: 'b3', 9: 'd4' })).toEqual([
+      { key: '7', what: 'removed' },
+      { key: '12', what: 'changed' },
+      { key: '9', what: 'added' },
+    ])
+  })
+})
+
+it.each([
+  ['43 AF 1A 00', [0x43, 0xaf, 0x1a, 0]],
+  ['bit 3 of 08', [8]],
+  ['0f', [15]],
+  ['none yet', null],
+  ['41 42 … (200 bytes)', null],
+  ['4142', null],
+])('the bytes of “%s” are %j', (text, bytes) => {
+  expect(rawBytesIn(text)).toEqual(bytes && Uint8Array.from(bytes))
 })

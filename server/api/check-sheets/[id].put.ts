@@ -1,7 +1,7 @@
 import { sql } from 'kysely'
 import { changeCheckSheet } from '#shared/api/checks'
 import { defineRoute } from '../../answers/route'
-import { addPoints, openSheet, pointsOf, sheetRow, shownSheet } from '../../checks/sheets'
+import { addPoints, openSheet, sheetRow, shownSheet } from '../../checks/sheets'
 import { namesTaken } from '../../store/configuration'
 import { database } from '../../store/database'
 
@@ -18,7 +18,7 @@ export default defineRoute(changeCheckSheet, ({ params: { id }, body: { add, rem
           .where(sql<boolean>`tag_id = any(${remove})`)
           .execute()
       await addPoints(id, { names: add }, db)
-      return shownSheet(await sheetRow(id, db), await pointsOf(id, db))
+      return shownSheet(await sheetRow(id, db), db)
     })
   return namesTaken('check sheet', sheet.name, 'name', changed)
 })

@@ -1,7 +1,7 @@
 import { pageOfArray } from '#core/lists/paged'
 import { listCheckSheets } from '#shared/api/checks'
 import { defineRoute } from '../../answers/route'
-import { pointsOf, shownSheet } from '../../checks/sheets'
+import { shownSheets } from '../../checks/sheets'
 import { database } from '../../store/database'
 
 export default defineRoute(listCheckSheets, async ({ query }) => {
@@ -10,7 +10,5 @@ export default defineRoute(listCheckSheets, async ({ query }) => {
     text: ({ name, against, note }) => `${name} ${against} ${note}`,
     by: { id: ({ id }) => id, name: ({ name }) => name },
   })
-  const items = []
-  for (const row of page.items) items.push(shownSheet(row, await pointsOf(row.id)))
-  return { ...page, items }
+  return { ...page, items: await shownSheets(page.items) }
 })

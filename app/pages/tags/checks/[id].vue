@@ -1,49 +1,32 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { closeCheckSheet, listCheckPoints, makeCheckSheet, removeCheckSheet, reportCheckSheet, showCheckSheet } from '#shared/api/checks'
+import { changeCheckSheet, closeCheckSheet, makeCheckSheet, printCheckSheet, removeCheckSheet, reportCheckSheet } from '#shared/api/checks'
 import { pointStates, stateText, type PointState } from '#core/checks/state'
 import { namedText } from '#core/tags/valueNames'
 import { addressOf } from '#shared/api/operation'
 import { counted } from '#core/text/counted'
-import { mostOfPage } from '#shared/api/lists'
-import type { CheckDraft, CheckPoint, CheckSheet } from '#shared/checks'
+import type { CheckDraft, CheckPoint } from '#shared/checks'
 
 /** Works a sheet off, point by point; others do at the same time. */
 const route = useRoute()
 const id = Number(route.params.id)
 const live = useLive()
 const notices = useNotices()
-const { busy, refused, attempt } = useAttempt()
-const sheet = shallowRef<(CheckSheet & { digestNow: string }) | null>(null)
-const points = shallowRef<CheckPoint[]>([])
+const { busy, refused: notDone, attempt } = useAttempt()
+const chosenTag = ref<number | null>(null)
+const { sheet, points, people, refused, isAway, look, loadAgain } = useCheckSheet(id, () => chosenTag.value)
+watch(() => live.changes, look)
+useOffline(loadAgain)
 
-const load = async () => {
-  try {
-    sheet.value = await callApi(showCheckSheet, { params: { id } })
-    const all: CheckPoint[] = []
-    for (;;) {
-      const { items, total } = await callApi(listCheckPoints, { params: { id }, query: { offset: all.length, limit: mostOfPage } })
-      all.push(...items)
-      if (items.length === 0 || all.length >= total) break
-    }
-    points.value = all
-    refused.value = null
-  } catch (error) {
-    // without a connection it goes on with what there is
-    if (!sheet.value) refused.value = asRefused(error)
-  }
-}
-await load()
-const everyMs = 4000
-const timer = setInterval(() => void load(), everyMs)
-onUnmounted(() => clearInterval(timer))
-watch(() => live.changes, load)
-
-const queue = useCheckQueue(id, () => void load())
+const queue = useCheckQueue(id, () => void look())
 /** How a point is, with what is on its way. */
 const shown = computed(() => {
   const own = new Map(queue.waiting.value.map((draft) => [draft.tag, draft]))
-  return points.value.map((point) => ({ ...point, waits: own.get(point.tag) ?? null, state: own.get(point.tag)?.outcome ?? point.state }))
+  const there = new Map(people.value.map(({ who, tag }) => [tag, who]))
+  return points.value.map((point) => ({
+    ...{ ...point, waits: own.has(point.tag), state: own.get(point.tag)?.outcome ?? point.state },
+    ...{ by: there.get(point.tag) ?? null, note: own.get(point.tag)?.remark ?? point.last?.remark ?? '' },
+  }))
 })
 const only = ref<PointState | null>(null)
 const find = ref<string | null>('')
@@ -58,11 +41,12 @@ const counts = computed(() => {
   return pointStates.flatMap((state) => (all.get(state) ? [{ state, count: all.get(state)! }] : []))
 })
 
-const chosenTag = ref<number | null>(null)
 const chosen = computed(() => shown.value.find(({ tag }) => tag === chosenTag.value) ?? null)
+/** For fingers. */
+const rowHeight = matchMedia('(pointer: coarse)').matches ? 46 : 34
 const scroller = ref<HTMLElement | null>(null)
 const virtual = useVirtualizer(
-  computed(() => ({ count: rows.value.length, getScrollElement: () => scroller.value, estimateSize: () => 34, overscan: 6 })),
+  computed(() => ({ count: rows.value.length, getScrollElement: () => scroller.value, estimateSize: () => rowHeight, overscan: 6 })),
 )
 const visible = computed(() => virtual.value.getVirtualItems().filter(({ index }) => rows.value[index]))
 watch(
@@ -78,30 +62,57 @@ const step = (by: number) => {
   chosenTag.value = rows.value[to]?.tag ?? null
   if (rows.value.length > 0) virtual.value.scrollToIndex(to)
 }
-/** Which is left, after the one that was just checked. */
+/** Which is left, after the one that was just checked; those at which somebody else is come last. */
 const next = () => {
   const order = rows.value
   const at = order.findIndex(({ tag }) => tag === chosenTag.value)
-  const left = [...order.slice(at + 1), ...order.slice(0, Math.max(0, at))].find(({ state }) => state === 'unchecked' || state === 'again')
-  chosenTag.value = left?.tag ?? null
+  const left = [...order.slice(at + 1), ...order.slice(0, Math.max(0, at))].filter(
+    ({ state }) => state === 'unchecked' || state === 'again',
+  )
+  chosenTag.value = (left.find(({ by }) => by === null) ?? left[0])?.tag ?? null
 }
 const check = (draft: CheckDraft) => queue.add(draft)
 useRowKeys(() => ({ ArrowDown: () => step(1), ArrowUp: () => step(-1), Escape: () => (chosenTag.value = null) }))
 
-const asking = ref<'close' | 'remove' | null>(null)
+type Question = 'close' | 'remove' | 'take off'
+const asking = ref<Question | null>(null)
 const isAsking = computed({ get: () => asking.value !== null, set: (value) => !value && (asking.value = null) })
-const close = () =>
+const questions: Record<Question, () => { title: string; yes: string; text: string; done: () => Promise<unknown> }> = {
+  close: () => ({
+    title: `Close “${sheet.value?.name}”?`,
+    yes: 'Close it',
+    text: 'Nothing is added any more, and the digest of all that was checked stands fast. What is changed later is checked on another sheet.',
+    done: () => callApi(closeCheckSheet, { params: { id } }).then(() => notices.tell('Closed: nothing is added any more.')),
+  }),
+  remove: () => ({
+    ...{ title: `Remove “${sheet.value?.name}”?`, yes: 'Remove it', text: 'With all that was checked. That cannot be taken back.' },
+    done: () => callApi(removeCheckSheet, { params: { id } }).then(async () => void (await navigateTo('/tags/checks'))),
+  }),
+  'take off': () => ({
+    ...{ title: 'Take the point off this sheet?', yes: 'Take it off' },
+    text: `${chosen.value?.path}: what was checked of it on this sheet goes as well.`,
+    done: () => change({ remove: [chosenTag.value!] }).then(() => (chosenTag.value = null)),
+  }),
+}
+const question = computed(() => asking.value && questions[asking.value]())
+const answer = () =>
   attempt(async () => {
-    const remove = asking.value === 'remove'
+    const { done } = question.value!
+    const isGone = asking.value === 'remove'
     asking.value = null
-    if (remove) {
-      await callApi(removeCheckSheet, { params: { id } })
-      await navigateTo('/tags/checks')
-    } else {
-      await callApi(closeCheckSheet, { params: { id } })
-      notices.tell('Closed: nothing is added any more.')
-      await load()
-    }
+    await done()
+    if (!isGone) await loadAgain()
+  })
+const change = ({ add = [], remove = [] }: { add?: string[]; remove?: number[] }) => {
+  const { name, against, note } = sheet.value!
+  return callApi(changeCheckSheet, { params: { id }, body: { name, against, note, add, remove } })
+}
+const adding = ref<string | null>(null)
+const add = () =>
+  attempt(async () => {
+    await change({ add: listedNames(adding.value!) })
+    adding.value = null
+    await loadAgain()
   })
 const again = () =>
   attempt(async () => {
@@ -111,6 +122,15 @@ const again = () =>
   })
 const isClosed = computed(() => sheet.value?.closedAt !== null)
 const isTouched = computed(() => isClosed.value && sheet.value !== null && sheet.value.digest !== sheet.value.digestNow)
+const touchedText = computed(() => {
+  const all = sheet.value?.touched ?? []
+  const told = all.slice(0, 5).map(({ what, path }) => `${path ?? 'the sheet itself'} ${what}`)
+  return `${told.join(', ')}${all.length > told.length ? ` and ${counted(all.length - told.length, 'more')}` : ''}`
+})
+const reports = [
+  { title: 'PDF', href: `/api${addressOf(printCheckSheet, { params: { id } })}` },
+  { title: 'HTML', href: `/api${addressOf(reportCheckSheet, { params: { id } })}` },
+]
 const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
   const value = live.values.get(tag)
   return value ? `${namedText(value.value, names, type)} ${unit}`.trim() : ''
@@ -125,24 +145,52 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
       <v-btn to="/tags/checks">All sheets</v-btn>
     </div>
     <FaultNote v-if="refused" :fault="refused.why" mild />
+    <FaultNote v-if="notDone" :fault="notDone.why" mild />
     <template v-if="sheet">
       <div class="page-head">
         <h1 class="cut" :title="sheet.name">{{ sheet.name }}</h1>
-        <span class="quiet">{{ sheet.against }}</span>
+        <span class="quiet cut" :title="sheet.against">{{ sheet.against }}</span>
         <span class="fill" />
-        <v-btn to="/tags/checks">All</v-btn>
-        <v-btn :href="`/api${addressOf(reportCheckSheet, { params: { id } })}`" download>To print</v-btn>
-        <Allowed v-if="!isClosed" role="configure"><BusyButton :busy="busy" @click="asking = 'close'">Close…</BusyButton></Allowed>
-        <Allowed v-if="isClosed" role="operate"><BusyButton :busy="busy" @click="again">Check the rest again</BusyButton></Allowed>
-        <Allowed role="configure"><v-btn color="break" @click="asking = 'remove'">Remove…</v-btn></Allowed>
+        <v-btn to="/tags/checks">All sheets</v-btn>
+        <v-menu location="bottom end">
+          <template #activator="{ props: activator }"><v-btn v-bind="activator">Take along</v-btn></template>
+          <div class="sheet menu">
+            <v-btn v-for="{ title, href } in reports" :key="title" :href="href" download>To print, as {{ title }}</v-btn>
+          </div>
+        </v-menu>
+        <v-menu v-if="!isClosed" location="bottom end">
+          <template #activator="{ props: activator }"><v-btn v-bind="activator">Change</v-btn></template>
+          <div class="sheet menu">
+            <Allowed role="operate"><v-btn @click="adding = ''">Bring points onto it…</v-btn></Allowed>
+            <Allowed role="configure"><v-btn @click="asking = 'close'">Close…</v-btn></Allowed>
+            <Allowed role="configure"><v-btn color="break" @click="asking = 'remove'">Remove…</v-btn></Allowed>
+          </div>
+        </v-menu>
+        <template v-else>
+          <Allowed role="operate"><BusyButton :busy="busy" @click="again">Check the rest again</BusyButton></Allowed>
+          <Allowed role="configure"><v-btn color="break" @click="asking = 'remove'">Remove…</v-btn></Allowed>
+        </template>
       </div>
+      <form v-if="adding !== null" class="adding" @submit.prevent="add">
+        <TextField v-model="adding" label="Tags, or folders with all that lies in them" placeholder="berth/1, berth/2/meter" />
+        <BusyButton type="submit" variant="flat" color="primary" :busy="busy" :disabled="adding.trim() === ''">Bring onto it</BusyButton>
+        <v-btn @click="adding = null">Not now</v-btn>
+      </form>
+      <p v-if="isAway && queue.waiting.value.length === 0" class="is-late" role="status">
+        The site does not answer. You can go on: what you check is kept in this browser, and goes by itself.
+      </p>
       <p v-if="queue.waiting.value.length > 0" class="is-late" role="status">
         {{ counted(queue.waiting.value.length, 'check') }} on the way{{
           queue.isAway.value ? ': the site does not answer. They are kept in this browser and go by themselves.' : '.'
         }}
       </p>
       <FaultNote v-if="queue.refused.value" :fault="queue.refused.value.why" mild />
-      <p v-if="isTouched" class="is-broken">Something of this sheet was changed since it was closed: its digest is another one.</p>
+      <p v-if="queue.others.value.length > 0" class="is-late">
+        Checks of {{ queue.others.value.join(', ') }} wait in this browser: they go when they are signed in here again.
+      </p>
+      <p v-if="isTouched" class="is-broken">
+        Something was changed since this sheet was closed: its digest is another one{{ touchedText === '' ? '.' : `. ${touchedText}.` }}
+      </p>
       <div class="filters">
         <button
           v-for="{ state, count } in counts"
@@ -167,19 +215,19 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
             :class="{ chosen: rows[item.index]!.tag === chosenTag }"
             role="row"
             tabindex="0"
-            :style="{ transform: `translateY(${item.start}px)` }"
+            :style="{ transform: `translateY(${item.start}px)`, height: `${rowHeight}px` }"
             @click="chosenTag = rows[item.index]!.tag"
             @keydown.enter="chosenTag = rows[item.index]!.tag"
           >
             <span role="cell" class="mono cut" :title="rows[item.index]!.path">{{ rows[item.index]!.path }}</span>
             <span role="cell" class="mono cut">{{ valueOf(rows[item.index]!) }}</span>
-            <span role="cell" class="state" :class="rows[item.index]!.state"
+            <span role="cell" class="state cut" :class="rows[item.index]!.state"
               >{{ stateText[rows[item.index]!.state] }}{{ rows[item.index]!.waits ? ', on the way' : '' }}</span
             >
-            <span role="cell" class="quiet cut">{{ rows[item.index]!.last?.who ?? '' }}</span>
-            <span role="cell" class="quiet cut" :title="rows[item.index]!.last?.remark ?? ''">{{
-              rows[item.index]!.last?.remark ?? ''
+            <span role="cell" class="quiet cut">{{
+              rows[item.index]!.by ? `${rows[item.index]!.by} is at it` : (rows[item.index]!.last?.who ?? '')
             }}</span>
+            <span role="cell" class="quiet cut" :title="rows[item.index]!.note">{{ rows[item.index]!.note }}</span>
           </div>
         </div>
         <p v-if="rows.length === 0" class="quiet none">No point is so.</p>
@@ -187,26 +235,36 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
     </template>
     <template #beside>
       <SidePanel v-if="chosen" label="Point" :above="sheet!.name" :name="chosen.path" mono @close="chosenTag = null">
-        <CheckForm :sheet="id" :point="chosen" :closed="isClosed" @check="check" @next="next" />
+        <p v-if="chosen.by" class="is-late">{{ chosen.by }} is at this point as well.</p>
+        <CheckForm :sheet="id" :point="chosen" :closed="isClosed" @check="check" @next="next" @remove="asking = 'take off'" />
       </SidePanel>
     </template>
     <AskDialog
       v-model="isAsking"
-      :title="asking === 'remove' ? `Remove “${sheet?.name}”?` : `Close “${sheet?.name}”?`"
-      :yes="asking === 'remove' ? 'Remove it' : 'Close it'"
+      :title="question?.title ?? ''"
+      :yes="question?.yes ?? ''"
       no="Not yet"
-      :grave="asking === 'remove'"
-      @yes="close"
+      :grave="asking !== 'close'"
+      @yes="answer"
     >
-      <p v-if="asking === 'remove'">With all that was checked. That cannot be taken back.</p>
-      <p v-else>
-        Nothing is added any more, and the digest of all that was checked stands fast. What is changed later is checked on another sheet.
-      </p>
+      <p>{{ question?.text }}</p>
     </AskDialog>
   </SplitPage>
 </template>
 
 <style scoped>
+.menu {
+  display: grid;
+  gap: 6px;
+  padding: 10px 12px;
+}
+.adding {
+  display: grid;
+  grid-template-columns: 1fr auto auto;
+  gap: 8px;
+  align-items: end;
+  margin: 4px 0 8px;
+}
 .filters {
   display: flex;
   gap: 8px;
@@ -228,11 +286,11 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
   flex: 1;
   min-height: 0;
   overflow: auto;
+  container-type: inline-size;
 }
 .slot {
   position: absolute;
   inset: 0 0 auto 0;
-  height: 34px;
   display: grid;
   grid-template-columns: minmax(200px, 3fr) minmax(110px, 1.4fr) minmax(120px, 1.2fr) minmax(80px, 1fr) minmax(100px, 2fr);
   gap: 12px;
@@ -240,6 +298,14 @@ const valueOf = ({ tag, names, type, unit }: CheckPoint) => {
   padding: 0 12px;
   border-bottom: 1px solid var(--line-soft);
   cursor: pointer;
+}
+@container (max-width: 640px) {
+  .slot {
+    grid-template-columns: minmax(0, 3fr) minmax(0, 1.4fr) minmax(0, 1.6fr);
+  }
+  .slot > :nth-child(n + 4) {
+    display: none;
+  }
 }
 .slot:hover,
 .slot:focus-visible,

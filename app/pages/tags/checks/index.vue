@@ -17,14 +17,9 @@ const making = ref(false)
 const name = ref('')
 const against = ref('')
 const folders = ref('')
-const names = (text: string) =>
-  text
-    .split(/[\n,;]/)
-    .map((one) => one.trim())
-    .filter(Boolean)
 const make = () =>
   attempt(async () => {
-    const made = await callApi(makeCheckSheet, { body: { name: name.value, against: against.value, below: names(folders.value) } })
+    const made = await callApi(makeCheckSheet, { body: { name: name.value, against: against.value, below: listedNames(folders.value) } })
     await navigateTo(`/tags/checks/${made.id}`)
   })
 useRowKeys(() => ({ n: session.can('operate') ? () => (making.value = true) : undefined, Escape: () => (making.value = false) }))

@@ -1,6 +1,7 @@
 import { showChecksOf } from '#shared/api/checks'
 import { defineRoute } from '../../../answers/route'
-import { sheetRow, shownCheck } from '../../../checks/sheets'
+import { shownCheck } from '../../../checks/points'
+import { sheetRow } from '../../../checks/sheets'
 import { database } from '../../../store/database'
 
 export default defineRoute(showChecksOf, async ({ params: { id }, query: { tag } }) => {

@@ -1,7 +1,9 @@
+import { digestOfParts } from '../../../checks/seal'
 import { closeCheckSheet } from '#shared/api/checks'
 import { requireWho } from '../../../access/access'
 import { defineRoute } from '../../../answers/route'
-import { digestOf, openSheet, pointsOf, sheetRow, shownSheet } from '../../../checks/sheets'
+import { partsOf } from '../../../checks/digest'
+import { openSheet, sheetRow, shownSheet } from '../../../checks/sheets'
 import { database } from '../../../store/database'
 
 export default defineRoute(closeCheckSheet, ({ event, params: { id } }) =>
@@ -9,11 +11,15 @@ export default defineRoute(closeCheckSheet, ({ event, params: { id } }) =>
     .transaction()
     .execute(async (db) => {
       await openSheet(id, db)
+      const sealed = await partsOf(id, db)
       await db
         .updateTable('check_sheet')
-        .set({ closed_by: requireWho(event).name, closed_at: new Date(), digest: await digestOf(id, db) })
+        .set({
+          ...{ closed_by: requireWho(event).name, closed_at: new Date() },
+          ...{ digest: digestOfParts(sealed), sealed: JSON.stringify(sealed) },
+        })
         .where('id', '=', id)
         .execute()
-      return shownSheet(await sheetRow(id, db), await pointsOf(id, db))
+      return shownSheet(await sheetRow(id, db), db)
     }),
 )
