@@ -12,6 +12,7 @@ const entries = {
   site: 'server/command/site.ts',
   tags: 'server/command/tags.ts',
   tagWorker: 'server/worker/main.ts',
+  printer: 'server/worker/printer.ts',
 }
 
 const outdir = join(project, '.output', 'bundles')

@@ -27,4 +27,9 @@ export const checkFaults = {
     (e) => `The key ${e.key} belongs to a check of another point.`,
     () => 'Make a new UUID for each check. What is sent again keeps its key.',
   ),
+  'checks.not-printed': entry<{ problem: string }>(
+    'here',
+    (e) => `The sheet could not be made into a PDF: ${e.problem}.`,
+    () => 'Take it along as HTML, which a browser prints as well; or ask again in a minute.',
+  ),
 } as const

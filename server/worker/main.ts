@@ -9,9 +9,7 @@ import type { BlockLayout, BlockNow } from '#shared/bench'
 import { describedBy, type DescriptionRead, type Documents } from './apiDescription'
 import { layoutOf, type BlockAsked } from './blockLayout'
 import { descriptionsIn, type DescriptionOfFile } from './deviceDescriptions'
-import type { ReportTexts } from '#core/checks/report'
 import type { LoadChange } from '#shared/load'
-import { reportPdf } from './reportPdf'
 import { loadOf, type Meant } from './siteLoad'
 import type { Finding, TagNote } from '#shared/notes'
 import type { TagDraft } from '#shared/tags'
@@ -25,7 +23,6 @@ export interface TagWorkerApi {
   layOut(block: BlockNow, asked: BlockAsked): Promise<BlockLayout>
   describe(documents: Documents): Promise<DescriptionRead>
   descriptionsIn(name: string, bytes: Uint8Array, language: string): Promise<DescriptionOfFile[]>
-  printReport(texts: ReportTexts, madeAt: number): Promise<Uint8Array>
   load(linkId: number, settings: LinkSettings | null, meant: Meant, seen: Record<string, PartExperience>): Promise<LoadChange | null>
 }
 
@@ -43,7 +40,6 @@ const serve = (port: NonNullable<typeof parentPort>) => {
     layOut: (block, asked) => Promise.resolve(layoutOf(block, asked)),
     describe: describedBy,
     descriptionsIn: (name, bytes, language) => Promise.resolve(descriptionsIn(name, bytes, language)),
-    printReport: reportPdf,
     load: (linkId, settings, meant, seen) =>
       current(() => {
         const link = notes.link(linkId)

@@ -144,4 +144,5 @@ export const printCheckSheet = operation('GET /check-sheets/{id}/report.pdf', {
   does: 'The same as PDF.',
   answer: z.string(),
   as: 'pdf',
+  faults: ['checks.not-printed'],
 })
