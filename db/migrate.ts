@@ -29,6 +29,7 @@ import { journalWords } from './migrations/027-journal-words'
 import { nodes } from './migrations/028-nodes'
 import { machines } from './migrations/029-machines'
 import { checkSheets } from './migrations/030-check-sheets'
+import { placed } from './migrations/031-placed'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -63,6 +64,7 @@ const migrations: Record<string, Migration> = {
   '028-nodes': nodes,
   '029-machines': machines,
   '030-check-sheets': checkSheets,
+  '031-placed': placed,
 }
 
 /** Migrations that ran by a newer version. */

@@ -55,6 +55,7 @@ import { tagsOver } from './tags/tagsOver'
 import { TagRegister, type RegisteredTag } from './tags/tagRegister'
 import { TagTable, type Handle } from './table/tagTable'
 import type { Nodes } from './nodes/nodes'
+import { Placed } from './nodes/placed'
 
 interface EngineOptions {
   node: string
@@ -221,11 +222,11 @@ export class Engine {
       ...(options.nodes && { node: options.nodes }),
       certificate: { set: (all) => this.applyCertificates(all), removed: () => this.applyCertificates([]) },
       link: this.links,
-      outlet: this.outlets,
+      outlet: options.nodes ? new Placed('outlet', this.outlets, options.nodes) : this.outlets,
       deviceDescription: this.devices,
       tag: this.keeper,
       recordSet: this.records,
-      bridge: this.bridges,
+      bridge: options.nodes ? new Placed('bridge', this.bridges, options.nodes) : this.bridges,
       recording: this.history,
     }
   }
@@ -272,8 +273,8 @@ export class Engine {
       nodeDoorFault: nodes?.doorFault ?? null,
       links: this.links.values().map((link) => link.status()),
       sources: this.sources.besideLinks(),
-      outlets: this.outlets.status(),
-      bridges: this.bridges.status(),
+      outlets: [...this.outlets.status(), ...(nodes?.outlets() ?? [])],
+      bridges: [...this.bridges.status(), ...(nodes?.bridges() ?? [])],
       recordSets: this.records.status(),
       history: this.history.status(),
       alarms: this.alarms.status(),
@@ -307,9 +308,9 @@ export class Engine {
     return this.links.connectedTo(draft)
   }
 
-  /** Ends when no link that was removed talks to its far side any more. */
+  /** Ends when nothing that was removed talks to anybody any more. */
   get parted(): Promise<unknown> {
-    return this.links.parted
+    return Promise.all([this.links.parted, this.outlets.parted, this.bridges.parted])
   }
 
   /** Folders of this machine below which files may be read and written: those that it was started with, and what the site allows. */

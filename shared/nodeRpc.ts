@@ -4,7 +4,8 @@ import { severities } from '#core/journal/entry'
 import { faultContract } from './faults'
 import { nodeMachine } from './nodes'
 import { recordSetStatus } from './records/status'
-import { linkStatus, notInForce } from './status'
+import { bridgeStatus } from './bridges/status'
+import { linkStatus, notInForce, outletStatus } from './status'
 import { writer } from './writes'
 
 /** What a node and its site say to each other, over a websocket in TLS. Either side reads what the other says by these contracts. */
@@ -92,6 +93,8 @@ export const nodeTold = z.object({
   revision: z.int(),
   links: z.array(linkStatus),
   recordSets: z.array(recordSetStatus),
+  outlets: z.array(outletStatus).default([]),
+  bridges: z.array(bridgeStatus).default([]),
   notInForce: z.array(notInForce),
   notInForceCount: z.int(),
   changesPerSecond: z.number(),

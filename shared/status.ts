@@ -119,7 +119,7 @@ const outletDetails = z.discriminatedUnion('kind', [
 ])
 export type OutletDetails = z.output<typeof outletDetails>
 
-const outletStatus = z
+export const outletStatus = z
   .object({
     id: z.int(),
     flow,

@@ -127,7 +127,7 @@ export const blankDestination = (kind: DestinationKind, number: number, places: 
 }
 
 export const blankBridge = (places: Places): BridgeDraft => ({
-  ...{ name: '', on: true, when: [blankTrigger('change', places)], gather: null, take: [], lookUps: [] },
+  ...{ name: '', on: true, when: [blankTrigger('change', places)], gather: null, take: [], lookUps: [], nodeId: null },
   send: [blankDestination('tags', 1, places, [{ into: '', from: 'value' }])],
 })
 

@@ -85,5 +85,6 @@ export const blankOutlet = (kind: OutletKind, others: readonly Outlet[], site: s
   name: others.some((other) => other.kind === kind) ? '' : outletFactsOf(kind).title,
   kind,
   on: true,
+  nodeId: null,
   settings: outletFaceOf(kind).blank(others, site),
 })

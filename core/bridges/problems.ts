@@ -30,12 +30,20 @@ export interface BridgeProblem {
 
 /** What is known of the links and outlets that a bridge may name. */
 export interface KnownPlaces {
-  link(id: number): { name: string; kind: LinkKind; settings: unknown } | undefined
-  outlet(id: number): { name: string; kind: OutletKind } | undefined
+  link(id: number): { name: string; kind: LinkKind; settings: unknown; nodeId: number | null } | undefined
+  outlet(id: number): { name: string; kind: OutletKind; nodeId: number | null } | undefined
+}
+
+/** And on which node the bridge runs; null: on none. */
+interface Around extends KnownPlaces {
+  nodeId: number | null
 }
 
 /** Everything wrong with a bridge that its contract cannot tell: names, formulas, and whether links do what is wanted of them. */
-export const bridgeProblems = ({ when, take, lookUps, send }: BridgeDraft, known: KnownPlaces): BridgeProblem[] => [
+export const bridgeProblems = ({ nodeId, ...draft }: BridgeDraft, places: KnownPlaces): BridgeProblem[] =>
+  problemsOn(draft, { ...places, nodeId })
+
+const problemsOn = ({ when, take, lookUps, send }: Omit<BridgeDraft, 'nodeId'>, known: Around): BridgeProblem[] => [
   ...when.flatMap((trigger, i) => triggerProblems(trigger, `when.${i}`, known)),
   ...take.flatMap((input, i) => inputProblems(input, i, { when, take, lookUps }, known)),
   ...take.flatMap((input, i) =>
@@ -59,30 +67,35 @@ const lacks = {
   lines: { needs: 'file', text: 'has no files' },
 } as const
 
-const linkProblem = (id: number, path: string, { link }: KnownPlaces, wanted: keyof typeof lacks): BridgeProblem[] => {
+const elsewhere = (name: string, path: string): BridgeProblem[] => [
+  { path, message: `“${name}” runs on another machine than this bridge: let both run on the same.` },
+]
+
+const linkProblem = (id: number, path: string, { link, nodeId }: Around, wanted: keyof typeof lacks): BridgeProblem[] => {
   const known = link(id)
   if (!known) return [{ path, message: 'This link is not there.' }]
   const { capabilities, title } = protocolOf(known.kind)
   const { needs, text } = lacks[wanted]
-  if (needs === 'messages' ? capabilities.messages : capabilities.receives === needs) return []
+  if (needs === 'messages' ? capabilities.messages : capabilities.receives === needs)
+    return known.nodeId === nodeId ? [] : elsewhere(known.name, path)
   return [{ path, message: `“${known.name}” ${text}: it speaks ${title}.` }]
 }
 
-const outletProblem = (id: number, path: string, { outlet }: KnownPlaces, wanted: 'messages' | 'sends'): BridgeProblem[] => {
+const outletProblem = (id: number, path: string, { outlet, nodeId }: Around, wanted: 'messages' | 'sends'): BridgeProblem[] => {
   const known = outlet(id)
   if (!known) return [{ path, message: 'This outlet is not there.' }]
   const { capabilities, title } = outletFactsOf(known.kind)
-  if (capabilities[wanted]) return []
+  if (capabilities[wanted]) return known.nodeId === nodeId ? [] : elsewhere(known.name, path)
   return [{ path, message: `“${known.name}” ${wanted === 'sends' ? 'hands on' : 'brings'} no messages: it is an ${title}.` }]
 }
 
-const triggerProblems = (trigger: Trigger, path: string, known: KnownPlaces): BridgeProblem[] => {
+const triggerProblems = (trigger: Trigger, path: string, known: Around): BridgeProblem[] => {
   if (trigger.kind === 'message') return linkProblem(trigger.linkId, `${path}.linkId`, known, 'messages')
   if (trigger.kind === 'file') return fileTriggerProblems(trigger, path, known)
   return trigger.kind === 'client' ? outletProblem(trigger.outletId, `${path}.outletId`, known, 'messages') : []
 }
 
-const fileTriggerProblems = (trigger: FileTrigger, path: string, known: KnownPlaces): BridgeProblem[] => [
+const fileTriggerProblems = (trigger: FileTrigger, path: string, known: Around): BridgeProblem[] => [
   ...linkProblem(trigger.linkId, `${path}.linkId`, known, 'lines'),
   ...(trigger.form === 'csv' && trigger.delimiter === ',' && trigger.decimal === ','
     ? [{ path: `${path}.decimal`, message: 'A decimal comma needs another delimiter.' }]
@@ -102,7 +115,7 @@ const lookUpProblems = ({ name, rows }: LookUp, i: number, all: readonly LookUp[
 
 type Parts = Pick<BridgeDraft, 'when' | 'take' | 'lookUps'>
 
-const inputProblems = (input: Input, i: number, { when, take: all, lookUps }: Parts, known: KnownPlaces): BridgeProblem[] => {
+const inputProblems = (input: Input, i: number, { when, take: all, lookUps }: Parts, known: Around): BridgeProblem[] => {
   const path = `take.${i}`
   const { name } = input
   const scope = scopeOf({ take: all.slice(0, i), lookUps })
@@ -120,7 +133,7 @@ const inputProblems = (input: Input, i: number, { when, take: all, lookUps }: Pa
 }
 
 /** What stands in braces may name the inputs before it. */
-const queryProblems = ({ linkId, statement }: Extract<Input, { kind: 'query' }>, path: string, scope: Scope, known: KnownPlaces) => {
+const queryProblems = ({ linkId, statement }: Extract<Input, { kind: 'query' }>, path: string, scope: Scope, known: Around) => {
   const read = readStatement(statement, scope)
   return [
     ...linkProblem(linkId, `${path}.linkId`, known, 'rows'),
@@ -129,7 +142,7 @@ const queryProblems = ({ linkId, statement }: Extract<Input, { kind: 'query' }>,
 }
 
 /** A call is made with what the inputs before it have. */
-const askedCallProblems = (input: Extract<Input, { kind: 'call' }>, path: string, scope: Scope, known: KnownPlaces): BridgeProblem[] => {
+const askedCallProblems = (input: Extract<Input, { kind: 'call' }>, path: string, scope: Scope, known: Around): BridgeProblem[] => {
   const way = input.path === '' ? null : jsonPathProblem(input.path)
   return [
     ...callProblems(input.linkId, input.operation, input.given, path, known),
@@ -139,7 +152,7 @@ const askedCallProblems = (input: Extract<Input, { kind: 'call' }>, path: string
 }
 
 /** Whether the link has such an operation, and each of its parameters is given. */
-const callProblems = (linkId: number, operation: string, given: readonly Field[], path: string, known: KnownPlaces): BridgeProblem[] => {
+const callProblems = (linkId: number, operation: string, given: readonly Field[], path: string, known: Around): BridgeProblem[] => {
   const problems = linkProblem(linkId, `${path}.linkId`, known, 'call')
   const link = known.link(linkId)
   if (problems.length > 0 || !link) return problems
@@ -168,7 +181,7 @@ const templateProblem = (text: string, path: string, scope: Scope): BridgeProble
   return read.ok ? [] : [{ path, message: read.problem }]
 }
 
-const destinationProblems = (destination: Destination, path: string, scope: Scope, known: KnownPlaces): BridgeProblem[] => {
+const destinationProblems = (destination: Destination, path: string, scope: Scope, known: Around): BridgeProblem[] => {
   const { kind, fields } = destination
   const problems = fieldProblems(fields, `${path}.fields`, scope)
   if (kind === 'tags') return [...problems, ...fields.flatMap(({ into }, i) => templateProblem(into, `${path}.fields.${i}.into`, scope))]

@@ -296,6 +296,10 @@ export const bridgeContract = z
     take: z.array(inputContract).max(50, 'At most 50 inputs.').default([]),
     lookUps: z.array(lookUpContract).max(20, 'At most 20 look-up tables.').default([]),
     send: z.array(destinationContract).min(1, 'A bridge sends to at least one place.').max(20, 'At most 20 places.'),
+    nodeId: idField('A node')
+      .nullable()
+      .default(null)
+      .describe('The node that runs it, with what its links have; null: this site’s own engine.'),
   })
   .meta({ id: 'BridgeDraft' })
 export type BridgeDraft = z.output<typeof bridgeContract>

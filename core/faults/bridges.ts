@@ -53,4 +53,10 @@ export const bridgeFaults = {
     (e) => `What is to be kept cannot be written to the disk of the engine: ${e.problem}.`,
     () => 'Free the disk or give the engine the right to its folder. Until then records are kept in memory only.',
   ),
+  'bridge.waits': entry<{ name: string; waiting: number }>(
+    'entry',
+    (e) =>
+      `${e.waiting.toLocaleString('en-GB')} records wait in “${e.name}” on the disk of the machine that runs it: they would not go along.`,
+    () => 'Let them be delivered, or settle what lies aside; then let it run elsewhere.',
+  ),
 } as const

@@ -106,9 +106,9 @@ export const nodeFaults = {
     () =>
       'Two machines have the key of one node: one of them is a copy of the other. On the one that is not to be it, stop Keen Conduit, remove its state folder, and make it a node of its own with a code.',
   ),
-  'node.has-links': entry<{ name: string; links: string[] }>(
+  'node.has-things': entry<{ name: string; things: string[] }>(
     'entry',
-    (e) => `Links are placed on “${e.name}”: ${e.links.slice(0, 5).join(', ')}${e.links.length > 5 ? ', …' : ''}.`,
+    (e) => `On “${e.name}” run ${e.things.slice(0, 5).join(', ')}${e.things.length > 5 ? ', …' : ''}.`,
     () => 'Place them elsewhere, or remove them, and remove the node then.',
   ),
   'node.words': entry<{ problem: string }>(

@@ -11,6 +11,7 @@ export interface BridgeTable {
   take: JSONColumnType<BridgeDraft['take']>
   lookUps: JSONColumnType<BridgeDraft['lookUps']>
   send: JSONColumnType<BridgeDraft['send']>
+  nodeId: number | null
   revision: number
 }
 
@@ -18,5 +19,6 @@ export const bridge = subject<BridgeTable>()({
   contract: bridgeContract,
   nameOf: byName,
   text: { section: 'bridges', key: 'name' },
-  needs: ['link', 'outlet'],
+  needs: ['node', 'link', 'outlet'],
+  broughtUp: (stored) => ({ nodeId: null, ...stored }),
 })

@@ -9,6 +9,7 @@ export interface OutletTable {
   kind: OutletKind
   on: boolean
   settings: JSONColumnType<Record<string, unknown>>
+  nodeId: number | null
   revision: number
 }
 
@@ -16,8 +17,8 @@ export const outlet = subject<OutletTable>()({
   contract: outletContract,
   nameOf: byName,
   text: { section: 'outlets', key: 'name' },
-  needs: ['link'],
-  broughtUp: (stored) => ({ ...withVisible(stored, 'name'), settings: withRights(withDoors(stored.settings)) }),
+  needs: ['node', 'link'],
+  broughtUp: (stored) => ({ nodeId: null, ...withVisible(stored, 'name'), settings: withRights(withDoors(stored.settings)) }),
 })
 
 /** As migration 004: one port on loopback became doors. */

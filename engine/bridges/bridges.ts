@@ -17,6 +17,8 @@ export class Bridges {
   private runners = new Map<number, BridgeRunner>()
   private laps = new Laps()
   private remembered = shareOfAll()
+  /** Ends when none that was removed delivers any more. */
+  parted: Promise<unknown> = Promise.resolve()
 
   constructor(private around: Around) {}
 
@@ -38,7 +40,13 @@ export class Bridges {
 
   removed(ids: readonly number[]) {
     for (const id of ids) {
-      void this.runners.get(id)?.remove()
+      this.parted = Promise.all([
+        this.parted,
+        this.runners
+          .get(id)
+          ?.remove()
+          .catch(() => {}),
+      ])
       this.runners.delete(id)
     }
   }

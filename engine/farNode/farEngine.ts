@@ -15,6 +15,7 @@ import { PathWatch } from '../diagnosis/pathWatch'
 import { fileRoots } from '../disk/fileRoots'
 import { Engine } from '../engine'
 import type { Line } from '../nodes/line'
+import { Spool } from '../bridges/spool'
 import { MemoryStore } from '../sources/memoryStore'
 import { DiskWatch } from '../upkeep/diskWatch'
 import { SiteClock } from '../upkeep/siteClock'
@@ -77,13 +78,15 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log, ...
   const security: Security = { own: await OwnCertificate.load(certificateFolder, seal), trust: new TrustBook(), seal }
   const memory = new MemoryStore(join(stateFolder, 'memory-values.jsonl'))
   await memory.open().catch(() => {})
+  const spool = new Spool(join(stateFolder, 'spool'))
+  await spool.open().catch((error: Error) => journal.trouble('Engine', `What bridges keep cannot be kept on disk: ${error.message}`))
   let sender: ParcelSender | null = null
   /** Told where it is connected; what does not arrive is told again by itself, or is of no use later. */
   const toSite = (tell: (site: SiteLine['site']) => Promise<unknown>) => {
     if (line.isConnected) tell(line.site).catch(() => {})
   }
   const engine = new Engine({
-    memory,
+    ...{ memory, spool, outletFolder: (id: number) => join(stateFolder, 'outlets', String(id)) },
     roots: await fileRoots(stateFolder),
     history: {
       folder: join(stateFolder, 'history'),
@@ -177,9 +180,9 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log, ...
     failed: (why) => journal.caution('Engine', why.what, why),
   })
   const told = async (): Promise<NodeTold> => {
-    const { links, recordSets, notInForce, notInForceCount, changesInPerSecond } = engine.status()
+    const { links, outlets, bridges, recordSets, notInForce, notInForceCount, changesInPerSecond } = engine.status()
     return {
-      ...{ now: Date.now(), revision: engine.wanted.revision, links, recordSets, notInForce, notInForceCount },
+      ...{ now: Date.now(), revision: engine.wanted.revision, links, outlets, bridges, recordSets, notInForce, notInForceCount },
       changesPerSecond: changesInPerSecond,
       waiting: sender?.waiting ?? 0,
       waitingSince: sender?.waitingSince ?? null,
@@ -214,6 +217,7 @@ export const farEngine = async ({ identity, stateFolder, seal, version, log, ...
     await feed.close()
     await book.close()
     await engine.close()
+    await spool.close()
     await memory.close()
     journal.note('Engine', 'Stopped.')
     await journal.close()

@@ -1,9 +1,19 @@
 import type { Difference } from '../configuration/site'
 
-/** A difference as this machine sees it: links that are placed on it are placed here. */
+type Parts = Difference['parts']
+
+/** A difference as this machine sees it: what is placed on it is placed here. */
 export const placedHere = (difference: Difference, own: number | null): Difference => {
-  const { link } = difference.parts
-  if (own === null || !link.set.some(({ nodeId }) => nodeId === own)) return difference
-  const set = link.set.map((one) => (one.nodeId === own ? { ...one, nodeId: null } : one))
-  return { ...difference, parts: { ...difference.parts, link: { ...link, set } } }
+  const { link, outlet, bridge } = difference.parts
+  if (own === null) return difference
+  const placed = { link: hereOf(link, own), outlet: hereOf(outlet, own), bridge: hereOf(bridge, own) } as Pick<
+    Parts,
+    'link' | 'outlet' | 'bridge'
+  >
+  return { ...difference, parts: { ...difference.parts, ...placed } }
 }
+
+const hereOf = <T extends { nodeId: number | null }>(part: { set: readonly T[]; removed: readonly number[] }, own: number) => ({
+  ...part,
+  set: part.set.map((one) => (one.nodeId === own ? { ...one, nodeId: null } : one)),
+})

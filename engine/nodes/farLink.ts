@@ -116,7 +116,7 @@ export class FarLink implements LinkSession<unknown> {
     for (const tag of this.tags.values()) node.forget(tag)
     node.detach(linkId, this)
     // whoever runs it next waits until nobody there talks to the device any more
-    return node.released(linkId)
+    return node.released('link', linkId)
   }
 
   private expect(tag: number, handle: Handle) {

@@ -19,7 +19,7 @@ const byLinkOf =
   (i: number): Rule =>
   (args, nodes) =>
     nodes.nodeOfLink((args[i] as { linkId?: number } | null)?.linkId)
-/** A link, or the draft of one. */
+/** Something that is placed, or the draft of it. */
 const byDraft =
   (i: number): Rule =>
   (args) =>
@@ -29,8 +29,13 @@ const byThing =
   (i: number): Rule =>
   (args, nodes) => {
     const [of, id] = [args[i], args[i + 1] as number]
+    if (of === 'outlet' || of === 'bridge') return nodes.nodeOf(of, id)
     return of === 'link' ? nodes.nodeOfLink(id) : of === 'tag' ? nodes.nodeOfTag(id) : null
   }
+const by =
+  (subject: 'outlet' | 'bridge'): Rule =>
+  ([id], nodes) =>
+    nodes.nodeOf(subject, id as number)
 
 /** Calls about something that may run elsewhere. Those that are not here are answered here. */
 const rules = {
@@ -40,6 +45,9 @@ const rules = {
   ...{ tables: byLink(0), table: byLink(0), createTable: byLink(0), previewRecordSet: byLinkOf(0) },
   ...{ walkPath: byThing(1), pathRecords: byThing(0), traffic: byThing(0), unclaimed: byThing(0), statisticsCourse: byThing(0) },
   evidence: ([tag], nodes) => nodes.nodeOfTag(tag as number),
+  ...{ previewBridge: byDraft(0), runBridge: by('bridge'), bridgeRuns: by('bridge'), refusedRecords: by('bridge') },
+  ...{ mendRefused: by('bridge'), settleRefused: by('bridge') },
+  ...{ calls: by('outlet'), callTotals: by('outlet'), disconnectClient: by('outlet') },
   readRecordSet: ([id], nodes) => nodes.nodeOfSet(id as number),
   serialPorts: ([node]) => (node as number | null | undefined) ?? null,
 } satisfies Partial<Record<keyof EngineApi, Rule>>
@@ -94,13 +102,25 @@ export class Forwarding {
     },
     statistics: async (): Promise<AllStatistics> => {
       const here = this.functions.statistics()
-      const there = await Promise.all(this.connected().map(([, runner]) => runner.ask('statistics', [], statisticsMs).catch(() => null)))
-      const links = (there as (AllStatistics | null)[]).flatMap((told) => told?.links ?? [])
-      const far = new Set(links.map(({ id }) => id))
-      return { ...here, links: [...here.links.filter(({ id }) => !far.has(id)), ...links] }
+      const asked = this.connected().map(([, runner]) => runner.ask('statistics', [], statisticsMs).catch(() => null))
+      const there = ((await Promise.all(asked)) as (AllStatistics | null)[]).filter((told) => told !== null)
+      return {
+        links: withThose(
+          here.links,
+          there.flatMap(({ links }) => links),
+        ),
+        outlets: withThose(
+          here.outlets,
+          there.flatMap(({ outlets }) => outlets),
+        ),
+        bridges: withThose(
+          here.bridges,
+          there.flatMap(({ bridges }) => bridges),
+        ),
+      }
     },
     resetStatistics: async (only: Parameters<EngineApi['resetStatistics']>[0]) => {
-      const node = only?.of === 'link' ? this.nodes.nodeOfLink(only.id) : null
+      const node = only === null ? null : byThing(0)([only.of, only.id], this.nodes)
       if (node !== null) return this.there(node, 'resetStatistics', [only])
       if (!only)
         await Promise.all(this.connected().map(([, runner]) => runner.ask('resetStatistics', [null], statisticsMs).catch(() => null)))
@@ -145,6 +165,12 @@ export class Forwarding {
       ?.ask('stop', [work])
       .catch(() => {})
   }
+}
+
+/** What nodes tell takes the place of what is known of the same here. */
+const withThose = <T extends { id: number }>(here: readonly T[], there: readonly T[]): T[] => {
+  const far = new Set(there.map(({ id }) => id))
+  return [...here.filter(({ id }) => !far.has(id)), ...there]
 }
 
 /** A check that does not come as far as the link. */

@@ -8,7 +8,8 @@ import { within } from '#pacing/within'
 import type { NodeTold } from '#shared/nodeRpc'
 import type { NodeStatus } from '#shared/nodes'
 import type { Finding } from '#shared/notes'
-import type { LinkStatus, NotInForce } from '#shared/status'
+import type { BridgeStatus } from '#shared/bridges/status'
+import type { LinkStatus, NotInForce, OutletStatus } from '#shared/status'
 import type { ValueOrigin } from '#shared/values'
 import { steadyNow } from '#pacing/clock'
 import type { SampleSink } from '../table/intake'
@@ -120,11 +121,10 @@ export class NodeRunner {
     this.links.set(linkId, link)
   }
 
-  /** Resolves once the link does not run there any more, or nobody can tell. Who waits does so within bounds of their own. */
-  async released(linkId: number): Promise<void> {
+  /** Resolves once something does not run there any more, or nobody can tell. Who waits does so within bounds of their own. */
+  async released(subject: 'link' | 'outlet' | 'bridge', id: number): Promise<void> {
     const { peer } = this
-    while (peer && this.peer === peer && peer.has.get('link')?.has(linkId))
-      await new Promise((resolve) => setTimeout(resolve, releaseLookMs))
+    while (peer && this.peer === peer && peer.has.get(subject)?.has(id)) await new Promise((resolve) => setTimeout(resolve, releaseLookMs))
   }
 
   detach(linkId: number, link: FarLink) {
@@ -188,6 +188,32 @@ export class NodeRunner {
     if (!told) return notThere('late', fault('node.catching-up', { name: this.name }))
     const { id: _id, tags: _tags, goodTags: _good, ...status } = told
     return status
+  }
+
+  outletStatus(id: number): OutletStatus {
+    const told = this.peer && this.told?.outlets.find((outlet) => outlet.id === id)
+    return (
+      told || {
+        id,
+        ...this.unknown(),
+        addresses: [],
+        clients: [],
+        feeds: { links: [], others: [] },
+        items: 0,
+        changesPerSecond: 0,
+        details: null,
+      }
+    )
+  }
+
+  bridgeStatus(id: number): BridgeStatus {
+    const told = this.peer && this.told?.bridges.find((bridge) => bridge.id === id)
+    return told || { id, ...this.unknown(), since: null, runs: 0, skipped: 0, failed: 0, perSecond: 0, destinations: [] }
+  }
+
+  private unknown(): Pick<OutletStatus, 'flow' | 'sentence' | 'fault'> {
+    const why = this.peer ? fault('node.catching-up', { name: this.name }) : this.away()
+    return { flow: this.peer ? 'late' : 'broken', sentence: why.what, fault: why }
   }
 
   /** What it could not bring into force. */

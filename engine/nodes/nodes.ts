@@ -9,7 +9,8 @@ import { keyFingerprint, type SiteAuthority } from '#security/siteAuthority'
 import type { Seal } from '#security/seal'
 import { nodeForm, nodeHello, type NodeEntries, type NodeHello, type NodeWelcome, type StandbyPack } from '#shared/nodeRpc'
 import { followPlanContract, takingPlanContract } from '#shared/nodePlans'
-import type { NotInForce } from '#shared/status'
+import type { BridgeStatus } from '#shared/bridges/status'
+import type { NotInForce, OutletStatus } from '#shared/status'
 import type { LeadStatus, NodeDoor as DoorPlace, NodeStatus } from '#shared/nodes'
 import type { FollowPlan } from '#core/records/follow'
 import type { TakingPlan } from '#core/opcua/takingOver'
@@ -153,6 +154,11 @@ export class Nodes implements Applier<ThingOf['node']> {
     return (linkId && this.known.things.link.get(linkId)?.nodeId) || null
   }
 
+  /** On which node an outlet or a bridge runs; null: here. */
+  nodeOf(subject: 'outlet' | 'bridge', id: number | null | undefined): number | null {
+    return (id && this.known.things[subject].get(id)?.nodeId) || null
+  }
+
   nodeOfTag(tagId: number): number | null {
     const tag = this.known.things.tag.get(tagId)
     if (!tag) return null
@@ -196,6 +202,22 @@ export class Nodes implements Applier<ThingOf['node']> {
       if (id === this.ownId) return runner.statusHere(revision)
       const isBehind = runner.connected ? runner.connected.isBehind : (this.left.get(id)?.things ?? 0) > 0
       return runner.status(revision, isBehind)
+    })
+  }
+
+  /** Of outlets that run on nodes. */
+  outlets(): OutletStatus[] {
+    return this.placedOn('outlet', (runner, id) => runner.outletStatus(id))
+  }
+
+  bridges(): BridgeStatus[] {
+    return this.placedOn('bridge', (runner, id) => runner.bridgeStatus(id))
+  }
+
+  private placedOn<T>(subject: 'outlet' | 'bridge', look: (runner: NodeRunner, id: number) => T): T[] {
+    return [...this.known.things[subject].values()].flatMap(({ id, nodeId }) => {
+      const runner = nodeId === null ? undefined : this.runners.get(nodeId)
+      return runner ? look(runner, id) : []
     })
   }
 

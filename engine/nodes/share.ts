@@ -12,8 +12,10 @@ interface Shared {
   revision: number
 }
 
-/** What a node gets of the configuration: its links, what belongs to them, and what any link may need. */
-const shared: readonly Subject[] = ['certificate', 'deviceDescription', 'link', 'recordSet', 'tag', 'recording']
+/** What a node gets of the configuration: what runs on it, what belongs to its links, and what any link may need. */
+const shared: readonly Subject[] = ['certificate', 'deviceDescription', 'link', 'outlet', 'recordSet', 'tag', 'bridge', 'recording']
+/** What is placed on a node. */
+const placed: ReadonlySet<Subject> = new Set(['link', 'outlet', 'bridge'])
 
 /** What a node should have and has not, or has otherwise; and what it has and should not. */
 export const shareFor = (nodeId: number, things: Things, has: Has): { set: [Subject, Shared[]][]; removed: [Subject, number[]][] } => {
@@ -36,12 +38,11 @@ export const shareFor = (nodeId: number, things: Things, has: Has): { set: [Subj
   return { set, removed }
 }
 
-/** As the node is to have it: its links are its own; limits are watched by the site; secrets are for it alone. */
+/** As the node is to have it: what runs there is its own; limits are watched by the site; secrets are for it alone. */
 export const asShared = (subject: Subject, thing: Shared, sealed: (secret: string) => string): unknown => {
   if (subject === 'tag') return { ...thing, limits: [] }
-  if (subject !== 'link') return thing
-  const link = { ...(thing as ThingOf['link']), nodeId: null }
-  return mapSecrets(link, (secret) => ('sealed' in secret ? { sealed: sealed(secret.sealed) } : secret))
+  if (!placed.has(subject)) return thing
+  return mapSecrets({ ...thing, nodeId: null }, (secret) => ('sealed' in secret ? { sealed: sealed(secret.sealed) } : secret))
 }
 
 const belongingTo = (nodeId: number, things: Things) => {
@@ -55,6 +56,8 @@ const belongingTo = (nodeId: number, things: Things) => {
     recording: () => true,
     deviceDescription: () => hasSensors,
     link: ({ id }: ThingOf['link']) => links.has(id),
+    outlet: (outlet: ThingOf['outlet']) => outlet.nodeId === nodeId,
+    bridge: (bridge: ThingOf['bridge']) => bridge.nodeId === nodeId,
     recordSet: ({ id }: ThingOf['recordSet']) => sets.has(id),
     tag: (tag: ThingOf['tag']) =>
       (isFrom('point', tag) && links.has(tag.source.linkId)) || (isFrom('record', tag) && sets.has(tag.source.recordSetId)),

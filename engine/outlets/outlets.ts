@@ -21,6 +21,8 @@ export class Outlets implements Applier<ThingOf['outlet']> {
   private runners = new Map<number, OutletRunner>()
   private wanted = new Map<number, ThingOf['outlet']>()
   private feeding: Feeding
+  /** Ends when none that was removed is open any more. */
+  parted: Promise<unknown> = Promise.resolve()
 
   constructor(private around: Around) {
     this.feeding = new Feeding(() => around.tags.all())
@@ -40,10 +42,13 @@ export class Outlets implements Applier<ThingOf['outlet']> {
 
   removed(ids: readonly number[]) {
     for (const id of ids) {
-      void this.runners
-        .get(id)
-        ?.remove()
-        .catch(() => {})
+      this.parted = Promise.all([
+        this.parted,
+        this.runners
+          .get(id)
+          ?.remove()
+          .catch(() => {}),
+      ])
       this.runners.delete(id)
       this.wanted.delete(id)
     }

@@ -39,7 +39,7 @@ export const removeNode = operation('DELETE /nodes/{id}', {
   needs: 'configure',
   does: 'Removes a node: its machine is not let in any more. Links have to be placed elsewhere before.',
   answer: removed,
-  faults: ['node.has-links', 'node.leads'],
+  faults: ['node.has-things', 'node.leads'],
 })
 
 export const listNodeCodes = operation('GET /nodes/codes', {

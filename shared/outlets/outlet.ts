@@ -4,7 +4,14 @@ import { idField, nameField, savedShape } from '#core/contracts/fields'
 import { ofKind } from '../kinds'
 import { outletContracts } from './registry'
 
-const draftShape = { name: nameField('outlet'), on: z.boolean().default(true) }
+const draftShape = {
+  name: nameField('outlet'),
+  on: z.boolean().default(true),
+  nodeId: idField('A node')
+    .nullable()
+    .default(null)
+    .describe('The node that runs it, with the tags of its links; null: this site’s own engine.'),
+}
 
 const settingsContracts = Object.fromEntries(outletKinds.map((kind) => [kind, outletContracts[kind]])) as unknown as Record<
   OutletKind,

@@ -120,6 +120,55 @@ describe('a node', () => {
     expect(JSON.stringify(walked)).not.toContain('node.away')
   })
 
+  it('runs an outlet and a bridge with the tags of its links, and says what it does not have', async () => {
+    const nodeId = (await node()).id
+    const [link] = (await site.list('/links')) as { id: number }[]
+    await page.go('/outlets/new?kind=modbus-server')
+    await page.type('Name', 'Cabinet registers')
+    await page.choose('Runs on', 'Outer quay')
+    const doorPort = await freePort()
+    await page.type('Port', String(doorPort))
+    await page.press('Open the outlet')
+    const outlet = await until(
+      async () => ((await site.list('/outlets')) as { id: number; nodeId: number }[])[0]!,
+      (made) => made !== undefined,
+    )
+    expect(outlet.nodeId).toBe(nodeId)
+    await until(
+      async () => ((await call('GET', '/status')).body.outlets as { flow: string }[])[0],
+      (status) => status?.flow === 'flowing',
+    )
+    // asked where it runs
+    expect((await call('GET', `/outlets/${outlet.id}/calls`)).status).toBe(200)
+    expect((await call('GET', `/outlets/${outlet.id}/traffic?limit=1`)).status).toBe(200)
+    const { body: cloud } = await call('POST', '/outlets', { name: 'Cloud', kind: 'cloud-platform', nodeId, settings: {} })
+    expect(JSON.stringify(cloud)).toContain('nodeId')
+
+    await call('POST', '/tags', { tags: [{ path: 'here', source: { kind: 'memory', start: 1 }, type: 'int32' }] })
+    const bridge = (path: string, more: object = {}) => ({
+      ...{ name: 'Power', when: [{ kind: 'period', every: 200 }], take: [{ kind: 'tag', name: 'v', path }], nodeId },
+      send: [{ kind: 'tags', number: 1, fields: [{ into: 'quay/copy', from: 'v' }] }],
+      ...more,
+    })
+    const messagesOf = async (draft: object) => (await call('POST', '/bridges', draft)).body.fields?.map(({ message }) => message)
+    expect(await messagesOf(bridge('here'))).toEqual(['“Outer quay” has no tag “here”: it knows those of its own links.'])
+    expect(await messagesOf(bridge('quay/power', { nodeId: 999_999 }))).toContain('There is no such node any more.')
+    const call_ = { kind: 'message', linkId: link!.id, filter: 'a' }
+    expect((await messagesOf(bridge('quay/power', { when: [call_], nodeId: null })))!.length).toBeGreaterThan(0)
+    const made = (await call('POST', '/bridges', bridge('quay/power'))).body as unknown as { id: number }
+    await until(
+      async () => ((await call('GET', '/status')).body.bridges as { runs: number }[])[0],
+      (status) => (status?.runs ?? 0) > 2,
+    )
+    const runs = (await call('GET', `/bridges/${made.id}/runs`)).body as unknown as object[]
+    expect(runs.length).toBeGreaterThan(0)
+    expect((await call('POST', `/bridges/${made.id}/run`)).status).toBe(200)
+    await page.go('/bridges')
+    await page.sees('Outer quay')
+    await call('DELETE', `/bridges/${made.id}`)
+    await call('DELETE', `/outlets/${outlet.id}`)
+  })
+
   it('that is killed is brought back by itself, and comes in again', async () => {
     const before = pidOf()
     process.kill(before, 'SIGKILL')
@@ -142,7 +191,7 @@ describe('a node', () => {
     await page.go('/site/nodes')
     await page.press('Remove…')
     await page.press('Remove')
-    await page.sees('Links are placed on “Outer quay”: Quay meters.')
+    await page.sees('On “Outer quay” run link “Quay meters”')
     const [link] = (await site.list('/links')) as { id: number }[]
     await call('DELETE', `/links/${link!.id}?tags=remove`)
     await page.press('Remove…')

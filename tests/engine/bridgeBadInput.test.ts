@@ -107,7 +107,7 @@ describe('a table that changes while a bridge runs', () => {
 })
 
 describe('what stands on a sheet', () => {
-  const known = { link: () => ({ name: 'Any', kind: 'mqtt' as const, settings: {} }), outlet: () => undefined }
+  const known = { link: () => ({ name: 'Any', kind: 'mqtt' as const, settings: {}, nodeId: null }), outlet: () => undefined }
   const topicTo = (topic: string) => ({
     name: 'b',
     send: [{ kind: 'topic', number: 1, linkId: 1, topic, fields: [{ into: 'v', from: '1' }] }],

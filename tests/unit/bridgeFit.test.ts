@@ -196,7 +196,10 @@ describe('a filter that covers another', () => {
 
 describe('what is wrong with a bridge', () => {
   const link = (id: number) =>
-    ({ 1: { name: 'Quay', kind: 'mqtt' as const, settings: {} }, 2: { name: 'Book', kind: 'sql' as const, settings: {} } })[id]
+    ({
+      1: { name: 'Quay', kind: 'mqtt' as const, settings: {}, nodeId: null },
+      2: { name: 'Book', kind: 'sql' as const, settings: {}, nodeId: null },
+    })[id]
   const wrongIn = (more: object) => {
     const draft = bridgeContract.parse({ name: 'b', send: [{ kind: 'tags', number: 1, fields: [{ into: 'a', from: 'run' }] }], ...more })
     return Object.fromEntries(bridgeProblems(draft, { link, outlet: () => undefined }).map(({ path, message }) => [path, message]))

@@ -167,9 +167,9 @@ describe('what a bridge with rows says of itself', () => {
   const known: KnownPlaces = {
     link: (id) =>
       ({
-        1: { name: 'Exchange', kind: 'files' as const, settings: {} },
-        2: { name: 'Call book', kind: 'sql' as const, settings: {} },
-        3: { name: 'Tariffs', kind: 'http' as const, settings: tariffs },
+        1: { name: 'Exchange', kind: 'files' as const, settings: {}, nodeId: null },
+        2: { name: 'Call book', kind: 'sql' as const, settings: {}, nodeId: null },
+        3: { name: 'Tariffs', kind: 'http' as const, settings: tariffs, nodeId: null },
       })[id as 1 | 2 | 3],
     outlet: () => undefined,
   }

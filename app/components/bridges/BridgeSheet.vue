@@ -19,6 +19,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ saved: [bridge: Bridge] }>()
 const lists = useLists()
+const places = useNodeChoices()
 
 const known = {
   link: (id: number) => lists.links.find((link) => link.id === id),
@@ -98,14 +99,22 @@ const problemCount = computed(() => (form.triedToSave.value ? form.problems.valu
   <form class="bridge" novalidate @submit.prevent="saving.save">
     <SaveNote :refused="refused" :theirs="theirs" class="gap" @show="saving.take" @overwrite="saving.saveOverTheirs" />
     <section class="sheet sentence" aria-label="What the bridge does">
-      <div v-if="bridge === null || renaming" class="top">
+      <div v-if="bridge === null || renaming || places.length > 1" class="top">
         <TextField
+          v-if="bridge === null || renaming"
           v-model="draft.name"
           label="Name"
           placeholder="Billing rows"
           :message="form.messageFor('name')"
           autofocus
           @left="form.touch('name')"
+        />
+        <ChoiceField
+          v-if="places.length > 1"
+          v-model="draft.nodeId"
+          label="Runs on"
+          :choices="places"
+          :message="form.messageFor('nodeId')"
         />
         <v-switch v-if="bridge === null" v-model="draft.on" label="Switched on" class="on" />
       </div>

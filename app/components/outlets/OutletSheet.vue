@@ -10,6 +10,8 @@ const lists = useLists()
 const face = outletFaceOf(props.initial.kind)
 const form = useDraft<OutletDraft>(props.initial, outletContract, ({ settings }) => face.problems?.(settings, lists.links) ?? [])
 const { draft } = form
+const places = useNodeChoices()
+const isPlaceable = computed(() => places.value.length > 1 && draft.value.kind !== 'cloud-platform')
 const saving = useSaving<OutletDraft, Outlet>({
   form,
   opened: props.outlet,
@@ -17,7 +19,7 @@ const saving = useSaving<OutletDraft, Outlet>({
     props.outlet
       ? callApi(changeOutlet, { params: { id: props.outlet.id }, body: { revision, outlet } })
       : callApi(makeOutlet, { body: outlet }),
-  draftOf: ({ name, kind, on, settings }) => ({ name, kind, on, settings }),
+  draftOf: ({ name, kind, on, nodeId, settings }) => ({ name, kind, on, nodeId, settings }),
   tell: (saved) => `Outlet “${saved.name}” saved.`,
   after: (saved) => emit('saved', saved),
 })
@@ -36,6 +38,7 @@ const { busy, refused, theirs, question } = saving
     >
       <template #head>
         <TextField v-model="draft.name" label="Name" :message="form.messageFor('name')" @left="form.touch('name')" />
+        <ChoiceField v-if="isPlaceable" v-model="draft.nodeId" label="Runs on" :choices="places" :message="form.messageFor('nodeId')" />
         <v-switch v-model="draft.on" label="Open" />
       </template>
       <template #foot>

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import { copiedText, type Pasted } from '#core/bridges/copied'
 import { destinationText, triggerText } from '#core/bridges/words'
+import type { ThingColumn } from '~/components/ThingTable.vue'
 import { counted } from '#core/text/counted'
 
 const live = useLive()
 const lists = useLists()
 const filter = ref('')
-const columns = [
+const runsOn = useRunsOn()
+const columns = computed<readonly ThingColumn[]>(() => [
+  ...runsOn.columns.value,
   { title: 'When' },
   { title: 'Sends' },
   { title: 'Runs', as: 'number' },
   { title: 'Runs/s', as: 'number' },
   { title: 'Kept', as: 'number' },
-] as const
+])
 const rows = computed(() =>
   lists.bridges.filter(fitting(filter.value, ({ name }) => name)).map((bridge) => {
     const status = live.status?.bridges.find(({ id }) => id === bridge.id)
@@ -25,7 +28,14 @@ const rows = computed(() =>
       name: bridge.name,
       flow: status?.flow ?? null,
       sentence: status?.sentence ?? null,
-      cells: [when, sends, status?.runs.toLocaleString('en-GB') ?? null, perSecond, kept?.toLocaleString('en-GB') ?? null],
+      cells: [
+        ...runsOn.cells(bridge.nodeId),
+        when,
+        sends,
+        status?.runs.toLocaleString('en-GB') ?? null,
+        perSecond,
+        kept?.toLocaleString('en-GB') ?? null,
+      ],
     }
   }),
 )
@@ -37,7 +47,11 @@ const open = ({ draft }: Pasted) => {
 const notices = useNotices()
 const { copy } = useCopy()
 const copyShown = async () => {
-  const shown = lists.bridges.filter(fitting(filter.value, ({ name }) => name)).map(({ id: _id, revision: _revision, ...draft }) => draft)
+  const shown = lists.bridges.filter(fitting(filter.value, ({ name }) => name)).map(({ id: _id, revision: _revision, ...draft }) => ({
+    ...draft,
+    // another site has other machines
+    nodeId: null,
+  }))
   await copy(copiedText(shown, lists.placeName))
   notices.tell(`${counted(shown.length, 'bridge')} copied.`)
 }

@@ -8,18 +8,15 @@ import type { ThingColumn } from '~/components/ThingTable.vue'
 const live = useLive()
 const lists = useLists()
 const filter = ref('')
-const nodes = computed(() => new Map((live.status?.nodes ?? []).map(({ id, name }) => [id, name])))
+const runsOn = useRunsOn()
 const columns = computed<readonly ThingColumn[]>(() => [
   { title: 'Speaks' },
-  ...(nodes.value.size > 0 ? [{ title: 'Runs on' }] : []),
+  ...runsOn.columns.value,
   { title: 'Address', as: 'mono' },
   { title: 'Tags', as: 'number' },
   { title: 'Answers in', as: 'number' },
   { title: 'Connections', as: 'number' },
 ])
-/** Where it runs, where there is more than one machine. */
-const placeOn = (nodeId: number | null): string[] =>
-  nodes.value.size === 0 ? [] : [nodeId === null ? 'here' : (nodes.value.get(nodeId) ?? '—')]
 const rows = computed(() =>
   lists.links.filter(fitting(filter.value, ({ name, ...link }) => `${name} ${placeOf({ name, ...link })}`)).map((link) => {
     const status = live.status?.links.find(({ id }) => id === link.id)
@@ -31,7 +28,7 @@ const rows = computed(() =>
       sentence: status?.arrivals ? `${counted(status.arrivals, 'device')} arrived · ${status.sentence}` : (status?.sentence ?? null),
       cells: [
         protocols[link.kind].title,
-        ...placeOn(link.nodeId),
+        ...runsOn.cells(link.nodeId),
         placeOf(link),
         status?.tags ?? null,
         answer,

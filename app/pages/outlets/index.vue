@@ -1,16 +1,19 @@
 <script setup lang="ts">
+import type { ThingColumn } from '~/components/ThingTable.vue'
 import { outletFacts, outletFactsOf } from '#core/outlets/registry'
 
 const live = useLive()
 const lists = useLists()
 const filter = ref('')
-const columns = [
+const runsOn = useRunsOn()
+const columns = computed<readonly ThingColumn[]>(() => [
   { title: 'Kind' },
+  ...runsOn.columns.value,
   { title: 'Address', as: 'mono' },
   { title: 'Clients', as: 'number' },
   { title: 'Items', as: 'number' },
   { title: 'Changes/s', as: 'number' },
-] as const
+])
 const rows = computed(() =>
   lists.outlets
     .filter(fitting(filter.value, ({ name, kind, settings }) => `${name} ${outletFactsOf(kind).place(settings)}`))
@@ -24,7 +27,7 @@ const rows = computed(() =>
         name: outlet.name,
         flow: status?.flow ?? null,
         sentence: status?.sentence ?? null,
-        cells: [title, address, clients, status?.items ?? null, status?.changesPerSecond ?? null],
+        cells: [title, ...runsOn.cells(outlet.nodeId), address, clients, status?.items ?? null, status?.changesPerSecond ?? null],
       }
     }),
 )

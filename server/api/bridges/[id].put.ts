@@ -1,7 +1,7 @@
 import { changeConfiguration } from '#db/configuration'
 import { changeBridge } from '#shared/api/bridges'
 import { defineRoute } from '../../answers/route'
-import { requireSound, shownBridge } from '../../bridges/bridges'
+import { bridgesNow, requireEmpty, requireSound, shownBridge } from '../../bridges/bridges'
 import { lockedRow, namesTaken, requireRevision, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
 
@@ -10,6 +10,7 @@ export default defineRoute(changeBridge, async ({ event, params, body: { revisio
     const before = await lockedRow(editor, 'bridge', params.id)
     await requireRevision(editor, 'bridge', before, before.name, revision, shownBridge(before))
     await requireSound(editor.db, bridge)
+    if (bridge.nodeId !== before.nodeId) requireEmpty(shownBridge(before), bridge, await bridgesNow())
     return editor.update('bridge', before, bridge)
   })
   const { result } = await namesTaken('bridge', bridge.name, 'name', change)

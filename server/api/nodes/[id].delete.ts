@@ -1,7 +1,7 @@
 import { changeConfiguration } from '#db/configuration'
 import { removeNode } from '#shared/api/nodes'
 import { defineRoute } from '../../answers/route'
-import { requireNoLinks, requireNotLeading } from '../../nodes/nodes'
+import { requireNothingOn, requireNotLeading } from '../../nodes/nodes'
 import { lockedRow, whoIs } from '../../store/configuration'
 import { database } from '../../store/database'
 
@@ -9,7 +9,7 @@ export default defineRoute(removeNode, async ({ event, params }) => {
   const { revision } = await changeConfiguration(database(), whoIs(event), 'Removed a node', async (editor) => {
     const node = await lockedRow(editor, 'node', params.id)
     editor.what = `Removed node “${node.name}”`
-    await requireNoLinks(editor, node)
+    await requireNothingOn(editor, node)
     await requireNotLeading(editor, node)
     await editor.remove('node', [node])
   })

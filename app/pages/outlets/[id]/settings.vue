@@ -28,7 +28,7 @@ const saved = (next: Outlet) => {
     <OutletSheet
       v-if="outlet"
       :key="outlet.id"
-      :initial="{ name: outlet.name, kind: outlet.kind, on: outlet.on, settings: outlet.settings }"
+      :initial="{ name: outlet.name, kind: outlet.kind, on: outlet.on, nodeId: outlet.nodeId, settings: outlet.settings }"
       :outlet="outlet"
       @saved="saved"
     />
