@@ -56,6 +56,7 @@ describe('a site of an earlier version', () => {
       '028-nodes',
       '029-machines',
       '030-check-sheets',
+      '031-placed',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))
