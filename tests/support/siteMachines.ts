@@ -1,5 +1,5 @@
-import { mkdirSync, readFileSync, rmSync } from 'node:fs'
-import { join } from 'node:path'
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { basename, join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { createBirpc } from 'birpc'
 import { build } from 'esbuild'
@@ -19,11 +19,16 @@ import { until } from './until'
 
 const secret = 'a secret of the site of several machines'
 /** The engine in one file, which starts faster. */
-let program: Promise<string> | undefined
-const bundled = async (): Promise<string> => {
-  const outfile = join(process.cwd(), 'node_modules', '.cache', `conduit-engine-${process.pid}.mjs`)
+const programs = new Map<string, Promise<string>>()
+export const bundledFor = (entry: string): Promise<string> => {
+  const known = programs.get(entry) ?? bundled(entry)
+  programs.set(entry, known)
+  return known
+}
+const bundled = async (entry: string): Promise<string> => {
+  const outfile = join(process.cwd(), 'node_modules', '.cache', `conduit-${basename(entry, '.ts')}-${process.pid}-${programs.size}.mjs`)
   const ways = { bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external' } as const
-  await build({ entryPoints: ['engine/main.ts'], outfile, ...ways, logLevel: 'error' })
+  await build({ entryPoints: [entry], outfile, ...ways, logLevel: 'error' })
   process.once('exit', () => rmSync(outfile, { force: true }))
   return outfile
 }
@@ -40,7 +45,8 @@ export class OneMachine {
     readonly stateFolder: string,
   ) {}
 
-  static async start(closing: Closing, name: string, stateFolder: string, databaseUrl: string): Promise<OneMachine> {
+  /** @param clock whether its clock can be set */
+  static async start(closing: Closing, name: string, stateFolder: string, databaseUrl: string, clock = false): Promise<OneMachine> {
     const machine = new OneMachine(name, stateFolder)
     const url = new URL(databaseUrl)
     machine.cable = await relayTo(Number(url.port))
@@ -52,8 +58,11 @@ export class OneMachine {
     const env = {
       ...{ CONDUIT_STATE: stateFolder, CONDUIT_DATABASE: url.href, CONDUIT_DATABASE_OWN: '', CONDUIT_SEAL_KEY: secret },
       ...{ CONDUIT_RPC_PORT: String(machine.rpcPort), CONDUIT_RPC_SECRET: secret, CONDUIT_NODE: name, CONDUIT_VERSION: '0.1.0' },
+      ...(clock ? { CONDUIT_TEST_CLOCK: machine.clockFile } : {}),
     }
-    const args = ['--import', lifeSign, await (program ??= bundled())]
+    machine.setClock(0)
+    const setting = clock ? ['--import', pathToFileURL(await bundledFor('tests/support/clockOfFile.ts')).href] : []
+    const args = [...setting, '--import', lifeSign, await bundledFor('engine/main.ts')]
     machine.child = new Child({ name: 'engine', command: process.execPath, args, env, ipc: true }, log, () => {})
     closing.push(() => machine.stop())
     machine.child.start()
@@ -63,6 +72,15 @@ export class OneMachine {
   /** The same machine, switched on again. */
   again(closing: Closing, databaseUrl: string): Promise<OneMachine> {
     return OneMachine.start(closing, this.name, this.stateFolder, databaseUrl)
+  }
+
+  private get clockFile() {
+    return join(this.stateFolder, 'clock')
+  }
+
+  /** @param ahead of the right time, ms */
+  setClock(ahead: number) {
+    writeFileSync(this.clockFile, String(ahead))
   }
 
   get pid(): number | undefined {
@@ -132,7 +150,12 @@ export const twoMasters = (asked: readonly { at: number; connection: number }[])
 }
 
 /** A site with meters, led by one machine, with others that stand by. */
-export const siteOfMachines = async (closing: Closing, names: string[], also: (editor: Editor) => Promise<unknown> = async () => {}) => {
+export const siteOfMachines = async (
+  closing: Closing,
+  names: string[],
+  also: (editor: Editor) => Promise<unknown> = async () => {},
+  { clock = false } = {},
+) => {
   const database = await databaseFor(closing)
   const meters = await metersFor(closing)
   const asked = watched(meters.gateway)
@@ -149,7 +172,7 @@ export const siteOfMachines = async (closing: Closing, names: string[], also: (e
     await also(editor)
     return { link: link!, tag: tag! }
   })
-  const machines: OneMachine[] = [await OneMachine.start(closing, names[0]!, stateFolderFor(closing), database.url)]
+  const machines: OneMachine[] = [await OneMachine.start(closing, names[0]!, stateFolderFor(closing), database.url, clock)]
   const [first] = machines
   await until(
     () => first!.status(),
@@ -172,7 +195,7 @@ export const siteOfMachines = async (closing: Closing, names: string[], also: (e
     await joinSite(code.ok ? code.value.code : '', '0.1.0', folder, new Seal('the secret of a machine before it joined'), true)
     const kept = JSON.parse(readFileSync(join(folder, 'secrets.json'), 'utf8')) as { seal: string; databaseUrl: string }
     if (kept.seal !== secret) throw new Error('the seal of the site did not come with the code')
-    machines.push(await OneMachine.start(closing, name, folder, database.url))
+    machines.push(await OneMachine.start(closing, name, folder, database.url, clock))
   }
   await until(
     async () => (await first!.status())?.lead?.canHandOver.length,
