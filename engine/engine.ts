@@ -252,11 +252,11 @@ export class Engine {
     const tag = this.tags.byTagId(id)
     const origin = tag && this.sources.of(tag.source)?.origin(tag.handle)
     if (!tag || !origin) return null
-    const { stages } = origin
     return {
       ...origin,
-      stages: withHeld(stages, this.table.heldOf(tag.handle), tag),
-      goesTo: this.outlets.showing(tag.path),
+      stages: withHeld(origin.stages, this.table.heldOf(tag.handle), tag),
+      // of a tag on a node those there as well
+      goesTo: [...origin.goesTo, ...this.outlets.showing(tag.path)],
     }
   }
 

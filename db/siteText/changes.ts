@@ -29,7 +29,8 @@ export const fieldsOf = (change: Change, nameOf: NameOf): Difference[] => {
   return differencesBetween(before, after)
 }
 
-type NameOf = (of: 'link' | 'outlet', id: number) => string
+type Referred = 'link' | 'outlet' | 'node'
+type NameOf = (of: Referred, id: number) => string
 
 const secretMarks = ['plain', 'sealed', 'hashed']
 
@@ -38,10 +39,9 @@ const shown = (value: unknown, nameOf: NameOf): unknown => {
   if (!isRecord(value)) return value
   const [only, ...others] = Object.keys(value)
   if (others.length === 0 && secretMarks.includes(only ?? '')) return only === 'plain' ? 'another secret' : 'a secret'
-  const fields = Object.entries(value).map(([name, part]) =>
-    (name === 'linkId' || name === 'outletId') && typeof part === 'number'
-      ? [name.slice(0, -2), nameOf(name === 'linkId' ? 'link' : 'outlet', part)]
-      : [name, shown(part, nameOf)],
-  )
+  const fields = Object.entries(value).map(([name, part]) => {
+    const [, referred] = /^(link|outlet|node)Id$/.exec(name) ?? []
+    return referred && typeof part === 'number' ? [referred, nameOf(referred as Referred, part)] : [name, shown(part, nameOf)]
+  })
   return Object.fromEntries(fields)
 }
