@@ -30,6 +30,7 @@ import { nodes } from './migrations/028-nodes'
 import { machines } from './migrations/029-machines'
 import { checkSheets } from './migrations/030-check-sheets'
 import { placed } from './migrations/031-placed'
+import { outages } from './migrations/032-outages'
 import type { Database } from './tables'
 
 /** In the order in which they run. A released migration is never edited; a new one is added. */
@@ -65,6 +66,7 @@ const migrations: Record<string, Migration> = {
   '029-machines': machines,
   '030-check-sheets': checkSheets,
   '031-placed': placed,
+  '032-outages': outages,
 }
 
 /** Migrations that ran by a newer version. */

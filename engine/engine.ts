@@ -408,7 +408,7 @@ export class Engine {
 
   private aroundLink(linkId: number) {
     const { options, table, tags, devices, history, wanted } = this
-    return surroundingsOf(linkId, { ...{ options, table, tags, devices, gaps: history.gaps, wanted }, roots: () => this.roots })
+    return surroundingsOf(linkId, { ...{ options, table, tags, devices, gaps: history.gapsOf(linkId), wanted }, roots: () => this.roots })
   }
 
   private tell(set: readonly RegisteredTag[], removed: readonly RegisteredTag[], paths: ReadonlySet<string>) {

@@ -21,6 +21,10 @@ export interface Gappy {
   oldest(): number
   /** Since when, before a moment, nothing certain was recorded; null: nothing ever was. Rejects while nothing is to be had of the record. */
   uncertainSince(handle: Handle, at: number): Promise<number | null>
+  /** Since when something of a link is missing that nobody filled in; null: nothing is, as far as is known. Rejects while that is not to be had. */
+  missingSince(): Promise<number | null>
+  /** @param since null: all is filled in */
+  noteMissing(since: number | null): void
   /** Resolves once all that came until now is in the record. */
   settled(): Promise<void>
   /** What there is of a span; the earliest first. */
@@ -47,7 +51,8 @@ const inOneGo = 5000
 /** Marks that a link leaves one after the other while it tries to come back. */
 const mostLookedBack = 100
 
-export const gapsIn = ({ past, recorder, tagOf, settled, waiting, oldest }: Around): Gappy => ({
+/** What links of this record share; each has its own note of what is missing. */
+export const gapsIn = ({ past, recorder, tagOf, settled, waiting, oldest }: Around): Omit<Gappy, 'missingSince' | 'noteMissing'> => ({
   oldest: () => oldest(Date.now()),
   settled,
   isRecorded(handle) {

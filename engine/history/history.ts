@@ -19,6 +19,7 @@ import type { Handle, TagTable } from '../table/tagTable'
 import type { RegisteredTag, TagRegister } from '../tags/tagRegister'
 import { gapsIn, type Gappy } from './filling'
 import { HistoryWriter } from './historyWriter'
+import { OutageNotes } from './outageNotes'
 import { KeptQueue } from '../disk/keptQueue'
 import { OpenParcel, parcelPacking, type Parcel } from './parcel'
 import { pastOf, type Past } from './past'
@@ -100,7 +101,8 @@ export class History implements Applier<ThingOf['recording']> {
   /** For rollups. */
   readonly recalling: Recalling
   /** For links that ask the far side for what was missed. */
-  readonly gaps: Gappy
+  private gaps: Omit<Gappy, 'missingSince' | 'noteMissing'>
+  private outages: OutageNotes | null = null
 
   constructor(private around: Around) {
     const { table, tags, periods, keeping, store } = around
@@ -137,6 +139,15 @@ export class History implements Applier<ThingOf['recording']> {
 
   tagsChanged(set: readonly RegisteredTag[], removed: readonly RegisteredTag[]) {
     this.recorder.tagsChanged(set, removed)
+  }
+
+  /** For a link that asks the far side for what was missed. */
+  gapsOf(link: number): Gappy {
+    return {
+      ...this.gaps,
+      missingSince: () => this.outages?.since(link) ?? Promise.resolve(null),
+      noteMissing: (since) => this.outages?.note(link, since),
+    }
   }
 
   /** These are recorded with every change, for what is worked out from them. */
@@ -188,6 +199,7 @@ export class History implements Applier<ThingOf['recording']> {
     await this.queue.isAlive(now).catch(() => {})
     await this.queue.close()
     await this.reader?.close().catch(() => {})
+    await this.outages?.close()
   }
 
   private async start(store: HistoryStore) {
@@ -203,6 +215,7 @@ export class History implements Applier<ThingOf['recording']> {
     if ('databaseUrl' in store) {
       const { databaseUrl, state = node } = store
       this.reader = new HistoryReader(databaseUrl)
+      this.outages = new OutageNotes(databaseUrl)
       this.writer = new HistoryWriter({ databaseUrl, node: state, queue: this.queue, journal, keeping, madeLate })
     } else this.writer = store.carrier(this.queue)
     this.timer = setInterval(() => this.take(Date.now()), takeEveryMs)

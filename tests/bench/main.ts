@@ -19,6 +19,7 @@ import { openingCase } from './openingCase'
 import { pastCase, yearCase } from './pastCase'
 import { pathCase } from './pathCase'
 import { pipeCase } from './pipeCase'
+import { relayCase } from './relayCase'
 import { registersCase } from './registersCase'
 import { rowsCase } from './rowsCase'
 import { setsCase } from './setsCase'
@@ -38,6 +39,7 @@ const cases = {
   images: imagesCase,
   opcua: opcuaCase,
   pipe: pipeCase,
+  relay: relayCase,
   start: startCase,
   memory: memoryCase,
   change: changeCase,

@@ -57,6 +57,7 @@ describe('a site of an earlier version', () => {
       '029-machines',
       '030-check-sheets',
       '031-placed',
+      '032-outages',
     ])
 
     const outlets = (await db.selectFrom('outlet').selectAll().orderBy('name').execute()).map((row) => thingOf('outlet', row))

@@ -68,6 +68,11 @@ const hasGood = ({ engine }: Opened, value: number) => {
   const { handle } = engine.tags.byPath(path)!
   return engine.table.values[handle] === value && isGood(engine.table.quality[handle]!)
 }
+/** Ends an engine before its turn. */
+const closeNow = async ({ feed, engine }: Opened) => {
+  await feed.close()
+  await engine.close()
+}
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 
 describe('what was missed', () => {
@@ -128,6 +133,42 @@ describe('what was missed', () => {
     const late = (await samplesOf(after, began, ended)).filter(([, , code]) => !isGood(code))
     expect(late).toEqual([])
   }, 90_000)
+
+  it('is filled in by the next engine where one ended before it came to that, whatever came live in between', async () => {
+    const port = await freePort()
+    const [far, side] = [await farSide(port), await nearSide(port)]
+    const near = await side.open()
+    far.put(1)
+    await until(() => hasGood(near, 1))
+    await near.engine.history.past.samples({ id: near.engine.tags.byPath(path)!.id, from: 0, to: Date.now(), most: 1 })
+    far.cable.hold()
+    for (let value = 10; value < 20; value++) {
+      far.put(value)
+      await pause(100)
+    }
+    await until(() => near.engine.link(side.linkId)!.flow !== 'flowing')
+    far.cable.cut()
+    far.cable.letGo()
+    // back, and live again: what was missed would be asked for three seconds later
+    far.put(20)
+    await until(() => hasGood(near, 20))
+    far.put(21)
+    await until(() => hasGood(near, 21))
+    await closeNow(near)
+    const again = await side.open()
+    far.put(22)
+    await until(() => hasGood(again, 22))
+    await until(
+      () => samplesOf(again, 0, Date.now()),
+      (samples) => Array.from({ length: 10 }, (_, i) => 10 + i).every((value) => samples.some(([, number]) => number === value)),
+      30,
+    )
+    // and nothing is noted to be missing any more
+    await until(
+      async () => again.engine.history.gapsOf(side.linkId).missingSince(),
+      (since) => since === null,
+    )
+  })
 
   it('is told to be missing where the far side keeps no record of it', async () => {
     const port = await freePort()

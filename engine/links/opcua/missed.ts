@@ -10,7 +10,7 @@ import { nodeIdOf, type Item, type Target } from './items'
 import { takeFor } from './sample'
 import type { Services } from './services'
 
-/** A stretch of which the record may lack something, by our clock, Unix ms. */
+/** A stretch of which the record may lack something, by the far side’s clock, Unix ms. */
 export interface Stretch {
   from: number
   to: number
@@ -30,8 +30,6 @@ interface Around {
   namespaces: readonly string[]
   gaps: Gappy
   answerMs: number
-  /** How far the server’s clock is ahead of ours, ms. */
-  clockAhead: number
   isOver(): boolean
   /** Is told of each tag that is done. */
   progress(done: number, of: number): void
@@ -98,7 +96,7 @@ interface Open {
 }
 
 const fillPart = async (part: readonly Wanted[], to: number, around: Around, outcome: Filled) => {
-  const { namespaces, gaps, clockAhead } = around
+  const { namespaces, gaps } = around
   const from = part[0]!.from - marginMs
   let open: Open[] = []
   await gaps.settled()
@@ -109,7 +107,7 @@ const fillPart = async (part: readonly Wanted[], to: number, around: Around, out
     open.push({ weave: new Weave(target, ours, to), nodeId, continuationPoint: null })
   }
   while (open.length > 0 && !around.isOver()) {
-    const results = await readRaw(around, open, from + clockAhead, to + clockAhead + marginMs)
+    const results = await readRaw(around, open, from, to + marginMs)
     const next: Open[] = []
     for (const [i, one] of open.entries()) {
       const { statusCode, historyData, continuationPoint } = results[i]!

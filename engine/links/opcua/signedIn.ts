@@ -1,5 +1,6 @@
 import { AttributeIds, promoteOpaqueStructure, type ClientSession, type DataValue } from 'node-opcua'
 import { fault, type Fault } from '#core/faults/catalogue'
+import { steadyNow } from '#pacing/clock'
 import type { OpcuaSettings } from '#core/opcua/settings'
 import { isGood, quality, qualityName } from '#core/tags/quality'
 import { duration } from '#core/text/duration'
@@ -64,7 +65,8 @@ export class SignedIn {
   private work: Promise<void> = Promise.resolve()
   private brokenSince = 0
   /** When the server said something last. */
-  private heardAt = Date.now()
+  /** By the clock that nobody sets. */
+  private heardAt = steadyNow()
   private gracePassed = false
   private refusedTriedAt = Date.now()
   private lifeAskedAt = Date.now()
@@ -217,7 +219,7 @@ export class SignedIn {
     const sent = new SentRequests(meters)
     client.on('send_request', (request) => sent.sent(request))
     client.on('receive_response', (response) => {
-      this.heardAt = Date.now()
+      this.heardAt = steadyNow()
       counts.requests++
       if (response.responseHeader.serviceResult.isNotGood()) counts.failures++
       sent.answered(response)
@@ -360,7 +362,7 @@ export class SignedIn {
   private async fallSilent(group: Group) {
     const silent = { since: group.heardAt, triedAgainAt: Date.now(), reading: false }
     group.silent = silent
-    this.around.outages?.lost(group.heardAt)
+    this.around.outages?.lost(steadyNow() - (Date.now() - group.heardAt))
     this.degrade(group.items, quality.UncertainLastUsableValue)
     try {
       await this.read(serverState)
