@@ -69,4 +69,5 @@ export const useCheckQueue = (sheet: number, arrived: () => void) => {
   return { waiting: own, others, refused, isAway, add, forget }
 }
 
-const awayCodes = new Set<string>(['web.away', 'database.away', 'engine.away'])
+/** Of refusals that say that somebody is not there just now. */
+export const awayCodes = new Set<string>(['web.away', 'database.away', 'engine.away'])

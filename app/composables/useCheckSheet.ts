@@ -18,6 +18,8 @@ export const useCheckSheet = (id: number, at: () => number | null) => {
   /** Whether the site answered last. */
   const isAway = ref(false)
   let seen: CheckCompany | null = null
+  /** All of it is to be asked for, whatever seems to be the same. */
+  let isStale = true
 
   const page = (query: { offset: number; after?: number }) =>
     callApi(listCheckPoints, { params: { id }, query: { ...query, limit: atOnce } })
@@ -44,28 +46,51 @@ export const useCheckSheet = (id: number, at: () => number | null) => {
   const follow = async () => {
     const now = await callApi(followCheckSheet, { params: { id }, body: { tag: at() } })
     people.value = now.people
-    if (!seen || now.revision !== seen.revision || now.points !== seen.points || now.isClosed !== seen.isClosed) await loadAll()
-    else if (now.last !== seen.last) await loadChecked(seen.last)
+    if (isStale || isOther(now, seen)) {
+      isStale = false
+      await loadAll().catch((error: unknown) => {
+        isStale = true
+        throw error
+      })
+    } else if (now.last !== seen!.last) await loadChecked(seen!.last)
     seen = now
   }
 
-  const look = async () => {
+  /** One look at a time: an older answer never comes after a newer one. */
+  let looking: Promise<void> | null = null
+  let isDue = false
+  const look = (): Promise<void> => {
+    isDue = looking !== null
+    looking ??= lookNow().finally(() => {
+      looking = null
+      if (isDue) void look()
+    })
+    return looking
+  }
+
+  const lookNow = async () => {
     try {
       await follow()
       ;[refused.value, isAway.value] = [null, false]
     } catch (error) {
-      isAway.value = true
+      const why = asRefused(error)
+      isAway.value = awayCodes.has(why.why.code)
       people.value = []
+      if (!isAway.value) refused.value = why
       // what was there when there was a connection may still be at hand
-      if (!sheet.value) await loadAll().catch(() => (refused.value = asRefused(error)))
+      else if (!sheet.value) await loadAll().catch(() => (refused.value = why))
     }
   }
   /** After what somebody changed here. */
   const loadAgain = () => {
-    seen = null
+    isStale = true
     return look()
   }
   useRepeated(look, everyMs)
   watch(at, () => void look())
   return { sheet, points, people, refused, isAway, look, loadAgain }
 }
+
+/** Whether points may be others, or all of them otherwise. */
+const isOther = (now: CheckCompany, seen: CheckCompany | null) =>
+  !seen || now.revision !== seen.revision || now.points !== seen.points || now.isClosed !== seen.isClosed

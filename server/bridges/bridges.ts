@@ -54,9 +54,12 @@ const placeProblems = async (db: Pick<Editor['db'], 'selectFrom'>, { nodeId, whe
 export const bridgesNow = async (): Promise<BridgeStatus[]> => (await engineClient.call((engine) => engine.status(), 3000)).bridges
 
 /** What waits in a bridge waits on the disk of the machine that runs it: it does not go along. */
-export const requireEmpty = (before: Bridge, after: BridgeDraft, status: readonly BridgeStatus[]) => {
+export const requireEmpty = (before: Bridge, after: BridgeDraft, all: readonly BridgeStatus[]) => {
   if (before.nodeId === after.nodeId) return
-  const waiting = status.find(({ id }) => id === before.id)?.destinations.reduce((sum, { kept, aside }) => sum + kept + aside, 0) ?? 0
+  const status = all.find(({ id }) => id === before.id)
+  // of one whose machine is away nobody knows
+  if (status?.fault?.code.startsWith('node.')) throw new Refusal(status.fault)
+  const waiting = status?.destinations.reduce((sum, { kept, aside }) => sum + kept + aside, 0) ?? 0
   if (waiting > 0) throw new Refusal(fault('bridge.waits', { name: before.name, waiting }))
 }
 
