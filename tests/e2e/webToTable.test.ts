@@ -142,7 +142,18 @@ describe('an endpoint of one’s own', () => {
     await page.sees(/200 OK[\s\S]*"energy_kwh": 71\.5/)
     await page.press('Open the outlet')
     await page.sees(/Endpoints[\s\S]*GET \/berths\/\{berth\}\/calls\/\{voyage\}[\s\S]*not asked yet/)
-    const curl = async (path: string) => (await promisify(execFile)('curl', ['-s', `http://127.0.0.1:${port}${path}`])).stdout
+    const curl = async (path: string) =>
+      (
+        await promisify(execFile)('curl', [
+          '-s',
+          '--retry',
+          '20',
+          '--retry-connrefused',
+          '--retry-delay',
+          '1',
+          `http://127.0.0.1:${port}${path}`,
+        ])
+      ).stdout
     expect(await curl('/berths/2/calls/HS-1')).toBe('{"voyage":"HS-1","energy_kwh":71.5}')
     expect(JSON.parse(await curl('/berths/2/calls/none'))).toMatchObject({ status: 404, title: 'There is nothing' })
     expect(JSON.parse(await curl('/berths/two/calls/HS-1'))).toMatchObject({ status: 400 })

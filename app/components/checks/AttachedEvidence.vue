@@ -41,13 +41,15 @@ const parts = computed(() => {
 <style scoped>
 .evidence {
   border-left: 3px solid var(--line);
+  min-width: 0;
   padding-left: 10px;
   font-size: 12px;
 }
 summary {
   cursor: pointer;
 }
-.of {
+.of,
+dd .mono {
   margin-right: 6px;
 }
 dl {

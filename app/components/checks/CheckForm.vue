@@ -144,6 +144,7 @@ const mayCheck = computed(() => session.can('operate') && !props.closed && props
 }
 .form {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
   margin: 10px 0;
 }
