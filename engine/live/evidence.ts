@@ -70,8 +70,8 @@ const shown = ({ id, handle, names, passedOn }: RegisteredTag, around: Around): 
 const clean = (text: string, most: number) => text.replaceAll('\0', '').slice(0, most)
 
 /**
- * Of the frames that came until the value was noted the nearest to when it came, of those that hold its bytes if any does; and
- * what it answers.
+ * Of the frames that came until the value was noted and hold its bytes the nearest to when it came, and what it answers. Where nobody
+ * can tell the bytes, the nearest.
  */
 const framesOf = (
   kind: string,
@@ -82,20 +82,21 @@ const framesOf = (
   const book = new FrameBook(bookLimits)
   for (const connection of connections) book.connect({ ...connection, kind, asks: true })
   const wanted = rawBytesIn(stages[0]?.text ?? '')
-  const [holding, any] = [new Nearest(cameAt), new Nearest(cameAt)]
+  const nearest = new Nearest(cameAt)
   for (const { bytes, ...frame } of frames) {
     const whole = Buffer.from(bytes, 'base64')
     const n = book.add({ ...frame, bytes: whole })
     if (frame.out || frame.at > cameAt + notedWithinMs) continue
-    any.look(n, frame.at)
-    if (wanted && whole.includes(Buffer.from(wanted))) holding.look(n, frame.at)
+    if (!wanted || holds(whole, wanted)) nearest.look(n, frame.at)
   }
-  // what travels as text holds no bytes
-  const bringing = holding.n ?? any.n
+  const bringing = nearest.n
   if (bringing === null) return []
   const { partner } = book.row(bringing)!
   return [...(partner === null ? [] : [partner]), bringing].map((n) => frameOf(book, n))
 }
+
+/** As they are, or as JSON has them: numbers with commas between. */
+const holds = (frame: Buffer, wanted: Uint8Array) => frame.includes(Buffer.from(wanted)) || frame.includes(`[${wanted.join()}`)
 
 /** The one that lies nearest to a moment; ms. */
 class Nearest {

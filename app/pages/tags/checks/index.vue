@@ -51,7 +51,7 @@ useRowKeys(() => ({ n: session.can('operate') ? () => (making.value = true) : un
     <EmptyState
       v-if="sheets?.length === 0 && !making"
       title="No check sheet yet"
-      text="Before a plant is handed over, each point is checked against the far side: what is expected, what is seen, by whom and how. A sheet is worked off by several people at once, also on a tablet beside the cabinet that loses its connection; what is changed afterwards is told to be checked again. It is printed with a digest for whoever signs it."
+      text="Before a plant is handed over, each point is checked against the far side: what is expected, what is seen, by whom and how. A sheet is worked off by several people at once, also without a connection for a while; what is changed afterwards is told to be checked again. It is printed with a digest for whoever signs it."
     >
       <Allowed role="operate"><v-btn variant="flat" @click="making = true">Make a sheet</v-btn></Allowed>
     </EmptyState>
